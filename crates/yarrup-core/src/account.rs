@@ -1,0 +1,429 @@
+//! The results of a run, computed once from the ledger: the effect of every step, the vocabulary, the forms.
+
+use crate::ledger::{Fate, Ledger, Totals};
+use crate::pipeline::{Pipeline, StepName};
+use crate::recipe::Stage;
+use crate::split::Kind;
+
+/// What one step did. A count that does not apply to the step's stage is none.
+///
+/// For every token step, `tokens_in + tokens_added - tokens_dropped == tokens_out`, and what goes out of one step goes into
+/// the next.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Effect {
+    /// The step's place in the recipe, from 1; 0 is the text as found.
+    pub step: usize,
+    /// The operation; `as found` for step 0.
+    pub operation: &'static str,
+    /// The step's label.
+    pub label: Option<String>,
+    /// Whether the step does not stand in the recipe but was put in.
+    pub put_in: bool,
+    /// Documents in which the step changed or dropped something.
+    pub documents_touched: Option<u64>,
+    /// Tokens that came in.
+    pub tokens_in: Option<u64>,
+    /// Tokens that the step dropped.
+    pub tokens_dropped: Option<u64>,
+    /// Tokens that the step added.
+    pub tokens_added: Option<u64>,
+    /// Tokens that got another spelling.
+    pub tokens_changed: Option<u64>,
+    /// Tokens that went on.
+    pub tokens_out: Option<u64>,
+    /// Distinct spellings that came in.
+    pub types_in: Option<u64>,
+    /// Distinct spellings that went on.
+    pub types_out: Option<u64>,
+    /// Places that a text step matched.
+    pub matches: Option<u64>,
+    /// Characters (code points) before a text step.
+    pub characters_in: Option<u64>,
+    /// Characters (code points) behind a text step.
+    pub characters_out: Option<u64>,
+}
+
+/// A term of the vocabulary.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Term<'l> {
+    /// The spelling.
+    pub text: &'l str,
+    /// Tokens that became this term.
+    pub count: u64,
+    /// Documents that hold it.
+    pub documents: u64,
+    /// Distinct forms that became it.
+    pub forms: u64,
+    /// The form that most of its tokens had; the first by bytes among equals.
+    pub commonest_form: &'l str,
+}
+
+impl Term<'_> {
+    /// What the term is made of.
+    pub fn kind(&self) -> Kind {
+        Kind::of(self.text)
+    }
+}
+
+/// A form and what became of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct FormRow<'l> {
+    /// The spelling at the split.
+    pub text: &'l str,
+    /// Tokens of this spelling that met this fate.
+    pub count: u64,
+    /// Documents in which they stand.
+    pub documents: u64,
+    /// What became of them.
+    pub fate: FormFate<'l>,
+}
+
+/// What became of a form.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FormFate<'l> {
+    /// It became this term.
+    Kept {
+        /// The term's spelling.
+        term: &'l str,
+    },
+    /// It was dropped.
+    Dropped {
+        /// The step's place in the recipe, from 1.
+        step: usize,
+        /// The number of the reason: see [`Account::reason`].
+        reason: u16,
+    },
+}
+
+/// Everything that a run's ledger tells, in the order of the reports: by count, then by bytes.
+pub struct Account<'l> {
+    ledger: &'l Ledger,
+    pipeline: &'l Pipeline,
+    effects: Vec<Effect>,
+    terms: Vec<TermRow>,
+    forms: Vec<FormTally>,
+    types_found: u64,
+}
+
+struct TermRow {
+    term: u32,
+    forms: u32,
+    commonest: u32,
+    documents: u32,
+    commonest_count: u64,
+    count: u64,
+}
+
+struct FormTally {
+    form: u32,
+    documents: u32,
+    count: u64,
+    fate: Fate,
+}
+
+impl<'l> Account<'l> {
+    /// Computes the results. `ledger` must have been made with `pipeline`.
+    pub fn new(ledger: &'l Ledger, pipeline: &'l Pipeline) -> Account<'l> {
+        let (effects, types_found) = effects(ledger, pipeline);
+        let account =
+            Account { ledger, pipeline, effects, terms: terms(ledger), forms: forms(ledger), types_found };
+        debug_assert!(account.is_balanced(), "the books balance");
+        account
+    }
+
+    /// The counts of the whole run.
+    pub fn totals(&self) -> Totals {
+        self.ledger.totals()
+    }
+
+    /// How many distinct spellings the text had as found.
+    pub fn types_found(&self) -> u64 {
+        self.types_found
+    }
+
+    /// How many terms the vocabulary has.
+    pub fn term_count(&self) -> usize {
+        self.terms.len()
+    }
+
+    /// The effect of every step, the text as found first.
+    pub fn effects(&self) -> &[Effect] {
+        &self.effects
+    }
+
+    /// The vocabulary: by count, then by the term's bytes.
+    pub fn vocabulary(&self) -> impl ExactSizeIterator<Item = Term<'l>> + '_ {
+        self.terms.iter().map(|row| Term {
+            text: self.ledger.text(row.term),
+            count: row.count,
+            documents: u64::from(row.documents),
+            forms: u64::from(row.forms),
+            commonest_form: self.ledger.text(row.commonest),
+        })
+    }
+
+    /// All forms: by count, then by the form's bytes.
+    pub fn forms(&self) -> impl ExactSizeIterator<Item = FormRow<'l>> + '_ {
+        self.forms.iter().map(|row| FormRow {
+            text: self.ledger.text(row.form),
+            count: row.count,
+            documents: u64::from(row.documents),
+            fate: match row.fate {
+                Fate::Dropped { step, reason } => {
+                    FormFate::Dropped { step: self.token_step(usize::from(step)).number, reason }
+                }
+                Fate::Kept { term } => FormFate::Kept { term: self.ledger.text(term) },
+                Fate::Unknown => FormFate::Kept { term: self.ledger.text(row.form) },
+            },
+        })
+    }
+
+    /// The name of the step that drops a form, and the reason in words.
+    pub fn reason(&self, step: usize, reason: u16) -> (&'l StepName, String) {
+        let stage = self.pipeline.tokens.iter().find(|stage| self.pipeline.steps()[stage.step].number == step);
+        let name = &self.pipeline.steps()[step - 1];
+        (name, stage.map(|stage| stage.runs.reason(reason)).unwrap_or_default())
+    }
+
+    fn token_step(&self, index: usize) -> &'l StepName {
+        &self.pipeline.steps()[self.pipeline.tokens[index].step]
+    }
+
+    /// Whether every step's books balance, and the sums of forms and terms are those of the steps.
+    pub fn is_balanced(&self) -> bool {
+        let totals = self.totals();
+        let kept: u64 = self.terms.iter().map(|row| row.count).sum();
+        let kept_forms: u64 =
+            self.forms.iter().filter(|row| matches!(row.fate, Fate::Kept { .. })).map(|row| row.count).sum();
+        let mut before = None;
+        let steps_balance = self.effects.iter().filter(|effect| effect.tokens_out.is_some()).all(|effect| {
+            let n = |count: Option<u64>| count.unwrap_or(0);
+            let balanced = effect.tokens_in.is_none()
+                || (effect.tokens_in == before
+                    && n(effect.tokens_in) + n(effect.tokens_added)
+                        == n(effect.tokens_out) + n(effect.tokens_dropped));
+            before = effect.tokens_out;
+            balanced
+        });
+        steps_balance && kept == kept_forms && kept == totals.tokens_kept && before == Some(kept)
+    }
+}
+
+/// Forms that were counted, variant by variant.
+fn counted(ledger: &Ledger) -> impl Iterator<Item = (usize, u32, &crate::ledger::FormAccount)> {
+    ledger.variants().iter().enumerate().flat_map(|(variant, account)| {
+        let forms = account.forms.iter().enumerate();
+        forms.filter(|(_, form)| form.count > 0).map(move |(number, form)| (variant, number as u32, form))
+    })
+}
+
+/// Counts distinct numbers, again and again, without clearing between.
+struct Distinct {
+    seen: Vec<u32>,
+    round: u32,
+}
+
+impl Distinct {
+    fn count(&mut self, numbers: impl Iterator<Item = u32>) -> u64 {
+        self.round += 1;
+        let mut distinct = 0;
+        for number in numbers {
+            let seen = &mut self.seen[number as usize];
+            distinct += u64::from(*seen != self.round);
+            *seen = self.round;
+        }
+        distinct
+    }
+}
+
+fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
+    let totals = ledger.totals();
+    let mut distinct = Distinct { seen: vec![0; ledger.spelling_count()], round: 0 };
+    let found = ledger.variants().iter().flat_map(|account| account.forms.iter().enumerate());
+    let types_found = distinct.count(found.filter(|(_, form)| form.found).map(|(number, _)| number as u32));
+    let mut effects = vec![Effect {
+        step: 0,
+        operation: "as found",
+        tokens_out: Some(totals.tokens_found),
+        types_out: Some(types_found),
+        characters_out: Some(totals.characters),
+        ..Effect::default()
+    }];
+    let named = |index: usize| {
+        let name = &pipeline.steps()[index];
+        Effect {
+            step: name.number,
+            operation: name.operation,
+            label: name.label.clone(),
+            put_in: name.put_in,
+            ..Effect::default()
+        }
+    };
+    for (stage, tally) in pipeline.text.iter().zip(ledger.text_steps()) {
+        effects.push(Effect {
+            documents_touched: Some(tally.documents),
+            matches: Some(tally.matches),
+            characters_in: Some(tally.characters_in),
+            characters_out: Some(tally.characters_out),
+            ..named(stage.step)
+        });
+    }
+    // What every form is spelled like as the steps go by; none once it is dropped.
+    let mut spellings: Vec<Vec<Option<u32>>> = ledger
+        .variants()
+        .iter()
+        .map(|account| {
+            let numbered = account.forms.iter().enumerate();
+            numbered.map(|(number, form)| (form.count > 0).then_some(number as u32)).collect()
+        })
+        .collect();
+    let mut tokens: u64 = counted(ledger).map(|(_, _, form)| form.count).sum();
+    let mut types = distinct.count(spellings.iter().flatten().copied().flatten());
+    effects.push(Effect { tokens_out: Some(tokens), types_out: Some(types), ..named(pipeline.split) });
+    for (index, stage) in pipeline.tokens.iter().enumerate() {
+        let (mut changed, mut dropped) = (0, 0);
+        for (spellings, account) in spellings.iter_mut().zip(ledger.variants()) {
+            for change in account.changes.iter().filter(|change| change.step as usize == index) {
+                spellings[change.form as usize] = Some(change.to);
+                changed += account.forms[change.form as usize].count;
+            }
+            for (spelling, form) in spellings.iter_mut().zip(&account.forms) {
+                if matches!(form.fate, Fate::Dropped { step, .. } if usize::from(step) == index) {
+                    *spelling = None;
+                    dropped += form.count;
+                }
+            }
+        }
+        let types_in = types;
+        types = distinct.count(spellings.iter().flatten().copied().flatten());
+        effects.push(Effect {
+            documents_touched: Some(ledger.touched()[index]),
+            tokens_in: Some(tokens),
+            tokens_dropped: Some(dropped),
+            tokens_added: Some(0),
+            tokens_changed: Some(changed),
+            tokens_out: Some(tokens - dropped),
+            types_in: Some(types_in),
+            types_out: Some(types),
+            ..named(stage.step)
+        });
+        tokens -= dropped;
+    }
+    debug_assert!(pipeline.steps().iter().all(|step| step.stage != Stage::TextOrToken), "every step has taken its side");
+    (effects, types_found)
+}
+
+fn terms(ledger: &Ledger) -> Vec<TermRow> {
+    const NONE: u32 = u32::MAX;
+    let mut rows: Vec<TermRow> = Vec::new();
+    let mut row_of = vec![NONE; ledger.spelling_count()];
+    // Forms come variant by variant: a form of two variants must be counted once.
+    let single = ledger.variants().len() == 1;
+    let mut kept: Vec<(u32, u32, u64)> = counted(ledger)
+        .filter_map(|(_, number, form)| match form.fate {
+            Fate::Kept { term } => Some((term, number, form.count)),
+            _ => None,
+        })
+        .collect();
+    if !single {
+        kept.sort_unstable();
+        kept.dedup_by(|next, row| {
+            let same = (next.0, next.1) == (row.0, row.1);
+            if same {
+                row.2 += next.2;
+            }
+            same
+        });
+    }
+    for (term, form, count) in kept {
+        if row_of[term as usize] == NONE {
+            row_of[term as usize] = rows.len() as u32;
+            let documents =
+                ledger.variants().iter().filter_map(|v| v.forms.get(term as usize)).map(|f| f.term_documents).sum();
+            rows.push(TermRow { term, forms: 0, commonest: form, documents, commonest_count: 0, count: 0 });
+        }
+        let row = &mut rows[row_of[term as usize] as usize];
+        row.forms += 1;
+        row.count += count;
+        let better = count > row.commonest_count
+            || (count == row.commonest_count && ledger.text(form) < ledger.text(row.commonest));
+        if better {
+            (row.commonest, row.commonest_count) = (form, count);
+        }
+    }
+    rows.sort_unstable_by(|a, b| {
+        b.count.cmp(&a.count).then_with(|| ledger.text(a.term).cmp(ledger.text(b.term)))
+    });
+    rows
+}
+
+fn forms(ledger: &Ledger) -> Vec<FormTally> {
+    let mut rows: Vec<FormTally> = counted(ledger)
+        .map(|(_, form, account)| FormTally {
+            form,
+            documents: account.documents,
+            count: account.count,
+            fate: account.fate,
+        })
+        .collect();
+    if ledger.variants().len() > 1 {
+        rows.sort_unstable_by_key(|row| (row.form, row.fate));
+        rows.dedup_by(|next, row| {
+            let same = (next.form, next.fate) == (row.form, row.fate);
+            if same {
+                row.count += next.count;
+                row.documents += next.documents;
+            }
+            same
+        });
+    }
+    // A form with two fates has two rows; the one that was kept comes first, then by step.
+    rows.sort_unstable_by(|a, b| {
+        let fate = |row: &FormTally| match row.fate {
+            Fate::Dropped { step, reason } => (1, step, reason, ""),
+            Fate::Kept { term } => (0, 0, 0, ledger.text(term)),
+            Fate::Unknown => (2, 0, 0, ""),
+        };
+        b.count
+            .cmp(&a.count)
+            .then_with(|| ledger.text(a.form).cmp(ledger.text(b.form)))
+            .then_with(|| fate(a).cmp(&fate(b)))
+    });
+    rows
+}
+
+/// How many of the commonest terms cover a share of all tokens.
+///
+/// `counts` must fall; `share` is between 0 and 1. Returns 0 for an empty vocabulary.
+pub fn terms_to_cover(counts: impl IntoIterator<Item = u64>, total: u64, share: f64) -> usize {
+    let wanted = share * total as f64;
+    let mut covered = 0;
+    for (index, count) in counts.into_iter().enumerate() {
+        covered += count;
+        if covered as f64 >= wanted {
+            return index + 1;
+        }
+    }
+    0
+}
+
+impl Ledger {
+    /// Whether a token was spelled like this where forms are counted.
+    pub fn has_form(&self, text: &str) -> bool {
+        self.find(text).is_some_and(|number| counted(self).any(|(_, form, _)| form == number))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn coverage_counts_the_commonest_terms() {
+        let counts = [50, 30, 10, 5, 5];
+        assert_eq!(terms_to_cover(counts, 100, 0.5), 1);
+        assert_eq!(terms_to_cover(counts, 100, 0.8), 2);
+        assert_eq!(terms_to_cover(counts, 100, 0.95), 4);
+        assert_eq!(terms_to_cover([], 0, 0.5), 0);
+    }
+}

@@ -1,0 +1,332 @@
+//! Exact accounting: every distinct form, how often it came, and what became of it.
+
+use crate::intern::Interner;
+use crate::pipeline::{Pipeline, Variant};
+use crate::token::{Form, Outcome};
+
+/// What became of a form: the account of all that the engine counted, form by form.
+///
+/// Each worker keeps its own; [`Ledger::absorb`] adds two up to exactly what one worker would have counted.
+#[derive(Debug)]
+pub struct Ledger {
+    spellings: Interner,
+    variants: Vec<VariantAccount>,
+    text_steps: Vec<TextTally>,
+    /// How many documents each token step touched.
+    touched: Vec<u64>,
+    totals: Totals,
+    /// The number of the present document, from 1; 0 has been in no document.
+    document: u32,
+    /// A bit for each token step that touched the present document.
+    touched_now: u64,
+}
+
+/// The counts of a whole run.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Totals {
+    /// Documents.
+    pub documents: u64,
+    /// Documents that had tokens as found, and none at the end.
+    pub emptied: u64,
+    /// Documents that had no token as found.
+    pub empty: u64,
+    /// Characters (code points) of the text as found.
+    pub characters: u64,
+    /// Tokens of the text as found.
+    pub tokens_found: u64,
+    /// Tokens that were kept.
+    pub tokens_kept: u64,
+}
+
+/// What a text step did.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct TextTally {
+    pub(crate) documents: u64,
+    pub(crate) matches: u64,
+    pub(crate) characters_in: u64,
+    pub(crate) characters_out: u64,
+}
+
+/// The forms of the documents of one variant.
+#[derive(Debug, Default)]
+pub(crate) struct VariantAccount {
+    variant: Variant,
+    /// By the number of the spelling.
+    pub(crate) forms: Vec<FormAccount>,
+    /// Every change of spelling on the way, form by form and in the order of the steps.
+    pub(crate) changes: Vec<SpellingChange>,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct SpellingChange {
+    pub(crate) form: u32,
+    /// The index of the token step.
+    pub(crate) step: u32,
+    pub(crate) to: u32,
+}
+
+/// What became of a form.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) enum Fate {
+    Kept {
+        term: u32,
+    },
+    Dropped {
+        /// The index of the token step.
+        step: u16,
+        reason: u16,
+    },
+    /// The spelling did not come up as a form yet: it is a term of others, or was found before a text step changed it.
+    Unknown,
+}
+
+/// A form as a row of the table; the same row counts the spelling as a term.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct FormAccount {
+    pub(crate) count: u64,
+    /// A bit for each token step that changes or drops the form.
+    touch: u64,
+    pub(crate) documents: u32,
+    last_document: u32,
+    pub(crate) term_documents: u32,
+    last_term_document: u32,
+    pub(crate) fate: Fate,
+    /// Whether a token of the text as found was spelled like this.
+    pub(crate) found: bool,
+}
+
+impl Default for FormAccount {
+    fn default() -> FormAccount {
+        FormAccount {
+            count: 0,
+            touch: 0,
+            documents: 0,
+            last_document: 0,
+            term_documents: 0,
+            last_term_document: 0,
+            fate: Fate::Unknown,
+            found: false,
+        }
+    }
+}
+
+impl VariantAccount {
+    #[inline]
+    fn form(&mut self, number: u32) -> &mut FormAccount {
+        if number as usize >= self.forms.len() {
+            self.forms.resize(number as usize + 1, FormAccount::default());
+        }
+        &mut self.forms[number as usize]
+    }
+}
+
+impl Ledger {
+    pub(crate) fn new(pipeline: &Pipeline) -> Ledger {
+        Ledger {
+            spellings: Interner::default(),
+            variants: Vec::new(),
+            text_steps: vec![TextTally::default(); pipeline.text.len()],
+            touched: vec![0; pipeline.tokens.len()],
+            totals: Totals::default(),
+            document: 0,
+            touched_now: 0,
+        }
+    }
+
+    #[inline]
+    pub(crate) fn text(&self, number: u32) -> &str {
+        self.spellings.text(number)
+    }
+
+    pub(crate) fn find(&self, text: &str) -> Option<u32> {
+        self.spellings.find(text)
+    }
+
+    pub(crate) fn spelling_count(&self) -> usize {
+        self.spellings.len()
+    }
+
+    pub(crate) fn variants(&self) -> &[VariantAccount] {
+        &self.variants
+    }
+
+    pub(crate) fn text_steps(&self) -> &[TextTally] {
+        &self.text_steps
+    }
+
+    pub(crate) fn touched(&self) -> &[u64] {
+        &self.touched
+    }
+
+    /// The counts of the whole run.
+    pub fn totals(&self) -> Totals {
+        self.totals
+    }
+
+    /// Begins a document and returns the index of its variant's account.
+    pub(crate) fn begin_document(&mut self, pipeline: &Pipeline, variant: Variant) -> usize {
+        debug_assert_eq!(pipeline.tokens.len(), self.touched.len(), "the ledger was made for this pipeline");
+        self.document += 1;
+        self.touched_now = 0;
+        self.variant_index(variant)
+    }
+
+    fn variant_index(&mut self, variant: Variant) -> usize {
+        if let Some(index) = self.variants.iter().position(|account| account.variant == variant) {
+            return index;
+        }
+        self.variants.push(VariantAccount { variant, ..VariantAccount::default() });
+        self.variants.len() - 1
+    }
+
+    pub(crate) fn count_text_step(&mut self, index: usize, matches: u64, before: u64, after: u64) {
+        let tally = &mut self.text_steps[index];
+        tally.documents += u64::from(matches > 0);
+        tally.matches += matches;
+        tally.characters_in += before;
+        tally.characters_out += after;
+    }
+
+    /// Notes the spelling of a token as found, where it is not the form that is counted.
+    pub(crate) fn note_found(&mut self, variant: usize, token: &str) {
+        let number = self.spellings.number(token);
+        self.variants[variant].form(number).found = true;
+    }
+
+    /// Counts a token; returns the numbers of its form and, if it is kept, of its term.
+    #[inline]
+    pub(crate) fn count_token(
+        &mut self,
+        pipeline: &Pipeline,
+        variant: usize,
+        token: &str,
+        as_found: bool,
+    ) -> (u32, Option<u32>) {
+        let number = self.spellings.number(token);
+        if self.variants[variant].form(number).fate == Fate::Unknown {
+            self.decide(pipeline, variant, number);
+        }
+        let document = self.document;
+        let account = &mut self.variants[variant];
+        let form = &mut account.forms[number as usize];
+        form.count += 1;
+        form.found |= as_found;
+        let fate = form.fate;
+        let first_in_document = form.last_document != document;
+        if first_in_document {
+            form.last_document = document;
+            form.documents += 1;
+            self.touched_now |= form.touch;
+        }
+        let Fate::Kept { term } = fate else { return (number, None) };
+        if first_in_document {
+            let term = &mut account.forms[term as usize];
+            if term.last_term_document != document {
+                term.last_term_document = document;
+                term.term_documents += 1;
+            }
+        }
+        (number, Some(term))
+    }
+
+    /// Runs the token steps on a form that is seen for the first time.
+    #[cold]
+    fn decide(&mut self, pipeline: &Pipeline, variant: usize, number: u32) {
+        let mut spelling = self.spellings.text(number).to_owned();
+        let mut term = number;
+        let mut touch = 0;
+        let mut fate = None;
+        let which = self.variants[variant].variant;
+        for (index, stage) in pipeline.tokens.iter().enumerate() {
+            match stage.apply(&Form::new(&spelling), which) {
+                Outcome::Keep => {}
+                Outcome::Change(to) => {
+                    touch |= 1 << index;
+                    term = self.spellings.number(&to);
+                    spelling = to;
+                    let change = SpellingChange { form: number, step: index as u32, to: term };
+                    self.variants[variant].changes.push(change);
+                }
+                Outcome::Drop(reason) => {
+                    touch |= 1 << index;
+                    fate = Some(Fate::Dropped { step: index as u16, reason });
+                    break;
+                }
+            }
+        }
+        let account = &mut self.variants[variant];
+        account.form(number.max(term));
+        let form = account.form(number);
+        form.touch = touch;
+        form.fate = fate.unwrap_or(Fate::Kept { term });
+    }
+
+    pub(crate) fn end_document(&mut self, characters: u64, tokens_before: u64, tokens_after: u64) {
+        let mut bits = self.touched_now;
+        while bits != 0 {
+            self.touched[bits.trailing_zeros() as usize] += 1;
+            bits &= bits - 1;
+        }
+        let totals = &mut self.totals;
+        totals.documents += 1;
+        totals.characters += characters;
+        totals.tokens_found += tokens_before;
+        totals.tokens_kept += tokens_after;
+        totals.emptied += u64::from(tokens_before > 0 && tokens_after == 0);
+        totals.empty += u64::from(tokens_before == 0);
+    }
+
+    /// Adds what another worker counted with the same pipeline. The order of adding changes no result.
+    ///
+    /// # Panics
+    ///
+    /// If the two were made for pipelines of different steps.
+    pub fn absorb(&mut self, other: Ledger) {
+        assert_eq!(self.touched.len(), other.touched.len(), "both ledgers are of the same pipeline");
+        assert_eq!(self.text_steps.len(), other.text_steps.len(), "both ledgers are of the same pipeline");
+        let numbers: Vec<u32> = (0..other.spellings.len() as u32)
+            .map(|number| self.spellings.number(other.spellings.text(number)))
+            .collect();
+        for theirs in other.variants {
+            let index = self.variant_index(theirs.variant);
+            let ours = &mut self.variants[index];
+            // A form that both have decided met the same fate in both, with the same changes.
+            for change in theirs.changes {
+                let form = numbers[change.form as usize];
+                if ours.form(form).fate == Fate::Unknown {
+                    ours.changes.push(SpellingChange { form, step: change.step, to: numbers[change.to as usize] });
+                }
+            }
+            for (number, form) in theirs.forms.iter().enumerate() {
+                let sum = ours.form(numbers[number]);
+                sum.count += form.count;
+                sum.touch |= form.touch;
+                sum.documents += form.documents;
+                sum.term_documents += form.term_documents;
+                sum.found |= form.found;
+                if let (Fate::Unknown, fate) = (sum.fate, form.fate) {
+                    sum.fate = match fate {
+                        Fate::Kept { term } => Fate::Kept { term: numbers[term as usize] },
+                        other => other,
+                    };
+                }
+            }
+        }
+        for (ours, theirs) in self.text_steps.iter_mut().zip(other.text_steps) {
+            ours.documents += theirs.documents;
+            ours.matches += theirs.matches;
+            ours.characters_in += theirs.characters_in;
+            ours.characters_out += theirs.characters_out;
+        }
+        for (ours, theirs) in self.touched.iter_mut().zip(other.touched) {
+            *ours += theirs;
+        }
+        let (ours, theirs) = (&mut self.totals, other.totals);
+        ours.documents += theirs.documents;
+        ours.emptied += theirs.emptied;
+        ours.empty += theirs.empty;
+        ours.characters += theirs.characters;
+        ours.tokens_found += theirs.tokens_found;
+        ours.tokens_kept += theirs.tokens_kept;
+    }
+}

@@ -1,0 +1,268 @@
+//! A compiled recipe: what runs on one document.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+
+use crate::recipe::{
+    Built, Condition, Fault, ListReference, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
+};
+use crate::recipe::{nearest_name, setting_lists};
+use crate::split::{Kind, Splitter};
+use crate::text::{Spare, Text, TextStep};
+use crate::token::{Form, Outcome, TokenStep};
+use crate::words;
+
+/// Reads the word lists that a recipe names by file.
+pub trait WordLists {
+    /// The words of the file that `reference` names.
+    ///
+    /// # Errors
+    ///
+    /// One sentence that says why there are none.
+    fn words(&self, reference: &ListReference) -> Result<Vec<String>, String>;
+}
+
+/// Knows the fields of a document, for steps that work on some documents only.
+pub trait Fields {
+    /// The value of the field at this path, as text. None if there is no such field.
+    fn field(&self, path: &str) -> Option<Cow<'_, str>>;
+}
+
+/// A document without fields.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoFields;
+
+impl Fields for NoFields {
+    fn field(&self, _path: &str) -> Option<Cow<'_, str>> {
+        None
+    }
+}
+
+/// Which conditions of a recipe hold for a document, a bit for each. Documents of the same variant meet the same steps.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Variant(u64);
+
+/// How reports name a step.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct StepName {
+    /// The step's place in the recipe, from 1.
+    pub number: usize,
+    /// Its operation.
+    pub operation: &'static str,
+    /// Its label, if it has one.
+    pub label: Option<String>,
+    /// Where it works.
+    pub stage: Stage,
+    /// Whether it does not stand in the recipe but was put in.
+    pub put_in: bool,
+}
+
+pub(crate) struct TextStage {
+    /// The index of the step's name.
+    pub(crate) step: usize,
+    runs: Box<dyn TextStep>,
+    spare: Spare,
+    condition: Option<usize>,
+}
+
+pub(crate) struct TokenStage {
+    /// The index of the step's name.
+    pub(crate) step: usize,
+    pub(crate) runs: Box<dyn TokenStep>,
+    spare: Spare,
+    condition: Option<usize>,
+}
+
+impl Variant {
+    fn meets(self, condition: Option<usize>) -> bool {
+        condition.is_none_or(|bit| self.0 >> bit & 1 == 1)
+    }
+}
+
+impl TextStage {
+    /// Whether the step works on documents of this variant.
+    pub(crate) fn works_on(&self, variant: Variant) -> bool {
+        variant.meets(self.condition)
+    }
+
+    /// Lets the step rewrite the text; returns how many places it matched.
+    pub(crate) fn apply(&self, text: &mut Text, original: &str) -> u64 {
+        text.apply(original, self.runs.as_ref(), &self.spare)
+    }
+}
+
+impl TokenStage {
+    /// What becomes of a form in documents of this variant.
+    pub(crate) fn apply(&self, form: &Form<'_>, variant: Variant) -> Outcome {
+        if !variant.meets(self.condition) || self.spare.has_token(form.text, form.kind) {
+            return Outcome::Keep;
+        }
+        self.runs.apply(form)
+    }
+
+    pub(crate) fn spares(&self, token: &str) -> bool {
+        self.spare.has_token(token, Kind::of(token))
+    }
+}
+
+/// A compiled recipe: every word list is read, every step is built. Immutable, and shared by all workers.
+pub struct Pipeline {
+    pub(crate) text: Vec<TextStage>,
+    pub(crate) splitter: Box<dyn Splitter>,
+    /// The index of the split's name.
+    pub(crate) split: usize,
+    pub(crate) tokens: Vec<TokenStage>,
+    steps: Vec<StepName>,
+    conditions: Vec<Condition>,
+    is_text_recipe: bool,
+}
+
+impl Pipeline {
+    /// Compiles `recipe`, reading its word lists from `files`.
+    ///
+    /// # Errors
+    ///
+    /// Every list that cannot be had and every step whose settings do not fit together.
+    pub fn compile(recipe: &Recipe, files: &dyn WordLists) -> Result<Pipeline, Vec<Fault>> {
+        let is_text_recipe =
+            recipe.steps.iter().all(|step| matches!(step.operation.stage, Stage::Text | Stage::TextOrToken));
+        let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
+        let has_split = recipe.steps.iter().any(|step| step.operation.stage == Stage::Split);
+        if !has_split {
+            let first = written.iter().position(|step| step.operation.stage == Stage::Token);
+            let step = Step {
+                operation: operation("split").expect("`split` is among the operations"),
+                label: None,
+                spare: SpareList::default(),
+                only: None,
+                settings: Settings::default(),
+                span: 0..0,
+            };
+            written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
+        }
+        let mut faults = Vec::new();
+        let (mut text, mut splitter, mut tokens) = (Vec::new(), None, Vec::new());
+        let (mut steps, mut conditions, mut known) = (Vec::new(), Vec::new(), BTreeMap::new());
+        for (index, step) in written.iter().enumerate() {
+            let settings = with_lists(&step.settings, files, &mut faults);
+            let built = match (step.operation.build)(&settings) {
+                Ok(built) => built,
+                Err(title) => {
+                    // A list that could not be read makes a step look empty: one fault is enough.
+                    if faults.is_empty() {
+                        let label = "says too little".to_owned();
+                        faults.push(Fault { title, span: step.span.clone(), label, help: None });
+                    }
+                    continue;
+                }
+            };
+            let condition = step.only.as_ref().map(|condition| {
+                *known.entry(condition.clone()).or_insert_with(|| {
+                    conditions.push(condition.clone());
+                    conditions.len() - 1
+                })
+            });
+            let spare = spare_of(&[&recipe.spare, &step.spare]);
+            let stage = match built {
+                Built::Split(runs) => {
+                    if condition.is_some() {
+                        faults.push(Fault {
+                            title: "`split` has a condition".into(),
+                            span: step.span.clone(),
+                            label: "every document must be split".into(),
+                            help: Some("take `only` out".into()),
+                        });
+                    }
+                    splitter = Some((index, runs));
+                    Stage::Split
+                }
+                Built::TextOrToken(runs, _) if splitter.is_none() => {
+                    text.push(TextStage { step: index, runs, spare, condition });
+                    Stage::Text
+                }
+                Built::Text(runs) => {
+                    text.push(TextStage { step: index, runs, spare, condition });
+                    Stage::Text
+                }
+                Built::Token(runs) | Built::TextOrToken(_, runs) => {
+                    tokens.push(TokenStage { step: index, runs, spare, condition });
+                    Stage::Token
+                }
+            };
+            steps.push(StepName {
+                number: index + 1,
+                operation: step.operation.name,
+                label: step.label.clone(),
+                stage,
+                put_in: step.span.is_empty(),
+            });
+        }
+        match splitter {
+            Some((split, splitter)) if faults.is_empty() => {
+                Ok(Pipeline { text, splitter, split, tokens, steps, conditions, is_text_recipe })
+            }
+            _ => Err(faults),
+        }
+    }
+
+    /// The steps, in order, with the `split` that was put in if the recipe has none.
+    pub fn steps(&self) -> &[StepName] {
+        &self.steps
+    }
+
+    /// Whether the recipe has text steps alone, so that its cleaned text is the rewritten text itself and words are
+    /// split only for the counts.
+    pub fn is_text_recipe(&self) -> bool {
+        self.is_text_recipe
+    }
+
+    /// The variant of a document with these fields.
+    pub fn variant(&self, fields: &dyn Fields) -> Variant {
+        let holds = |condition: &Condition| {
+            condition.fields.iter().all(|(path, values)| {
+                fields.field(path).is_some_and(|value| values.iter().any(|allowed| *allowed == value))
+            })
+        };
+        let bits = self.conditions.iter().enumerate().filter(|(_, condition)| holds(condition));
+        Variant(bits.fold(0, |mask, (bit, _)| mask | 1 << bit))
+    }
+
+    /// The variant of a document for which every condition holds.
+    pub fn full_variant(&self) -> Variant {
+        Variant((0..self.conditions.len()).fold(0, |mask, bit| mask | 1 << bit))
+    }
+}
+
+fn spare_of(lists: &[&SpareList]) -> Spare {
+    let words = lists.iter().flat_map(|list| list.words.iter().cloned()).collect();
+    let kinds = lists.iter().flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name))).collect();
+    Spare::new(words, kinds)
+}
+
+/// The settings with every reference to a word list replaced by its words.
+fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault>) -> Settings {
+    setting_lists(settings, |reference| {
+        let found = if reference.is_file() {
+            files.words(reference).map_err(|why| (why, None))
+        } else {
+            words::stop_list(&reference.name).ok_or_else(|| {
+                let help = match nearest_name(&reference.name, words::stop_list_names()) {
+                    Some(name) => format!("did you mean `{name}`? A file is named with its ending, or as `./file`"),
+                    None => {
+                        let names: Vec<_> = words::stop_list_names().map(|name| format!("`{name}`")).collect();
+                        format!("on the shelf: {}. A file is named with its ending, or as `./file`", names.join(", "))
+                    }
+                };
+                ("no list on the shelf has this name".to_owned(), Some(help))
+            })
+        };
+        match found {
+            Ok(words) => Some(WordList { name: reference.name.clone(), words }),
+            Err((label, help)) => {
+                let title = format!("no word list `{}`", reference.name);
+                faults.push(Fault { title, span: reference.span.clone(), label, help });
+                None
+            }
+        }
+    })
+}

@@ -1,0 +1,80 @@
+//! Recipes as written: what a recipe file may hold, how it is read, and the advice on it.
+
+mod check;
+mod operation;
+mod read;
+#[cfg(test)]
+pub(crate) mod testing;
+
+pub use check::{Advice, Arrival, EntryAdvice, Verdict, check};
+pub use operation::{
+    Built, Key, ListReference, OPERATIONS, Operation, Settings, Shape, Stage, WordList, operation,
+};
+pub(crate) use operation::setting_lists;
+pub use read::read;
+pub(crate) use read::nearest as nearest_name;
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+/// A mistake in a recipe, and where it stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fault {
+    /// What is wrong, in one sentence.
+    pub title: String,
+    /// The bytes of the recipe file that it speaks of.
+    pub span: Range<usize>,
+    /// What was found there against what was expected.
+    pub label: String,
+    /// What to type instead, where that is known.
+    pub help: Option<String>,
+}
+
+/// Words and kinds that a step, or every step, must leave alone: as written.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct SpareList {
+    /// The words.
+    pub words: Vec<String>,
+    /// The names of the kinds.
+    pub kinds: Vec<&'static str>,
+}
+
+/// The condition of a step: every field named must have one of its values.
+#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Condition {
+    /// Paths of fields, each with the values that it may have.
+    pub fields: BTreeMap<String, Vec<String>>,
+}
+
+/// A step as written.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// What the step does.
+    pub operation: &'static Operation,
+    /// A name for reports.
+    pub label: Option<String>,
+    /// What it must leave alone.
+    pub spare: SpareList,
+    /// On which documents it works; on all if there is no condition.
+    pub only: Option<Condition>,
+    /// The step's own keys.
+    pub settings: Settings,
+    /// Where the value of `do` stands in the file; empty for a step that was put in.
+    pub span: Range<usize>,
+}
+
+/// A recipe as written: an ordered list of steps. Every name in it is known and every value has its type, but own word
+/// lists have not been read.
+#[derive(Clone, Debug)]
+pub struct Recipe {
+    /// The recipe's name.
+    pub name: Option<String>,
+    /// What it is for.
+    pub about: Option<String>,
+    /// The language of the documents, as a BCP 47 tag.
+    pub language: Option<String>,
+    /// What every step must leave alone.
+    pub spare: SpareList,
+    /// The steps, in the order written.
+    pub steps: Vec<Step>,
+}

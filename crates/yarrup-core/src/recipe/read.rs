@@ -1,0 +1,541 @@
+//! From the text of a recipe file to a [`Recipe`], or to all of its mistakes.
+
+use std::ops::Range;
+
+use toml::Spanned;
+use toml::de::{DeArray, DeTable, DeValue};
+
+use super::operation::Setting;
+use super::{Condition, Fault, Key, ListReference, OPERATIONS, Recipe, Settings, Shape, SpareList, Stage, Step};
+use crate::split::Kind;
+
+/// How many steps a recipe can have: the engine keeps a bit for each.
+const MOST_STEPS: usize = 60;
+
+const RECIPE_KEYS: &[&str] = &["recipe", "about", "language", "spare", "step"];
+const STEP_KEYS: &[&str] = &["do", "label", "spare", "only"];
+
+/// Reads a recipe.
+///
+/// # Errors
+///
+/// All mistakes of the file, in the order of their places.
+pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
+    let (table, broken) = DeTable::parse_recoverable(text);
+    let mut reader = Reader { faults: Vec::new() };
+    let recipe = reader.recipe(table.get_ref(), text);
+    if !broken.is_empty() {
+        // What was recovered from broken lines is guesswork: faults on these lines would be about that guess, and
+        // what seems to be missing may stand there.
+        let line = |at: usize| text[..at.min(text.len())].bytes().filter(|&b| b == b'\n').count();
+        let broken_lines: Vec<_> = broken.iter().filter_map(|e| e.span()).map(|s| line(s.start)).collect();
+        reader.faults.retain(|fault| {
+            !fault.title.contains("missing") && !broken_lines.contains(&line(fault.span.start))
+        });
+        let mut seen = Vec::new();
+        for error in &broken {
+            let span = error.span().unwrap_or(0..0);
+            // One slip often makes the parser stumble more than once on the same line.
+            if seen.contains(&line(span.start)) {
+                continue;
+            }
+            seen.push(line(span.start));
+            reader.faults.push(Fault {
+                title: "not valid TOML".to_owned(),
+                span,
+                label: error.message().lines().collect::<Vec<_>>().join("; "),
+                help: None,
+            });
+        }
+    }
+    reader.faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
+    if reader.faults.is_empty() { Ok(recipe) } else { Err(reader.faults) }
+}
+
+/// The name among `known` that is meant by `found`, if one is near.
+pub(crate) fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
+    let plain = |name: &str| name.to_lowercase().replace(['-', '_', ' '], "");
+    known
+        .into_iter()
+        .map(|name| (strsim::damerau_levenshtein(&plain(found), &plain(name)), name))
+        .filter(|(distance, name)| *distance <= (name.len().max(found.len()) / 3).max(1))
+        .min()
+        .map(|(_, name)| name)
+}
+
+fn listed(names: &[&str]) -> String {
+    names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
+}
+
+fn did_you_mean(found: &str, known: &[&str]) -> Option<String> {
+    Some(match nearest(found, known.iter().copied()) {
+        Some(name) => format!("did you mean `{name}`?"),
+        None => format!("known here: {}", listed(known)),
+    })
+}
+
+fn what(value: &DeValue<'_>) -> String {
+    match value {
+        DeValue::String(text) => format!("the text `{text}`"),
+        DeValue::Integer(number) => format!("the number {}", number.as_str()),
+        DeValue::Float(number) => format!("the number {}", number.as_str()),
+        DeValue::Boolean(truth) => format!("`{truth}`"),
+        DeValue::Datetime(_) => "a date".to_owned(),
+        DeValue::Array(_) => "an array".to_owned(),
+        DeValue::Table(_) => "a table".to_owned(),
+    }
+}
+
+struct Reader {
+    faults: Vec<Fault>,
+}
+
+type Value<'a> = Spanned<DeValue<'a>>;
+
+impl Reader {
+    fn fault(&mut self, span: Range<usize>, title: impl Into<String>, label: impl Into<String>, help: Option<String>) {
+        self.faults.push(Fault { title: title.into(), span, label: label.into(), help });
+    }
+
+    fn wrong_type(&mut self, value: &Value<'_>, key: &str, expected: &str) {
+        let label = format!("found {}, expected {expected}", what(value.get_ref()));
+        self.fault(value.span(), format!("wrong value for `{key}`"), label, None);
+    }
+
+    fn recipe(&mut self, table: &DeTable<'_>, source: &str) -> Recipe {
+        let mut recipe =
+            Recipe { name: None, about: None, language: None, spare: SpareList::default(), steps: Vec::new() };
+        let mut steps: Option<&Value<'_>> = None;
+        for (key, value) in table {
+            match key.get_ref().as_ref() {
+                "recipe" => recipe.name = self.text(value, "recipe"),
+                "about" => recipe.about = self.text(value, "about"),
+                "language" => recipe.language = self.language(value),
+                "spare" => recipe.spare = self.spare(value),
+                "step" => steps = Some(value),
+                unknown => {
+                    let help = did_you_mean(unknown, RECIPE_KEYS);
+                    self.fault(key.span(), format!("unknown key `{unknown}`"), "a recipe has no such key", help);
+                }
+            }
+        }
+        match steps.map(|value| (value, value.get_ref().as_array())) {
+            Some((_, Some(array))) => self.steps(array, &mut recipe),
+            Some((value, None)) => {
+                self.fault(
+                    value.span(),
+                    "wrong value for `step`",
+                    "a single table",
+                    Some("write each step as `[[step]]`, with two brackets".into()),
+                );
+            }
+            None => {}
+        }
+        if steps.is_none() {
+            self.fault(
+                source.len().saturating_sub(1)..source.len(),
+                "steps are missing",
+                "a recipe needs at least one step",
+                Some("begin one with `[[step]]` and `do = \"…\"`".into()),
+            );
+        }
+        recipe
+    }
+
+    fn steps(&mut self, array: &DeArray<'_>, recipe: &mut Recipe) {
+        if array.len() > MOST_STEPS {
+            let span = array.iter().nth(MOST_STEPS).map_or(0..0, Spanned::span);
+            self.fault(
+                span,
+                "too many steps",
+                format!("found {} steps, a recipe has at most {MOST_STEPS}", array.len()),
+                None,
+            );
+        }
+        let mut split_at: Option<Range<usize>> = None;
+        for value in array.iter() {
+            let Some(table) = value.get_ref().as_table() else {
+                self.wrong_type(value, "step", "a table");
+                continue;
+            };
+            let Some(step) = self.step(table, value.span()) else { continue };
+            match (step.operation.stage, &split_at) {
+                (Stage::Split, Some(_)) => self.fault(
+                    step.span.clone(),
+                    "two `split` steps",
+                    "the text was split by an earlier step",
+                    Some("keep one of them".into()),
+                ),
+                (Stage::Split, None) => {
+                    split_at = Some(step.span.clone());
+                    let late = |earlier: &&Step| earlier.operation.stage == Stage::Token;
+                    for earlier in recipe.steps.iter().filter(late) {
+                        let name = earlier.operation.name;
+                        self.fault(
+                            earlier.span.clone(),
+                            format!("`{name}` stands before `split`"),
+                            "works on tokens, and there are none yet",
+                            Some(format!("move `split` to a place before `{name}`")),
+                        );
+                    }
+                }
+                _ => {}
+            }
+            recipe.steps.push(step);
+        }
+        // Without a `split`, one is put in before the first token step: a text step behind that is too late as well.
+        let splits = |step: &Step| matches!(step.operation.stage, Stage::Split | Stage::Token);
+        if let Some(first) = recipe.steps.iter().position(splits) {
+            for late in recipe.steps[first..].iter().filter(|step| step.operation.stage == Stage::Text) {
+                let name = late.operation.name;
+                self.fault(
+                    late.span.clone(),
+                    format!("`{name}` stands behind the split"),
+                    "works on the whole text, which is in tokens by now",
+                    Some(format!("move `{name}` to a place before `{}`", recipe.steps[first].operation.name)),
+                );
+            }
+        }
+    }
+
+    fn step(&mut self, table: &DeTable<'_>, span: Range<usize>) -> Option<Step> {
+        let Some(named) = table.get("do") else {
+            let help = Some("say what the step does, such as `do = \"case\"`".into());
+            self.fault(span, "`do` is missing", "a step without `do`", help);
+            return None;
+        };
+        let Some(name) = named.get_ref().as_str() else {
+            self.wrong_type(named, "do", "the name of a step");
+            return None;
+        };
+        let Some(operation) = super::operation(name) else {
+            let known: Vec<_> = OPERATIONS.iter().map(|operation| operation.name).collect();
+            self.fault(
+                named.span(),
+                format!("unknown step `{name}`"),
+                "no step has this name",
+                did_you_mean(name, &known),
+            );
+            return None;
+        };
+        let mut step = Step {
+            operation,
+            label: None,
+            spare: SpareList::default(),
+            only: None,
+            settings: Settings::default(),
+            span: named.span(),
+        };
+        for (key, value) in table {
+            match key.get_ref().as_ref() {
+                "do" => {}
+                "label" => step.label = self.text(value, "label"),
+                "spare" => step.spare = self.spare(value),
+                "only" => step.only = self.condition(value),
+                other => match operation.keys.iter().find(|key| key.name == other) {
+                    Some(key) => {
+                        if let Some(setting) = self.setting(key, value) {
+                            step.settings.values.push((key.name, setting));
+                        }
+                    }
+                    None => {
+                        let known: Vec<_> =
+                            operation.keys.iter().map(|key| key.name).chain(STEP_KEYS.iter().copied()).collect();
+                        self.fault(
+                            key.span(),
+                            format!("unknown key `{other}`"),
+                            format!("`{name}` has no such key"),
+                            did_you_mean(other, &known),
+                        );
+                    }
+                },
+            }
+        }
+        Some(step)
+    }
+
+    fn setting(&mut self, key: &Key, value: &Value<'_>) -> Option<Setting> {
+        match key.shape {
+            Shape::Whole { least, most } => {
+                let number = value.get_ref().as_integer().and_then(|n| {
+                    u64::from_str_radix(&n.as_str().replace('_', ""), n.radix()).ok()
+                });
+                match number.filter(|n| (least..=most).contains(n)) {
+                    Some(number) => Some(Setting::Whole(number)),
+                    None => {
+                        self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
+                        None
+                    }
+                }
+            }
+            Shape::OneOf(words) => self.choice(key.name, words, value).map(Setting::Choice),
+            Shape::SomeOf(words) => {
+                let items = self.array(value, key.name)?;
+                Some(Setting::Choices(
+                    items.iter().filter_map(|item| self.choice(key.name, words, item)).collect(),
+                ))
+            }
+            Shape::Texts => self.texts(value, key.name).map(Setting::Texts),
+            Shape::Lists => {
+                let items = self.array(value, key.name)?;
+                Some(Setting::References(items.iter().filter_map(|item| self.reference(item)).collect()))
+            }
+        }
+    }
+
+    fn choice(&mut self, key: &str, words: &'static [&'static str], value: &Value<'_>) -> Option<&'static str> {
+        let Some(found) = value.get_ref().as_str() else {
+            self.wrong_type(value, key, &format!("one of {}", listed(words)));
+            return None;
+        };
+        let chosen = words.iter().copied().find(|word| *word == found);
+        if chosen.is_none() {
+            self.fault(
+                value.span(),
+                format!("wrong value for `{key}`"),
+                format!("expected {}{}", if words.len() > 1 { "one of " } else { "" }, listed(words)),
+                nearest(found, words.iter().copied()).map(|word| format!("did you mean `{word}`?")),
+            );
+        }
+        chosen
+    }
+
+    fn reference(&mut self, value: &Value<'_>) -> Option<ListReference> {
+        let span = value.span();
+        if let Some(name) = value.get_ref().as_str() {
+            return Some(ListReference { name: name.to_owned(), column: None, span });
+        }
+        let Some(table) = value.get_ref().as_table() else {
+            self.wrong_type(value, "lists", "the name of a list, a file, or `{ file = \"…\", column = \"…\" }`");
+            return None;
+        };
+        let (mut file, mut column) = (None, None);
+        for (key, value) in table {
+            match key.get_ref().as_ref() {
+                "file" => file = self.text(value, "file"),
+                "column" => column = self.text(value, "column"),
+                other => self.fault(
+                    key.span(),
+                    format!("unknown key `{other}`"),
+                    "a list has no such key",
+                    did_you_mean(other, &["file", "column"]),
+                ),
+            }
+        }
+        if file.is_none() {
+            self.fault(span.clone(), "`file` is missing", "a list without a file", None);
+        }
+        Some(ListReference { name: file?, column, span })
+    }
+
+    fn text(&mut self, value: &Value<'_>, key: &str) -> Option<String> {
+        match value.get_ref().as_str() {
+            Some(text) => Some(text.to_owned()),
+            None => {
+                self.wrong_type(value, key, "a text in quotes");
+                None
+            }
+        }
+    }
+
+    fn language(&mut self, value: &Value<'_>) -> Option<String> {
+        let language = self.text(value, "language")?;
+        let mut parts = language.split('-');
+        let primary = parts.next().unwrap_or_default();
+        let is_tag = (2..=3).contains(&primary.len()) && language.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'-');
+        if !is_tag {
+            self.fault(
+                value.span(),
+                "wrong value for `language`",
+                "expected a language tag of two or three letters, such as `en` or `pt-BR`",
+                None,
+            );
+        }
+        Some(language)
+    }
+
+    fn array<'v>(&mut self, value: &'v Value<'_>, key: &str) -> Option<Vec<&'v Value<'v>>> {
+        match value.get_ref().as_array() {
+            Some(array) => Some(array.iter().collect()),
+            None => {
+                let help = value.get_ref().as_str().map(|text| format!("write `{key} = [\"{text}\"]`"));
+                let label = format!("found {}, expected an array", what(value.get_ref()));
+                self.fault(value.span(), format!("wrong value for `{key}`"), label, help);
+                None
+            }
+        }
+    }
+
+    fn texts(&mut self, value: &Value<'_>, key: &str) -> Option<Vec<String>> {
+        let items = self.array(value, key)?;
+        Some(items.iter().filter_map(|item| self.text(item, key)).collect())
+    }
+
+    fn spare(&mut self, value: &Value<'_>) -> SpareList {
+        let mut spare = SpareList::default();
+        let Some(table) = value.get_ref().as_table() else {
+            spare.words = self.texts(value, "spare").unwrap_or_default();
+            self.refuse_empty(&spare.words, value);
+            return spare;
+        };
+        for (key, value) in table {
+            match key.get_ref().as_ref() {
+                "words" => spare.words = self.texts(value, "words").unwrap_or_default(),
+                "kinds" => {
+                    let items = self.array(value, "kinds").unwrap_or_default();
+                    spare.kinds =
+                        items.iter().filter_map(|item| self.choice("kinds", Kind::NAMES, item)).collect();
+                }
+                other => self.fault(
+                    key.span(),
+                    format!("unknown key `{other}`"),
+                    "`spare` has no such key",
+                    did_you_mean(other, &["words", "kinds"]),
+                ),
+            }
+        }
+        self.refuse_empty(&spare.words, value);
+        spare
+    }
+
+    fn refuse_empty(&mut self, words: &[String], value: &Value<'_>) {
+        if words.iter().any(String::is_empty) {
+            self.fault(value.span(), "wrong value for `spare`", "an empty word", Some("take it out".into()));
+        }
+    }
+
+    fn condition(&mut self, value: &Value<'_>) -> Option<Condition> {
+        let mut condition = Condition::default();
+        match value.get_ref().as_table() {
+            Some(table) if !table.is_empty() => self.fields(table, "", &mut condition),
+            _ => self.fault(
+                value.span(),
+                "wrong value for `only`",
+                format!("found {}, expected a field and its value", what(value.get_ref())),
+                Some("write `only = { season = \"spring\" }`".into()),
+            ),
+        }
+        Some(condition)
+    }
+
+    fn fields(&mut self, table: &DeTable<'_>, prefix: &str, condition: &mut Condition) {
+        for (key, value) in table {
+            let path = format!("{prefix}{}", key.get_ref());
+            if let Some(inner) = value.get_ref().as_table() {
+                self.fields(inner, &format!("{path}."), condition);
+                continue;
+            }
+            let items = match value.get_ref().as_array() {
+                Some(array) => array.iter().collect(),
+                None => vec![value],
+            };
+            let mut values = Vec::new();
+            for item in items {
+                match item.get_ref() {
+                    DeValue::String(text) => values.push(text.to_string()),
+                    DeValue::Integer(number) => values.push(number.as_str().to_owned()),
+                    DeValue::Float(number) => values.push(number.as_str().to_owned()),
+                    DeValue::Boolean(truth) => values.push(truth.to_string()),
+                    _ => self.wrong_type(item, &path, "a text, a number, `true` or `false`"),
+                }
+            }
+            condition.fields.insert(path, values);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn faults(text: &str) -> Vec<(String, String)> {
+        let faults = read(text).expect_err("the recipe has mistakes");
+        faults.into_iter().map(|fault| (fault.title, text[fault.span].to_owned())).collect()
+    }
+
+    #[test]
+    fn all_mistakes_are_found_at_once_each_in_its_place() {
+        let text = "recipes = \"x\"\nlanguage = \"english\"\n[[step]]\ndo = \"stopword\"\n[[step]]\ndo = \"case\"\n\
+                    to = \"lowercase\"\nspare = \"US\"\n[[step]]\ndo = \"drop\"\nshorter_than = -2\nkind = []\n[[step]]\n\
+                    label = \"x\"\n";
+        let expected = [
+            ("unknown key `recipes`", "recipes"),
+            ("wrong value for `language`", "\"english\""),
+            ("unknown step `stopword`", "\"stopword\""),
+            ("wrong value for `to`", "\"lowercase\""),
+            ("wrong value for `spare`", "\"US\""),
+            ("wrong value for `shorter_than`", "-2"),
+            ("unknown key `kind`", "kind"),
+        ];
+        let found = faults(text);
+        for (found, expected) in found.iter().zip(expected) {
+            assert_eq!((found.0.as_str(), found.1.as_str()), expected);
+        }
+        assert_eq!(found.len(), 8);
+        assert_eq!(found[7].0, "`do` is missing");
+    }
+
+    #[test]
+    fn the_nearest_known_name_is_offered() {
+        let help = |text: &str| read(text).expect_err("mistaken").remove(0).help;
+        assert_eq!(help("[[step]]\ndo = \"stop_word\"\n"), Some("did you mean `stopwords`?".into()));
+        assert_eq!(help("[[step]]\ndo = \"case\"\nto = \"uper\"\n"), Some("did you mean `upper`?".into()));
+        assert!(help("[[step]]\ndo = \"xyzzy\"\n").is_some_and(|help| help.starts_with("known here: `case`")));
+    }
+
+    #[test]
+    fn broken_toml_does_not_hide_other_mistakes() {
+        let found = faults("language = en\n[[step]]\ndo = \"stems\"\n[[step]]\ndo = \"case\"\nto = \"lower\n");
+        assert_eq!(found[0].0, "not valid TOML");
+        assert!(found.iter().any(|(title, _)| title == "unknown step `stems`"), "{found:?}");
+    }
+
+    #[test]
+    fn the_order_of_stages_is_kept() {
+        let order = |steps: &[&str]| {
+            let text: String = steps
+                .iter()
+                .map(|name| {
+                    let example = crate::recipe::operation(name).map_or("", |operation| operation.example);
+                    format!("[[step]]\ndo = \"{name}\"\n{example}\n")
+                })
+                .collect();
+            read(&text).err().map(|faults| faults.into_iter().map(|f| f.title).collect::<Vec<_>>())
+        };
+        assert_eq!(order(&["case", "split", "case", "stem"]), None);
+        assert_eq!(order(&["spaces", "stopwords", "stem"]), None);
+        assert_eq!(order(&["split", "spaces"]), Some(vec!["`spaces` stands behind the split".into()]));
+        assert_eq!(order(&["stem", "erase"]), Some(vec!["`erase` stands behind the split".into()]));
+        assert_eq!(order(&["stem", "split"]), Some(vec!["`stem` stands before `split`".into()]));
+        assert_eq!(order(&["split", "split"]), Some(vec!["two `split` steps".into()]));
+    }
+
+    #[test]
+    fn conditions_and_spared_things_are_read() {
+        let text = "spare = { words = [\"no\"], kinds = [\"number\"] }\n[[step]]\ndo = \"case\"\n\
+                    only = { site.name = [\"spit\", \"hide\"], rating = 3 }\n";
+        let recipe = read(text).expect("no mistakes");
+        assert_eq!(recipe.spare.kinds, ["number"]);
+        let only = recipe.steps[0].only.clone().unwrap_or_default();
+        assert_eq!(only.fields["site.name"], ["spit", "hide"]);
+        assert_eq!(only.fields["rating"], ["3"]);
+    }
+
+    #[test]
+    fn an_empty_recipe_is_a_mistake() {
+        assert_eq!(faults("")[0].0, "steps are missing");
+    }
+
+    proptest! {
+        #[test]
+        fn any_text_is_a_recipe_or_a_list_of_mistakes(text in "(\\[\\[step\\]\\]|do|only|spare|=|\"|case|[{}\\[\\],\n a-z0-9]){0,40}") {
+            if let Err(faults) = read(&text) {
+                prop_assert!(!faults.is_empty());
+                for fault in faults {
+                    prop_assert!(text.get(fault.span.clone()).is_some(), "{:?}", fault);
+                }
+            }
+        }
+    }
+}

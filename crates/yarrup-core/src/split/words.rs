@@ -1,0 +1,294 @@
+//! Unicode's default word boundaries (Unicode Standard Annex #29, section 4.1, by Mark Davis and others).
+
+use super::{Span, Splitter};
+use crate::unicode::{self, WordBreak};
+
+/// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and
+/// symbols are tokens too.
+#[derive(Clone, Copy, Debug)]
+pub struct Words;
+
+impl Splitter for Words {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        let bytes = text.as_bytes();
+        let mut at = 0;
+        while at < bytes.len() {
+            let class = ascii_class(bytes[at]);
+            if class == SPACE {
+                // White space in ASCII is never part of a token, unless a mark beyond ASCII rides on its end.
+                let run = bytes[at..].iter().take_while(|&&byte| ascii_class(byte) == SPACE).count();
+                let after = at + run;
+                if after == bytes.len() || bytes[after] < 0x80 {
+                    at = after;
+                    continue;
+                }
+                // WB3d keeps plain spaces together.
+                let spaces = bytes[at..after].iter().rev().take_while(|&&byte| byte == b' ').count();
+                at = after - spaces.max(1);
+            }
+            let end = match ascii_word_end(bytes, at) {
+                Some(end) => end,
+                None => next_word_boundary(text, at),
+            };
+            if class == SPACE || class == BEYOND {
+                if text[at..end].chars().all(unicode::is_white_space) {
+                    at = end;
+                    continue;
+                }
+            }
+            spans.push(Span { start: at as u32, end: end as u32 });
+            at = end;
+        }
+    }
+}
+
+/// Classes of single bytes for the fast path. A word is a run of `LETTER`, `DIGIT` and `JOINER`.
+const OTHER: u8 = 0;
+const LETTER: u8 = 1;
+const DIGIT: u8 = 2;
+const JOINER: u8 = 3;
+const MID_LETTER: u8 = 4;
+const MID_NUMBER: u8 = 5;
+const MID_BOTH: u8 = 6;
+const SPACE: u8 = 7;
+const BEYOND: u8 = 8;
+
+static ASCII_CLASS: [u8; 256] = {
+    let mut table = [OTHER; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        table[byte] = match byte as u8 {
+            b'a'..=b'z' | b'A'..=b'Z' => LETTER,
+            b'0'..=b'9' => DIGIT,
+            b'_' => JOINER,
+            b':' => MID_LETTER,
+            b',' | b';' => MID_NUMBER,
+            b'.' | b'\'' => MID_BOTH,
+            b'\t'..=b'\r' | b' ' => SPACE,
+            0x80.. => BEYOND,
+            _ => OTHER,
+        };
+        byte += 1;
+    }
+    table
+};
+
+#[inline]
+fn ascii_class(byte: u8) -> u8 {
+    ASCII_CLASS[usize::from(byte)]
+}
+
+/// Where the segment that begins at the boundary `at` ends, if ASCII alone decides it.
+#[inline]
+fn ascii_word_end(bytes: &[u8], at: usize) -> Option<usize> {
+    let class = |at: usize| bytes.get(at).map_or(OTHER, |&byte| ascii_class(byte));
+    let first = class(at);
+    if !(LETTER..=JOINER).contains(&first) {
+        // One character alone, unless something beyond ASCII joins it.
+        return (first < SPACE && class(at + 1) != BEYOND).then_some(at + 1);
+    }
+    let mut end = at + 1;
+    loop {
+        let here = class(end);
+        match here {
+            LETTER..=JOINER => end += 1,
+            BEYOND => return None,
+            MID_LETTER | MID_NUMBER | MID_BOTH => {
+                let (before, after) = (class(end - 1), class(end + 1));
+                if after == BEYOND {
+                    return None;
+                }
+                let joins = before == after
+                    && ((before == LETTER && here != MID_NUMBER) || (before == DIGIT && here != MID_LETTER));
+                if !joins {
+                    return Some(end);
+                }
+                end += 2;
+            }
+            _ => return Some(end),
+        }
+    }
+}
+
+/// Where the segment that begins at the boundary `start` of `text` ends.
+///
+/// The rules are numbered as in the annex. They need no memory of what stands before a boundary: a boundary is only
+/// kept open by what is in the same segment. Cost: one look at each character of the segment, and at those that
+/// follow it up to the next that is neither Extend, Format nor ZWJ.
+///
+/// # Panics
+///
+/// If `start` is not on a character border of `text`, or is its end.
+pub fn next_word_boundary(text: &str, start: usize) -> usize {
+    use WordBreak as W;
+    let mut rest = text[start..].char_indices();
+    let Some((_, first)) = rest.next() else { return start };
+    // The class of the last character, that of the last one but for Extend, Format and ZWJ (WB4), and that before it.
+    let mut last = unicode::word_break(first);
+    let (mut solid, mut before_solid) = (last, None);
+    let mut flags = usize::from(last == W::RegionalIndicator);
+    for (offset, c) in rest {
+        let class = unicode::word_break(c);
+        let at = start + offset;
+        // WB3, WB3a, WB3b
+        if last == W::Cr && class == W::Lf {
+            return at + 1;
+        }
+        if is_line_end(last) || is_line_end(class) {
+            return at;
+        }
+        let joined = if (last == W::Zwj && unicode::is_pictographic(c)) // WB3c
+            || (last == W::WSegSpace && class == W::WSegSpace) // WB3d
+            || is_skipped(class)
+        // WB4
+        {
+            true
+        } else {
+            let after = || next_solid(text, at + c.len_utf8());
+            joins(before_solid, solid, class, after) || {
+                // WB15, WB16
+                solid == W::RegionalIndicator && class == W::RegionalIndicator && flags % 2 == 1
+            }
+        };
+        if !joined {
+            return at;
+        }
+        last = class;
+        if !is_skipped(class) {
+            before_solid = Some(solid);
+            solid = class;
+            flags += usize::from(class == W::RegionalIndicator);
+        }
+    }
+    text.len()
+}
+
+fn is_line_end(class: WordBreak) -> bool {
+    matches!(class, WordBreak::Cr | WordBreak::Lf | WordBreak::Newline)
+}
+
+fn is_skipped(class: WordBreak) -> bool {
+    matches!(class, WordBreak::Extend | WordBreak::Format | WordBreak::Zwj)
+}
+
+/// The class of the first character from `at` on that rule WB4 does not skip.
+fn next_solid(text: &str, at: usize) -> Option<WordBreak> {
+    text[at..].chars().map(unicode::word_break).find(|&class| !is_skipped(class))
+}
+
+/// Rules WB5 to WB13b: whether `class` belongs to the segment whose last two solid classes are given.
+fn joins(
+    before: Option<WordBreak>,
+    last: WordBreak,
+    class: WordBreak,
+    after: impl Fn() -> Option<WordBreak>,
+) -> bool {
+    use WordBreak as W;
+    let letter = |class| matches!(class, W::ALetter | W::HebrewLetter);
+    let mid_letter = |class| matches!(class, W::MidLetter | W::MidNumLet | W::SingleQuote);
+    let mid_number = |class| matches!(class, W::MidNum | W::MidNumLet | W::SingleQuote);
+    match (last, class) {
+        // WB5, WB8, WB9, WB10
+        (l, c) if letter(l) && (letter(c) || c == W::Numeric) => true,
+        (W::Numeric, c) if c == W::Numeric || letter(c) => true,
+        // WB7a stands before WB6, but both join
+        (W::HebrewLetter, W::SingleQuote) => true,
+        // WB6, WB7b
+        (l, c) if letter(l) && mid_letter(c) => after().is_some_and(letter),
+        (W::HebrewLetter, W::DoubleQuote) => after() == Some(W::HebrewLetter),
+        // WB7, WB7c
+        (l, c) if mid_letter(l) && letter(c) => before.is_some_and(letter),
+        (W::DoubleQuote, W::HebrewLetter) => before == Some(W::HebrewLetter),
+        // WB11, WB12
+        (l, W::Numeric) if mid_number(l) => before == Some(W::Numeric),
+        (W::Numeric, c) if mid_number(c) => after() == Some(W::Numeric),
+        // WB13, WB13a, WB13b
+        (W::Katakana, W::Katakana) => true,
+        (W::ALetter | W::HebrewLetter | W::Numeric | W::Katakana | W::ExtendNumLet, W::ExtendNumLet) => true,
+        (W::ExtendNumLet, W::ALetter | W::HebrewLetter | W::Numeric | W::Katakana) => true,
+        _ => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn tokens(text: &str) -> Vec<&str> {
+        let mut spans = Vec::new();
+        Words.split(text, &mut spans);
+        spans.iter().map(|span| span.of(text)).collect()
+    }
+
+    /// The slow rules alone, from one boundary to the next.
+    fn tokens_by_rules(text: &str) -> Vec<&str> {
+        let mut found = Vec::new();
+        let mut at = 0;
+        while at < text.len() {
+            let end = next_word_boundary(text, at);
+            if !text[at..end].chars().all(unicode::is_white_space) {
+                found.push(&text[at..end]);
+            }
+            at = end;
+        }
+        found
+    }
+
+    #[test]
+    fn words_marks_and_numbers_are_tokens() {
+        let table: &[(&str, &[&str])] = &[
+            ("The wardens' hut isn't locked.", &["The", "wardens", "'", "hut", "isn't", "locked", "."]),
+            ("can\u{2019}t e.g. 3,000.50 a:b x;y", &[
+                "can\u{2019}t", "e.g", ".", "3,000.50", "a:b", "x", ";", "y",
+            ]),
+            ("nest_box nest-box", &["nest_box", "nest", "-", "box"]),
+            ("l'été naïf\u{301}", &["l'été", "naïf\u{301}"]),
+            ("鳥の巣 カタカナ", &["鳥", "の", "巣", "カタカナ"]),
+            ("👩\u{200d}🔬🇫🇷🇩🇪", &["👩\u{200d}🔬", "🇫🇷", "🇩🇪"]),
+            ("a\u{308}b 1a2 _x", &["a\u{308}b", "1a2", "_x"]),
+            (" \u{308}x", &[" \u{308}", "x"]),
+            ("\u{a0}\u{2003}", &[]),
+            ("", &[]),
+        ];
+        for (text, expected) in table {
+            assert_eq!(&tokens(text), expected, "{text:?}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn the_fast_path_agrees_with_the_rules(
+            text in "[a-cA0-2 '.,:;_\"\n\r\u{301}\u{200d}\u{2019}é\u{5d0}カ🇫👩-]{0,24}"
+        ) {
+            prop_assert_eq!(tokens(&text), tokens_by_rules(&text));
+        }
+
+        #[test]
+        fn any_text_is_covered_but_for_white_space(text in "\\PC{0,40}") {
+            let kept: String = tokens(&text).concat();
+            let gaps: usize = text.len() - kept.len();
+            let white: usize = text.chars().filter(|&c| unicode::is_white_space(c)).map(char::len_utf8).sum();
+            prop_assert!(gaps <= white);
+        }
+    }
+
+    /// A capital and its small letter of the same length are of the same class, for every character there is but one:
+    /// letter case can be changed before or after splitting.
+    #[test]
+    fn letter_case_moves_no_boundary() {
+        let mut moved = Vec::new();
+        for c in '\0'..=char::MAX {
+            for other in [c.to_lowercase().collect::<String>(), c.to_uppercase().collect::<String>()] {
+                let mut chars = other.chars();
+                let (Some(changed), None) = (chars.next(), chars.next()) else { continue };
+                if changed.len_utf8() == c.len_utf8() && unicode::word_break(c) != unicode::word_break(changed) {
+                    moved.push(c);
+                }
+                assert_eq!(unicode::is_pictographic(c), unicode::is_pictographic(changed));
+                assert_eq!(unicode::is_white_space(c), unicode::is_white_space(changed));
+            }
+        }
+        assert_eq!(moved, ['\u{345}']);
+    }
+}

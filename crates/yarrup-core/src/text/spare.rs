@@ -1,0 +1,113 @@
+use std::ops::Range;
+
+use aho_corasick::{AhoCorasick, MatchKind};
+
+use crate::split::{Kind, Splitter, Words};
+use crate::unicode;
+
+/// Words and kinds that a step must leave alone.
+///
+/// A word written without capitals is spared in any letter case; one with a capital (`US`) only as it is written.
+#[derive(Clone, Debug, Default)]
+pub struct Spare {
+    words: Vec<String>,
+    kinds: Vec<Kind>,
+    /// Finds the words in a text, lower-cased; none if there are no words.
+    finder: Option<AhoCorasick>,
+}
+
+impl Spare {
+    /// Protects these words and kinds.
+    pub fn new(words: Vec<String>, kinds: Vec<Kind>) -> Spare {
+        let finder = if words.is_empty() {
+            None
+        } else {
+            // Letter case outside of ASCII is compared after the search, so that spans stay those of the text.
+            AhoCorasick::builder()
+                .match_kind(MatchKind::LeftmostLongest)
+                .ascii_case_insensitive(true)
+                .build(&words)
+                .ok()
+        };
+        Spare { words, kinds, finder }
+    }
+
+    /// Whether nothing is protected.
+    pub fn is_empty(&self) -> bool {
+        self.words.is_empty() && self.kinds.is_empty()
+    }
+
+    /// Whether a token is protected.
+    pub fn has_token(&self, token: &str, kind: Kind) -> bool {
+        self.kinds.contains(&kind) || self.words.iter().any(|word| spares(word, token))
+    }
+
+    /// The stretches of `text` that are protected, in order and apart from one another.
+    pub(super) fn in_text(&self, text: &str) -> Vec<Range<usize>> {
+        let mut found = Vec::new();
+        if let Some(finder) = &self.finder {
+            found.extend(
+                finder
+                    .find_iter(text)
+                    .filter(|hit| spares(&self.words[hit.pattern().as_usize()], &text[hit.range()]))
+                    .map(|hit| hit.range())
+                    .filter(|range| stands_alone(text, range)),
+            );
+        }
+        if !self.kinds.is_empty() {
+            let mut spans = Vec::new();
+            Words.split(text, &mut spans);
+            found.extend(
+                spans
+                    .iter()
+                    .filter(|span| self.kinds.contains(&Kind::of(span.of(text))))
+                    .map(|span| span.start as usize..span.end as usize),
+            );
+            found.sort_by_key(|range| (range.start, range.end));
+        }
+        let mut apart: Vec<Range<usize>> = Vec::with_capacity(found.len());
+        for range in found {
+            match apart.last_mut() {
+                Some(last) if range.start < last.end => last.end = last.end.max(range.end),
+                _ => apart.push(range),
+            }
+        }
+        apart
+    }
+}
+
+fn spares(word: &str, found: &str) -> bool {
+    found == word || (!word.chars().any(char::is_uppercase) && found.to_lowercase() == word)
+}
+
+/// Whether no letter or digit continues a stretch that begins or ends with one.
+fn stands_alone(text: &str, range: &Range<usize>) -> bool {
+    let solid = |c: Option<char>| {
+        c.is_some_and(|c| unicode::is_letter(c) || unicode::category(c) == unicode::Category::Digit)
+    };
+    let (before, after) = (text[..range.start].chars().next_back(), text[range.end..].chars().next());
+    let inside = &text[range.clone()];
+    !(solid(before) && solid(inside.chars().next())) && !(solid(after) && solid(inside.chars().next_back()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn whole_words_are_found_in_their_letter_case() {
+        let spare = Spare::new(vec!["US".into(), "no".into(), "c++".into()], vec![]);
+        let text = "US us No knot NO c++ bus";
+        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
+        assert_eq!(found, ["US", "No", "NO", "c++"]);
+        assert!(spare.has_token("US", Kind::Word) && !spare.has_token("us", Kind::Word));
+    }
+
+    #[test]
+    fn kinds_are_found_in_text() {
+        let spare = Spare::new(vec![], vec![Kind::Number]);
+        let text = "12 terns, 3.5 m";
+        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
+        assert_eq!(found, ["12", "3.5"]);
+    }
+}

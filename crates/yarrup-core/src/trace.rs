@@ -1,0 +1,170 @@
+//! One text through every step, with what each step made of it: for looking at, not for speed.
+
+use crate::pipeline::{Fields, Pipeline, StepName};
+use crate::split::{Kind, Span};
+use crate::text::{Change, Text};
+use crate::token::{Form, Outcome};
+
+/// What every step made of one text.
+#[derive(Clone, Debug)]
+pub struct Trace<'p> {
+    /// The text steps, in order.
+    pub text_steps: Vec<TextTrace<'p>>,
+    /// The split.
+    pub split: &'p StepName,
+    /// The tokens that the split made.
+    pub tokens: Vec<TokenTrace>,
+    /// The token steps, in order.
+    pub token_steps: Vec<TokenStepTrace<'p>>,
+    /// What is left: the terms joined by single spaces; for a text recipe, the rewritten text.
+    pub clean: String,
+}
+
+/// What a text step made of a text.
+#[derive(Clone, Debug)]
+pub struct TextTrace<'p> {
+    /// The step.
+    pub step: &'p StepName,
+    /// Whether the step's condition held.
+    pub applied: bool,
+    /// How many places it matched.
+    pub matches: u64,
+    /// The text behind the step.
+    pub text: String,
+    /// What was put in the place of what, from the text before the step to the text behind it.
+    pub changes: Vec<Change>,
+}
+
+/// A token that the split made.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct TokenTrace {
+    /// Where it stands in the original text.
+    pub span: Span,
+    /// Its spelling at the split.
+    pub form: String,
+    /// What it is made of.
+    pub kind: Kind,
+}
+
+/// What a token step made of the tokens.
+#[derive(Clone, Debug)]
+pub struct TokenStepTrace<'p> {
+    /// The step.
+    pub step: &'p StepName,
+    /// For each token that came in: its number in [`Trace::tokens`], its spelling before the step, and its fate.
+    pub tokens: Vec<(usize, String, TokenFate)>,
+}
+
+/// What a token step made of a token.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum TokenFate {
+    /// It goes on as it is.
+    Kept,
+    /// It goes on with this spelling.
+    Changed(String),
+    /// It is dropped, for this reason.
+    Dropped(String),
+}
+
+impl Pipeline {
+    /// Takes one text through every step and keeps what each made of it.
+    pub fn trace(&self, original: &str, fields: &dyn Fields) -> Trace<'_> {
+        let variant = self.variant(fields);
+        self.trace_up_to(original, variant, usize::MAX)
+    }
+
+    /// As [`Pipeline::trace`], but stops before the step with this index.
+    pub(crate) fn trace_up_to(&self, original: &str, variant: crate::Variant, end: usize) -> Trace<'_> {
+        let mut text = Text::new(true);
+        text.begin();
+        let mut text_steps: Vec<TextTrace<'_>> = Vec::new();
+        for stage in self.text.iter().filter(|stage| stage.step < end) {
+            let before = text.as_str(original).to_owned();
+            let mut one = Text::new(true);
+            one.begin();
+            let applied = stage.works_on(variant);
+            let matches = if applied { stage.apply(&mut text, original) } else { 0 };
+            // Run once more on the text before, for the changes of this step alone.
+            let changes = if matches > 0 {
+                stage.apply(&mut one, &before);
+                with_case_changes(&before, one.as_str(&before), one.alignment().changes())
+            } else {
+                Vec::new()
+            };
+            text_steps.push(TextTrace {
+                step: &self.steps()[stage.step],
+                applied,
+                matches,
+                text: text.as_str(original).to_owned(),
+                changes,
+            });
+        }
+        let now = text.as_str(original);
+        let mut spans = Vec::new();
+        self.splitter.split(now, &mut spans);
+        let tokens: Vec<TokenTrace> = spans
+            .iter()
+            .map(|span| {
+                let place = text.alignment().original(span.start as usize..span.end as usize);
+                let form = span.of(now);
+                let span = Span { start: place.start as u32, end: place.end as u32 };
+                TokenTrace { span, form: form.to_owned(), kind: Kind::of(form) }
+            })
+            .collect();
+        let mut alive: Vec<(usize, String)> =
+            tokens.iter().enumerate().map(|(number, token)| (number, token.form.clone())).collect();
+        let mut token_steps = Vec::new();
+        for stage in self.tokens.iter().filter(|stage| stage.step < end) {
+            let mut fates = Vec::with_capacity(alive.len());
+            let mut left = Vec::with_capacity(alive.len());
+            for (number, form) in alive {
+                let fate = match stage.apply(&Form::new(&form), variant) {
+                    Outcome::Keep => {
+                        left.push((number, form.clone()));
+                        TokenFate::Kept
+                    }
+                    Outcome::Change(to) => {
+                        left.push((number, to.clone()));
+                        TokenFate::Changed(to)
+                    }
+                    Outcome::Drop(reason) => TokenFate::Dropped(stage.runs.reason(reason)),
+                };
+                fates.push((number, form, fate));
+            }
+            alive = left;
+            token_steps.push(TokenStepTrace { step: &self.steps()[stage.step], tokens: fates });
+        }
+        let clean = if self.is_text_recipe() {
+            now.to_owned()
+        } else {
+            alive.iter().map(|(_, form)| form.as_str()).collect::<Vec<_>>().join(" ")
+        };
+        Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps, clean }
+    }
+}
+
+/// The changes of a step with those of letter case added, which the alignment leaves out since they move nothing.
+fn with_case_changes(before: &str, after: &str, changes: &[Change]) -> Vec<Change> {
+    let mut all: Vec<Change> = Vec::new();
+    let (mut was, mut now) = (0, 0);
+    let ends = Change { was: before.len()..before.len(), now: after.len()..after.len() };
+    for change in changes.iter().chain([&ends]) {
+        let copied = before[was..change.was.start].char_indices().zip(after[now..change.now.start].chars());
+        for ((at, a), b) in copied {
+            if a != b {
+                let length = a.len_utf8();
+                match all.last_mut() {
+                    Some(last) if last.was.end == was + at && last.now.end == now + at => {
+                        last.was.end += length;
+                        last.now.end += length;
+                    }
+                    _ => all.push(Change { was: was + at..was + at + length, now: now + at..now + at + length }),
+                }
+            }
+        }
+        all.push(change.clone());
+        (was, now) = (change.was.end, change.now.end);
+    }
+    all.pop();
+    all
+}

@@ -1,0 +1,174 @@
+//! One worker: takes documents through a pipeline and keeps its own ledger.
+
+use crate::ledger::Ledger;
+use crate::pipeline::{Fields, Pipeline};
+use crate::split::{Kind, Span};
+use crate::text::Text;
+
+/// What is made of each document, beside the ledger. What is not asked for is not paid for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Outputs {
+    /// The cleaned text.
+    pub clean: bool,
+    /// The kept tokens with their spans in the original.
+    pub tokens: bool,
+}
+
+/// A document after the recipe.
+#[derive(Debug)]
+pub struct Cleaned<'w> {
+    /// The terms joined by single spaces; for a text recipe, the rewritten text. Empty unless asked for.
+    pub clean: &'w str,
+    /// How many tokens the text had as found.
+    pub tokens_before: u64,
+    /// How many tokens were kept.
+    pub tokens_after: u64,
+    kept: &'w [Kept],
+    ledger: &'w Ledger,
+}
+
+/// A token that survived the recipe.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Token<'w> {
+    /// What became of it.
+    pub term: &'w str,
+    /// What it is made of, before any token step.
+    pub kind: Kind,
+    /// Where its words stand in the original text.
+    pub span: Span,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Kept {
+    form: u32,
+    term: u32,
+    span: Span,
+}
+
+impl<'w> Cleaned<'w> {
+    /// The kept tokens, in order. None unless asked for.
+    pub fn tokens(&self) -> impl Iterator<Item = Token<'w>> + '_ {
+        self.kept.iter().map(|kept| Token {
+            term: self.ledger.text(kept.term),
+            kind: Kind::of(self.ledger.text(kept.form)),
+            span: kept.span,
+        })
+    }
+}
+
+/// Takes documents through a pipeline, one after the other, and counts what becomes of them.
+pub struct Worker<'p> {
+    pipeline: &'p Pipeline,
+    outputs: Outputs,
+    ledger: Ledger,
+    text: Text,
+    spans: Vec<Span>,
+    original_spans: Vec<Span>,
+    clean: String,
+    kept: Vec<Kept>,
+}
+
+impl<'p> Worker<'p> {
+    /// A worker that has seen nothing yet.
+    pub fn new(pipeline: &'p Pipeline, outputs: Outputs) -> Worker<'p> {
+        Worker {
+            pipeline,
+            outputs,
+            ledger: Ledger::new(pipeline),
+            text: Text::new(outputs.tokens),
+            spans: Vec::new(),
+            original_spans: Vec::new(),
+            clean: String::new(),
+            kept: Vec::new(),
+        }
+    }
+
+    /// What the worker has counted.
+    pub fn into_ledger(self) -> Ledger {
+        self.ledger
+    }
+
+    /// Takes one document through the pipeline.
+    ///
+    /// # Panics
+    ///
+    /// If `original` is longer than four GiB: [`LONGEST_DOCUMENT`] is for the reader to keep to.
+    pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
+        assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
+        let pipeline = self.pipeline;
+        let variant = pipeline.variant(fields);
+        let variant_number = self.ledger.begin_document(pipeline, variant);
+        self.text.begin();
+        let characters_found = count_characters(original);
+        let mut characters = characters_found;
+        for (index, stage) in pipeline.text.iter().enumerate() {
+            let before = characters;
+            let matches = if stage.works_on(variant) { stage.apply(&mut self.text, original) } else { 0 };
+            if matches > 0 {
+                characters = count_characters(self.text.as_str(original));
+            }
+            self.ledger.count_text_step(index, matches, before, characters);
+        }
+        let now = self.text.as_str(original);
+        self.spans.clear();
+        pipeline.splitter.split(now, &mut self.spans);
+        let mut tokens_before = self.spans.len();
+        let same_boundaries = self.text.has_original_boundaries();
+        if !same_boundaries {
+            self.original_spans.clear();
+            pipeline.splitter.split(original, &mut self.original_spans);
+            tokens_before = self.original_spans.len();
+            for span in &self.original_spans {
+                self.ledger.note_found(variant_number, span.of(original));
+            }
+        }
+        self.clean.clear();
+        self.kept.clear();
+        let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
+        let mut tokens_after = 0;
+        for span in &self.spans {
+            let token = span.of(now);
+            // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
+            let as_found = same_boundaries && {
+                let found = span.of(original);
+                let same = found == token;
+                if !same {
+                    self.ledger.note_found(variant_number, found);
+                }
+                same
+            };
+            let (form, term) = self.ledger.count_token(pipeline, variant_number, token, as_found);
+            let Some(term) = term else { continue };
+            tokens_after += 1;
+            if wants_terms {
+                if !self.clean.is_empty() {
+                    self.clean.push(' ');
+                }
+                self.clean.push_str(self.ledger.text(term));
+            }
+            if self.outputs.tokens {
+                let place = self.text.alignment().original(span.start as usize..span.end as usize);
+                let span = Span { start: place.start as u32, end: place.end as u32 };
+                self.kept.push(Kept { form, term, span });
+            }
+        }
+        self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
+        if self.outputs.clean && pipeline.is_text_recipe() {
+            self.clean.push_str(self.text.as_str(original));
+        }
+        Cleaned {
+            clean: &self.clean,
+            tokens_before: tokens_before as u64,
+            tokens_after,
+            kept: &self.kept,
+            ledger: &self.ledger,
+        }
+    }
+}
+
+/// The most bytes that a document can have: spans are of 32 bits.
+pub const LONGEST_DOCUMENT: usize = u32::MAX as usize;
+
+fn count_characters(text: &str) -> u64 {
+    text.chars().count() as u64
+}
