@@ -1,1 +1,26 @@
-//! x
+//! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
+
+mod json;
+mod record;
+mod run_folder;
+mod source;
+mod table;
+mod text_files;
+mod word_list;
+
+pub use json::Members;
+pub use record::{Carried, DocumentOutput, Malformed, PipeOutput, Record, Selection};
+pub use run_folder::{
+    FormEntry, RunError, RunFolder, RunRecord, SourceRecord, StepRecord, TermEntry, TotalsRecord, VocabularyFile,
+    read_forms, read_run, read_vocabulary, recipe_path, write_effects, write_form_entries, write_forms, write_skipped, write_term_entries, write_vocabulary,
+};
+pub use source::{Batch, Format, ReadFile, Source, SourceError};
+pub use word_list::FolderLists;
+
+/// What a writer of tables fails with.
+pub use csv::Error as TableError;
+
+/// The XXH3 hash (128 bits) of some bytes, in hexadecimal, as `run.json` has it.
+pub fn hash(bytes: &[u8]) -> String {
+    format!("{:032x}", xxhash_rust::xxh3::xxh3_128(bytes))
+}

@@ -1,1 +1,14 @@
-//! x
+//! What people look at: numbers, tables and bars on the terminal, figures, and the HTML report. Every figure shown is in the
+//! records that come in; no view computes one of its own.
+
+mod figure;
+mod numbers;
+mod page;
+mod png;
+mod terminal;
+
+pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
+pub use numbers::{counted, grouped, percent, plural};
+pub use page::{Coverage, ReportPage, TopTerm};
+pub use png::{PngError, png};
+pub use terminal::{Align, Look, Marked, StepRow, bars, effect_table, table, visible, wrapped};

@@ -1,1 +1,40 @@
-fn main() {}
+//! `yarrup`: reusable text-cleaning recipes for raw document collections, with an exact account of what they did.
+
+mod arguments;
+mod commands;
+mod demo_files;
+mod failure;
+mod recipe_file;
+mod screen;
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+use arguments::{Arguments, Command};
+use failure::Exit;
+use screen::Screen;
+
+/// A run allocates and frees buffers in step on all threads; this allocator does that about a tenth faster than the
+/// system's.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+fn main() -> ExitCode {
+    let arguments = Arguments::parse();
+    let screen = Screen::new(&arguments);
+    let result = match &arguments.command {
+        Command::Demo(command) => commands::demo::demo(command, &screen),
+        Command::Run(command) => commands::run::run(command, &screen),
+        Command::Pipe(command) => commands::pipe::pipe(command, &screen),
+        Command::Try(command) => commands::try_out::try_out(command, &screen),
+        Command::Check(command) => commands::check::check(command, &screen),
+        Command::Terms(command) => commands::terms::terms(command, &screen),
+        Command::Why(command) => commands::why::why(command, &screen),
+    };
+    let exit = result.unwrap_or_else(|failure| screen.tell_failure(&failure));
+    match exit {
+        Exit::Done => ExitCode::SUCCESS,
+        other => ExitCode::from(other as u8),
+    }
+}

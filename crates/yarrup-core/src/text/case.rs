@@ -83,9 +83,9 @@ impl TextStep for Case {
                 changes += 1;
                 let mut chars = buffer.chars();
                 let single = chars.next().filter(|_| chars.next().is_none());
-                // The iota subscript U+0345 becomes a letter in capitals: no other character moves a boundary.
-                let same_class = single.is_some_and(|now| unicode::word_break(now) == unicode::word_break(c));
-                if buffer.len() == was.len() && same_class {
+                // The iota subscript becomes a letter in capitals, the encircled m a pictograph: no others are known.
+                let alike = single.is_some_and(|now| unicode::splits_alike(now, c));
+                if buffer.len() == was.len() && alike {
                     out.recase(&buffer);
                 } else {
                     out.replace(was.len(), &buffer);

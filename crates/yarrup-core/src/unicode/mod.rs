@@ -152,6 +152,13 @@ pub fn is_emoji(c: char) -> bool {
     general(c) & EMOJI_PRESENTATION != 0
 }
 
+/// Whether word boundaries and white space stay where they are when `b` takes the place of `a`.
+pub fn splits_alike(a: char, b: char) -> bool {
+    word_break(a) == word_break(b)
+        && is_pictographic(a) == is_pictographic(b)
+        && is_white_space(a) == is_white_space(b)
+}
+
 /// Whether `c` has the property Cased (Unicode Standard, definition D135).
 pub fn is_cased(c: char) -> bool {
     c.is_lowercase() || c.is_uppercase() || category(c) == Category::TitlecaseLetter

@@ -1,0 +1,208 @@
+//! JSON objects with their values left as they were written.
+
+use std::borrow::Cow;
+use std::fmt;
+
+use serde::de::{Deserialize, Deserializer, MapAccess, Visitor};
+use serde_json::value::RawValue;
+
+/// The members of a JSON object, in order, each value as the raw slice of the input.
+#[derive(Clone, Debug, Default)]
+pub struct Members<'a> {
+    members: Vec<(Cow<'a, str>, &'a RawValue)>,
+}
+
+impl<'de: 'a, 'a> Deserialize<'de> for Members<'a> {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Members<'a>, D::Error> {
+        struct Object;
+        impl<'de> Visitor<'de> for Object {
+            type Value = Members<'de>;
+
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("an object")
+            }
+
+            fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Members<'de>, A::Error> {
+                let mut members = Vec::with_capacity(8);
+                while let Some(key) = map.next_key::<Key<'de>>()? {
+                    members.push((key.0, map.next_value::<&RawValue>()?));
+                }
+                Ok(Members { members })
+            }
+        }
+        deserializer.deserialize_map(Object)
+    }
+}
+
+/// A key, borrowed where it holds no escapes.
+struct Key<'a>(Cow<'a, str>);
+
+impl<'de> Deserialize<'de> for Key<'de> {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Key<'de>, D::Error> {
+        struct Text;
+        impl<'de> Visitor<'de> for Text {
+            type Value = Cow<'de, str>;
+
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a string")
+            }
+
+            fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Self::Value, E> {
+                Ok(Cow::Borrowed(text))
+            }
+
+            fn visit_str<E>(self, text: &str) -> Result<Self::Value, E> {
+                Ok(Cow::Owned(text.to_owned()))
+            }
+        }
+        deserializer.deserialize_str(Text).map(Key)
+    }
+}
+
+/// Where a path leads in an object.
+pub(crate) enum Found<'a> {
+    /// A string, a number or a truth, as text; `null` is the empty text.
+    Text(Cow<'a, str>),
+    /// There is no such member.
+    Missing,
+    /// An object or an array, or a string that is not valid.
+    NoText(String),
+}
+
+impl<'a> Members<'a> {
+    /// Reads an object.
+    ///
+    /// # Errors
+    ///
+    /// What is wrong with it, and at which column.
+    pub fn read(line: &'a str) -> Result<Members<'a>, String> {
+        serde_json::from_str(line).map_err(|error| told(&error))
+    }
+
+    /// The members, in order.
+    pub fn iter(&self) -> impl Iterator<Item = (&str, &'a RawValue)> {
+        self.members.iter().map(|(key, value)| (key.as_ref(), *value))
+    }
+
+    /// The names of the members.
+    pub fn names(&self) -> Vec<&str> {
+        self.members.iter().map(|(key, _)| key.as_ref()).collect()
+    }
+
+    fn raw(&self, key: &str) -> Option<&'a RawValue> {
+        // The last of two members of one name counts, as is the custom.
+        self.members.iter().rev().find(|(name, _)| name == key).map(|(_, value)| *value)
+    }
+
+    /// The value at a dotted path. A member whose name holds the dots itself comes first.
+    pub(crate) fn value(&self, path: &str) -> Option<&'a RawValue> {
+        if let Some(value) = self.raw(path) {
+            return Some(value);
+        }
+        let (first, rest) = path.split_once('.')?;
+        Members::read(self.raw(first)?.get()).ok()?.value(rest)
+    }
+
+    pub(crate) fn find(&self, path: &str) -> Found<'a> {
+        let Some(value) = self.value(path) else { return Found::Missing };
+        let raw = value.get();
+        match raw.as_bytes().first() {
+            Some(b'"') => match serde_json::from_str::<Key<'a>>(raw) {
+                Ok(text) => Found::Text(text.0),
+                Err(error) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
+            },
+            Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
+            Some(b'[') => Found::NoText(format!("`{path}` is an array, not a text")),
+            Some(b'n') => Found::Text(Cow::Borrowed("")),
+            _ => Found::Text(Cow::Borrowed(raw)),
+        }
+    }
+
+    /// Every path that leads to a text, for an error that lists what there is.
+    pub(crate) fn paths(&self) -> Vec<String> {
+        let mut paths = Vec::new();
+        for (key, value) in &self.members {
+            match Members::read(value.get()) {
+                Ok(inner) => paths.extend(inner.paths().into_iter().map(|path| format!("{key}.{path}"))),
+                Err(_) => paths.push(key.to_string()),
+            }
+        }
+        paths
+    }
+
+    /// Writes the object without the member at `path`, all else as it was written.
+    pub(crate) fn write_without(&self, path: &str, out: &mut Vec<u8>) {
+        out.push(b'{');
+        let mut first = true;
+        for (key, value) in self.iter() {
+            if key == path {
+                continue;
+            }
+            separate(&mut first, out);
+            write_text(key, out);
+            out.push(b':');
+            write_value_without(key, value, path, out);
+        }
+        out.push(b'}');
+    }
+}
+
+/// Writes the value of member `key` of an object, without what lies at `path` of that object.
+pub(crate) fn write_value_without(key: &str, value: &RawValue, path: &str, out: &mut Vec<u8>) {
+    let inside = path.strip_prefix(key).and_then(|rest| rest.strip_prefix('.'));
+    match inside.map(|rest| (rest, Members::read(value.get()))) {
+        Some((rest, Ok(inner))) => inner.write_without(rest, out),
+        _ => out.extend_from_slice(value.get().as_bytes()),
+    }
+}
+
+pub(crate) fn separate(first: &mut bool, out: &mut Vec<u8>) {
+    if !*first {
+        out.push(b',');
+    }
+    *first = false;
+}
+
+/// Writes a JSON string.
+pub(crate) fn write_text(text: &str, out: &mut Vec<u8>) {
+    serde_json::to_writer(out, text).expect("writing into memory does not fail");
+}
+
+/// The error without its place, which is that of the line and not of the file.
+fn told(error: &serde_json::Error) -> String {
+    let message = error.to_string();
+    let what = message.rsplit_once(" at line ").map_or(message.as_str(), |(what, _)| what);
+    if error.column() > 0 { format!("{what} at column {}", error.column()) } else { what.to_owned() }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn values_are_found_by_path_and_kept_as_written() {
+        let line = r#"{"id": 7, "ticket": {"body": "a\nb", "n": 1.50}, "a.b": true, "x": null}"#;
+        let members = Members::read(line).expect("an object");
+        let text = |path| match members.find(path) {
+            Found::Text(text) => text.into_owned(),
+            Found::Missing => "missing".into(),
+            Found::NoText(why) => why,
+        };
+        assert_eq!(text("ticket.body"), "a\nb");
+        assert_eq!(text("ticket.n"), "1.50");
+        assert_eq!(text("a.b"), "true");
+        assert_eq!(text("x"), "");
+        assert_eq!(text("ticket"), "`ticket` is an object, not a text");
+        assert_eq!(text("ticket.author"), "missing");
+        assert_eq!(members.paths(), ["id", "ticket.body", "ticket.n", "a.b", "x"]);
+        let mut out = Vec::new();
+        members.write_without("ticket.body", &mut out);
+        assert_eq!(String::from_utf8_lossy(&out), r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#);
+    }
+
+    #[test]
+    fn errors_name_the_column() {
+        assert_eq!(Members::read("{\"a\": }").err().as_deref(), Some("expected value at column 7"));
+        assert!(Members::read("[1]").err().is_some_and(|error| error.contains("expected an object")));
+    }
+}

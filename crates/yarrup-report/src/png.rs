@@ -1,0 +1,37 @@
+//! Figures as pixels.
+
+use resvg::tiny_skia::{Pixmap, Transform};
+use resvg::usvg::{Options, Tree};
+use thiserror::Error;
+
+use crate::figure::Figure;
+
+static REGULAR: &[u8] = include_bytes!("../assets/fonts/Inter-Regular.otf");
+static SEMI_BOLD: &[u8] = include_bytes!("../assets/fonts/Inter-SemiBold.otf");
+
+/// Why a figure could not be drawn as pixels.
+#[derive(Debug, Error)]
+#[error("cannot draw the figure as PNG: {why}")]
+pub struct PngError {
+    why: String,
+}
+
+/// The figure as a PNG file of its own size. Letters that the embedded font lacks (Chinese, Arabic, …) are left out: the SVG
+/// file has them all.
+///
+/// # Errors
+///
+/// If the figure is no valid SVG or does not fit into memory.
+pub fn png(figure: &Figure) -> Result<Vec<u8>, PngError> {
+    let why = |why: &dyn std::fmt::Display| PngError { why: why.to_string() };
+    let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
+    let fonts = options.fontdb_mut();
+    fonts.load_font_data(REGULAR.to_vec());
+    fonts.load_font_data(SEMI_BOLD.to_vec());
+    fonts.set_sans_serif_family("Inter");
+    let tree = Tree::from_str(&figure.svg, &options).map_err(|error| why(&error))?;
+    let size = tree.size().to_int_size();
+    let mut pixels = Pixmap::new(size.width(), size.height()).ok_or_else(|| why(&"the figure has no size"))?;
+    resvg::render(&tree, Transform::identity(), &mut pixels.as_mut());
+    pixels.encode_png().map_err(|error| why(&error))
+}

@@ -1,0 +1,326 @@
+//! Tables, bars and marked text on a terminal.
+
+use anstyle::{AnsiColor, Effects, Style};
+use comfy_table::{Cell, CellAlignment, ContentArrangement, Table};
+use unicode_width::UnicodeWidthStr;
+
+use crate::numbers::{grouped, percent, plural};
+
+/// How the terminal at hand is drawn on. Decided once, and passed down.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Look {
+    /// Whether colours and strikes are drawn.
+    pub colour: bool,
+    /// How many columns there are.
+    pub width: usize,
+}
+
+impl Look {
+    fn paint(self, style: Style, text: &str) -> String {
+        if self.colour { format!("{style}{text}{style:#}") } else { text.to_owned() }
+    }
+
+    /// Text that names a section.
+    pub fn heading(self, text: &str) -> String {
+        self.paint(Style::new().effects(Effects::BOLD), text)
+    }
+
+    /// Text that stands back.
+    pub fn faint(self, text: &str) -> String {
+        self.paint(Style::new().effects(Effects::DIMMED), text)
+    }
+
+    /// Something to type.
+    pub fn command(self, text: &str) -> String {
+        self.paint(AnsiColor::Cyan.on_default(), text)
+    }
+}
+
+/// Text of a document as a terminal may show it: control characters, and those that turn the writing direction, are
+/// shown by their numbers.
+pub fn visible(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '\n' => out.push('⏎'),
+            '\t' => out.push('⇥'),
+            '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' => {
+                out.extend(c.escape_unicode());
+            }
+            c if c.is_control() => out.extend(c.escape_unicode()),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
+/// On which side a column's cells stand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Align {
+    /// Text.
+    Left,
+    /// Numbers.
+    Right,
+}
+
+/// A table with a header, without lines but one under the header.
+pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> String {
+    let mut table = Table::new();
+    let line = comfy_table::LineStyle::new(' ', '─', ' ', ' ');
+    let style = comfy_table::presets::NOTHING.header_separator(line);
+    table.load_style(style);
+    table.set_content_arrangement(ContentArrangement::Dynamic);
+    table.set_width(u16::try_from(look.width).unwrap_or(u16::MAX));
+    table.set_header(header.iter().map(|(name, align)| Cell::new(name).set_alignment(side(*align))));
+    for row in rows {
+        table.add_row(row.iter().zip(header).map(|(cell, (_, align))| Cell::new(cell).set_alignment(side(*align))));
+    }
+    let mut out: String = table.lines().map(|line| format!("{}\n", line.trim_end())).collect();
+    if look.colour {
+        if let Some(end) = out.find('\n') {
+            out = format!("{}{}", look.heading(&out[..end]), &out[end..]);
+        }
+    }
+    out
+}
+
+fn side(align: Align) -> CellAlignment {
+    match align {
+        Align::Left => CellAlignment::Left,
+        Align::Right => CellAlignment::Right,
+    }
+}
+
+/// A step's effect as the table shows it. Numbers that do not apply are none.
+#[derive(Clone, Debug, Default)]
+pub struct StepRow {
+    /// The step's place.
+    pub step: usize,
+    /// Its operation, with its label if it has one.
+    pub name: String,
+    /// Tokens that go on.
+    pub tokens: Option<u64>,
+    /// Tokens dropped.
+    pub dropped: Option<u64>,
+    /// Tokens changed.
+    pub changed: Option<u64>,
+    /// Places that a text step matched.
+    pub matches: Option<u64>,
+    /// Distinct words that go on.
+    pub types: Option<u64>,
+    /// Documents touched.
+    pub documents: Option<u64>,
+}
+
+/// The effect of every step as a table. The share is that of the tokens which the split made.
+pub fn effect_table(steps: &[StepRow], look: Look) -> String {
+    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
+    let header = [
+        ("step", Align::Right),
+        ("", Align::Left),
+        ("dropped", Align::Right),
+        ("changed", Align::Right),
+        ("tokens left", Align::Right),
+        ("share", Align::Right),
+        ("distinct words", Align::Right),
+        ("in documents", Align::Right),
+    ];
+    let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
+    let rows: Vec<_> = steps
+        .iter()
+        .map(|step| {
+            let changed = match step.matches {
+                Some(matches) => format!("{} {}", grouped(matches), plural(matches, "place")),
+                None => number(step.changed),
+            };
+            let share = match step.tokens {
+                Some(tokens) if step.step > 0 => percent(tokens, whole),
+                _ => String::new(),
+            };
+            vec![
+                step.step.to_string(),
+                step.name.clone(),
+                number(step.dropped),
+                changed,
+                number(step.tokens),
+                share,
+                number(step.types),
+                number(step.documents),
+            ]
+        })
+        .collect();
+    table(&header, &rows, look)
+}
+
+/// Words with their counts as bars; the longest fills the room that is left.
+pub fn bars(rows: &[(String, u64)], look: Look) -> String {
+    let most = rows.iter().map(|(_, count)| *count).max().unwrap_or(0).max(1);
+    let words: Vec<String> = rows.iter().map(|(word, _)| visible(word)).collect();
+    let word_width = words.iter().map(|word| word.width()).max().unwrap_or(0).min(look.width / 3);
+    let number_width = grouped(most).len();
+    let room = look.width.saturating_sub(word_width + number_width + 5).clamp(8, 60);
+    let mut out = String::new();
+    for (word, (_, count)) in words.iter().zip(rows) {
+        let word = cut(word, word_width);
+        let padding = " ".repeat(word_width - word.width());
+        let bar = look.paint(AnsiColor::Blue.on_default(), &bar(*count, most, room));
+        out.push_str(&format!("  {padding}{word} {:>number_width$} {bar}\n", grouped(*count)));
+    }
+    out
+}
+
+/// A bar of eighths of a block.
+fn bar(count: u64, most: u64, room: usize) -> String {
+    const EIGHTHS: [&str; 8] = ["", "▏", "▎", "▍", "▌", "▋", "▊", "▉"];
+    let eighths = ((count as f64 / most as f64) * (room * 8) as f64).round() as usize;
+    let eighths = if count > 0 { eighths.max(1) } else { 0 };
+    format!("{}{}", "█".repeat(eighths / 8), EIGHTHS[eighths % 8])
+}
+
+/// The start of `text` that fits, with an ellipsis if that is not all.
+fn cut(text: &str, width: usize) -> String {
+    if text.width() <= width {
+        return text.to_owned();
+    }
+    let mut out = String::new();
+    for c in text.chars() {
+        if out.width() + c.to_string().width() + 1 > width {
+            break;
+        }
+        out.push(c);
+    }
+    out.push('…');
+    out
+}
+
+/// A piece of text with what became of it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Marked {
+    /// As it was.
+    Same(String),
+    /// New or changed.
+    New(String),
+    /// Taken out.
+    Gone(String),
+    /// A border between two tokens.
+    Border,
+}
+
+impl Marked {
+    fn text(&self, look: Look) -> String {
+        match self {
+            Marked::Same(text) => visible(text),
+            Marked::New(text) if look.colour => visible(text),
+            Marked::New(text) => format!("{{+{}+}}", visible(text)),
+            Marked::Gone(text) if look.colour => visible(text),
+            Marked::Gone(text) => format!("[-{}-]", visible(text)),
+            Marked::Border => "·".to_owned(),
+        }
+    }
+
+    fn style(&self) -> Style {
+        match self {
+            Marked::Same(_) => Style::new(),
+            Marked::New(_) => AnsiColor::Green.on_default().effects(Effects::BOLD.insert(Effects::UNDERLINE)),
+            Marked::Gone(_) => AnsiColor::Red.on_default().effects(Effects::STRIKETHROUGH),
+            Marked::Border => Style::new().effects(Effects::DIMMED),
+        }
+    }
+}
+
+/// Marked text in lines that fit behind `indent` columns, the first of them already used up. Breaks at spaces and borders,
+/// else anywhere.
+pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
+    let room = look.width.saturating_sub(indent).max(20);
+    let mut out = String::new();
+    let mut used = 0;
+    let new_line = |out: &mut String| {
+        out.push('\n');
+        out.push_str(&" ".repeat(indent));
+    };
+    for piece in pieces {
+        let text = piece.text(look);
+        // A token stays whole where it fits on a line; running text breaks behind its spaces.
+        for part in text.split_inclusive(' ') {
+            let width = part.trim_end().width();
+            if used > 0 && used + width > room {
+                new_line(&mut out);
+                used = 0;
+            }
+            if width <= room {
+                out.push_str(&look.paint(piece.style(), part));
+                used += part.width();
+                continue;
+            }
+            for c in part.chars() {
+                let c = c.to_string();
+                if used + c.width() > room {
+                    new_line(&mut out);
+                    used = 0;
+                }
+                used += c.width();
+                out.push_str(&look.paint(piece.style(), &c));
+            }
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const PLAIN: Look = Look { colour: false, width: 80 };
+
+    #[test]
+    fn bars_are_drawn_in_eighths() {
+        assert_eq!(bar(8, 8, 3), "███");
+        assert_eq!(bar(1, 24, 3), "▏");
+        assert_eq!(bar(0, 24, 3), "");
+        let out = bars(&[("tern".into(), 1200), ("鳥".into(), 600)], PLAIN);
+        assert!(out.starts_with("  tern 1,200 █"), "{out}");
+        assert!(out.contains("    鳥   600 █"), "{out}");
+    }
+
+    #[test]
+    fn document_text_cannot_move_the_cursor() {
+        assert_eq!(visible("a\u{1b}[2Jb\nc\u{202e}"), "a\\u{1b}[2Jb⏎c\\u{202e}");
+    }
+
+    #[test]
+    fn marks_can_be_read_without_colour() {
+        let pieces = [Marked::Gone("The".into()), Marked::Border, Marked::New("tern".into()), Marked::Same(" x".into())];
+        assert_eq!(wrapped(&pieces, 4, PLAIN), "[-The-]·{+tern+} x");
+    }
+
+    #[test]
+    fn long_text_is_wrapped_behind_its_indent() {
+        let look = Look { colour: false, width: 30 };
+        let out = wrapped(&[Marked::Same("one two three four five six seven".into())], 8, look);
+        assert_eq!(out, "one two three four \n        five six seven");
+    }
+
+    #[test]
+    fn the_effect_table_reads_well() {
+        let steps = [
+            StepRow { name: "as found".into(), tokens: Some(1200), types: Some(400), ..StepRow::default() },
+            StepRow { step: 1, name: "case".into(), matches: Some(1), documents: Some(1), ..StepRow::default() },
+            StepRow { step: 2, name: "split".into(), tokens: Some(1000), types: Some(390), ..StepRow::default() },
+            StepRow {
+                step: 3,
+                name: "stopwords".into(),
+                tokens: Some(500),
+                dropped: Some(500),
+                changed: Some(0),
+                types: Some(300),
+                documents: Some(20),
+                ..StepRow::default()
+            },
+        ];
+        let out = effect_table(&steps, Look { colour: false, width: 100 });
+        let lines: Vec<_> = out.lines().collect();
+        assert_eq!(lines.len(), 6, "{out}");
+        assert!(lines[3].contains("1 place"), "{out}");
+        assert!(lines[5].contains("500") && lines[5].contains("50.0 %"), "{out}");
+    }
+}

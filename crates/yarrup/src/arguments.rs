@@ -1,0 +1,228 @@
+//! The arguments as typed.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// Compose recipes that clean text, apply them to collections of documents, and see exactly what they did.
+#[derive(Debug, Parser)]
+#[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true)]
+pub(crate) struct Arguments {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+    /// When to use colour; never with NO_COLOR set
+    #[arg(long, global = true, value_enum, default_value_t = Colour::Auto, value_name = "WHEN", help_heading = "Everywhere")]
+    pub(crate) colour: Colour,
+    /// Say nothing but results and errors
+    #[arg(short, long, global = true, help_heading = "Everywhere")]
+    pub(crate) quiet: bool,
+    /// Say more about what is done
+    #[arg(short, long, global = true, conflicts_with = "quiet", help_heading = "Everywhere")]
+    pub(crate) verbose: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Colour {
+    Auto,
+    Always,
+    Never,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Write the demo collection and its recipes, run them, and say where to look
+    Demo(DemoArguments),
+    /// Apply a recipe to a collection, into a run folder
+    Run(RunArguments),
+    /// Apply a recipe to JSON Lines from standard input, to standard output
+    Pipe(PipeArguments),
+    /// Take one text through every step of a recipe, and show what each did
+    Try(TryArguments),
+    /// Look for mistakes in a recipe, and for list entries that can never match
+    Check(CheckArguments),
+    /// List the vocabulary of a run
+    Terms(TermsArguments),
+    /// Tell the journey of a word in a run: what became of it, and what became it
+    Why(WhyArguments),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct DemoArguments {
+    /// The folder to write the demo into; it must not exist
+    #[arg(long, value_name = "FOLDER", default_value = "yarrup-demo")]
+    pub(crate) into: PathBuf,
+}
+
+/// Which fields are what, and how sources are read.
+#[derive(Debug, Args)]
+pub(crate) struct FieldArguments {
+    /// The field that is the text, as a path into nested objects (`ticket.body`); `text` if not given
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) text: Option<String>,
+    /// The field that is the id; `id` if not given and there, else made from file and line
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) id: Option<String>,
+    /// The field that is the title
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) title: Option<String>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum InputFormat {
+    /// One JSON object a line
+    Jsonl,
+    /// Separated values with a header (comma, or semicolon, tab, bar)
+    Csv,
+    /// Tab-separated values with a header
+    Tsv,
+    /// A text file is a document
+    Text,
+    /// A line of a text file is a document
+    Lines,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct RunArguments {
+    /// The recipe (TOML)
+    pub(crate) recipe: PathBuf,
+    /// Files and folders to read, or `-` for standard input
+    #[arg(required = true, value_name = "SOURCE")]
+    pub(crate) sources: Vec<String>,
+    /// The run folder to write [default: the recipe's file name with `-run`]
+    #[arg(long, value_name = "FOLDER", help_heading = "Results")]
+    pub(crate) out: Option<PathBuf>,
+    /// Put the run in the place of an earlier one
+    #[arg(long, help_heading = "Results")]
+    pub(crate) replace: bool,
+    /// Leave the original texts out of documents.jsonl
+    #[arg(long, help_heading = "Results")]
+    pub(crate) without_originals: bool,
+    /// Write no documents.jsonl at all, only the account
+    #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
+    pub(crate) without_documents: bool,
+    #[command(flatten)]
+    pub(crate) fields: FieldArguments,
+    /// Read every source as this, whatever its name says
+    #[arg(long = "as", value_enum, value_name = "FORMAT", help_heading = "Documents")]
+    pub(crate) format: Option<InputFormat>,
+    /// End at the first malformed record, and write nothing
+    #[arg(long, help_heading = "Documents")]
+    pub(crate) strict: bool,
+    /// How many threads work [default: one a processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: Option<u16>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct PipeArguments {
+    /// The recipe (TOML)
+    pub(crate) recipe: PathBuf,
+    /// Add the kept tokens with their places in the original text
+    #[arg(long)]
+    pub(crate) tokens: bool,
+    #[command(flatten)]
+    pub(crate) fields: FieldArguments,
+    /// End at the first malformed line
+    #[arg(long)]
+    pub(crate) strict: bool,
+    /// How many threads work
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: u16,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct TryArguments {
+    /// The recipe (TOML)
+    pub(crate) recipe: PathBuf,
+    /// The text; standard input if neither this nor --from is given
+    #[arg(conflicts_with = "from", value_name = "TEXT")]
+    pub(crate) sample: Option<String>,
+    /// Take a document of this source instead
+    #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
+    pub(crate) from: Option<String>,
+    /// The id of that document [default: the first]
+    #[arg(long, requires = "from", value_name = "ID", help_heading = "Documents")]
+    pub(crate) document: Option<String>,
+    #[command(flatten)]
+    pub(crate) fields: FieldArguments,
+    /// Read the source as this, whatever its name says
+    #[arg(long = "as", value_enum, requires = "from", value_name = "FORMAT", help_heading = "Documents")]
+    pub(crate) format: Option<InputFormat>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CheckArguments {
+    /// The recipe (TOML)
+    pub(crate) recipe: PathBuf,
+    /// How to print what was found
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
+    pub(crate) format: CheckFormat,
+    /// List every entry that can never match, and those that another entry covers
+    #[arg(long)]
+    pub(crate) entries: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    Text,
+    Json,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TableFormat {
+    Table,
+    Csv,
+    Json,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TermOrder {
+    /// Commonest first
+    Count,
+    /// In most documents first
+    Documents,
+    /// Made of most forms first
+    Forms,
+    /// By the alphabet (by bytes)
+    Term,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct TermsArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// How many terms to print; 0 prints all
+    #[arg(short = 'n', long, value_name = "N", default_value_t = 25)]
+    pub(crate) top: usize,
+    /// What to sort by
+    #[arg(long, value_enum, default_value_t = TermOrder::Count, value_name = "ORDER")]
+    pub(crate) sort: TermOrder,
+    /// Sort the other way round
+    #[arg(long)]
+    pub(crate) reverse: bool,
+    /// How to print them
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct WhyArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// The word: as it stood in the text, or a term
+    pub(crate) word: String,
+    /// How to print what is known
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_definition_is_sound() {
+        Arguments::command().debug_assert();
+    }
+}

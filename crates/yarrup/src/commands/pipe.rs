@@ -1,0 +1,61 @@
+//! `yarrup pipe`: JSON Lines in, the same objects with `clean` out.
+
+use std::io::Write;
+
+use yarrup_core::{Outputs, Worker, in_order};
+use yarrup_io::{Format, PipeOutput, Selection, Source};
+use yarrup_report::{counted, visible};
+
+use crate::arguments::PipeArguments;
+use crate::failure::{Exit, Failure};
+use crate::recipe_file::compile;
+use crate::screen::Screen;
+
+pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let compiled = compile(&arguments.recipe)?;
+    if screen.verbose {
+        compiled.tell_put_in(screen);
+    }
+    let mut source = Source::open(&["-".to_owned()], Some(Format::JsonLines))?;
+    let selection = Selection::from(&arguments.fields);
+    let outputs = Outputs { clean: true, tokens: arguments.tokens };
+    let output = PipeOutput { tokens: arguments.tokens };
+    let mut skipped = 0;
+    // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
+    let mut out = std::io::stdout();
+    in_order(
+        usize::from(arguments.threads),
+        || source.next_batch().map_err(Failure::from),
+        || Worker::new(&compiled.pipeline, outputs),
+        |worker, batch| {
+            let (mut lines, mut malformed) = (Vec::with_capacity(batch.bytes() as usize * 3 / 2), Vec::new());
+            let mut ended = None;
+            // What came before a line that ends the run is still written.
+            let _ = batch.records(&selection, |record| {
+                match record {
+                    Ok(record) => output.write(&record, &worker.document(&record.text, &record), &mut lines),
+                    Err(bad) if arguments.strict => {
+                        ended = Some(Failure::Told(format!("{}: {}", bad.place, bad.why)));
+                        return Err(());
+                    }
+                    Err(bad) => malformed.push(bad),
+                }
+                Ok(())
+            });
+            Ok((lines, malformed, ended))
+        },
+        |(lines, malformed, ended)| {
+            out.write_all(&lines)?;
+            out.flush()?;
+            for bad in malformed {
+                skipped += 1;
+                screen.warn(&format!("{}: {}; skipped", visible(&bad.place), visible(&bad.why)));
+            }
+            ended.map_or(Ok(()), Err)
+        },
+    )?;
+    if skipped > 0 {
+        screen.warn(&format!("{} skipped", counted(skipped, "malformed line")));
+    }
+    Ok(Exit::Done)
+}

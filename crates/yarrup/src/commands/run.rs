@@ -1,0 +1,450 @@
+//! `yarrup run`: a recipe and a collection in, a run folder out.
+
+use std::io::Write;
+use std::num::NonZero;
+use std::path::PathBuf;
+use std::time::Instant;
+
+use yarrup_core::{Account, Effect, Ledger, Outputs, Worker, in_order, terms_to_cover};
+use yarrup_io::{
+    DocumentOutput, Malformed, RunFolder, RunRecord, Selection, Source, SourceRecord, StepRecord, TotalsRecord,
+    write_effects, write_forms, write_vocabulary,
+};
+use yarrup_report::{
+    Coverage, Figure, ReportPage, StepRow, TopTerm, bars, counted, effect_figure, effect_table, grouped, percent, png,
+    rank_frequency_figure, terms_figure, visible,
+};
+
+use crate::arguments::RunArguments;
+use crate::failure::{Exit, Failure};
+use crate::recipe_file::{Compiled, compile, stem};
+use crate::screen::{PATIENCE, Screen};
+
+/// How many skipped records are named one by one; `skipped.csv` has them all.
+const NAMED_SKIPS: u64 = 10;
+/// The shares of all tokens whose cover is told.
+const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
+/// How many terms the report lists.
+const REPORT_TERMS: usize = 100;
+
+pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let compiled = compile(&arguments.recipe)?;
+    compiled.tell_put_in(screen);
+    let out = arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
+    let folder = RunFolder::create(&out, arguments.replace)?;
+    let source = Source::open(&arguments.sources, arguments.format.map(Into::into))?;
+    if !source.passed_over().is_empty() {
+        let count = source.passed_over().len() as u64;
+        screen.tell(&format!(
+            "note: passed over {} of the folder whose ending is not read: {}",
+            counted(count, "file"),
+            named(source.passed_over())
+        ));
+    }
+    let read = read_all(arguments, &compiled, source, &folder, screen)?;
+    let account = Account::new(&read.ledger, &compiled.pipeline);
+    let record = record_of(arguments, &compiled, &read, &account);
+    write_run(&folder, &compiled, &record, &account, &read)?;
+    let shown = folder.target().display().to_string();
+    folder.finish()?;
+    print_summary(&compiled, &record, &account, &shown, screen)?;
+    for warning in &record.warnings {
+        screen.warn(&visible(warning));
+    }
+    Ok(Exit::Done)
+}
+
+/// The first few of many names.
+fn named(names: &[String]) -> String {
+    let mut shown: Vec<_> = names.iter().take(3).map(|name| visible(name)).collect();
+    if names.len() > shown.len() {
+        shown.push(format!("and {} more", names.len() - shown.len()));
+    }
+    shown.join(", ")
+}
+
+/// What came of reading the whole collection.
+struct ReadAll {
+    ledger: Ledger,
+    sources: Vec<SourceRecord>,
+    skipped: Vec<Malformed>,
+    broken_bytes: u64,
+    broken_documents: u64,
+}
+
+/// What a batch leaves beside the ledger, in the order of the source.
+#[derive(Default)]
+struct Finished {
+    documents: Vec<u8>,
+    skipped: Vec<Malformed>,
+    broken_bytes: u64,
+    broken_documents: u64,
+    bytes: u64,
+}
+
+fn read_all(
+    arguments: &RunArguments,
+    compiled: &Compiled,
+    mut source: Source,
+    folder: &RunFolder,
+    screen: &Screen,
+) -> Result<ReadAll, Failure> {
+    let selection = Selection::from(&arguments.fields);
+    let output =
+        DocumentOutput { selection: selection.clone(), without_originals: arguments.without_originals };
+    let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
+    let threads = arguments.threads.map_or_else(
+        || std::thread::available_parallelism().map_or(1, NonZero::get),
+        usize::from,
+    );
+    let mut documents = if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None };
+    let progress = screen.progress(source.bytes());
+    let begun = Instant::now();
+    let (mut skipped, mut broken_bytes, mut broken_documents) = (Vec::new(), 0, 0);
+    let workers = in_order(
+        threads,
+        || source.next_batch().map_err(Failure::from),
+        || Worker::new(&compiled.pipeline, outputs),
+        |worker, batch| {
+            let mut done = Finished { bytes: batch.bytes(), ..Finished::default() };
+            if outputs.clean {
+                done.documents.reserve(batch.bytes() as usize * 3 / 2);
+            }
+            batch.records(&selection, |record| {
+                match record {
+                    Ok(record) => {
+                        done.broken_bytes += record.broken_bytes;
+                        done.broken_documents += u64::from(record.broken_bytes > 0);
+                        let cleaned = worker.document(&record.text, &record);
+                        if outputs.clean {
+                            output.write(&record, &cleaned, &mut done.documents);
+                        }
+                    }
+                    Err(malformed) if arguments.strict => return Err(told(&malformed)),
+                    Err(malformed) => done.skipped.push(malformed),
+                }
+                Ok(())
+            })?;
+            Ok(done)
+        },
+        |done: Finished| {
+            if let Some(documents) = &mut documents {
+                documents.write_all(&done.documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
+            }
+            for malformed in done.skipped {
+                if (skipped.len() as u64) < NAMED_SKIPS {
+                    screen.warn(&format!("{}: {}; skipped", visible(&malformed.place), visible(&malformed.why)));
+                }
+                skipped.push(malformed);
+            }
+            broken_bytes += done.broken_bytes;
+            broken_documents += done.broken_documents;
+            if begun.elapsed() > PATIENCE {
+                progress.inc(done.bytes);
+            } else {
+                // Counted, but not drawn before it is worth it.
+                progress.update(|state| state.set_pos(state.pos() + done.bytes));
+            }
+            Ok(())
+        },
+    )?;
+    progress.finish_and_clear();
+    if let Some(mut documents) = documents {
+        documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
+    }
+    let mut ledgers = workers.into_iter().map(Worker::into_ledger);
+    let mut ledger = ledgers.next().unwrap_or_else(|| Worker::new(&compiled.pipeline, outputs).into_ledger());
+    for other in ledgers {
+        ledger.absorb(other);
+    }
+    if ledger.totals().documents == 0 {
+        if let Some(first) = skipped.first() {
+            let count = counted(skipped.len() as u64, "record");
+            return Err(Failure::Told(format!(
+                "no document could be read; {count} skipped, the first at {}: {}",
+                first.place,
+                with_advice(&first.why)
+            )));
+        }
+    }
+    let sources = source.read_files().iter().map(|file| SourceRecord {
+        name: file.name.clone(),
+        format: file.format.name().to_owned(),
+        bytes: file.bytes,
+        hash: file.hash.clone(),
+    });
+    Ok(ReadAll { ledger, sources: sources.collect(), skipped, broken_bytes, broken_documents })
+}
+
+/// A missing field is most often a field of another name.
+fn with_advice(why: &str) -> String {
+    if why.starts_with("no field") { format!("{why}; choose one with --text (and --id)") } else { why.to_owned() }
+}
+
+fn told(malformed: &Malformed) -> Failure {
+    Failure::Told(format!("{}: {}", malformed.place, with_advice(&malformed.why)))
+}
+
+fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
+    Failure::File { path: file.to_owned(), why: why.to_string() }
+}
+
+fn record_of(
+    arguments: &RunArguments,
+    compiled: &Compiled,
+    read: &ReadAll,
+    account: &Account<'_>,
+) -> RunRecord {
+    let totals = account.totals();
+    let mut warnings = Vec::new();
+    let mut warn = |count: u64, what: String| {
+        if count > 0 {
+            warnings.push(what);
+        }
+    };
+    let skipped = read.skipped.len() as u64;
+    warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
+    warn(
+        read.broken_bytes,
+        format!(
+            "{} not UTF-8 and replaced by U+FFFD, in {}",
+            if read.broken_bytes == 1 { "1 byte was".into() } else { format!("{} bytes were", grouped(read.broken_bytes)) },
+            counted(read.broken_documents, "document")
+        ),
+    );
+    warn(u64::from(totals.documents == 0), "the sources hold no document".to_owned());
+    warn(totals.emptied, format!("{} left without any token", counted(totals.emptied, "document")));
+    RunRecord {
+        yarrup: env!("CARGO_PKG_VERSION").to_owned(),
+        recipe: compiled.recipe.name.clone(),
+        recipe_hash: yarrup_io::hash(compiled.text.as_bytes()),
+        language: compiled.recipe.language.clone(),
+        sources: read.sources.clone(),
+        word_lists: compiled
+            .lists
+            .iter()
+            .map(|(name, bytes, hash)| SourceRecord {
+                name: name.clone(),
+                format: "words".to_owned(),
+                bytes: *bytes,
+                hash: hash.clone(),
+            })
+            .collect(),
+        fields: [arguments.fields.text.clone(), arguments.fields.id.clone(), arguments.fields.title.clone()],
+        totals: TotalsRecord {
+            documents: totals.documents,
+            documents_empty_as_found: totals.empty,
+            documents_emptied: totals.emptied,
+            records_skipped: skipped,
+            broken_bytes: read.broken_bytes,
+            documents_with_broken_bytes: read.broken_documents,
+            characters: totals.characters,
+            tokens_found: totals.tokens_found,
+            types_found: account.types_found(),
+            tokens_kept: totals.tokens_kept,
+            terms: account.term_count() as u64,
+            forms: account.forms().len() as u64,
+        },
+        steps: account.effects().iter().map(StepRecord::from).collect(),
+        warnings,
+    }
+}
+
+fn write_run(
+    folder: &RunFolder,
+    compiled: &Compiled,
+    record: &RunRecord,
+    account: &Account<'_>,
+    read: &ReadAll,
+) -> Result<(), Failure> {
+    // The figures take as long as the tables: both at once.
+    std::thread::scope(|scope| {
+        let figures = scope.spawn(|| write_figures(folder, compiled, record, account));
+        let table = |name: &str, write: &dyn Fn(std::io::BufWriter<std::fs::File>) -> Result<(), yarrup_io::TableError>| {
+            write(folder.file(name)?).map_err(|why| cannot_write(name, &why))
+        };
+        table("vocabulary.csv", &|out| write_vocabulary(account, out))?;
+        table("forms.csv", &|out| write_forms(account, out))?;
+        table("effects.csv", &|out| write_effects(account.effects(), out))?;
+        if !read.skipped.is_empty() {
+            table("skipped.csv", &|out| yarrup_io::write_skipped(&read.skipped, out))?;
+        }
+        folder.write("recipe.toml", compiled.text.as_bytes())?;
+        let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
+        folder.write("run.json", format!("{json}\n").as_bytes())?;
+        figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+    })
+}
+
+
+
+fn step_rows(effects: &[Effect]) -> Vec<StepRow> {
+    let name = |effect: &Effect| match &effect.label {
+        Some(label) => format!("{} · {}", effect.operation, visible(label)),
+        None if effect.put_in => format!("{} (put in)", effect.operation),
+        None => effect.operation.to_owned(),
+    };
+    effects
+        .iter()
+        .map(|effect| StepRow {
+            step: effect.step,
+            name: name(effect),
+            tokens: effect.tokens_out,
+            dropped: effect.tokens_dropped,
+            changed: effect.tokens_changed,
+            matches: effect.matches,
+            types: effect.types_out,
+            documents: effect.documents_touched,
+        })
+        .collect()
+}
+
+fn coverage(account: &Account<'_>) -> Vec<Coverage> {
+    let total = account.totals().tokens_kept;
+    let terms = |share| terms_to_cover(account.vocabulary().map(|term| term.count), total, share) as u64;
+    SHARES.iter().map(|&share| Coverage { share, terms: terms(share) }).collect()
+}
+
+fn write_figures(
+    folder: &RunFolder,
+    compiled: &Compiled,
+    record: &RunRecord,
+    account: &Account<'_>,
+) -> Result<(), Failure> {
+    let name = compiled.name();
+    let steps = step_rows(account.effects());
+    let covers = coverage(account);
+    let counts: Vec<u64> = account.vocabulary().map(|term| term.count).collect();
+    let top: Vec<(String, u64)> =
+        account.vocabulary().take(REPORT_TERMS).map(|term| (term.text.to_owned(), term.count)).collect();
+    let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
+    let figures: [(&str, Figure); 3] = [
+        ("effects", effect_figure(&name, &steps)),
+        ("top-terms", terms_figure(&name, &top)),
+        ("rank-frequency", rank_frequency_figure(&name, &counts, &cover_lines)),
+    ];
+    for (file, figure) in &figures {
+        folder.write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
+        let pixels = png(figure).map_err(|why| Failure::Told(why.to_string()))?;
+        folder.write(&format!("figures/{file}.png"), &pixels)?;
+    }
+    let [(_, effects), _, (_, curve)] = figures;
+    let page = page(compiled, record, account, steps, covers, vec![effects, curve]);
+    let html = page.html().map_err(|why| cannot_write("report.html", &why))?;
+    folder.write("report.html", html.as_bytes())?;
+    Ok(())
+}
+
+fn page(
+    compiled: &Compiled,
+    record: &RunRecord,
+    account: &Account<'_>,
+    steps: Vec<StepRow>,
+    coverage: Vec<Coverage>,
+    figures: Vec<Figure>,
+) -> ReportPage {
+    let totals = &record.totals;
+    let facts = [
+        (grouped(totals.documents), "documents".to_owned()),
+        (grouped(totals.tokens_found), "tokens as found".to_owned()),
+        (grouped(totals.types_found), "distinct words as found".to_owned()),
+        (grouped(totals.tokens_kept), "tokens kept".to_owned()),
+        (grouped(totals.terms), "terms".to_owned()),
+        (percent(totals.tokens_kept, totals.tokens_found), "of the tokens as found are left".to_owned()),
+    ];
+    ReportPage {
+        recipe: compiled.name(),
+        about: compiled.recipe.about.clone().unwrap_or_default(),
+        sources: record.sources.iter().map(|source| visible(&source.name)).take(12).collect(),
+        facts: facts.into(),
+        warnings: record.warnings.clone(),
+        steps,
+        top: account
+            .vocabulary()
+            .take(REPORT_TERMS)
+            .enumerate()
+            .map(|(index, term)| TopTerm {
+                rank: index as u64 + 1,
+                term: term.text.to_owned(),
+                count: term.count,
+                documents: term.documents,
+                forms: term.forms,
+                commonest_form: term.commonest_form.to_owned(),
+            })
+            .collect(),
+        terms: totals.terms,
+        tokens: totals.tokens_kept,
+        curve: curve(account),
+        coverage,
+        recipe_text: compiled.text.clone(),
+        figures,
+    }
+}
+
+/// The points of the rank–frequency curve that can be told apart: all of the first, then evenly on the logarithmic axis, and the
+/// last.
+fn curve(account: &Account<'_>) -> Vec<(u64, u64, String)> {
+    let last = account.term_count() as u64;
+    let mut next = 0.0;
+    account
+        .vocabulary()
+        .enumerate()
+        .filter_map(|(index, term)| {
+            let rank = index as u64 + 1;
+            if (rank as f64) < next && rank != last {
+                return None;
+            }
+            next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
+            Some((rank, term.count, term.text.to_owned()))
+        })
+        .collect()
+}
+
+fn print_summary(
+    compiled: &Compiled,
+    record: &RunRecord,
+    account: &Account<'_>,
+    shown: &str,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    let look = screen.look;
+    let mut out = screen.out();
+    let totals = &record.totals;
+    writeln!(
+        out,
+        "{}  {} from {}",
+        look.heading(&visible(&compiled.name())),
+        counted(totals.documents, "document"),
+        counted(record.sources.len() as u64, "source"),
+    )?;
+    if totals.records_skipped > 0 {
+        writeln!(out, "{} skipped", counted(totals.records_skipped, "malformed record"))?;
+    }
+    writeln!(out, "\n{}", look.heading("The effect of each step"))?;
+    write!(out, "{}", effect_table(&step_rows(account.effects()), look))?;
+    let top: Vec<(String, u64)> =
+        account.vocabulary().take(15).map(|term| (term.text.to_owned(), term.count)).collect();
+    if !top.is_empty() {
+        writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
+        write!(out, "{}", bars(&top, look))?;
+        let covers: Vec<_> = coverage(account)
+            .iter()
+            .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
+            .collect();
+        writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
+    }
+    let run = shell_word(shown);
+    let first = top.first().map_or("WORD", |(term, _)| term.as_str());
+    writeln!(out, "\n{}", look.heading("Where to look next"))?;
+    writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
+    writeln!(out, "  {}", look.command(&format!("yarrup terms {run}")))?;
+    writeln!(out, "  {}", look.command(&format!("yarrup why {run} {}", shell_word(&visible(first)))))?;
+    out.flush()?;
+    Ok(())
+}
+
+/// A word as a shell takes it.
+fn shell_word(word: &str) -> String {
+    let plain = |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_');
+    if word.chars().all(plain) { word.to_owned() } else { format!("'{}'", word.replace('\'', "'\\''")) }
+}

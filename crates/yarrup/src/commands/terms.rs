@@ -1,0 +1,88 @@
+//! `yarrup terms`: the vocabulary of a run.
+
+use std::cmp::Ordering;
+use std::io::Write;
+
+use yarrup_io::{TermEntry, read_run, read_vocabulary};
+use yarrup_report::{Align, grouped, table, visible};
+
+use crate::arguments::{TableFormat, TermOrder, TermsArguments};
+use crate::failure::{Exit, Failure};
+use crate::screen::Screen;
+
+pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let most = if arguments.top == 0 { usize::MAX } else { arguments.top };
+    let vocabulary = read_vocabulary(&arguments.run)?;
+    // The file is in the order of the counts: no need to read on.
+    let in_order = arguments.sort == TermOrder::Count && !arguments.reverse;
+    let limit = if in_order { most } else { usize::MAX };
+    let mut terms = vocabulary.take(limit).collect::<Result<Vec<_>, _>>()?;
+    if !in_order {
+        terms.sort_by(|a, b| {
+            let order = compared(a, b, arguments.sort);
+            if arguments.reverse { order.reverse() } else { order }
+        });
+        terms.truncate(most);
+    }
+    match arguments.format {
+        TableFormat::Table => print_table(arguments, &terms, screen)?,
+        TableFormat::Csv => {
+            let mut out = screen.out();
+            yarrup_io::write_term_entries(&terms, &mut out)?;
+            out.flush()?;
+        }
+        TableFormat::Json => {
+            let mut out = screen.out();
+            serde_json::to_writer_pretty(&mut out, &terms).map_err(std::io::Error::from)?;
+            writeln!(out)?;
+            out.flush()?;
+        }
+    }
+    Ok(Exit::Done)
+}
+
+/// Ties are in the order of the counts, then of the bytes.
+fn compared(a: &TermEntry, b: &TermEntry, order: TermOrder) -> Ordering {
+    let first = match order {
+        TermOrder::Count => b.count.cmp(&a.count),
+        TermOrder::Documents => b.documents.cmp(&a.documents),
+        TermOrder::Forms => b.forms.cmp(&a.forms),
+        TermOrder::Term => a.term.cmp(&b.term),
+    };
+    first.then(a.rank.cmp(&b.rank))
+}
+
+fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen) -> Result<(), Failure> {
+    let run = read_run(&arguments.run)?;
+    let header = [
+        ("rank", Align::Right),
+        ("term", Align::Left),
+        ("tokens", Align::Right),
+        ("share", Align::Right),
+        ("documents", Align::Right),
+        ("kind", Align::Left),
+        ("forms", Align::Right),
+        ("commonest form", Align::Left),
+    ];
+    let rows: Vec<_> = terms
+        .iter()
+        .map(|term| {
+            vec![
+                grouped(term.rank),
+                visible(&term.term),
+                grouped(term.count),
+                format!("{:.2} %", term.share * 100.0),
+                grouped(term.documents),
+                term.kind.clone(),
+                grouped(term.forms),
+                visible(&term.commonest_form),
+            ]
+        })
+        .collect();
+    let mut out = screen.out();
+    write!(out, "{}", table(&header, &rows, screen.look))?;
+    let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(run.totals.terms));
+    writeln!(out, "{}", screen.look.faint(&note))?;
+    out.flush()?;
+    Ok(())
+}

@@ -1,0 +1,205 @@
+//! `yarrup try`: one text through every step.
+
+use std::io::{Read, Write};
+
+use yarrup_core::{NoFields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
+use yarrup_io::{Selection, Source};
+use yarrup_report::{Look, Marked, counted, visible, wrapped};
+
+use crate::arguments::TryArguments;
+use crate::failure::{Exit, Failure};
+use crate::recipe_file::{Compiled, compile};
+use crate::screen::Screen;
+
+pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let compiled = compile(&arguments.recipe)?;
+    match &arguments.from {
+        Some(place) => document(arguments, place, &compiled, screen)?,
+        None => {
+            let text = match arguments.sample.as_deref() {
+                Some("-") | None => standard_input()?,
+                Some(text) => text.to_owned(),
+            };
+            print(&compiled.pipeline.trace(&text, &NoFields), &text, screen)?;
+        }
+    }
+    Ok(Exit::Done)
+}
+
+fn standard_input() -> Result<String, Failure> {
+    let mut bytes = Vec::new();
+    std::io::stdin()
+        .read_to_end(&mut bytes)
+        .map_err(|why| Failure::File { path: "standard input".into(), why: why.to_string() })?;
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// Finds the document and shows its way through the recipe.
+fn document(arguments: &TryArguments, place: &str, compiled: &Compiled, screen: &Screen) -> Result<(), Failure> {
+    let mut source = Source::open(&[place.to_owned()], arguments.format.map(Into::into))?;
+    let selection = Selection::from(&arguments.fields);
+    let mut seen: Vec<String> = Vec::new();
+    let mut first_bad = None;
+    while let Some(batch) = source.next_batch()? {
+        let mut found = None;
+        // Found ends the search: the error channel of the walk says so.
+        let _ = batch.records(&selection, |record| {
+            let record = match record {
+                Ok(record) => record,
+                Err(bad) => {
+                    first_bad.get_or_insert(bad);
+                    return Ok(());
+                }
+            };
+            if arguments.document.as_deref().is_none_or(|id| id == record.id) {
+                found = Some((compiled.pipeline.trace(&record.text, &record), record.text.to_string()));
+                if arguments.document.is_none() {
+                    screen.tell(&format!("document {}", visible(&record.id)));
+                }
+                return Err(());
+            }
+            if seen.len() < 5 {
+                seen.push(record.id.to_string());
+            }
+            Ok(())
+        });
+        if let Some((trace, text)) = found {
+            return print(&trace, &text, screen);
+        }
+    }
+    Err(Failure::Told(match (&arguments.document, first_bad) {
+        (_, Some(bad)) if seen.is_empty() => format!("{}: {}", bad.place, bad.why),
+        (Some(id), _) if !seen.is_empty() => {
+            format!("{place}: no document has the id `{id}`; the first ids are `{}`", seen.join("`, `"))
+        }
+        _ => format!("{place}: holds no document"),
+    }))
+}
+
+/// The width of the column that names the steps.
+const NAMES: usize = 16;
+
+fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failure> {
+    let look = screen.look;
+    let mut out = screen.out();
+    let line = |out: &mut dyn Write, name: &str, pieces: &[Marked]| {
+        writeln!(out, "{} {}", look.heading(&format!("{name:<width$}", width = NAMES - 1)), wrapped(pieces, NAMES, look))
+    };
+    let note = |out: &mut dyn Write, text: &str| writeln!(out, "{}{}", " ".repeat(NAMES), look.faint(text));
+    line(&mut out, "text", &[Marked::Same(original.to_owned())])?;
+    let mut before = original;
+    for step in &trace.text_steps {
+        line(&mut out, &name(step.step), &text_pieces(step, before))?;
+        note(&mut out, &text_note(step))?;
+        before = &step.text;
+    }
+    line(&mut out, &name(trace.split), &token_pieces(&trace.tokens))?;
+    let put_in = if trace.split.put_in { ", put in: the recipe has no split" } else { "" };
+    note(&mut out, &format!("{}{put_in}", counted(trace.tokens.len() as u64, "token")))?;
+    for step in &trace.token_steps {
+        line(&mut out, &name(step.step), &fate_pieces(step))?;
+        for text in fate_notes(step, look) {
+            note(&mut out, &text)?;
+        }
+    }
+    line(&mut out, "clean", &[Marked::Same(trace.clean.clone())])?;
+    out.flush()?;
+    Ok(())
+}
+
+fn name(step: &StepName) -> String {
+    let named = step.label.as_deref().map_or_else(|| step.operation.to_owned(), visible);
+    format!("{:>2} {named}", step.number)
+}
+
+fn text_pieces(step: &TextTrace<'_>, before: &str) -> Vec<Marked> {
+    let mut pieces = Vec::new();
+    let mut at = 0;
+    for change in &step.changes {
+        pieces.push(Marked::Same(step.text[at..change.now.start].to_owned()));
+        let (was, now) = (&before[change.was.clone()], &step.text[change.now.clone()]);
+        // A letter that changed its case is shown once; what was replaced or taken out is shown as it was as well.
+        if was.to_lowercase() != now.to_lowercase() {
+            pieces.push(Marked::Gone(was.to_owned()));
+        }
+        if !now.is_empty() {
+            pieces.push(Marked::New(now.to_owned()));
+        }
+        at = change.now.end;
+    }
+    pieces.push(Marked::Same(step.text[at..].to_owned()));
+    pieces.retain(|piece| !matches!(piece, Marked::Same(text) if text.is_empty()));
+    pieces
+}
+
+fn text_note(step: &TextTrace<'_>) -> String {
+    match (step.applied, step.matches) {
+        (false, _) => "not done: its condition does not hold for this document".to_owned(),
+        (true, 0) => "nothing to change".to_owned(),
+        (true, matches) => format!("{} changed", counted(matches, "place")),
+    }
+}
+
+fn bordered(tokens: impl Iterator<Item = Marked>) -> Vec<Marked> {
+    let mut pieces: Vec<Marked> = Vec::new();
+    for token in tokens {
+        if !pieces.is_empty() {
+            pieces.push(Marked::Border);
+        }
+        pieces.push(token);
+    }
+    pieces
+}
+
+fn token_pieces(tokens: &[TokenTrace]) -> Vec<Marked> {
+    bordered(tokens.iter().map(|token| Marked::Same(token.form.clone())))
+}
+
+fn fate_pieces(step: &TokenStepTrace<'_>) -> Vec<Marked> {
+    bordered(step.tokens.iter().map(|(_, form, fate)| match fate {
+        TokenFate::Kept => Marked::Same(form.clone()),
+        TokenFate::Changed(to) => Marked::New(to.clone()),
+        TokenFate::Dropped(_) => Marked::Gone(form.clone()),
+    }))
+}
+
+/// What a token step dropped, by reason, and what it changed.
+fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
+    let mut reasons: Vec<(&str, Vec<&str>)> = Vec::new();
+    let mut changed = 0;
+    for (_, form, fate) in &step.tokens {
+        match fate {
+            TokenFate::Kept => {}
+            TokenFate::Changed(_) => changed += 1,
+            TokenFate::Dropped(reason) => match reasons.iter_mut().find(|(known, _)| known == reason) {
+                Some((_, forms)) => forms.push(form),
+                None => reasons.push((reason, vec![form])),
+            },
+        }
+    }
+    let mut notes: Vec<String> = reasons
+        .into_iter()
+        .map(|(reason, mut forms)| {
+            let count = counted(forms.len() as u64, "token");
+            let mut seen = Vec::new();
+            forms.retain(|form| !seen.contains(form) && { seen.push(form); true });
+            let mut shown = String::new();
+            for (index, form) in forms.iter().enumerate() {
+                if shown.len() + form.len() + reason.len() + 40 > look.width {
+                    shown.push_str(&format!(", {} more", forms.len() - index));
+                    break;
+                }
+                shown.push_str(if index == 0 { "" } else { ", " });
+                shown.push_str(&visible(form));
+            }
+            format!("{count} dropped, {}: {shown}", visible(reason))
+        })
+        .collect();
+    if changed > 0 {
+        notes.push(format!("{} changed", counted(changed, "token")));
+    }
+    if notes.is_empty() {
+        notes.push("nothing to change".to_owned());
+    }
+    notes
+}

@@ -1,0 +1,180 @@
+//! `yarrup why`: what became of a word in a run, and what became it.
+
+use std::io::Write;
+
+use serde_json::json;
+use yarrup_core::NoFields;
+use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
+use yarrup_report::{Align, counted, grouped, percent, table, visible};
+
+use crate::arguments::{TableFormat, WhyArguments};
+use crate::failure::{Exit, Failure};
+use crate::recipe_file::compile;
+use crate::screen::Screen;
+
+/// What a run knows of a word.
+struct Known {
+    /// What became of the tokens that were spelled like it.
+    as_form: Vec<FormEntry>,
+    /// The forms that became it.
+    as_term: Vec<FormEntry>,
+}
+
+pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let run = read_run(&arguments.run)?;
+    let mut words = vec![arguments.word.clone()];
+    let mut known = look_up(arguments, &arguments.word)?;
+    let mut rewritten = None;
+    if known.as_form.is_empty() && known.as_term.is_empty() {
+        // The steps before the split may have given it another shape.
+        let shapes = shapes_at_split(arguments);
+        if let [one] = shapes.as_slice() {
+            if *one != arguments.word {
+                known = look_up(arguments, one)?;
+                words = vec![one.clone()];
+            }
+        }
+        rewritten = (shapes != [arguments.word.as_str()]).then_some(shapes);
+    }
+    if arguments.format == TableFormat::Table {
+        print(arguments, &run, &known, rewritten.as_deref(), &words[0], screen)?;
+    } else {
+        print_data(arguments, &known, rewritten.as_deref(), screen)?;
+    }
+    let found = !known.as_form.is_empty() || !known.as_term.is_empty();
+    Ok(if found { Exit::Done } else { Exit::Found })
+}
+
+fn look_up(arguments: &WhyArguments, word: &str) -> Result<Known, Failure> {
+    let mut known = Known { as_form: Vec::new(), as_term: Vec::new() };
+    read_forms(&arguments.run, |entry| {
+        if entry.term == word {
+            known.as_term.push(entry.clone());
+        }
+        if entry.form == word {
+            known.as_form.push(entry);
+        }
+    })?;
+    Ok(known)
+}
+
+/// The tokens that the recipe of the run makes of a word at the split. Without the recipe's own lists nothing can be said, which
+/// is no failure of this command.
+fn shapes_at_split(arguments: &WhyArguments) -> Vec<String> {
+    let Ok(compiled) = compile(&recipe_path(&arguments.run)) else { return vec![arguments.word.clone()] };
+    let trace = compiled.pipeline.trace(&arguments.word, &NoFields);
+    trace.tokens.into_iter().map(|token| token.form).collect()
+}
+
+fn step_named(run: &RunRecord, number: Option<usize>) -> String {
+    let Some(step) = number.and_then(|number| run.steps.iter().find(|step| step.step == number)) else {
+        return String::new();
+    };
+    named(step)
+}
+
+fn named(step: &StepRecord) -> String {
+    match &step.label {
+        Some(label) => format!("step {} (`{}`, {})", step.step, step.operation, visible(label)),
+        None => format!("step {} (`{}`)", step.step, step.operation),
+    }
+}
+
+fn print(
+    arguments: &WhyArguments,
+    run: &RunRecord,
+    known: &Known,
+    rewritten: Option<&[String]>,
+    word: &str,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    let look = screen.look;
+    let mut out = screen.out();
+    let asked = visible(&arguments.word);
+    match rewritten {
+        Some([]) => writeln!(out, "`{asked}` is gone before the split: no token is left of it")?,
+        Some([one]) => writeln!(out, "`{asked}` is `{}` at the split: the steps before have rewritten it", visible(one))?,
+        Some(many) => {
+            let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible(shape))).collect();
+            writeln!(out, "`{asked}` is several tokens at the split: {}", shown.join(", "))?;
+        }
+        None => {}
+    }
+    if known.as_form.is_empty() && known.as_term.is_empty() {
+        if rewritten.is_none_or(|shapes| shapes.len() == 1) {
+            writeln!(out, "`{asked}` is not in this run: neither a form of its text nor a term")?;
+        }
+        out.flush()?;
+        return Ok(());
+    }
+    let word = visible(word);
+    let where_found = |entry: &FormEntry| {
+        format!("{} in {}", counted(entry.count, "token"), counted(entry.documents, "document"))
+    };
+    for entry in &known.as_form {
+        let found = where_found(entry);
+        let journey = match entry.fate.as_str() {
+            "dropped" => {
+                format!("dropped at {}: {}", step_named(run, entry.step), visible(&entry.reason))
+            }
+            _ if entry.term == entry.form => "kept as it is".to_owned(),
+            _ => format!("kept as `{}`", visible(&entry.term)),
+        };
+        writeln!(out, "{} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
+    }
+    if !known.as_term.is_empty() {
+        let total: u64 = known.as_term.iter().map(|entry| entry.count).sum();
+        let forms = counted(known.as_term.len() as u64, "form");
+        writeln!(
+            out,
+            "{} ({}) comes from {forms}:",
+            look.heading(&format!("the term `{word}`")),
+            counted(total, "token")
+        )?;
+        let rows: Vec<_> = known
+            .as_term
+            .iter()
+            .map(|entry| {
+                vec![
+                    visible(&entry.form),
+                    grouped(entry.count),
+                    percent(entry.count, total),
+                    grouped(entry.documents),
+                ]
+            })
+            .collect();
+        let header = [
+            ("form", Align::Left),
+            ("tokens", Align::Right),
+            ("share", Align::Right),
+            ("documents", Align::Right),
+        ];
+        write!(out, "{}", table(&header, &rows, look))?;
+    }
+    out.flush()?;
+    Ok(())
+}
+
+fn print_data(
+    arguments: &WhyArguments,
+    known: &Known,
+    rewritten: Option<&[String]>,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    let mut out = screen.out();
+    if arguments.format == TableFormat::Json {
+        let value = json!({
+            "word": arguments.word,
+            "at_split": rewritten,
+            "as_form": known.as_form,
+            "as_term": known.as_term,
+        });
+        writeln!(out, "{value:#}")?;
+    } else {
+        // A form that stays as it is stands in both: once is enough.
+        let rows = known.as_form.iter().chain(known.as_term.iter().filter(|entry| !known.as_form.contains(entry)));
+        yarrup_io::write_form_entries(rows, &mut out)?;
+    }
+    out.flush()?;
+    Ok(())
+}

@@ -1,0 +1,49 @@
+//! How a command can end.
+
+use std::io;
+
+use thiserror::Error;
+use yarrup_core::recipe::Fault;
+use yarrup_io::{RunError, SourceError};
+
+/// What the shell is told.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u8)]
+pub(crate) enum Exit {
+    /// Done. Also when the reader of the output had enough.
+    Done = 0,
+    /// The work found a problem that it was asked to look for.
+    Found = 1,
+    /// Wrong usage, a recipe with mistakes, input that cannot be read, output that cannot be written.
+    Unusable = 2,
+}
+
+/// Why a command did not do its work.
+#[derive(Debug, Error)]
+pub(crate) enum Failure {
+    /// The recipe has mistakes.
+    #[error("{path} has mistakes")]
+    Recipe { path: String, text: String, faults: Vec<Fault> },
+    /// A source cannot be read.
+    #[error(transparent)]
+    Source(#[from] SourceError),
+    /// A run folder cannot be written or read.
+    #[error(transparent)]
+    Run(#[from] RunError),
+    /// A file of the run cannot be written.
+    #[error("{path}: {why}")]
+    File { path: String, why: String },
+    /// Nothing is left to write to.
+    #[error("standard output: {0}")]
+    Output(#[from] io::Error),
+    /// One sentence.
+    #[error("{0}")]
+    Told(String),
+}
+
+impl Failure {
+    /// Whether the program that read our output has ended, which is no failure.
+    pub(crate) fn is_closed_pipe(&self) -> bool {
+        matches!(self, Failure::Output(error) if error.kind() == io::ErrorKind::BrokenPipe)
+    }
+}

@@ -1,0 +1,147 @@
+//! What there is to write on: decided once, from the terminal, `NO_COLOR` and the arguments.
+
+use std::io::{self, BufWriter, IsTerminal, StdoutLock, Write};
+use std::time::Duration;
+
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use yarrup_core::recipe::{Advice, Fault};
+use yarrup_report::{Look, visible};
+
+use crate::arguments::{Arguments, Colour};
+use crate::failure::{Exit, Failure};
+
+/// The width where nothing tells.
+const DEFAULT_WIDTH: usize = 100;
+
+pub(crate) struct Screen {
+    /// How results look on standard output.
+    pub(crate) look: Look,
+    /// Whether messages on standard error may be coloured.
+    colour_messages: bool,
+    pub(crate) quiet: bool,
+    pub(crate) verbose: bool,
+}
+
+impl Screen {
+    pub(crate) fn new(arguments: &Arguments) -> Screen {
+        let no_colour = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty())
+            || std::env::var_os("TERM").is_some_and(|term| term == "dumb");
+        let coloured = |terminal: bool| match arguments.colour {
+            Colour::Always => true,
+            Colour::Never => false,
+            Colour::Auto => terminal && !no_colour,
+        };
+        let width = std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
+        let width = width.or_else(|| io::stdout().is_terminal().then(terminal_width).flatten());
+        Screen {
+            look: Look {
+                colour: coloured(io::stdout().is_terminal()),
+                width: width.unwrap_or(DEFAULT_WIDTH).clamp(40, 400),
+            },
+            colour_messages: coloured(io::stderr().is_terminal()),
+            quiet: arguments.quiet,
+            verbose: arguments.verbose,
+        }
+    }
+
+    /// Standard output, buffered.
+    pub(crate) fn out(&self) -> BufWriter<StdoutLock<'static>> {
+        BufWriter::new(io::stdout().lock())
+    }
+
+    /// Tells something that is no result. Where even that cannot be written, nothing can be done about it.
+    pub(crate) fn tell(&self, message: &str) {
+        if !self.quiet {
+            let _ = writeln!(io::stderr(), "{message}");
+        }
+    }
+
+    /// Tells of something that went wrong, also to the quiet.
+    pub(crate) fn warn(&self, message: &str) {
+        let title = if self.colour_messages { "\u{1b}[1;33mwarning\u{1b}[0m" } else { "warning" };
+        let _ = writeln!(io::stderr(), "{title}: {message}");
+    }
+
+    /// Tells why a command did not do its work.
+    pub(crate) fn tell_failure(&self, failure: &Failure) -> Exit {
+        if failure.is_closed_pipe() {
+            return Exit::Done;
+        }
+        let message = match failure {
+            Failure::Recipe { path, text, faults } => self.faults(path, text, faults),
+            other => {
+                let title = if self.colour_messages { "\u{1b}[1;91merror\u{1b}[0m" } else { "error" };
+                format!("{title}: {}\n", visible_lines(&other.to_string()))
+            }
+        };
+        let _ = write!(io::stderr(), "{message}");
+        Exit::Unusable
+    }
+
+    fn renderer(&self, colour: bool) -> Renderer {
+        let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+        renderer.term_width(self.look.width)
+    }
+
+    /// All mistakes of a recipe, each with its place underlined.
+    pub(crate) fn faults(&self, path: &str, text: &str, faults: &[Fault]) -> String {
+        let renderer = self.renderer(self.colour_messages);
+        let mut out = String::new();
+        for fault in faults {
+            let snippet = Snippet::source(text)
+                .path(path)
+                .annotation(AnnotationKind::Primary.span(fault.span.clone()).label(fault.label.as_str()));
+            let mut group = Level::ERROR.primary_title(fault.title.as_str()).element(snippet);
+            if let Some(help) = &fault.help {
+                group = group.element(Level::HELP.message(help.as_str()));
+            }
+            out.push_str(&renderer.render(&[group]));
+            out.push_str("\n\n");
+        }
+        let count = faults.len();
+        out.push_str(&format!("{path}: {count} mistake{}\n", if count == 1 { "" } else { "s" }));
+        out
+    }
+
+    /// Advice on a recipe, with the place of its step underlined.
+    pub(crate) fn advice(&self, path: &str, text: &str, advice: &Advice) -> String {
+        let snippet = Snippet::source(text)
+            .path(path)
+            .annotation(AnnotationKind::Primary.span(advice.span.clone()).label(advice.why.as_str()));
+        let group = Level::WARNING
+            .primary_title(advice.what.as_str())
+            .id(advice.code)
+            .element(snippet)
+            .element(Level::HELP.message(advice.fix.as_str()));
+        format!("{}\n", self.renderer(self.look.colour).render(&[group]))
+    }
+
+    /// A bar for work on this many bytes: on a terminal only, and only if it takes more than a second.
+    pub(crate) fn progress(&self, bytes: u64) -> ProgressBar {
+        if self.quiet || !io::stderr().is_terminal() {
+            return ProgressBar::hidden();
+        }
+        let bar = ProgressBar::with_draw_target(
+            (bytes > 0).then_some(bytes),
+            ProgressDrawTarget::stderr_with_hz(8),
+        );
+        let style = "{bar:32} {bytes} of {total_bytes}, {bytes_per_sec}, {eta} to go";
+        if let Ok(style) = ProgressStyle::with_template(style) {
+            bar.set_style(style);
+        }
+        bar
+    }
+}
+
+/// How long work may take before its progress is shown.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(1);
+
+/// A message in which nothing can move the cursor; its own line breaks stay.
+fn visible_lines(message: &str) -> String {
+    message.lines().map(visible).collect::<Vec<_>>().join("\n")
+}
+
+fn terminal_width() -> Option<usize> {
+    terminal_size::terminal_size().map(|(width, _)| usize::from(width.0))
+}
