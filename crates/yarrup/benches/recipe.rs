@@ -1,0 +1,329 @@
+//! The full recipe over JSON Lines read from a file, beside a bare loop that only splits on ASCII classes, lowercases and
+//! counts; then whole runs of the built program with their peak memory.
+//!
+//! `cargo bench` measures at 10 MB and 100 MB; `cargo bench -- --huge` at 1 GB as well. Every figure is the best of several
+//! rounds, with the two sides taking turns, so that a slow moment of the machine does not fall on one alone.
+
+use std::collections::BTreeMap;
+use std::fs::File;
+use std::io::{BufRead, BufReader, BufWriter, Write};
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use std::time::Instant;
+
+use hashbrown::HashMap;
+use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, in_order, recipe};
+use yarrup_io::{DocumentOutput, FolderLists, Selection, Source, SourceError};
+
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+/// Case, words, stop words, short words, stems.
+const RECIPE: &str = include_str!("full-recipe.toml");
+const ROUNDS: usize = 5;
+
+fn main() {
+    let huge = std::env::args().any(|argument| argument == "--huge");
+    let folder = std::env::temp_dir().join(format!("yarrup-bench-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).expect("a folder for the bench");
+    let pipeline = pipeline();
+    let ten = synthetic(&folder, 10);
+    let hundred = synthetic(&folder, 100);
+    let demo = demo_texts(&folder, 100);
+    splitting(&pipeline);
+    for (name, path) in [("synthetic, 100 MB", &hundred), ("demo texts repeated, 100 MB", &demo)] {
+        compare(name, path, &pipeline, &folder);
+    }
+    let thousand = huge.then(|| synthetic(&folder, 1000));
+    println!("\nwhole runs of the program, start-up, report and figures included");
+    println!("{:<24} {:>8} {:>10} {:>12} {:>10}", "collection", "threads", "seconds", "peak memory", "forms");
+    for path in [Some(ten), Some(hundred), thousand].into_iter().flatten() {
+        for threads in [1, 2] {
+            whole_run(&path, threads, &folder);
+        }
+    }
+    std::fs::remove_dir_all(&folder).expect("the folder of the bench can go");
+}
+
+fn pipeline() -> Pipeline {
+    let recipe = recipe::read(RECIPE).expect("the recipe of the bench has no mistakes");
+    Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new())).expect("the recipe of the bench compiles")
+}
+
+/// A generator of numbers from a seed (Marsaglia 2003, xorshift), so that every machine measures the same text.
+struct Numbers(u64);
+
+impl Numbers {
+    fn next(&mut self) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0
+    }
+
+    fn below(&mut self, limit: u64) -> u64 {
+        self.next() % limit
+    }
+
+    fn unit(&mut self) -> f64 {
+        (self.next() >> 11) as f64 / (1u64 << 53) as f64
+    }
+}
+
+/// Words whose frequencies follow a power law: function words of English first, then made-up ones, rank by rank longer.
+fn words(numbers: &mut Numbers) -> Vec<String> {
+    const SYLLABLES: [&str; 24] = [
+        "ta", "ren", "wa", "mi", "lo", "str", "an", "ing", "er", "ed", "es", "po", "que", "ni", "sho", "re", "bil", "tern",
+        "nes", "ly", "ment", "tion", "al", "ous",
+    ];
+    const COMMON: &str = "the of and to a in is was that it for on with as be at by this had not are but from or have an they \
+        which one you were all her she there would their we him been has when who will no more if out so what up said about";
+    let mut words: Vec<String> = COMMON.split_whitespace().map(str::to_owned).collect();
+    while words.len() < 200_000 {
+        let syllables = 1 + (words.len() as f64).log10() as u64 / 2 + numbers.below(3);
+        words.push((0..syllables).map(|_| SYLLABLES[numbers.below(24) as usize]).collect());
+    }
+    words
+}
+
+/// A collection of about this many megabytes.
+fn synthetic(folder: &Path, megabytes: u64) -> PathBuf {
+    let path = folder.join(format!("synthetic-{megabytes}.jsonl"));
+    let mut out = BufWriter::new(File::create(&path).expect("the bench can write"));
+    let mut numbers = Numbers(0x9e37_79b9_7f4a_7c15);
+    let words = words(&mut numbers);
+    // The rank of a random word under Zipf's law (exponent 1): the inverse of the logarithm that sums 1/rank.
+    let spread = (words.len() as f64).ln();
+    let mut written = 0;
+    let mut id = 0;
+    while written < megabytes * 1_000_000 {
+        let mut text = String::new();
+        let mut capital = true;
+        for _ in 0..30 + numbers.below(220) {
+            let rank = ((numbers.unit() * spread).exp() as usize - 1).min(words.len() - 1);
+            let word = &words[rank];
+            if capital {
+                text.push_str(&word[..1].to_uppercase());
+                text.push_str(&word[1..]);
+            } else {
+                text.push_str(word);
+            }
+            capital = false;
+            match numbers.below(100) {
+                0..=6 => {
+                    text.push_str(". ");
+                    capital = true;
+                }
+                7..=12 => text.push_str(", "),
+                13 => text.push_str(" – "),
+                _ => text.push(' '),
+            }
+        }
+        id += 1;
+        let line = format!("{{\"id\":{id},\"site\":\"north spit\",\"rating\":3,\"text\":\"{text}\"}}\n");
+        written += line.len() as u64;
+        out.write_all(line.as_bytes()).expect("the bench can write");
+    }
+    out.flush().expect("the bench can write");
+    path
+}
+
+/// The notes of the demo, over and over.
+fn demo_texts(folder: &Path, megabytes: usize) -> PathBuf {
+    let path = folder.join("demo.jsonl");
+    let once = include_str!("../../../demo/field-notes.jsonl");
+    let mut out = BufWriter::new(File::create(&path).expect("the bench can write"));
+    for _ in 0..megabytes * 1_000_000 / once.len() {
+        for line in once.lines() {
+            // The text on the first level, as in the synthetic collection.
+            let value: serde_json::Value = serde_json::from_str(line).expect("the demo is valid");
+            let flat = serde_json::json!({"id": value["id"], "site": value["site"], "text": value["note"]["text"]});
+            writeln!(out, "{flat}").expect("the bench can write");
+        }
+    }
+    out.flush().expect("the bench can write");
+    path
+}
+
+/// Splits on ASCII classes, lowercases, counts: what everybody writes first. Returns the number of tokens.
+fn bare(path: &Path) -> u64 {
+    #[derive(serde::Deserialize)]
+    struct Line<'a> {
+        #[serde(borrow)]
+        text: std::borrow::Cow<'a, str>,
+    }
+    let mut counts: HashMap<String, u64, foldhash::fast::RandomState> = HashMap::default();
+    let mut reader = BufReader::with_capacity(1 << 20, File::open(path).expect("the file is there"));
+    let mut line = String::new();
+    let mut word = String::new();
+    let mut total = 0;
+    loop {
+        line.clear();
+        if reader.read_line(&mut line).expect("the file is text") == 0 {
+            break;
+        }
+        let record: Line<'_> = serde_json::from_str(&line).expect("the file is JSON Lines");
+        for token in record.text.split(|c: char| c.is_ascii_whitespace() || c.is_ascii_punctuation()) {
+            if token.is_empty() {
+                continue;
+            }
+            word.clear();
+            word.push_str(token);
+            word.make_ascii_lowercase();
+            total += 1;
+            match counts.get_mut(word.as_str()) {
+                Some(count) => *count += 1,
+                None => {
+                    counts.insert(word.clone(), 1);
+                }
+            }
+        }
+    }
+    assert!(!counts.is_empty());
+    total
+}
+
+/// The full recipe with its ledger, as the program does it. Returns the number of tokens as found.
+fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Path>) -> u64 {
+    let place = path.to_str().expect("a plain path").to_owned();
+    let mut source = Source::open(&[place], None).expect("the file is there");
+    let output = DocumentOutput::default();
+    let selection = Selection::default();
+    let outputs = Outputs { clean: documents.is_some(), tokens: false };
+    let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
+    let workers = in_order(
+        threads,
+        || source.next_batch(),
+        || Worker::new(pipeline, outputs),
+        |worker, batch| {
+            let mut lines = Vec::with_capacity(if outputs.clean { batch.bytes() as usize * 3 / 2 } else { 0 });
+            batch.records(&selection, |record| {
+                let record = record.expect("the file has no malformed record");
+                let cleaned = worker.document(&record.text, &record);
+                if outputs.clean {
+                    output.write(&record, &cleaned, &mut lines);
+                }
+                Ok::<(), SourceError>(())
+            })?;
+            Ok(lines)
+        },
+        |lines| {
+            if let Some(out) = &mut out {
+                out.write_all(&lines).expect("the bench can write");
+            }
+            Ok(())
+        },
+    )
+    .expect("the file can be read");
+    let mut ledgers = workers.into_iter().map(Worker::into_ledger);
+    let mut ledger = ledgers.next().expect("one worker at least");
+    ledgers.for_each(|other| ledger.absorb(other));
+    let account = Account::new(&ledger, pipeline);
+    assert!(account.is_balanced() && account.term_count() > 0);
+    account.totals().tokens_found
+}
+
+fn compare(name: &str, path: &Path, pipeline: &Pipeline, folder: &Path) {
+    let megabytes = std::fs::metadata(path).expect("the file is there").len() as f64 / 1e6;
+    let documents = folder.join("documents.jsonl");
+    let sides: [(&str, &dyn Fn() -> u64); 5] = [
+        ("bare loop, 1 thread", &|| bare(path)),
+        ("recipe, 1 thread, documents written", &|| full(path, pipeline, 1, Some(&documents))),
+        ("recipe, 1 thread, account alone", &|| full(path, pipeline, 1, None)),
+        ("recipe, 2 threads, documents written", &|| full(path, pipeline, 2, Some(&documents))),
+        ("recipe, 2 threads, account alone", &|| full(path, pipeline, 2, None)),
+    ];
+    let mut best: BTreeMap<usize, f64> = BTreeMap::new();
+    let mut tokens = [0; 5];
+    for _ in 0..ROUNDS {
+        for (index, (_, side)) in sides.iter().enumerate() {
+            let begun = Instant::now();
+            tokens[index] = side();
+            let seconds = begun.elapsed().as_secs_f64();
+            best.entry(index).and_modify(|best| *best = best.min(seconds)).or_insert(seconds);
+        }
+    }
+    assert!(tokens[1..].iter().all(|&count| count == tokens[1]), "every way counts the same");
+    println!("\n{name} ({megabytes:.0} MB, {} tokens)", tokens[1]);
+    println!("{:<40} {:>8} {:>14} {:>16}", "", "MB/s", "of bare loop", "of one thread");
+    for (index, (side, _)) in sides.iter().enumerate() {
+        let to_bare = best[&0] / best[&index];
+        let to_one = if index >= 3 { format!("{:.2}", best[&(index - 2)] / best[&index]) } else { String::new() };
+        println!("{side:<40} {:>8.1} {to_bare:>14.2} {to_one:>16}", megabytes / best[&index]);
+    }
+}
+
+/// The layers of the recipe on one thread, on text in memory.
+fn splitting(pipeline: &Pipeline) {
+    let mut numbers = Numbers(7);
+    let words = words(&mut numbers);
+    let spread = (words.len() as f64).ln();
+    let mut text = String::new();
+    while text.len() < 8_000_000 {
+        let rank = ((numbers.unit() * spread).exp() as usize - 1).min(words.len() - 1);
+        text.push_str(&words[rank]);
+        text.push_str(if numbers.below(12) == 0 { ". " } else { " " });
+    }
+    println!("layers on text in memory (8 MB)");
+    let mut spans = Vec::new();
+    let timed = |name: &str, work: &mut dyn FnMut()| {
+        let best = (0..ROUNDS)
+            .map(|_| {
+                let begun = Instant::now();
+                work();
+                begun.elapsed().as_secs_f64()
+            })
+            .fold(f64::INFINITY, f64::min);
+        println!("{name:<40} {:>8.1} MB/s", text.len() as f64 / 1e6 / best);
+    };
+    timed("split into words", &mut || {
+        spans.clear();
+        yarrup_core::split::Splitter::split(&yarrup_core::split::Words, &text, &mut spans);
+    });
+    timed("the recipe, account alone", &mut || {
+        let mut worker = Worker::new(pipeline, Outputs::default());
+        for chunk in 0..8 {
+            worker.document(&text[chunk * 1_000_000..(chunk + 1) * 1_000_000], &NoFields);
+        }
+    });
+    assert!(spans.len() > 1_000_000);
+}
+
+fn whole_run(path: &Path, threads: usize, folder: &Path) {
+    let out = folder.join("run");
+    let recipe = folder.join("full-recipe.toml");
+    std::fs::write(&recipe, RECIPE).expect("the bench can write");
+    let mut best = f64::INFINITY;
+    let mut peak = 0;
+    for _ in 0..3 {
+        let begun = Instant::now();
+        let mut child = Command::new(env!("CARGO_BIN_EXE_yarrup"))
+            .args(["run", "--quiet", "--replace", "--threads", &threads.to_string(), "--out"])
+            .args([&out, &recipe, path])
+            .stdout(std::process::Stdio::null())
+            .spawn()
+            .expect("the program starts");
+        // The peak stands in /proc as long as the process does: the last look before the end is the one that counts.
+        let status = format!("/proc/{}/status", child.id());
+        loop {
+            if let Ok(status) = std::fs::read_to_string(&status) {
+                let line = status.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+                let kilobytes = line.and_then(|line| line.trim().trim_end_matches(" kB").parse::<u64>().ok());
+                peak = peak.max(kilobytes.unwrap_or(0));
+            }
+            if child.try_wait().expect("the program can be waited for").is_some() {
+                break;
+            }
+            std::thread::sleep(std::time::Duration::from_millis(2));
+        }
+        best = best.min(begun.elapsed().as_secs_f64());
+    }
+    let record = std::fs::read(out.join("run.json")).expect("a run");
+    let record: serde_json::Value = serde_json::from_slice(&record).expect("its record");
+    let name = path.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
+    println!(
+        "{name:<24} {threads:>8} {best:>10.3} {:>9.1} MB {:>10}",
+        peak as f64 / 1024.0,
+        record["totals"]["forms"]
+    );
+}
