@@ -288,7 +288,7 @@ fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
                 changed += account.forms[change.form as usize].count;
             }
             for (spelling, form) in spellings.iter_mut().zip(&account.forms) {
-                if matches!(form.fate, Fate::Dropped { step, .. } if usize::from(step) == index) {
+                if matches!(form.fate(), Fate::Dropped { step, .. } if usize::from(step) == index) {
                     *spelling = None;
                     dropped += form.count;
                 }
@@ -320,7 +320,7 @@ fn terms(ledger: &Ledger) -> Vec<TermRow> {
     // Forms come variant by variant: a form of two variants must be counted once.
     let single = ledger.variants().len() == 1;
     let mut kept: Vec<(u32, u32, u64)> = counted(ledger)
-        .filter_map(|(_, number, form)| match form.fate {
+        .filter_map(|(_, number, form)| match form.fate() {
             Fate::Kept { term } => Some((term, number, form.count)),
             _ => None,
         })
@@ -363,7 +363,7 @@ fn forms(ledger: &Ledger) -> Vec<FormTally> {
             form,
             documents: account.documents,
             count: account.count,
-            fate: account.fate,
+            fate: account.fate(),
         })
         .collect();
     if ledger.variants().len() > 1 {

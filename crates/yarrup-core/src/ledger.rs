@@ -55,6 +55,8 @@ pub(crate) struct VariantAccount {
     pub(crate) forms: Vec<FormAccount>,
     /// Every change of spelling on the way, form by form and in the order of the steps.
     pub(crate) changes: Vec<SpellingChange>,
+    /// The sets of token steps that touch forms, a bit for each step; few forms differ in theirs.
+    touches: Vec<u64>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -73,38 +75,79 @@ pub(crate) enum Fate {
     },
     Dropped {
         /// The index of the token step.
-        step: u16,
+        step: u8,
         reason: u16,
     },
     /// The spelling did not come up as a form yet: it is a term of others, or was found before a text step changed it.
     Unknown,
 }
 
-/// A form as a row of the table; the same row counts the spelling as a term.
+/// A fate in four bytes: a term's number, or the highest bit with step and reason.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct PackedFate(u32);
+
+impl PackedFate {
+    const UNKNOWN: PackedFate = PackedFate(u32::MAX);
+    const DROPPED: u32 = 1 << 31;
+
+    fn pack(fate: Fate) -> PackedFate {
+        match fate {
+            Fate::Kept { term } => {
+                assert!(term < PackedFate::DROPPED, "fewer than two thousand million distinct spellings");
+                PackedFate(term)
+            }
+            // A recipe has fewer than 64 steps, so this is never all ones.
+            Fate::Dropped { step, reason } => {
+                PackedFate(PackedFate::DROPPED | u32::from(step) << 16 | u32::from(reason))
+            }
+            Fate::Unknown => PackedFate::UNKNOWN,
+        }
+    }
+
+    fn unpack(self) -> Fate {
+        match self {
+            PackedFate::UNKNOWN => Fate::Unknown,
+            PackedFate(packed) if packed & PackedFate::DROPPED == 0 => Fate::Kept { term: packed },
+            PackedFate(packed) => {
+                Fate::Dropped { step: (packed >> 16) as u8, reason: packed as u16 }
+            }
+        }
+    }
+}
+
+/// A form as a row of the table; the same row counts the spelling as a term. Its 32 bytes never lie across two lines of the
+/// processor's cache.
 #[derive(Clone, Copy, Debug)]
+#[repr(align(32))]
 pub(crate) struct FormAccount {
     pub(crate) count: u64,
-    /// A bit for each token step that changes or drops the form.
-    touch: u64,
     pub(crate) documents: u32,
     last_document: u32,
     pub(crate) term_documents: u32,
     last_term_document: u32,
-    pub(crate) fate: Fate,
+    fate: PackedFate,
+    /// The index of the set of token steps that change or drop the form.
+    touch: u16,
     /// Whether a token of the text as found was spelled like this.
     pub(crate) found: bool,
+}
+
+impl FormAccount {
+    pub(crate) fn fate(&self) -> Fate {
+        self.fate.unpack()
+    }
 }
 
 impl Default for FormAccount {
     fn default() -> FormAccount {
         FormAccount {
             count: 0,
-            touch: 0,
             documents: 0,
             last_document: 0,
             term_documents: 0,
             last_term_document: 0,
-            fate: Fate::Unknown,
+            fate: PackedFate::UNKNOWN,
+            touch: 0,
             found: false,
         }
     }
@@ -117,6 +160,15 @@ impl VariantAccount {
             self.forms.resize(number as usize + 1, FormAccount::default());
         }
         &mut self.forms[number as usize]
+    }
+
+    /// The index of a set of token steps.
+    fn touch_index(&mut self, steps: u64) -> u16 {
+        let index = self.touches.iter().position(|&known| known == steps).unwrap_or_else(|| {
+            self.touches.push(steps);
+            self.touches.len() - 1
+        });
+        u16::try_from(index).expect("a form is changed by few of 60 steps, and dropped by one")
     }
 }
 
@@ -187,23 +239,29 @@ impl Ledger {
         tally.characters_out += after;
     }
 
+    /// The number of a token's spelling.
+    #[inline]
+    pub(crate) fn number(&mut self, token: &str) -> u32 {
+        self.spellings.number(token)
+    }
+
     /// Notes the spelling of a token as found, where it is not the form that is counted.
     pub(crate) fn note_found(&mut self, variant: usize, token: &str) {
         let number = self.spellings.number(token);
         self.variants[variant].form(number).found = true;
     }
 
-    /// Counts a token; returns the numbers of its form and, if it is kept, of its term.
+    /// Counts a token by the number of its spelling; returns the number of its term, if it is kept.
     #[inline]
     pub(crate) fn count_token(
         &mut self,
         pipeline: &Pipeline,
         variant: usize,
-        token: &str,
+        number: u32,
         as_found: bool,
-    ) -> (u32, Option<u32>) {
-        let number = self.spellings.number(token);
-        if self.variants[variant].form(number).fate == Fate::Unknown {
+    ) -> Option<u32> {
+        let known = self.variants[variant].forms.get(number as usize);
+        if known.is_none_or(|form| form.fate == PackedFate::UNKNOWN) {
             self.decide(pipeline, variant, number);
         }
         let document = self.document;
@@ -216,9 +274,9 @@ impl Ledger {
         if first_in_document {
             form.last_document = document;
             form.documents += 1;
-            self.touched_now |= form.touch;
+            self.touched_now |= account.touches[usize::from(form.touch)];
         }
-        let Fate::Kept { term } = fate else { return (number, None) };
+        let Fate::Kept { term } = fate.unpack() else { return None };
         if first_in_document {
             let term = &mut account.forms[term as usize];
             if term.last_term_document != document {
@@ -226,7 +284,7 @@ impl Ledger {
                 term.term_documents += 1;
             }
         }
-        (number, Some(term))
+        Some(term)
     }
 
     /// Runs the token steps on a form that is seen for the first time.
@@ -249,16 +307,17 @@ impl Ledger {
                 }
                 Outcome::Drop(reason) => {
                     touch |= 1 << index;
-                    fate = Some(Fate::Dropped { step: index as u16, reason });
+                    fate = Some(Fate::Dropped { step: index as u8, reason });
                     break;
                 }
             }
         }
         let account = &mut self.variants[variant];
         account.form(number.max(term));
+        let touch = account.touch_index(touch);
         let form = account.form(number);
         form.touch = touch;
-        form.fate = fate.unwrap_or(Fate::Kept { term });
+        form.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { term }));
     }
 
     pub(crate) fn end_document(&mut self, characters: u64, tokens_before: u64, tokens_after: u64) {
@@ -293,22 +352,23 @@ impl Ledger {
             // A form that both have decided met the same fate in both, with the same changes.
             for change in theirs.changes {
                 let form = numbers[change.form as usize];
-                if ours.form(form).fate == Fate::Unknown {
+                if ours.form(form).fate == PackedFate::UNKNOWN {
                     ours.changes.push(SpellingChange { form, step: change.step, to: numbers[change.to as usize] });
                 }
             }
+            let touches: Vec<u16> = theirs.touches.iter().map(|&steps| ours.touch_index(steps)).collect();
             for (number, form) in theirs.forms.iter().enumerate() {
                 let sum = ours.form(numbers[number]);
                 sum.count += form.count;
-                sum.touch |= form.touch;
                 sum.documents += form.documents;
                 sum.term_documents += form.term_documents;
                 sum.found |= form.found;
-                if let (Fate::Unknown, fate) = (sum.fate, form.fate) {
-                    sum.fate = match fate {
+                if sum.fate == PackedFate::UNKNOWN && form.fate != PackedFate::UNKNOWN {
+                    sum.touch = touches[usize::from(form.touch)];
+                    sum.fate = PackedFate::pack(match form.fate() {
                         Fate::Kept { term } => Fate::Kept { term: numbers[term as usize] },
                         other => other,
-                    };
+                    });
                 }
             }
         }

@@ -1,5 +1,6 @@
 //! One worker: takes documents through a pipeline and keeps its own ledger.
 
+use crate::intern::same;
 use crate::ledger::Ledger;
 use crate::pipeline::{Fields, Pipeline};
 use crate::split::{Kind, Span};
@@ -66,6 +67,8 @@ pub struct Worker<'p> {
     original_spans: Vec<Span>,
     clean: String,
     kept: Vec<Kept>,
+    /// The number of each token's spelling, and whether it was found like that.
+    numbers: Vec<(u32, bool)>,
 }
 
 impl<'p> Worker<'p> {
@@ -80,6 +83,7 @@ impl<'p> Worker<'p> {
             original_spans: Vec::new(),
             clean: String::new(),
             kept: Vec::new(),
+            numbers: Vec::new(),
         }
     }
 
@@ -126,18 +130,20 @@ impl<'p> Worker<'p> {
         self.kept.clear();
         let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
         let mut tokens_after = 0;
+        let recased = same_boundaries && self.text.is_changed();
+        // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
+        self.numbers.clear();
         for span in &self.spans {
             let token = span.of(now);
             // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
-            let as_found = same_boundaries && {
-                let found = span.of(original);
-                let same = found == token;
-                if !same {
-                    self.ledger.note_found(variant_number, found);
-                }
-                same
-            };
-            let (form, term) = self.ledger.count_token(pipeline, variant_number, token, as_found);
+            let as_found = same_boundaries && (!recased || same(span.of(original), token));
+            self.numbers.push((self.ledger.number(token), as_found));
+            if recased && !as_found {
+                self.ledger.note_found(variant_number, span.of(original));
+            }
+        }
+        for (span, &(form, as_found)) in self.spans.iter().zip(&self.numbers) {
+            let term = self.ledger.count_token(pipeline, variant_number, form, as_found);
             let Some(term) = term else { continue };
             tokens_after += 1;
             if wants_terms {

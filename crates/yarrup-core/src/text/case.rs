@@ -36,11 +36,14 @@ impl Case {
         }
     }
 
-    fn recase_ascii(self, text: &mut str) {
-        match self {
-            Case::Lower => text.make_ascii_lowercase(),
-            Case::Upper => text.make_ascii_uppercase(),
-        }
+    /// Changes a run of ASCII; returns how many letters changed.
+    fn recase_run(self, run: &str, out: &mut Rewriter<'_>) -> u64 {
+        let (changes, recase): (usize, fn(&mut str)) = match self {
+            Case::Lower => (run.bytes().filter(u8::is_ascii_uppercase).count(), str::make_ascii_lowercase),
+            Case::Upper => (run.bytes().filter(u8::is_ascii_lowercase).count(), str::make_ascii_uppercase),
+        };
+        out.recase_ascii(run, recase);
+        changes as u64
     }
 }
 
@@ -48,28 +51,20 @@ impl TextStep for Case {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) -> u64 {
         let stretch = &text[range.clone()];
         if stretch.is_ascii() {
-            let changes = match self {
-                Case::Lower => stretch.bytes().filter(u8::is_ascii_uppercase).count(),
-                Case::Upper => stretch.bytes().filter(u8::is_ascii_lowercase).count(),
-            };
-            let recase: fn(&mut str) = match self {
-                Case::Lower => str::make_ascii_lowercase,
-                Case::Upper => str::make_ascii_uppercase,
-            };
-            out.recase_ascii(stretch, recase);
-            return changes as u64;
+            return self.recase_run(stretch, out);
         }
         let mut changes = 0;
         let mut buffer = String::new();
-        for (at, c) in text[range.clone()].char_indices() {
+        let mut rest = stretch;
+        while let Some(c) = rest.chars().next() {
+            let at = stretch.len() - rest.len();
             if c.is_ascii() {
-                let mut bytes = [c as u8];
-                let Ok(letter) = std::str::from_utf8_mut(&mut bytes) else { continue };
-                self.recase_ascii(letter);
-                changes += u64::from(letter.as_bytes() != [c as u8]);
-                out.recase(letter);
+                let run = rest.bytes().position(|byte| byte >= 0x80).unwrap_or(rest.len());
+                changes += self.recase_run(&rest[..run], out);
+                rest = &rest[run..];
                 continue;
             }
+            rest = &rest[c.len_utf8()..];
             buffer.clear();
             match self {
                 Case::Lower if c == 'Σ' => buffer.push(small_sigma(text, range.start + at)),
