@@ -69,6 +69,8 @@ pub struct Worker<'p> {
     kept: Vec<Kept>,
     /// The number of each token's spelling, and whether it was found like that.
     numbers: Vec<(u32, bool)>,
+    /// The numbers of the kept terms.
+    terms: Vec<u32>,
 }
 
 impl<'p> Worker<'p> {
@@ -84,6 +86,7 @@ impl<'p> Worker<'p> {
             clean: String::new(),
             kept: Vec::new(),
             numbers: Vec::new(),
+            terms: Vec::new(),
         }
     }
 
@@ -128,8 +131,6 @@ impl<'p> Worker<'p> {
         }
         self.clean.clear();
         self.kept.clear();
-        let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
-        let mut tokens_after = 0;
         let recased = same_boundaries && self.text.is_changed();
         // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
         self.numbers.clear();
@@ -142,15 +143,15 @@ impl<'p> Worker<'p> {
                 self.ledger.note_found(variant_number, span.of(original));
             }
         }
+        let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
+        let mut tokens_after = 0;
+        self.terms.clear();
         for (span, &(form, as_found)) in self.spans.iter().zip(&self.numbers) {
             let term = self.ledger.count_token(pipeline, variant_number, form, as_found);
             let Some(term) = term else { continue };
             tokens_after += 1;
             if wants_terms {
-                if !self.clean.is_empty() {
-                    self.clean.push(' ');
-                }
-                self.clean.push_str(self.ledger.text(term));
+                self.terms.push(term);
             }
             if self.outputs.tokens {
                 let place = self.text.alignment().original(span.start as usize..span.end as usize);
@@ -158,6 +159,11 @@ impl<'p> Worker<'p> {
                 self.kept.push(Kept { form, term, span });
             }
         }
+        for &term in &self.terms {
+            self.clean.push_str(self.ledger.text(term));
+            self.clean.push(' ');
+        }
+        self.clean.pop();
         self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
         if self.outputs.clean && pipeline.is_text_recipe() {
             self.clean.push_str(self.text.as_str(original));

@@ -145,3 +145,19 @@ fn visible_lines(message: &str) -> String {
 fn terminal_width() -> Option<usize> {
     terminal_size::terminal_size().map(|(width, _)| usize::from(width.0))
 }
+
+/// The program as it was called, for commands that can be typed again.
+pub(crate) fn program() -> String {
+    let called = std::env::args().next().filter(|name| name.contains('/')).unwrap_or_else(|| "yarrup".to_owned());
+    shell_word(&called)
+}
+
+/// A word as a shell takes it.
+pub(crate) fn shell_word(word: &str) -> String {
+    let plain = |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_');
+    if !word.is_empty() && word.chars().all(plain) {
+        word.to_owned()
+    } else {
+        format!("'{}'", word.replace('\'', "'\\''"))
+    }
+}

@@ -1,9 +1,123 @@
 //! `yarrup demo`: the made-up collection, its recipes, and a first run of each.
 
-use crate::arguments::DemoArguments;
-use crate::failure::{Exit, Failure};
-use crate::screen::Screen;
+use std::fs;
+use std::io::Write;
+use std::path::Path;
 
-pub(crate) fn demo(_arguments: &DemoArguments, _screen: &Screen) -> Result<Exit, Failure> {
+use yarrup_report::{Look, visible};
+
+use crate::arguments::{DemoArguments, FieldArguments, RunArguments};
+use crate::commands::run;
+use crate::demo_files::FILES;
+use crate::failure::{Exit, Failure};
+use crate::screen::{Screen, program, shell_word};
+
+pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let folder = &arguments.into;
+    write_files(folder)?;
+    let at = |name: &str| folder.join(name);
+    let fields = |text: Option<&str>, id: Option<&str>, title: Option<&str>| FieldArguments {
+        text: text.map(str::to_owned),
+        id: id.map(str::to_owned),
+        title: title.map(str::to_owned),
+    };
+    let runs = [
+        ("topics", "field-notes.jsonl", "runs/notes", fields(Some("note.text"), None, None)),
+        ("topics", "ward-reports", "runs/reports", fields(None, None, None)),
+        ("search", "visitor-cards.csv", "runs/cards", fields(Some("comment"), Some("card"), Some("site"))),
+    ];
+    let look = screen.look;
+    let shown = visible(&shell_word(&folder.display().to_string()));
+    say(screen, &format!("The wardens of Saltmere: {} files written to {shown}\n", FILES.len()))?;
+    for (number, (recipe, source, out, fields)) in runs.into_iter().enumerate() {
+        let command = run_command(&shown, recipe, source, out, &fields);
+        say(screen, &format!("{} {}", look.faint("$"), look.command(&command)))?;
+        let run_arguments = RunArguments {
+            recipe: at(&format!("recipes/{recipe}.toml")),
+            sources: vec![at(source).display().to_string()],
+            out: Some(at(out)),
+            replace: false,
+            without_originals: false,
+            without_documents: false,
+            fields,
+            format: None,
+            strict: false,
+            threads: None,
+        };
+        // The first run is shown whole; the others would only repeat how it reads.
+        let told = run::run_into(&run_arguments, screen)?;
+        if number == 0 {
+            told.print(screen)?;
+        } else {
+            say(screen, &format!("{}\n", told.in_a_line()))?;
+        }
+    }
+    say(screen, &tour(&shown, look))?;
     Ok(Exit::Done)
+}
+
+fn say(screen: &Screen, text: &str) -> Result<(), Failure> {
+    let mut out = screen.out();
+    writeln!(out, "{text}")?;
+    out.flush()?;
+    Ok(())
+}
+
+fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &FieldArguments) -> String {
+    let mut command =
+        format!("{} run {folder}/recipes/{recipe}.toml {folder}/{source} --out {folder}/{out}", program());
+    for (name, field) in [("text", &fields.text), ("id", &fields.id), ("title", &fields.title)] {
+        if let Some(field) = field {
+            command.push_str(&format!(" --{name} {field}"));
+        }
+    }
+    command
+}
+
+/// Writes the demo, whole or not at all. What is there already is never touched.
+fn write_files(folder: &Path) -> Result<(), Failure> {
+    let refused = |path: &Path| {
+        let path = path.display().to_string();
+        move |why: std::io::Error| Failure::File { path, why: why.to_string() }
+    };
+    if folder.symlink_metadata().is_ok() {
+        return Err(Failure::Told(format!(
+            "{}: is there already, and is left as it is; choose another place with --into",
+            folder.display()
+        )));
+    }
+    for (name, content) in FILES {
+        let path = folder.join(name);
+        if let Some(parent) = path.parent() {
+            fs::create_dir_all(parent).map_err(refused(parent))?;
+        }
+        fs::write(&path, content).map_err(refused(&path))?;
+    }
+    Ok(())
+}
+
+/// Commands to try next, each with what it shows.
+fn tour(folder: &str, look: Look) -> String {
+    let steps = [
+        (
+            "One note through every step, before and after",
+            format!("try {folder}/recipes/topics.toml --from {folder}/field-notes.jsonl --text note.text --document note-019"),
+        ),
+        ("Any text of yours", format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\"")),
+        ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
+        ("Which words became one term", format!("why {folder}/runs/notes nest")),
+        ("Where a word went", format!("why {folder}/runs/notes these")),
+        ("The vocabulary, by documents", format!("terms {folder}/runs/notes --sort documents --top 10")),
+        (
+            "The same recipe in a pipeline",
+            format!("pipe {folder}/recipes/topics.toml --text note.text < {folder}/field-notes.jsonl"),
+        ),
+    ];
+    let program = program();
+    let mut out = format!("{}\n", look.heading("A short tour"));
+    for (what, command) in steps {
+        out.push_str(&format!("  {what}\n    {}\n", look.command(&format!("{program} {command}"))));
+    }
+    out.push_str(&format!("  The whole picture, in a browser\n    {folder}/runs/notes/report.html"));
+    out
 }

@@ -18,21 +18,39 @@ use yarrup_report::{
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::recipe_file::{Compiled, compile, stem};
-use crate::screen::{PATIENCE, Screen};
+use crate::screen::{PATIENCE, Screen, program, shell_word};
 
 /// How many skipped records are named one by one; `skipped.csv` has them all.
 const NAMED_SKIPS: u64 = 10;
 /// The shares of all tokens whose cover is told.
 const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
+/// How many terms the terminal shows.
+const SHOWN_TERMS: usize = 15;
 /// How many terms the report lists.
 const REPORT_TERMS: usize = 100;
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
+    run_into(arguments, screen)?.print(screen)?;
+    Ok(Exit::Done)
+}
+
+/// A run that stands in its folder, and what is told of it.
+pub(crate) struct Told {
+    name: String,
+    record: RunRecord,
+    steps: Vec<StepRow>,
+    top: Vec<(String, u64)>,
+    coverage: Vec<Coverage>,
+    folder: String,
+}
+
+/// Runs the recipe over the collection, into its folder.
+pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told, Failure> {
     let compiled = compile(&arguments.recipe)?;
     compiled.tell_put_in(screen);
     let out = arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
-    let folder = RunFolder::create(&out, arguments.replace)?;
     let source = Source::open(&arguments.sources, arguments.format.map(Into::into))?;
+    let folder = RunFolder::create(&out, arguments.replace)?;
     if !source.passed_over().is_empty() {
         let count = source.passed_over().len() as u64;
         screen.tell(&format!(
@@ -45,13 +63,16 @@ pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Fai
     let account = Account::new(&read.ledger, &compiled.pipeline);
     let record = record_of(arguments, &compiled, &read, &account);
     write_run(&folder, &compiled, &record, &account, &read)?;
-    let shown = folder.target().display().to_string();
+    let told = Told {
+        name: compiled.name(),
+        steps: step_rows(account.effects()),
+        top: account.vocabulary().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),
+        coverage: coverage(&account),
+        folder: folder.target().display().to_string(),
+        record,
+    };
     folder.finish()?;
-    print_summary(&compiled, &record, &account, &shown, screen)?;
-    for warning in &record.warnings {
-        screen.warn(&visible(warning));
-    }
-    Ok(Exit::Done)
+    Ok(told)
 }
 
 /// The first few of many names.
@@ -400,51 +421,53 @@ fn curve(account: &Account<'_>) -> Vec<(u64, u64, String)> {
         .collect()
 }
 
-fn print_summary(
-    compiled: &Compiled,
-    record: &RunRecord,
-    account: &Account<'_>,
-    shown: &str,
-    screen: &Screen,
-) -> Result<(), Failure> {
-    let look = screen.look;
-    let mut out = screen.out();
-    let totals = &record.totals;
-    writeln!(
-        out,
-        "{}  {} from {}",
-        look.heading(&visible(&compiled.name())),
-        counted(totals.documents, "document"),
-        counted(record.sources.len() as u64, "source"),
-    )?;
-    if totals.records_skipped > 0 {
-        writeln!(out, "{} skipped", counted(totals.records_skipped, "malformed record"))?;
+impl Told {
+    /// One line for a run that is not shown whole.
+    pub(crate) fn in_a_line(&self) -> String {
+        let totals = &self.record.totals;
+        format!(
+            "{}, {} as found, {} kept, {}",
+            counted(totals.documents, "document"),
+            counted(totals.tokens_found, "token"),
+            grouped(totals.tokens_kept),
+            counted(totals.terms, "term")
+        )
     }
-    writeln!(out, "\n{}", look.heading("The effect of each step"))?;
-    write!(out, "{}", effect_table(&step_rows(account.effects()), look))?;
-    let top: Vec<(String, u64)> =
-        account.vocabulary().take(15).map(|term| (term.text.to_owned(), term.count)).collect();
-    if !top.is_empty() {
-        writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
-        write!(out, "{}", bars(&top, look))?;
-        let covers: Vec<_> = coverage(account)
-            .iter()
-            .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
-            .collect();
-        writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
-    }
-    let run = shell_word(shown);
-    let first = top.first().map_or("WORD", |(term, _)| term.as_str());
-    writeln!(out, "\n{}", look.heading("Where to look next"))?;
-    writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
-    writeln!(out, "  {}", look.command(&format!("yarrup terms {run}")))?;
-    writeln!(out, "  {}", look.command(&format!("yarrup why {run} {}", shell_word(&visible(first)))))?;
-    out.flush()?;
-    Ok(())
-}
 
-/// A word as a shell takes it.
-fn shell_word(word: &str) -> String {
-    let plain = |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_');
-    if word.chars().all(plain) { word.to_owned() } else { format!("'{}'", word.replace('\'', "'\\''")) }
+    /// The effect of every step, the top terms, and where to look next.
+    pub(crate) fn print(&self, screen: &Screen) -> Result<(), Failure> {
+        let look = screen.look;
+        let mut out = screen.out();
+        let totals = &self.record.totals;
+        writeln!(
+            out,
+            "{}  {} from {}",
+            look.heading(&visible(&self.name)),
+            counted(totals.documents, "document"),
+            counted(self.record.sources.len() as u64, "source"),
+        )?;
+        writeln!(out, "\n{}", look.heading("The effect of each step"))?;
+        write!(out, "{}", effect_table(&self.steps, look))?;
+        if !self.top.is_empty() {
+            writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
+            write!(out, "{}", bars(&self.top, look))?;
+            let covers: Vec<_> = self
+                .coverage
+                .iter()
+                .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
+                .collect();
+            writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
+        }
+        let (program, run) = (program(), shell_word(&self.folder));
+        let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
+        writeln!(out, "\n{}", look.heading("Where to look next"))?;
+        writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
+        writeln!(out, "  {}", look.command(&format!("{program} terms {run}")))?;
+        writeln!(out, "  {}\n", look.command(&format!("{program} why {run} {}", shell_word(&visible(first)))))?;
+        out.flush()?;
+        for warning in &self.record.warnings {
+            screen.warn(&visible(warning));
+        }
+        Ok(())
+    }
 }
