@@ -92,9 +92,14 @@ impl TextStage {
 }
 
 impl TokenStage {
+    /// Whether the step works on documents of this variant.
+    pub(crate) fn works_on(&self, variant: Variant) -> bool {
+        variant.meets(self.condition)
+    }
+
     /// What becomes of a form in documents of this variant.
     pub(crate) fn apply(&self, form: &Form<'_>, variant: Variant) -> Outcome {
-        if !variant.meets(self.condition) || self.spare.has_token(form.text, form.kind) {
+        if !self.works_on(variant) || self.spare.has_token(form.text, form.kind) {
             return Outcome::Keep;
         }
         self.runs.apply(form)

@@ -51,6 +51,8 @@ pub struct TokenTrace {
 pub struct TokenStepTrace<'p> {
     /// The step.
     pub step: &'p StepName,
+    /// Whether the step's condition held.
+    pub applied: bool,
     /// For each token that came in: its number in [`Trace::tokens`], its spelling before the step, and its fate.
     pub tokens: Vec<(usize, String, TokenFate)>,
 }
@@ -132,7 +134,11 @@ impl Pipeline {
                 fates.push((number, form, fate));
             }
             alive = left;
-            token_steps.push(TokenStepTrace { step: &self.steps()[stage.step], tokens: fates });
+            token_steps.push(TokenStepTrace {
+                step: &self.steps()[stage.step],
+                applied: stage.works_on(variant),
+                tokens: fates,
+            });
         }
         let clean = if self.is_text_recipe() {
             now.to_owned()

@@ -231,7 +231,7 @@ impl Marked {
 /// Marked text in lines that fit behind `indent` columns, the first of them already used up. Breaks at spaces and borders,
 /// else anywhere.
 pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
-    let room = look.width.saturating_sub(indent).max(20);
+    let room = look.width.saturating_sub(indent + 1).max(20);
     let mut out = String::new();
     let mut used = 0;
     let new_line = |out: &mut String| {
@@ -240,6 +240,12 @@ pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
     };
     for piece in pieces {
         let text = piece.text(look);
+        if *piece == Marked::Border {
+            // At the end of a line rather than at the start of the next.
+            out.push_str(&look.paint(piece.style(), &text));
+            used += 1;
+            continue;
+        }
         // A token stays whole where it fits on a line; running text breaks behind its spaces.
         for part in text.split_inclusive(' ') {
             let width = part.trim_end().width();

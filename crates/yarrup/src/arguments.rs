@@ -143,11 +143,20 @@ pub(crate) struct TryArguments {
     /// The id of that document [default: the first]
     #[arg(long, requires = "from", value_name = "ID", help_heading = "Documents")]
     pub(crate) document: Option<String>,
+    /// Give the text a field, for steps that work only on some documents
+    #[arg(long = "field", conflicts_with = "from", value_name = "NAME=VALUE", value_parser = field, help_heading = "Documents")]
+    pub(crate) given: Vec<(String, String)>,
     #[command(flatten)]
     pub(crate) fields: FieldArguments,
     /// Read the source as this, whatever its name says
     #[arg(long = "as", value_enum, requires = "from", value_name = "FORMAT", help_heading = "Documents")]
     pub(crate) format: Option<InputFormat>,
+}
+
+/// `NAME=VALUE`.
+fn field(typed: &str) -> Result<(String, String), String> {
+    let (name, value) = typed.split_once('=').ok_or("expected NAME=VALUE, such as language=en")?;
+    Ok((name.to_owned(), value.to_owned()))
 }
 
 #[derive(Debug, Args)]

@@ -1,9 +1,10 @@
 //! The advice on a recipe: what is computed from the recipe alone.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
-use super::Recipe;
-use crate::pipeline::Pipeline;
+use super::{Recipe, Stage};
+use crate::pipeline::{Pipeline, StepName};
 use crate::token::Entry;
 
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
@@ -90,7 +91,9 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
                 _ => None,
             })
             .collect();
-        let Some((entry, arrival)) = lost.first() else { continue };
+        if lost.is_empty() {
+            continue;
+        }
         let name = &pipeline.steps()[stage.step];
         let span = recipe
             .steps
@@ -98,32 +101,71 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
             .filter(|step| step.operation.name == name.operation)
             .nth(same_operation_before(pipeline, stage.step))
             .map_or(0..0, |step| step.span.clone());
-        let number = arrival.step;
-        let culprits: Vec<_> = lost.iter().filter(|(_, arrival)| arrival.step == number).collect();
-        let many = if culprits.len() == lost.len() { String::new() } else { format!(" (as do {} of them)", culprits.len()) };
+        let mut culprits: BTreeMap<usize, Vec<(&Entry, &Arrival)>> = BTreeMap::new();
+        for (entry, arrival) in &lost {
+            culprits.entry(arrival.step).or_default().push((*entry, *arrival));
+        }
+        let entries_word = if listed.len() == 1 { "entry" } else { "entries" };
+        let because: Vec<String> = culprits.values().map(|lost| because(lost, culprits.len() > 1)).collect();
+        let fixes: Vec<String> = culprits.values().map(|lost| fix(lost, name, pipeline)).collect();
         found.push(Advice {
             code: "unreachable-entries",
             step: name.number,
             span,
             what: format!(
-                "{} of {} {} can never match here: `{}` {} because of step {} (`{}`){many}",
+                "{} of {} {entries_word} can never match here: {}",
                 lost.len(),
                 listed.len(),
-                if listed.len() == 1 { "entry" } else { "entries" },
-                entry.word,
-                arrives_as(&arrival.tokens),
-                number,
-                arrival.operation,
+                because.join("; ")
             ),
             why: "tokens that the list means to catch arrive in another shape and stay in".to_owned(),
-            fix: format!(
-                "move step {} (`{}`) to a place before step {} (`{}`), or write the entries as they arrive",
-                name.number, name.operation, number, arrival.operation
-            ),
+            fix: fixes.join("; "),
             entries,
         });
     }
     found
+}
+
+/// Why these entries are lost, all by the same step.
+fn because(lost: &[(&Entry, &Arrival)], counted: bool) -> String {
+    let (entry, arrival) = lost[0];
+    let count = if counted { format!("{} ", lost.len()) } else { String::new() };
+    let example = format!("`{}` {}", entry.word, arrives_as(&arrival.tokens));
+    match (count.as_str(), lost.len()) {
+        ("", _) => format!("{example} because of step {} (`{}`)", arrival.step, arrival.operation),
+        (count, _) => format!("{count}because of step {} (`{}`): {example}", arrival.step, arrival.operation),
+    }
+}
+
+/// What to do about the step that loses these entries.
+fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> String {
+    let (_, arrival) = lost[0];
+    let culprit = &pipeline.steps()[arrival.step - 1];
+    let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
+    match culprit.stage {
+        Stage::Token => format!(
+            "move step {} (`{}`) to a place before {named}",
+            list.number, list.operation
+        ),
+        Stage::Split => "write these entries as the split parts them, or split into `spaces`".to_owned(),
+        Stage::Text | Stage::TextOrToken => {
+            let mut marks: Vec<char> = lost
+                .iter()
+                .flat_map(|(entry, arrival)| {
+                    entry.word.chars().filter(|c| !arrival.tokens.iter().any(|token| token.contains(*c)))
+                })
+                .filter(|c| !c.is_alphanumeric())
+                .collect();
+            marks.sort_unstable();
+            marks.dedup();
+            if marks.is_empty() || marks.len() > 6 {
+                format!("take {named} out, or write these entries as they arrive")
+            } else {
+                let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
+                format!("add `spare = [{}]` to {named}", marks.join(", "))
+            }
+        }
+    }
 }
 
 /// How many steps of the same operation stand before this one.
@@ -213,6 +255,28 @@ mod tests {
         let found = advice(text);
         assert!(found[0].what.contains("2 of 2 entries"));
         assert!(found[0].what.contains("`nest-box` arrives as `nest` + `-` + `box` because of step 1 (`split`)"));
+    }
+
+    #[test]
+    fn each_culprit_is_named_with_what_to_do() {
+        let text = format!(
+            "[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n[[step]]\ndo = \"stem\"\n{STOP}"
+        );
+        let found = advice(&text);
+        assert_eq!(
+            found[0].what,
+            "2 of 3 entries can never match here: 1 because of step 1 (`erase`): `don't` arrives as `dont`; \
+             1 because of step 3 (`stem`): `nests` arrives as `nest`"
+        );
+        assert_eq!(
+            found[0].fix,
+            "add `spare = [\"'\"]` to step 1 (`erase`); move step 4 (`stopwords`) to a place before step 3 (`stem`)"
+        );
+        let mended = text.replace("to = \"nothing\"", "to = \"nothing\"\nspare = [\"'\"]").replace(
+            &format!("[[step]]\ndo = \"stem\"\n{STOP}"),
+            &format!("{STOP}[[step]]\ndo = \"stem\"\n"),
+        );
+        assert_eq!(advice(&mended), [], "{mended}");
     }
 
     #[test]

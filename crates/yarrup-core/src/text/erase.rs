@@ -150,7 +150,6 @@ impl TextStep for Erase {
 
 #[cfg(test)]
 mod tests {
-    use super::*;
     use crate::recipe::testing;
 
     fn erased(settings: &str, text: &str) -> String {

@@ -106,7 +106,7 @@ fn tour(folder: &str, look: Look) -> String {
         ("Any text of yours", format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\"")),
         ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
         ("Which words became one term", format!("why {folder}/runs/notes nest")),
-        ("Where a word went", format!("why {folder}/runs/notes these")),
+        ("Where a word went", format!("why {folder}/runs/notes under")),
         ("The vocabulary, by documents", format!("terms {folder}/runs/notes --sort documents --top 10")),
         (
             "The same recipe in a pipeline",

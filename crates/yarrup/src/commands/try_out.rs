@@ -1,8 +1,9 @@
 //! `yarrup try`: one text through every step.
 
+use std::borrow::Cow;
 use std::io::{Read, Write};
 
-use yarrup_core::{NoFields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
+use yarrup_core::{Fields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Selection, Source};
 use yarrup_report::{Look, Marked, counted, visible, wrapped};
 
@@ -20,7 +21,7 @@ pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit,
                 Some("-") | None => standard_input()?,
                 Some(text) => text.to_owned(),
             };
-            print(&compiled.pipeline.trace(&text, &NoFields), &text, screen)?;
+            print(&compiled.pipeline.trace(&text, &GivenFields(&arguments.given)), &text, screen)?;
         }
     }
     Ok(Exit::Done)
@@ -76,16 +77,29 @@ fn document(arguments: &TryArguments, place: &str, compiled: &Compiled, screen: 
     }))
 }
 
-/// The width of the column that names the steps.
-const NAMES: usize = 16;
+/// The fields that were given on the command line.
+struct GivenFields<'a>(&'a [(String, String)]);
+
+impl Fields for GivenFields<'_> {
+    fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+        self.0.iter().find(|(name, _)| name == path).map(|(_, value)| Cow::Borrowed(value.as_str()))
+    }
+}
+
+/// The least and the most that the column of the steps' names may take.
+const NAMES: (usize, usize) = (12, 28);
 
 fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failure> {
     let look = screen.look;
     let mut out = screen.out();
+    let steps = trace.text_steps.iter().map(|step| step.step).chain([trace.split]);
+    let steps = steps.chain(trace.token_steps.iter().map(|step| step.step));
+    let names = steps.map(|step| name(step).chars().count() + 2).max().unwrap_or(0).clamp(NAMES.0, NAMES.1);
     let line = |out: &mut dyn Write, name: &str, pieces: &[Marked]| {
-        writeln!(out, "{} {}", look.heading(&format!("{name:<width$}", width = NAMES - 1)), wrapped(pieces, NAMES, look))
+        let name: String = name.chars().take(names - 2).collect();
+        writeln!(out, "{}  {}", look.heading(&format!("{name:<width$}", width = names - 2)), wrapped(pieces, names, look))
     };
-    let note = |out: &mut dyn Write, text: &str| writeln!(out, "{}{}", " ".repeat(NAMES), look.faint(text));
+    let note = |out: &mut dyn Write, text: &str| writeln!(out, "{}{}", " ".repeat(names), look.faint(text));
     line(&mut out, "text", &[Marked::Same(original.to_owned())])?;
     let mut before = original;
     for step in &trace.text_steps {
@@ -134,7 +148,7 @@ fn text_pieces(step: &TextTrace<'_>, before: &str) -> Vec<Marked> {
 
 fn text_note(step: &TextTrace<'_>) -> String {
     match (step.applied, step.matches) {
-        (false, _) => "not done: its condition does not hold for this document".to_owned(),
+        (false, _) => NOT_DONE.to_owned(),
         (true, 0) => "nothing to change".to_owned(),
         (true, matches) => format!("{} changed", counted(matches, "place")),
     }
@@ -163,8 +177,14 @@ fn fate_pieces(step: &TokenStepTrace<'_>) -> Vec<Marked> {
     }))
 }
 
+/// What is said of a step whose condition does not hold.
+const NOT_DONE: &str = "not done: its `only` does not hold for this document";
+
 /// What a token step dropped, by reason, and what it changed.
 fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
+    if !step.applied {
+        return vec![NOT_DONE.to_owned()];
+    }
     let mut reasons: Vec<(&str, Vec<&str>)> = Vec::new();
     let mut changed = 0;
     for (_, form, fate) in &step.tokens {

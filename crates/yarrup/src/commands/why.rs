@@ -102,7 +102,8 @@ fn print(
     }
     if known.as_form.is_empty() && known.as_term.is_empty() {
         if rewritten.is_none_or(|shapes| shapes.len() == 1) {
-            writeln!(out, "`{asked}` is not in this run: neither a form of its text nor a term")?;
+            let word = visible(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
+            writeln!(out, "`{word}` is not in this run: neither a form of its text nor a term")?;
         }
         out.flush()?;
         return Ok(());

@@ -1,0 +1,331 @@
+//! The laws of the engine, over random recipes and random texts: what the fast path counts is what a slow and simple twin
+//! counts, whoever shares the work.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet, HashSet};
+
+use proptest::prelude::*;
+use yarrup_core::recipe::{self, ListReference};
+use yarrup_core::split::{Spaces, Splitter, Words};
+use yarrup_core::{
+    Account, Effect, Fields, FormFate, Ledger, Outputs, Pipeline, TokenFate, Trace, WordLists, Worker, in_order,
+};
+
+struct NoFiles;
+
+impl WordLists for NoFiles {
+    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
+        Err("no files here".into())
+    }
+}
+
+#[derive(Clone, Debug)]
+struct Document {
+    text: String,
+    site: &'static str,
+}
+
+impl Fields for Document {
+    fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+        (path == "site").then_some(Cow::Borrowed(self.site))
+    }
+}
+
+fn step(choices: &'static [&'static str]) -> impl Strategy<Value = String> {
+    let only = prop_oneof![4 => Just(""), 1 => Just("only = { site = \"spit\" }\n")];
+    let spare = prop_oneof![4 => Just(""), 1 => Just("spare = [\"tern\", \"'\"]\n"),
+        1 => Just("spare = { kinds = [\"number\"] }\n")];
+    (prop::sample::select(choices), only, spare).prop_map(|(step, only, spare)| format!("[[step]]\n{step}\n{only}{spare}"))
+}
+
+/// Recipes of every stage, with and without a split.
+fn recipes() -> impl Strategy<Value = String> {
+    const TEXT: &[&str] = &[
+        "do = \"case\"",
+        "do = \"case\"\nto = \"upper\"",
+        "do = \"erase\"\nclasses = [\"punctuation\"]",
+        "do = \"erase\"\nclasses = [\"punctuation\", \"symbols\"]\nto = \"nothing\"",
+        "do = \"erase\"\nclasses = [\"digits\", \"emoji\"]\nto = \"nothing\"",
+        "do = \"spaces\"",
+    ];
+    const TOKEN: &[&str] = &[
+        "do = \"case\"",
+        "do = \"drop\"\nkinds = [\"punctuation\", \"number\"]",
+        "do = \"drop\"\nshorter_than = 2\nlonger_than = 6",
+        "do = \"drop\"\ncontains = [\"digits\"]",
+        "do = \"stopwords\"\nlists = [\"en\"]\nadd = [\"nest\"]",
+        "do = \"stopwords\"\nadd = [\"The\", \"terns\"]\ncase = \"exact\"",
+        "do = \"stem\"",
+        "do = \"stem\"\nmethod = \"porter\"",
+    ];
+    let split = prop_oneof![
+        Just("[[step]]\ndo = \"split\"\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"spaces\"\n"),
+    ];
+    (
+        prop::collection::vec(step(TEXT), 0..4),
+        prop::option::weighted(0.8, split),
+        prop::collection::vec(step(TOKEN), 0..5),
+    )
+        .prop_filter_map("a recipe has a step", |(text, split, token)| {
+            // Without a split in between, `case` on the token side would be a text step behind a token step.
+            let token = if split.is_none() {
+                token.into_iter().filter(|step| !step.contains("\"case\"\n")).collect()
+            } else {
+                token
+            };
+            let recipe = format!("{}{}{}", text.concat(), split.unwrap_or_default(), token.concat());
+            (!recipe.is_empty()).then_some(recipe)
+        })
+}
+
+fn documents() -> impl Strategy<Value = Vec<Document>> {
+    const WORDS: &[&str] = &[
+        "the", "The", "THE", "tern", "Terns", "terns", "nest", "nesting", "Nests", "don't", "don’t", "I", "3,000", "-7",
+        "12:30", "ÉTÉ", "été", "ΟΔΟΣ", "İn", "Straße", "🐦", "👩‍🔬", "3️⃣", "…", "“", "”", ".", "!", "nest-box", "鳥の巣",
+        "e\u{301}", "B12", "€", "=", "under",
+    ];
+    let piece = (prop::sample::select(WORDS), prop::sample::select(&[" ", "  ", "\n", "", "\u{a0}", ", "][..]));
+    let text = prop::collection::vec(piece, 0..14)
+        .prop_map(|pieces| pieces.into_iter().map(|(word, gap)| format!("{word}{gap}")).collect::<String>());
+    let document =
+        (text, prop::sample::select(&["spit", "hide"][..])).prop_map(|(text, site)| Document { text, site });
+    prop::collection::vec(document, 0..8)
+}
+
+fn compiled(recipe: &str) -> Pipeline {
+    let recipe = recipe::read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));
+    Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"))
+}
+
+const ALL: Outputs = Outputs { clean: true, tokens: true };
+
+fn ledger(pipeline: &Pipeline, documents: &[Document]) -> Ledger {
+    let mut worker = Worker::new(pipeline, ALL);
+    for document in documents {
+        worker.document(&document.text, document);
+    }
+    worker.into_ledger()
+}
+
+/// Everything that an account tells, in a shape that can be compared.
+fn told(ledger: &Ledger, pipeline: &Pipeline) -> String {
+    let account = Account::new(ledger, pipeline);
+    assert!(account.is_balanced());
+    format!(
+        "{:?}\n{}\n{:?}\n{:?}\n{:?}",
+        account.totals(),
+        account.types_found(),
+        account.effects(),
+        account.vocabulary().collect::<Vec<_>>(),
+        account.forms().collect::<Vec<_>>()
+    )
+}
+
+/// The effects as sums over traces, document by document and token by token.
+fn effects_by_hand(pipeline: &Pipeline, documents: &[Document], traces: &[Trace<'_>], spaces: bool) -> Vec<Effect> {
+    let distinct = |words: Vec<String>| Some(words.into_iter().collect::<HashSet<_>>().len() as u64);
+    let found: Vec<String> = documents
+        .iter()
+        .flat_map(|document| {
+            let mut spans = Vec::new();
+            let splitter: &dyn Splitter = if spaces { &Spaces } else { &Words };
+            splitter.split(&document.text, &mut spans);
+            spans.into_iter().map(|span| span.of(&document.text).to_owned()).collect::<Vec<_>>()
+        })
+        .collect();
+    let characters = |texts: Vec<&str>| Some(texts.iter().map(|text| text.chars().count() as u64).sum());
+    let mut effects = vec![Effect {
+        operation: "as found",
+        tokens_out: Some(found.len() as u64),
+        types_out: distinct(found),
+        characters_out: characters(documents.iter().map(|document| document.text.as_str()).collect()),
+        ..Effect::default()
+    }];
+    let (mut text, mut token) = (0, 0);
+    for step in pipeline.steps() {
+        let named = Effect {
+            step: step.number,
+            operation: step.operation,
+            put_in: step.put_in,
+            ..Effect::default()
+        };
+        effects.push(match step.stage {
+            recipe::Stage::Split => {
+                let forms: Vec<String> =
+                    traces.iter().flat_map(|trace| trace.tokens.iter().map(|token| token.form.clone())).collect();
+                Effect { tokens_out: Some(forms.len() as u64), types_out: distinct(forms), ..named }
+            }
+            recipe::Stage::Token => {
+                let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
+                token += 1;
+                let (mut before, mut after, mut dropped, mut changed, mut touched) = (vec![], vec![], 0, 0, 0);
+                for step in steps {
+                    let mut touches = false;
+                    for (_, form, fate) in &step.tokens {
+                        before.push(form.clone());
+                        match fate {
+                            TokenFate::Kept => after.push(form.clone()),
+                            TokenFate::Changed(to) => {
+                                after.push(to.clone());
+                                changed += 1;
+                            }
+                            TokenFate::Dropped(_) => dropped += 1,
+                        }
+                        touches |= *fate != TokenFate::Kept;
+                    }
+                    touched += u64::from(touches);
+                }
+                Effect {
+                    documents_touched: Some(touched),
+                    tokens_in: Some(before.len() as u64),
+                    tokens_dropped: Some(dropped),
+                    tokens_added: Some(0),
+                    tokens_changed: Some(changed),
+                    tokens_out: Some(after.len() as u64),
+                    types_in: distinct(before),
+                    types_out: distinct(after),
+                    ..named
+                }
+            }
+            recipe::Stage::Text | recipe::Stage::TextOrToken => {
+                let steps: Vec<_> = traces.iter().map(|trace| &trace.text_steps[text]).collect();
+                let before: Vec<&str> = match text {
+                    0 => documents.iter().map(|document| document.text.as_str()).collect(),
+                    _ => traces.iter().map(|trace| trace.text_steps[text - 1].text.as_str()).collect(),
+                };
+                text += 1;
+                Effect {
+                    documents_touched: Some(steps.iter().filter(|step| step.matches > 0).count() as u64),
+                    matches: Some(steps.iter().map(|step| step.matches).sum()),
+                    characters_in: characters(before),
+                    characters_out: characters(steps.iter().map(|step| step.text.as_str()).collect()),
+                    ..named
+                }
+            }
+        });
+    }
+    effects
+}
+
+/// Vocabulary by hand: each term with its tokens, its documents and its forms.
+fn vocabulary_by_hand(traces: &[Trace<'_>]) -> BTreeMap<String, (u64, u64, u64)> {
+    let mut counts: BTreeMap<String, (u64, BTreeSet<usize>, BTreeSet<String>)> = BTreeMap::new();
+    for (number, trace) in traces.iter().enumerate() {
+        let mut alive: BTreeMap<usize, String> =
+            trace.tokens.iter().enumerate().map(|(at, token)| (at, token.form.clone())).collect();
+        for step in &trace.token_steps {
+            for (at, _, fate) in &step.tokens {
+                match fate {
+                    TokenFate::Kept => {}
+                    TokenFate::Changed(to) => *alive.get_mut(at).expect("alive") = to.clone(),
+                    TokenFate::Dropped(_) => {
+                        alive.remove(at);
+                    }
+                }
+            }
+        }
+        for (at, term) in alive {
+            let entry = counts.entry(term).or_default();
+            entry.0 += 1;
+            entry.1.insert(number);
+            entry.2.insert(trace.tokens[at].form.clone());
+        }
+    }
+    let counted = |(term, (count, documents, forms)): (String, (u64, BTreeSet<usize>, BTreeSet<String>))| {
+        (term, (count, documents.len() as u64, forms.len() as u64))
+    };
+    counts.into_iter().map(counted).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    #[test]
+    fn the_account_is_that_of_a_slow_twin(recipe in recipes(), documents in documents()) {
+        let pipeline = compiled(&recipe);
+        let traces: Vec<_> = documents.iter().map(|document| pipeline.trace(&document.text, document)).collect();
+        let ledger = ledger(&pipeline, &documents);
+        let account = Account::new(&ledger, &pipeline);
+        prop_assert!(account.is_balanced());
+        let spaces = recipe.contains("into = \"spaces\"");
+        prop_assert_eq!(account.effects(), effects_by_hand(&pipeline, &documents, &traces, spaces));
+        let vocabulary: BTreeMap<_, _> = account
+            .vocabulary()
+            .map(|term| (term.text.to_owned(), (term.count, term.documents, term.forms)))
+            .collect();
+        prop_assert_eq!(vocabulary, vocabulary_by_hand(&traces));
+        // Every token as split has one fate, and forms are in the order of the reports.
+        let split: usize = traces.iter().map(|trace| trace.tokens.len()).sum();
+        prop_assert_eq!(account.forms().map(|form| form.count).sum::<u64>(), split as u64);
+        let order: Vec<_> = account.forms().map(|form| (std::cmp::Reverse(form.count), form.text)).collect();
+        prop_assert!(order.is_sorted());
+        for form in account.forms() {
+            if let FormFate::Dropped { step, reason } = form.fate {
+                prop_assert!(!account.reason(step, reason).1.is_empty());
+            }
+        }
+    }
+
+    #[test]
+    fn cleaned_text_and_spans_are_those_of_a_slow_twin(recipe in recipes(), documents in documents()) {
+        let pipeline = compiled(&recipe);
+        let mut worker = Worker::new(&pipeline, ALL);
+        for document in &documents {
+            let trace = pipeline.trace(&document.text, document);
+            let cleaned = worker.document(&document.text, document);
+            prop_assert_eq!(cleaned.clean, &trace.clean);
+            let mut end = 0;
+            for token in cleaned.tokens() {
+                // A slice on character borders, in order; tokens that one change made several share its place.
+                let text = document.text.get(token.span.start as usize..token.span.end as usize);
+                prop_assert!(text.is_some_and(|text| !text.is_empty()), "{:?}", token);
+                prop_assert!(token.span.end >= end);
+                end = token.span.end;
+            }
+        }
+    }
+
+    #[test]
+    fn spans_of_a_recipe_that_only_recases_hold_the_words(documents in documents()) {
+        let pipeline = compiled("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n");
+        let mut worker = Worker::new(&pipeline, ALL);
+        for document in &documents {
+            for token in worker.document(&document.text, document).tokens() {
+                // A sigma at the end of a token need not stand at the end of a word of the text.
+                let plain = |text: &str| text.to_lowercase().replace('ς', "σ");
+                prop_assert_eq!(plain(token.span.of(&document.text)), plain(token.term));
+            }
+        }
+    }
+
+    #[test]
+    fn shards_add_up_and_threads_change_nothing(
+        recipe in recipes(),
+        documents in documents(),
+        parts in prop::collection::vec(0usize..8, 0..4),
+    ) {
+        let pipeline = compiled(&recipe);
+        let whole = told(&ledger(&pipeline, &documents), &pipeline);
+        let mut cuts: Vec<usize> = parts.into_iter().map(|cut| cut.min(documents.len())).collect();
+        cuts.extend([0, documents.len()]);
+        cuts.sort_unstable();
+        let mut shards = cuts.windows(2).map(|cut| ledger(&pipeline, &documents[cut[0]..cut[1]])).rev();
+        let mut sum = shards.next().expect("one shard at least");
+        shards.for_each(|shard| sum.absorb(shard));
+        prop_assert_eq!(&told(&sum, &pipeline), &whole);
+
+        let mut rest = documents.iter();
+        let workers = in_order(
+            3,
+            || Ok::<_, ()>(rest.next()),
+            || Worker::new(&pipeline, ALL),
+            |worker, document| Ok(worker.document(&document.text, document).clean.to_owned()),
+            |_| Ok(()),
+        );
+        let mut ledgers = workers.unwrap_or_default().into_iter().map(Worker::into_ledger);
+        let mut sum = ledgers.next().expect("one worker at least");
+        ledgers.for_each(|ledger| sum.absorb(ledger));
+        prop_assert_eq!(told(&sum, &pipeline), whole);
+    }
+}
