@@ -56,8 +56,12 @@ impl Key {
 #[inline]
 fn short(bytes: &[u8]) -> u64 {
     match (bytes.first_chunk::<4>(), bytes.last_chunk::<4>()) {
-        (Some(head), Some(tail)) => u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << 32,
-        _ => bytes.iter().fold(0, |number, &byte| number << 8 | u64::from(byte)),
+        (Some(head), Some(tail)) => {
+            u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << 32
+        }
+        _ => bytes
+            .iter()
+            .fold(0, |number, &byte| number << 8 | u64::from(byte)),
     }
 }
 
@@ -76,7 +80,11 @@ impl Interner {
     #[inline]
     pub(crate) fn text(&self, number: u32) -> &str {
         let number = number as usize;
-        let start = if number == 0 { 0 } else { self.ends[number - 1] };
+        let start = if number == 0 {
+            0
+        } else {
+            self.ends[number - 1]
+        };
         &self.arena[start..self.ends[number]]
     }
 
@@ -107,22 +115,28 @@ impl Interner {
     /// The number of `text`, if it was seen.
     pub(crate) fn find(&self, text: &str) -> Option<u32> {
         let key = Key::of(text);
-        self.slot(self.hash(key, text), key, text).map(|slot| slot.number)
+        self.slot(self.hash(key, text), key, text)
+            .map(|slot| slot.number)
     }
 
     #[inline]
     fn slot(&self, hash: u64, key: Key, text: &str) -> Option<&Slot> {
-        self.table.find(hash, |slot| slot.key == key && (key.is_whole() || self.text(slot.number) == text))
+        self.table.find(hash, |slot| {
+            slot.key == key && (key.is_whole() || self.text(slot.number) == text)
+        })
     }
 
     #[cold]
     fn add(&mut self, hash: u64, key: Key, text: &str) -> u32 {
-        let number = u32::try_from(self.ends.len()).expect("fewer than four thousand million distinct forms");
+        let number = u32::try_from(self.ends.len())
+            .expect("fewer than four thousand million distinct forms");
         self.arena.push_str(text);
         self.ends.push(self.arena.len());
         // The table is taken out for a moment: making room asks for the hashes of what is in it.
         let mut table = std::mem::take(&mut self.table);
-        table.insert_unique(hash, Slot { key, number }, |slot| self.hash(slot.key, self.text(slot.number)));
+        table.insert_unique(hash, Slot { key, number }, |slot| {
+            self.hash(slot.key, self.text(slot.number))
+        });
         self.table = table;
         number
     }

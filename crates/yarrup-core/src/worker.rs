@@ -101,7 +101,10 @@ impl<'p> Worker<'p> {
     ///
     /// If `original` is longer than four GiB: [`LONGEST_DOCUMENT`] is for the reader to keep to.
     pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
-        assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
+        assert!(
+            original.len() <= LONGEST_DOCUMENT,
+            "the reader refuses documents that are too long"
+        );
         let pipeline = self.pipeline;
         let variant = pipeline.variant(fields);
         let variant_number = self.ledger.begin_document(pipeline, variant);
@@ -110,11 +113,16 @@ impl<'p> Worker<'p> {
         let mut characters = characters_found;
         for (index, stage) in pipeline.text.iter().enumerate() {
             let before = characters;
-            let matches = if stage.works_on(variant) { stage.apply(&mut self.text, original) } else { 0 };
+            let matches = if stage.works_on(variant) {
+                stage.apply(&mut self.text, original)
+            } else {
+                0
+            };
             if matches > 0 {
                 characters = count_characters(self.text.as_str(original));
             }
-            self.ledger.count_text_step(index, matches, before, characters);
+            self.ledger
+                .count_text_step(index, matches, before, characters);
         }
         let now = self.text.as_str(original);
         self.spans.clear();
@@ -147,15 +155,23 @@ impl<'p> Worker<'p> {
         let mut tokens_after = 0;
         self.terms.clear();
         for (span, &(form, as_found)) in self.spans.iter().zip(&self.numbers) {
-            let term = self.ledger.count_token(pipeline, variant_number, form, as_found);
+            let term = self
+                .ledger
+                .count_token(pipeline, variant_number, form, as_found);
             let Some(term) = term else { continue };
             tokens_after += 1;
             if wants_terms {
                 self.terms.push(term);
             }
             if self.outputs.tokens {
-                let place = self.text.alignment().original(span.start as usize..span.end as usize);
-                let span = Span { start: place.start as u32, end: place.end as u32 };
+                let place = self
+                    .text
+                    .alignment()
+                    .original(span.start as usize..span.end as usize);
+                let span = Span {
+                    start: place.start as u32,
+                    end: place.end as u32,
+                };
                 self.kept.push(Kept { form, term, span });
             }
         }
@@ -164,7 +180,8 @@ impl<'p> Worker<'p> {
             self.clean.push(' ');
         }
         self.clean.pop();
-        self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
+        self.ledger
+            .end_document(characters_found, tokens_before as u64, tokens_after);
         if self.outputs.clean && pipeline.is_text_recipe() {
             self.clean.push_str(self.text.as_str(original));
         }

@@ -76,12 +76,17 @@ impl<'a> Members<'a> {
     ///
     /// What is wrong with it, and at which column.
     pub fn read(line: &'a str) -> Result<Members<'a>, String> {
-        serde_json::from_str(line).map_err(|error| told(&error))
+        serde_json::from_str(line).map_err(|error| match error.classify() {
+            serde_json::error::Category::Data => "not an object".to_owned(),
+            _ => format!("not valid JSON: {}", told(&error)),
+        })
     }
 
     /// The members, in order.
     pub fn iter(&self) -> impl Iterator<Item = (&str, &'a RawValue)> {
-        self.members.iter().map(|(key, value)| (key.as_ref(), *value))
+        self.members
+            .iter()
+            .map(|(key, value)| (key.as_ref(), *value))
     }
 
     /// The names of the members.
@@ -91,7 +96,11 @@ impl<'a> Members<'a> {
 
     fn raw(&self, key: &str) -> Option<&'a RawValue> {
         // The last of two members of one name counts, as is the custom.
-        self.members.iter().rev().find(|(name, _)| name == key).map(|(_, value)| *value)
+        self.members
+            .iter()
+            .rev()
+            .find(|(name, _)| name == key)
+            .map(|(_, value)| *value)
     }
 
     /// The value at a dotted path. A member whose name holds the dots itself comes first.
@@ -104,12 +113,16 @@ impl<'a> Members<'a> {
     }
 
     pub(crate) fn find(&self, path: &str) -> Found<'a> {
-        let Some(value) = self.value(path) else { return Found::Missing };
+        let Some(value) = self.value(path) else {
+            return Found::Missing;
+        };
         let raw = value.get();
         match raw.as_bytes().first() {
             Some(b'"') => match serde_json::from_str::<Key<'a>>(raw) {
                 Ok(text) => Found::Text(text.0),
-                Err(error) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
+                Err(error) => {
+                    Found::NoText(format!("`{path}` is not a valid string: {}", told(&error)))
+                }
             },
             Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
             Some(b'[') => Found::NoText(format!("`{path}` is an array, not a text")),
@@ -123,7 +136,12 @@ impl<'a> Members<'a> {
         let mut paths = Vec::new();
         for (key, value) in &self.members {
             match Members::read(value.get()) {
-                Ok(inner) => paths.extend(inner.paths().into_iter().map(|path| format!("{key}.{path}"))),
+                Ok(inner) => paths.extend(
+                    inner
+                        .paths()
+                        .into_iter()
+                        .map(|path| format!("{key}.{path}")),
+                ),
                 Err(_) => paths.push(key.to_string()),
             }
         }
@@ -149,7 +167,9 @@ impl<'a> Members<'a> {
 
 /// Writes the value of member `key` of an object, without what lies at `path` of that object.
 pub(crate) fn write_value_without(key: &str, value: &RawValue, path: &str, out: &mut Vec<u8>) {
-    let inside = path.strip_prefix(key).and_then(|rest| rest.strip_prefix('.'));
+    let inside = path
+        .strip_prefix(key)
+        .and_then(|rest| rest.strip_prefix('.'));
     match inside.map(|rest| (rest, Members::read(value.get()))) {
         Some((rest, Ok(inner))) => inner.write_without(rest, out),
         _ => out.extend_from_slice(value.get().as_bytes()),
@@ -171,8 +191,14 @@ pub(crate) fn write_text(text: &str, out: &mut Vec<u8>) {
 /// The error without its place, which is that of the line and not of the file.
 fn told(error: &serde_json::Error) -> String {
     let message = error.to_string();
-    let what = message.rsplit_once(" at line ").map_or(message.as_str(), |(what, _)| what);
-    if error.column() > 0 { format!("{what} at column {}", error.column()) } else { what.to_owned() }
+    let what = message
+        .rsplit_once(" at line ")
+        .map_or(message.as_str(), |(what, _)| what);
+    if error.column() > 0 {
+        format!("{what} at column {}", error.column())
+    } else {
+        what.to_owned()
+    }
 }
 
 #[cfg(test)]
@@ -194,15 +220,24 @@ mod tests {
         assert_eq!(text("x"), "");
         assert_eq!(text("ticket"), "`ticket` is an object, not a text");
         assert_eq!(text("ticket.author"), "missing");
-        assert_eq!(members.paths(), ["id", "ticket.body", "ticket.n", "a.b", "x"]);
+        assert_eq!(
+            members.paths(),
+            ["id", "ticket.body", "ticket.n", "a.b", "x"]
+        );
         let mut out = Vec::new();
         members.write_without("ticket.body", &mut out);
-        assert_eq!(String::from_utf8_lossy(&out), r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#);
+        assert_eq!(
+            String::from_utf8_lossy(&out),
+            r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#
+        );
     }
 
     #[test]
     fn errors_name_the_column() {
-        assert_eq!(Members::read("{\"a\": }").err().as_deref(), Some("expected value at column 7"));
-        assert!(Members::read("[1]").err().is_some_and(|error| error.contains("expected an object")));
+        assert_eq!(
+            Members::read("{\"a\": }").err().as_deref(),
+            Some("not valid JSON: expected value at column 7")
+        );
+        assert_eq!(Members::read("[1]").err().as_deref(), Some("not an object"));
     }
 }

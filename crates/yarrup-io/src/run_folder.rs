@@ -16,19 +16,25 @@ use crate::record::Malformed;
 #[non_exhaustive]
 pub enum RunError {
     /// The place is taken.
-    #[error("{path}: is there already; add --replace to put the new run in its place, or choose another with --out")]
+    #[error(
+        "{path}: is there already; add --replace to put the new run in its place, or choose another with --out"
+    )]
     Exists {
         /// The folder.
         path: String,
     },
     /// The place is taken by something that is no run folder, which is never replaced.
-    #[error("{path}: is not a run folder and will not be replaced; choose another place with --out")]
+    #[error(
+        "{path}: is not a run folder and will not be replaced; choose another place with --out"
+    )]
     NotARun {
         /// The folder.
         path: String,
     },
     /// No run folder at this place.
-    #[error("{path}: no run folder here (it has no run.json); make one with `yarrup run RECIPE SOURCE --out {path}`")]
+    #[error(
+        "{path}: no run folder here (it has no run.json); make one with `yarrup run RECIPE SOURCE --out {path}`"
+    )]
     NoRun {
         /// The folder.
         path: String,
@@ -52,7 +58,10 @@ pub enum RunError {
 }
 
 fn refused(path: &Path) -> impl FnOnce(io::Error) -> RunError + '_ {
-    |why| RunError::Refused { path: path.display().to_string(), why }
+    |why| RunError::Refused {
+        path: path.display().to_string(),
+        why,
+    }
 }
 
 /// A run folder that is being written. Dropped before it was finished, it leaves nothing behind.
@@ -80,14 +89,23 @@ impl RunFolder {
                 (true, true) => {}
             }
         }
-        let Some(name) = target.file_name() else { return Err(RunError::NotARun { path: path() }) };
-        let parent = target.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let Some(name) = target.file_name() else {
+            return Err(RunError::NotARun { path: path() });
+        };
+        let parent = target
+            .parent()
+            .filter(|parent| !parent.as_os_str().is_empty())
+            .unwrap_or(Path::new("."));
         fs::create_dir_all(parent).map_err(refused(parent))?;
         let prefix = format!(".{}.unfinished-", name.to_string_lossy());
         clear_abandoned(parent, &prefix);
         let aside = parent.join(format!("{prefix}{}", std::process::id()));
         fs::create_dir(&aside).map_err(refused(&aside))?;
-        Ok(RunFolder { target: target.to_owned(), aside, finished: false })
+        Ok(RunFolder {
+            target: target.to_owned(),
+            aside,
+            finished: false,
+        })
     }
 
     /// Where the run will stand.
@@ -105,7 +123,10 @@ impl RunFolder {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent).map_err(refused(parent))?;
         }
-        Ok(BufWriter::with_capacity(1 << 16, File::create(&path).map_err(refused(&path))?))
+        Ok(BufWriter::with_capacity(
+            1 << 16,
+            File::create(&path).map_err(refused(&path))?,
+        ))
     }
 
     /// Writes a whole file of the run.
@@ -115,7 +136,9 @@ impl RunFolder {
     /// If the system refuses.
     pub fn write(&self, name: &str, content: &[u8]) -> Result<(), RunError> {
         let mut file = self.file(name)?;
-        file.write_all(content).and_then(|()| file.flush()).map_err(refused(Path::new(name)))
+        file.write_all(content)
+            .and_then(|()| file.flush())
+            .map_err(refused(Path::new(name)))
     }
 
     /// Gives the folder its name, now that all is written.
@@ -160,11 +183,25 @@ fn clear_abandoned(parent: &Path, prefix: &str) {
     }
     for entry in fs::read_dir(parent).into_iter().flatten().flatten() {
         let name = entry.file_name();
-        let process = name.to_str().and_then(|name| name.strip_prefix(prefix)).and_then(|id| id.parse::<u32>().ok());
-        if process.is_some_and(|id| !Path::new(&format!("/proc/{id}")).exists()) {
+        let process = name
+            .to_str()
+            .and_then(|name| name.strip_prefix(prefix))
+            .and_then(|id| id.parse::<u32>().ok());
+        if process.is_some_and(has_ended) {
             // Only tidying up: a run must not fail because of it.
             let _ = fs::remove_dir_all(entry.path());
         }
+    }
+}
+
+/// Whether a process is no more, or was killed and only waits to be noticed.
+fn has_ended(process: u32) -> bool {
+    match fs::read_to_string(format!("/proc/{process}/stat")) {
+        // The state stands behind the name, which is in brackets and may hold anything.
+        Ok(stat) => stat
+            .rsplit_once(')')
+            .is_some_and(|(_, rest)| rest.trim_start().starts_with(['Z', 'X'])),
+        Err(error) => error.kind() == io::ErrorKind::NotFound,
     }
 }
 
@@ -209,7 +246,10 @@ pub struct SourceRecord {
 
 /// The counts of a run.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[allow(missing_docs, reason = "the names say it, and docs/run-folder.md explains them")]
+#[allow(
+    missing_docs,
+    reason = "the names say it, and docs/run-folder.md explains them"
+)]
 pub struct TotalsRecord {
     pub documents: u64,
     pub documents_empty_as_found: u64,
@@ -301,12 +341,18 @@ pub struct FormEntry {
 
 /// The cells of a row as a spreadsheet may safely open them: one that would start a formula gets an apostrophe in front.
 fn safe(cell: &str) -> Cow<'_, str> {
-    if starts_formula(cell) { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+    if starts_formula(cell) {
+        Cow::Owned(format!("'{cell}"))
+    } else {
+        Cow::Borrowed(cell)
+    }
 }
 
 fn starts_formula(cell: &str) -> bool {
     match cell.as_bytes().first() {
-        Some(b'=') => cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"')),
+        Some(b'=') => {
+            cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"'))
+        }
         // A sign or a mention alone is harmless: only a call or a link to a program does something.
         Some(b'+' | b'-' | b'@') => cell.contains(['(', '|', '!']),
         _ => false,
@@ -321,7 +367,11 @@ fn as_written(cell: String) -> String {
 }
 
 fn share(part: u64, whole: u64) -> f64 {
-    if whole == 0 { 0.0 } else { part as f64 / whole as f64 }
+    if whole == 0 {
+        0.0
+    } else {
+        part as f64 / whole as f64
+    }
 }
 
 /// Writes `vocabulary.csv`.
@@ -331,26 +381,60 @@ fn share(part: u64, whole: u64) -> f64 {
 /// If the writer fails.
 pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), csv::Error> {
     let mut out = csv::Writer::from_writer(out);
-    let header =
-        ["rank", "term", "count", "documents", "share", "cumulative_share", "kind", "forms", "commonest_form"];
-    out.write_record(header)?;
+    out.write_record(TERM_COLUMNS)?;
     let total = account.totals().tokens_kept;
     let mut so_far = 0;
     for (index, term) in account.vocabulary().enumerate() {
         so_far += term.count;
-        out.write_record([
-            (index + 1).to_string().as_str(),
-            &safe(term.text),
-            &term.count.to_string(),
-            &term.documents.to_string(),
-            &format!("{:.6}", share(term.count, total)),
-            &format!("{:.6}", share(so_far, total)),
+        let shares = [share(term.count, total), share(so_far, total)];
+        let numbers = [index as u64 + 1, term.count, term.documents, term.forms];
+        write_term(
+            &mut out,
+            term.text,
+            term.commonest_form,
             term.kind().name(),
-            &term.forms.to_string(),
-            &safe(term.commonest_form),
-        ])?;
+            numbers,
+            shares,
+        )?;
     }
     Ok(out.flush()?)
+}
+
+const TERM_COLUMNS: [&str; 9] = [
+    "rank",
+    "term",
+    "count",
+    "documents",
+    "share",
+    "cumulative_share",
+    "kind",
+    "forms",
+    "commonest_form",
+];
+
+/// One row; `numbers` are rank, tokens, documents and forms, `shares` the term's and that of all so far.
+fn write_term(
+    out: &mut csv::Writer<impl Write>,
+    term: &str,
+    commonest_form: &str,
+    kind: &str,
+    numbers: [u64; 4],
+    shares: [f64; 2],
+) -> Result<(), csv::Error> {
+    let [rank, count, documents, forms] = numbers.map(|number| number.to_string());
+    let [share, cumulative] = shares.map(|share| format!("{share:.6}"));
+    let (term, form) = (safe(term), safe(commonest_form));
+    out.write_record([
+        &rank,
+        term.as_ref(),
+        &count,
+        &documents,
+        &share,
+        &cumulative,
+        kind,
+        &forms,
+        form.as_ref(),
+    ])
 }
 
 /// Writes `forms.csv`.
@@ -360,13 +444,26 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
 /// If the writer fails.
 pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Error> {
     let mut out = csv::Writer::from_writer(out);
-    out.write_record(["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term"])?;
+    out.write_record([
+        "form",
+        "kind",
+        "tag",
+        "count",
+        "documents",
+        "fate",
+        "step",
+        "reason",
+        "term",
+    ])?;
     for row in account.forms() {
         let (fate, step, reason, term) = match row.fate {
             FormFate::Kept { term } => ("kept", String::new(), String::new(), term),
-            FormFate::Dropped { step, reason } => {
-                ("dropped", step.to_string(), account.reason(step, reason).1, "")
-            }
+            FormFate::Dropped { step, reason } => (
+                "dropped",
+                step.to_string(),
+                account.reason(step, reason).1,
+                "",
+            ),
         };
         out.write_record([
             safe(row.text).as_ref(),
@@ -449,9 +546,19 @@ pub fn write_skipped(skipped: &[Malformed], out: impl Write) -> Result<(), csv::
 /// If the writer fails.
 pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()> {
     let mut out = csv::Writer::from_writer(out);
+    out.write_record(TERM_COLUMNS).map_err(into_io)?;
     for term in terms {
-        let (text, form) = (safe(&term.term).into_owned(), safe(&term.commonest_form).into_owned());
-        out.serialize(TermEntry { term: text, commonest_form: form, ..term.clone() }).map_err(into_io)?;
+        let numbers = [term.rank, term.count, term.documents, term.forms];
+        let shares = [term.share, term.cumulative_share];
+        write_term(
+            &mut out,
+            &term.term,
+            &term.commonest_form,
+            &term.kind,
+            numbers,
+            shares,
+        )
+        .map_err(into_io)?;
     }
     out.flush()
 }
@@ -461,11 +568,22 @@ pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()
 /// # Errors
 ///
 /// If the writer fails.
-pub fn write_form_entries<'f>(forms: impl Iterator<Item = &'f FormEntry>, out: impl Write) -> io::Result<()> {
+pub fn write_form_entries<'f>(
+    forms: impl Iterator<Item = &'f FormEntry>,
+    out: impl Write,
+) -> io::Result<()> {
     let mut out = csv::Writer::from_writer(out);
     for entry in forms {
-        let (form, term) = (safe(&entry.form).into_owned(), safe(&entry.term).into_owned());
-        out.serialize(FormEntry { form, term, ..entry.clone() }).map_err(into_io)?;
+        let (form, term) = (
+            safe(&entry.form).into_owned(),
+            safe(&entry.term).into_owned(),
+        );
+        out.serialize(FormEntry {
+            form,
+            term,
+            ..entry.clone()
+        })
+        .map_err(into_io)?;
     }
     out.flush()
 }
@@ -480,7 +598,10 @@ pub(crate) fn into_io(error: csv::Error) -> io::Error {
 }
 
 fn damaged(path: &Path, why: &impl ToString) -> RunError {
-    RunError::Damaged { path: path.display().to_string(), why: why.to_string() }
+    RunError::Damaged {
+        path: path.display().to_string(),
+        why: why.to_string(),
+    }
 }
 
 /// Reads `run.json` of a run folder.
@@ -491,9 +612,9 @@ fn damaged(path: &Path, why: &impl ToString) -> RunError {
 pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
     let path = folder.join("run.json");
     let bytes = fs::read(&path).map_err(|why| match why.kind() {
-        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => {
-            RunError::NoRun { path: folder.display().to_string() }
-        }
+        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => RunError::NoRun {
+            path: folder.display().to_string(),
+        },
         _ => refused(&path)(why),
     })?;
     serde_json::from_slice(&bytes).map_err(|error| damaged(&path, &error))
@@ -515,11 +636,14 @@ impl Iterator for VocabularyFile {
 
     fn next(&mut self) -> Option<Self::Item> {
         let row = self.rows.next()?;
-        Some(row.map_err(|error| damaged(&self.path, &error)).map(|entry| TermEntry {
-            term: as_written(entry.term),
-            commonest_form: as_written(entry.commonest_form),
-            ..entry
-        }))
+        Some(
+            row.map_err(|error| damaged(&self.path, &error))
+                .map(|entry| TermEntry {
+                    term: as_written(entry.term),
+                    commonest_form: as_written(entry.commonest_form),
+                    ..entry
+                }),
+        )
     }
 }
 
@@ -532,7 +656,10 @@ pub fn read_vocabulary(folder: &Path) -> Result<VocabularyFile, RunError> {
     read_run(folder)?;
     let path = folder.join("vocabulary.csv");
     let file = File::open(&path).map_err(refused(&path))?;
-    Ok(VocabularyFile { path, rows: csv::Reader::from_reader(file).into_deserialize() })
+    Ok(VocabularyFile {
+        path,
+        rows: csv::Reader::from_reader(file).into_deserialize(),
+    })
 }
 
 /// Gives every row of `forms.csv` of a run folder to `visit`.
@@ -546,7 +673,11 @@ pub fn read_forms(folder: &Path, mut visit: impl FnMut(FormEntry)) -> Result<(),
     let file = File::open(&path).map_err(refused(&path))?;
     for row in csv::Reader::from_reader(file).into_deserialize::<FormEntry>() {
         let row = row.map_err(|error| damaged(&path, &error))?;
-        visit(FormEntry { form: as_written(row.form), term: as_written(row.term), ..row });
+        visit(FormEntry {
+            form: as_written(row.form),
+            term: as_written(row.term),
+            ..row
+        });
     }
     Ok(())
 }
@@ -567,7 +698,10 @@ mod tests {
         let run = RunFolder::create(&target, false).expect("room");
         run.write("run.json", b"{}").expect("written");
         run.finish().expect("renamed");
-        assert!(matches!(RunFolder::create(&target, false), Err(RunError::Exists { .. })));
+        assert!(matches!(
+            RunFolder::create(&target, false),
+            Err(RunError::Exists { .. })
+        ));
         let again = RunFolder::create(&target, true).expect("replaced");
         again.write("run.json", b"{1}").expect("written");
         again.finish().expect("renamed");
@@ -579,7 +713,10 @@ mod tests {
     fn other_folders_are_never_replaced() {
         let home = tempfile::tempdir().expect("a folder");
         fs::write(home.path().join("thesis.txt"), "x").expect("written");
-        assert!(matches!(RunFolder::create(home.path(), true), Err(RunError::NotARun { .. })));
+        assert!(matches!(
+            RunFolder::create(home.path(), true),
+            Err(RunError::NotARun { .. })
+        ));
     }
 
     #[test]

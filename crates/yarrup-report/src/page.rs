@@ -12,8 +12,10 @@ static SCRIPT: &str = include_str!("../assets/report.js");
 static STYLE: &str = include_str!("../assets/report.css");
 
 /// The hashes of the two scripts, which alone the page's policy lets run. A test says what they must be.
-const SCRIPT_HASHES: [&str; 2] =
-    ["sha256-GcjUxq2Ikpp59K5J1vcWFWbf0Lo9FcxJXpdPeH63jx8=", "sha256-sOjFkRcwZCnzmzCpk6HAs47wlG4Nvyhov7FbnjC2pcQ="];
+const SCRIPT_HASHES: [&str; 2] = [
+    "sha256-GcjUxq2Ikpp59K5J1vcWFWbf0Lo9FcxJXpdPeH63jx8=",
+    "sha256-sOjFkRcwZCnzmzCpk6HAs47wlG4Nvyhov7FbnjC2pcQ=",
+];
 
 /// How many of the commonest terms cover a share of all tokens.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -126,7 +128,12 @@ impl ReportPage {
     /// If the template fails, which is a fault of the program.
     pub fn html(&self) -> Result<String, askama::Error> {
         let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
-        let whole = self.steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
+        let whole = self
+            .steps
+            .iter()
+            .skip(1)
+            .find_map(|step| step.tokens)
+            .unwrap_or(0);
         let steps = self.steps.iter().map(|step| StepCells {
             number: step.step,
             name: visible(&step.name),
@@ -136,7 +143,11 @@ impl ReportPage {
                 None => number(step.changed),
             },
             tokens: number(step.tokens),
-            share: step.tokens.filter(|_| step.step > 0).map(|n| percent(n, whole)).unwrap_or_default(),
+            share: step
+                .tokens
+                .filter(|_| step.step > 0)
+                .map(|n| percent(n, whole))
+                .unwrap_or_default(),
             types: number(step.types),
             documents: number(step.documents),
         });
@@ -156,7 +167,11 @@ impl ReportPage {
             part: percent(cover.terms, self.terms),
             plural: plural(cover.terms, "term"),
         });
-        let svg = |index: usize| self.figures.get(index).map_or("", |figure| figure.svg.as_str());
+        let svg = |index: usize| {
+            self.figures
+                .get(index)
+                .map_or("", |figure| figure.svg.as_str())
+        };
         Page {
             page: self,
             policy: format!(
@@ -183,9 +198,17 @@ fn curve_json(curve: &[(u64, u64, String)], coverage: &[Coverage]) -> String {
     let ranks: Vec<u64> = curve.iter().map(|(rank, _, _)| *rank).collect();
     let counts: Vec<u64> = curve.iter().map(|(_, count, _)| *count).collect();
     let terms: Vec<String> = curve.iter().map(|(_, _, term)| visible(term)).collect();
-    let covers: Vec<(f64, u64)> = coverage.iter().map(|cover| (cover.share, cover.terms)).collect();
-    let value = serde_json::json!({ "ranks": ranks, "counts": counts, "terms": terms, "covers": covers });
-    value.to_string().replace('<', "\\u003c").replace('>', "\\u003e").replace('&', "\\u0026")
+    let covers: Vec<(f64, u64)> = coverage
+        .iter()
+        .map(|cover| (cover.share, cover.terms))
+        .collect();
+    let value =
+        serde_json::json!({ "ranks": ranks, "counts": counts, "terms": terms, "covers": covers });
+    value
+        .to_string()
+        .replace('<', "\\u003c")
+        .replace('>', "\\u003e")
+        .replace('&', "\\u0026")
 }
 
 #[cfg(test)]
@@ -223,6 +246,10 @@ mod tests {
         };
         let html = page.html().expect("a page");
         assert!(!html.contains("<script>alert") && !html.contains("<img src=x"));
-        assert_eq!(html.matches("<script").count(), 3, "two scripts and the data");
+        assert_eq!(
+            html.matches("<script").count(),
+            3,
+            "two scripts and the data"
+        );
     }
 }

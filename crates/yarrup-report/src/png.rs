@@ -23,15 +23,21 @@ pub struct PngError {
 ///
 /// If the figure is no valid SVG or does not fit into memory.
 pub fn png(figure: &Figure) -> Result<Vec<u8>, PngError> {
-    let why = |why: &dyn std::fmt::Display| PngError { why: why.to_string() };
-    let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
+    let why = |why: &dyn std::fmt::Display| PngError {
+        why: why.to_string(),
+    };
+    let mut options = Options {
+        font_family: "Inter".to_owned(),
+        ..Options::default()
+    };
     let fonts = options.fontdb_mut();
     fonts.load_font_data(REGULAR.to_vec());
     fonts.load_font_data(SEMI_BOLD.to_vec());
     fonts.set_sans_serif_family("Inter");
     let tree = Tree::from_str(&figure.svg, &options).map_err(|error| why(&error))?;
     let size = tree.size().to_int_size();
-    let mut pixels = Pixmap::new(size.width(), size.height()).ok_or_else(|| why(&"the figure has no size"))?;
+    let mut pixels =
+        Pixmap::new(size.width(), size.height()).ok_or_else(|| why(&"the figure has no size"))?;
     resvg::render(&tree, Transform::identity(), &mut pixels.as_mut());
     pixels.encode_png().map_err(|error| why(&error))
 }

@@ -7,12 +7,12 @@ mod read;
 pub(crate) mod testing;
 
 pub use check::{Advice, Arrival, EntryAdvice, Verdict, check};
+pub(crate) use operation::setting_lists;
 pub use operation::{
     Built, Key, ListReference, OPERATIONS, Operation, Settings, Shape, Stage, WordList, operation,
 };
-pub(crate) use operation::setting_lists;
-pub use read::read;
 pub(crate) use read::nearest as nearest_name;
+pub use read::read;
 
 use std::collections::BTreeMap;
 use std::ops::Range;

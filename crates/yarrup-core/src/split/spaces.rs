@@ -10,7 +10,10 @@ impl Splitter for Spaces {
         let mut start = None;
         let mut end_at = |start: &mut Option<usize>, end: usize| {
             if let Some(first) = start.take() {
-                spans.push(Span { start: first as u32, end: end as u32 });
+                spans.push(Span {
+                    start: first as u32,
+                    end: end as u32,
+                });
             }
         };
         let bytes = text.as_bytes();
@@ -28,7 +31,9 @@ impl Splitter for Spaces {
                 at += 1;
                 continue;
             }
-            let Some(c) = text[at..].chars().next() else { break };
+            let Some(c) = text[at..].chars().next() else {
+                break;
+            };
             if unicode::is_white_space(c) {
                 end_at(&mut start, at);
             } else if start.is_none() {

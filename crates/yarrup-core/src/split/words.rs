@@ -16,14 +16,21 @@ impl Splitter for Words {
             let class = ascii_class(bytes[at]);
             if class == SPACE {
                 // White space in ASCII is never part of a token, unless a mark beyond ASCII rides on its end.
-                let run = bytes[at..].iter().take_while(|&&byte| ascii_class(byte) == SPACE).count();
+                let run = bytes[at..]
+                    .iter()
+                    .take_while(|&&byte| ascii_class(byte) == SPACE)
+                    .count();
                 let after = at + run;
                 if after == bytes.len() || bytes[after] < 0x80 {
                     at = after;
                     continue;
                 }
                 // WB3d keeps plain spaces together.
-                let spaces = bytes[at..after].iter().rev().take_while(|&&byte| byte == b' ').count();
+                let spaces = bytes[at..after]
+                    .iter()
+                    .rev()
+                    .take_while(|&&byte| byte == b' ')
+                    .count();
                 at = after - spaces.max(1);
             }
             let end = match ascii_word_end(bytes, at) {
@@ -36,7 +43,10 @@ impl Splitter for Words {
                     continue;
                 }
             }
-            spans.push(Span { start: at as u32, end: end as u32 });
+            spans.push(Span {
+                start: at as u32,
+                end: end as u32,
+            });
             at = end;
         }
     }
@@ -99,7 +109,8 @@ fn ascii_word_end(bytes: &[u8], at: usize) -> Option<usize> {
                     return None;
                 }
                 let joins = before == after
-                    && ((before == LETTER && here != MID_NUMBER) || (before == DIGIT && here != MID_LETTER));
+                    && ((before == LETTER && here != MID_NUMBER)
+                        || (before == DIGIT && here != MID_LETTER));
                 if !joins {
                     return Some(end);
                 }
@@ -122,7 +133,9 @@ fn ascii_word_end(bytes: &[u8], at: usize) -> Option<usize> {
 pub fn next_word_boundary(text: &str, start: usize) -> usize {
     use WordBreak as W;
     let mut rest = text[start..].char_indices();
-    let Some((_, first)) = rest.next() else { return start };
+    let Some((_, first)) = rest.next() else {
+        return start;
+    };
     // The class of the last character, that of the last one but for Extend, Format and ZWJ (WB4), and that before it.
     let mut last = unicode::word_break(first);
     let (mut solid, mut before_solid) = (last, None);
@@ -168,12 +181,18 @@ fn is_line_end(class: WordBreak) -> bool {
 }
 
 fn is_skipped(class: WordBreak) -> bool {
-    matches!(class, WordBreak::Extend | WordBreak::Format | WordBreak::Zwj)
+    matches!(
+        class,
+        WordBreak::Extend | WordBreak::Format | WordBreak::Zwj
+    )
 }
 
 /// The class of the first character from `at` on that rule WB4 does not skip.
 fn next_solid(text: &str, at: usize) -> Option<WordBreak> {
-    text[at..].chars().map(unicode::word_break).find(|&class| !is_skipped(class))
+    text[at..]
+        .chars()
+        .map(unicode::word_break)
+        .find(|&class| !is_skipped(class))
 }
 
 /// Rules WB5 to WB13b: whether `class` belongs to the segment whose last two solid classes are given.
@@ -204,7 +223,10 @@ fn joins(
         (W::Numeric, c) if mid_number(c) => after() == Some(W::Numeric),
         // WB13, WB13a, WB13b
         (W::Katakana, W::Katakana) => true,
-        (W::ALetter | W::HebrewLetter | W::Numeric | W::Katakana | W::ExtendNumLet, W::ExtendNumLet) => true,
+        (
+            W::ALetter | W::HebrewLetter | W::Numeric | W::Katakana | W::ExtendNumLet,
+            W::ExtendNumLet,
+        ) => true,
         (W::ExtendNumLet, W::ALetter | W::HebrewLetter | W::Numeric | W::Katakana) => true,
         _ => false,
     }
@@ -238,10 +260,14 @@ mod tests {
     #[test]
     fn words_marks_and_numbers_are_tokens() {
         let table: &[(&str, &[&str])] = &[
-            ("The wardens' hut isn't locked.", &["The", "wardens", "'", "hut", "isn't", "locked", "."]),
-            ("can\u{2019}t e.g. 3,000.50 a:b x;y", &[
-                "can\u{2019}t", "e.g", ".", "3,000.50", "a:b", "x", ";", "y",
-            ]),
+            (
+                "The wardens' hut isn't locked.",
+                &["The", "wardens", "'", "hut", "isn't", "locked", "."],
+            ),
+            (
+                "can\u{2019}t e.g. 3,000.50 a:b x;y",
+                &["can\u{2019}t", "e.g", ".", "3,000.50", "a:b", "x", ";", "y"],
+            ),
             ("nest_box nest-box", &["nest_box", "nest", "-", "box"]),
             ("l'été naïf\u{301}", &["l'été", "naïf\u{301}"]),
             ("鳥の巣 カタカナ", &["鳥", "の", "巣", "カタカナ"]),
@@ -279,11 +305,19 @@ mod tests {
     fn letter_case_moves_no_boundary() {
         let mut moved = Vec::new();
         for c in '\0'..=char::MAX {
-            for other in [c.to_lowercase().collect::<String>(), c.to_uppercase().collect::<String>()] {
+            for other in [
+                c.to_lowercase().collect::<String>(),
+                c.to_uppercase().collect::<String>(),
+            ] {
                 let mut chars = other.chars();
-                let (Some(changed), None) = (chars.next(), chars.next()) else { continue };
+                let (Some(changed), None) = (chars.next(), chars.next()) else {
+                    continue;
+                };
                 // The standard library knows characters that are younger than our table.
-                if [c, changed].iter().any(|&c| unicode::category(c) == unicode::Category::Other) {
+                if [c, changed]
+                    .iter()
+                    .any(|&c| unicode::category(c) == unicode::Category::Other)
+                {
                     continue;
                 }
                 if changed.len_utf8() == c.len_utf8() && !unicode::splits_alike(c, changed) {

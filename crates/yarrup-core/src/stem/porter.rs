@@ -11,7 +11,9 @@ pub fn porter(word: &str) -> String {
         return word.to_owned();
     }
     let mut word = word.as_bytes().to_vec();
-    for step in [step_1a, step_1b, step_1c, step_2, step_3, step_4, step_5a, step_5b] {
+    for step in [
+        step_1a, step_1b, step_1c, step_2, step_3, step_4, step_5a, step_5b,
+    ] {
         step(&mut word);
     }
     into_word(word)
@@ -71,13 +73,18 @@ fn replace_longest(word: &mut Vec<u8>, rules: &[(&'static str, &'static str)], l
 }
 
 fn step_1a(word: &mut Vec<u8>) {
-    if let Some((suffix, instead)) = longest(word, &[("sses", "ss"), ("ies", "i"), ("ss", "ss"), ("s", "")]) {
+    if let Some((suffix, instead)) = longest(
+        word,
+        &[("sses", "ss"), ("ies", "i"), ("ss", "ss"), ("s", "")],
+    ) {
         put(word, suffix.len(), instead);
     }
 }
 
 fn step_1b(word: &mut Vec<u8>) {
-    let Some((suffix, _)) = longest(word, &[("eed", ()), ("ed", ()), ("ing", ())]) else { return };
+    let Some((suffix, _)) = longest(word, &[("eed", ()), ("ed", ()), ("ing", ())]) else {
+        return;
+    };
     let stem = &word[..word.len() - suffix.len()];
     if *suffix == "eed" {
         if measure(stem) > 0 {
@@ -89,7 +96,10 @@ fn step_1b(word: &mut Vec<u8>) {
         return;
     }
     put(word, suffix.len(), "");
-    if ["at", "bl", "iz"].iter().any(|end| word.ends_with(end.as_bytes())) {
+    if ["at", "bl", "iz"]
+        .iter()
+        .any(|end| word.ends_with(end.as_bytes()))
+    {
         word.push(b'e');
     } else if ends_in_double_consonant(word) && !matches!(word.last(), Some(b'l' | b's' | b'z')) {
         put(word, 1, "");
@@ -210,7 +220,10 @@ mod tests {
     fn the_examples_of_the_paper() {
         type Step = fn(&mut Vec<u8>);
         let table: [(Step, &str); 8] = [
-            (step_1a, "caresses caress ponies poni ties ti caress caress cats cat"),
+            (
+                step_1a,
+                "caresses caress ponies poni ties ti caress caress cats cat",
+            ),
             (
                 step_1b,
                 "feed feed agreed agree plastered plaster bled bled motoring motor sing sing conflated conflate \
@@ -251,7 +264,11 @@ mod tests {
 
     #[test]
     fn the_measures_of_the_paper() {
-        for (m, words) in [(0, "tr ee tree y by"), (1, "trouble oats trees ivy"), (2, "troubles private oaten orrery")] {
+        for (m, words) in [
+            (0, "tr ee tree y by"),
+            (1, "trouble oats trees ivy"),
+            (2, "troubles private oaten orrery"),
+        ] {
             for word in words.split(' ') {
                 assert_eq!(measure(word.as_bytes()), m, "{word}");
             }

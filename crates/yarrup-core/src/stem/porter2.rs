@@ -17,7 +17,10 @@ pub fn porter2(word: &str) -> String {
     let mut word = Word::begin(word);
     word.step_0();
     word.step_1a();
-    if !KEPT_AFTER_1A.iter().any(|kept| kept.as_bytes() == word.letters) {
+    if !KEPT_AFTER_1A
+        .iter()
+        .any(|kept| kept.as_bytes() == word.letters)
+    {
         word.step_1b();
         word.step_1c();
         word.step_2();
@@ -54,8 +57,9 @@ const EXCEPTIONS: &[(&str, &str)] = &[
     ("andes", "andes"),
 ];
 
-const KEPT_AFTER_1A: &[&str] =
-    &["inning", "outing", "canning", "herring", "earring", "proceed", "exceed", "succeed"];
+const KEPT_AFTER_1A: &[&str] = &[
+    "inning", "outing", "canning", "herring", "earring", "proceed", "exceed", "succeed",
+];
 
 /// Words that would be overstemmed: their R1 begins behind these letters.
 const LONG_STARTS: &[&str] = &["gener", "commun", "arsen"];
@@ -84,13 +88,20 @@ fn region(letters: &[u8], start: usize) -> usize {
 impl Word {
     fn begin(word: &str) -> Word {
         let straight = word.replace('\u{2019}', "'");
-        let mut letters = straight.strip_prefix('\'').unwrap_or(&straight).as_bytes().to_vec();
+        let mut letters = straight
+            .strip_prefix('\'')
+            .unwrap_or(&straight)
+            .as_bytes()
+            .to_vec();
         for at in 0..letters.len() {
             if letters[at] == b'y' && (at == 0 || is_vowel(letters[at - 1])) {
                 letters[at] = CONSONANT_Y;
             }
         }
-        let r1 = match LONG_STARTS.iter().find(|start| letters.starts_with(start.as_bytes())) {
+        let r1 = match LONG_STARTS
+            .iter()
+            .find(|start| letters.starts_with(start.as_bytes()))
+        {
             Some(start) => start.len(),
             None => region(&letters, 0),
         };
@@ -137,23 +148,42 @@ impl Word {
     }
 
     fn step_1a(&mut self) {
-        const RULES: &[(&str, ())] = &[("sses", ()), ("ied", ()), ("ies", ()), ("us", ()), ("ss", ()), ("s", ())];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else { return };
+        const RULES: &[(&str, ())] = &[
+            ("sses", ()),
+            ("ied", ()),
+            ("ies", ()),
+            ("us", ()),
+            ("ss", ()),
+            ("s", ()),
+        ];
+        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+            return;
+        };
         match *suffix {
             "sses" => self.put(suffix, "ss"),
             "ied" | "ies" => {
                 let instead = if self.before(suffix) > 1 { "i" } else { "ie" };
                 self.put(suffix, instead);
             }
-            "s" if self.before("s") > 0 && self.has_vowel_before(self.before("s") - 1) => self.put("s", ""),
+            "s" if self.before("s") > 0 && self.has_vowel_before(self.before("s") - 1) => {
+                self.put("s", "")
+            }
             _ => {}
         }
     }
 
     fn step_1b(&mut self) {
-        const RULES: &[(&str, ())] =
-            &[("eedly", ()), ("eed", ()), ("edly", ()), ("ed", ()), ("ingly", ()), ("ing", ())];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else { return };
+        const RULES: &[(&str, ())] = &[
+            ("eedly", ()),
+            ("eed", ()),
+            ("edly", ()),
+            ("ed", ()),
+            ("ingly", ()),
+            ("ing", ()),
+        ];
+        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+            return;
+        };
         let before = self.before(suffix);
         if suffix.starts_with("eed") {
             if before >= self.r1 {
@@ -165,7 +195,10 @@ impl Word {
             return;
         }
         self.put(suffix, "");
-        let ends = |ends: &[&str]| ends.iter().any(|end| self.letters.ends_with(end.as_bytes()));
+        let ends = |ends: &[&str]| {
+            ends.iter()
+                .any(|end| self.letters.ends_with(end.as_bytes()))
+        };
         if ends(&["at", "bl", "iz"]) {
             self.letters.push(b'e');
         } else if ends(&["bb", "dd", "ff", "gg", "mm", "nn", "pp", "rr", "tt"]) {
@@ -210,7 +243,9 @@ impl Word {
             ("lessli", "less"),
             ("li", ""),
         ];
-        let Some((suffix, instead)) = longest(&self.letters, RULES) else { return };
+        let Some((suffix, instead)) = longest(&self.letters, RULES) else {
+            return;
+        };
         let before = self.before(suffix);
         let preceding = before.checked_sub(1).map(|at| self.letters[at]);
         let allowed = match *suffix {
@@ -235,7 +270,9 @@ impl Word {
             ("ness", ""),
             ("ative", ""),
         ];
-        let Some((suffix, instead)) = longest(&self.letters, RULES) else { return };
+        let Some((suffix, instead)) = longest(&self.letters, RULES) else {
+            return;
+        };
         let before = self.before(suffix);
         if before >= self.r1 && (*suffix != "ative" || before >= self.r2) {
             self.put(suffix, instead);
@@ -263,18 +300,25 @@ impl Word {
             ("ize", ()),
             ("ion", ()),
         ];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else { return };
+        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+            return;
+        };
         let before = self.before(suffix);
-        let allowed = *suffix != "ion" || matches!(self.letters[..before].last(), Some(b's' | b't'));
+        let allowed =
+            *suffix != "ion" || matches!(self.letters[..before].last(), Some(b's' | b't'));
         if before >= self.r2 && allowed {
             self.put(suffix, "");
         }
     }
 
     fn step_5(&mut self) {
-        let Some(before) = self.letters.len().checked_sub(1) else { return };
+        let Some(before) = self.letters.len().checked_sub(1) else {
+            return;
+        };
         let goes = match self.letters[before] {
-            b'e' => before >= self.r2 || (before >= self.r1 && !self.ends_in_short_syllable(before)),
+            b'e' => {
+                before >= self.r2 || (before >= self.r1 && !self.ends_in_short_syllable(before))
+            }
             b'l' => before >= self.r2 && self.letters[..before].last() == Some(&b'l'),
             _ => false,
         };

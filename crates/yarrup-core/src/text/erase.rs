@@ -43,7 +43,11 @@ impl Erase {
     fn new(settings: &Settings) -> Erase {
         let classes = settings.choices("classes");
         let has = |name| classes.contains(&name);
-        let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
+        let instead = if settings.choice("to") == Some("nothing") {
+            ""
+        } else {
+            " "
+        };
         let mut erase = Erase {
             punctuation: has("punctuation"),
             symbols: has("symbols"),
@@ -64,7 +68,11 @@ impl Erase {
             Category::Digit => self.digits,
             Category::Symbol | Category::ModifierSymbol => {
                 // Pictographs that are drawn as text by default (`©`, `→`) are symbols, unless U+FE0F follows.
-                if unicode::is_emoji(c) { self.emoji } else { self.symbols }
+                if unicode::is_emoji(c) {
+                    self.emoji
+                } else {
+                    self.symbols
+                }
             }
             _ => false,
         }
@@ -76,12 +84,15 @@ impl Erase {
             return 0;
         }
         let mut chars = text.char_indices().peekable();
-        let Some((_, first)) = chars.next() else { return 0 };
+        let Some((_, first)) = chars.next() else {
+            return 0;
+        };
         let second = chars.peek().map(|&(_, c)| c);
         let keycap = || {
             let mut rest = text[first.len_utf8()..].chars();
             let next = rest.next();
-            next == Some('\u{20e3}') || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
+            next == Some('\u{20e3}')
+                || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
         };
         let starts = unicode::is_emoji(first)
             || (unicode::is_pictographic(first) && second == Some('\u{fe0f}'))
@@ -117,11 +128,14 @@ impl TextStep for Erase {
         while at < bytes.len() {
             let byte = bytes[at];
             // A keycap makes an emoji of an ASCII character: U+20E3 and U+FE0F both begin with a byte beyond ASCII.
-            let plain = byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
+            let plain =
+                byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
             let length = if plain {
                 usize::from(self.ascii[usize::from(byte)])
             } else {
-                let Some(c) = stretch[at..].chars().next() else { break };
+                let Some(c) = stretch[at..].chars().next() else {
+                    break;
+                };
                 let emoji = self.emoji_length(&stretch[at..]);
                 let taken = if emoji > 0 {
                     emoji
@@ -168,16 +182,25 @@ mod tests {
             "“Don’t”… 5€ (+3) ٣     ©"
         );
         assert_eq!(
-            erased("classes = [\"symbols\", \"digits\"]\nto = \"nothing\"", "5€ (+3) ٣ © 🐦"),
+            erased(
+                "classes = [\"symbols\", \"digits\"]\nto = \"nothing\"",
+                "5€ (+3) ٣ © 🐦"
+            ),
             " ()   🐦"
         );
-        assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
+        assert_eq!(
+            erased("classes = [\"punctuation\"]", "nest-box"),
+            "nest box"
+        );
     }
 
     #[test]
     fn spared_words_keep_their_marks() {
         assert_eq!(
-            erased("classes = [\"punctuation\"]\nspare = [\"don't\", \"#\"]", "Don't go, #tern!"),
+            erased(
+                "classes = [\"punctuation\"]\nspare = [\"don't\", \"#\"]",
+                "Don't go, #tern!"
+            ),
             "Don't go  #tern "
         );
     }

@@ -15,7 +15,12 @@ pub(crate) static STOPWORDS: Operation = Operation {
             about: "lists from the shelf by name (`en`), and own files: one word a line, or the column of a CSV file as \
                     `{ file = \"words.csv\", column = \"word\" }`",
         },
-        Key { name: "add", shape: Shape::Texts, default: None, about: "more words, written here" },
+        Key {
+            name: "add",
+            shape: Shape::Texts,
+            default: None,
+            about: "more words, written here",
+        },
         Key {
             name: "case",
             shape: Shape::OneOf(&["ignore", "exact"]),
@@ -56,16 +61,25 @@ impl StopWords {
     }
 
     fn take(&mut self, list: &str, words: &[String]) {
-        let Ok(number) = u16::try_from(self.lists.len()) else { return };
+        let Ok(number) = u16::try_from(self.lists.len()) else {
+            return;
+        };
         self.lists.push(list.to_owned());
         for word in words {
-            self.entries.push(Entry { word: word.clone(), list: list.to_owned() });
+            self.entries.push(Entry {
+                word: word.clone(),
+                list: list.to_owned(),
+            });
             self.words.entry(self.compared(word)).or_insert(number);
         }
     }
 
     fn compared(&self, word: &str) -> String {
-        if self.exact { word.to_owned() } else { word.to_lowercase() }
+        if self.exact {
+            word.to_owned()
+        } else {
+            word.to_lowercase()
+        }
     }
 }
 
@@ -78,7 +92,12 @@ impl TokenStep for StopWords {
     }
 
     fn reason(&self, number: u16) -> String {
-        format!("stop word ({})", self.lists.get(usize::from(number)).map_or("", String::as_str))
+        format!(
+            "stop word ({})",
+            self.lists
+                .get(usize::from(number))
+                .map_or("", String::as_str)
+        )
     }
 
     fn entries(&self) -> &[Entry] {
@@ -96,7 +115,8 @@ mod tests {
 
     #[test]
     fn shelf_list_own_words_and_spared_words() {
-        let recipe = "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\"Tern\"]\nspare = [\"not\"]\n";
+        let recipe =
+            "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\"Tern\"]\nspare = [\"not\"]\n";
         assert_eq!(
             testing::clean(recipe, "The tern DON'T nest and they don\u{2019}t not fly"),
             "nest not fly"

@@ -21,7 +21,13 @@ pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit,
                 Some("-") | None => standard_input()?,
                 Some(text) => text.to_owned(),
             };
-            print(&compiled.pipeline.trace(&text, &GivenFields(&arguments.given)), &text, screen)?;
+            print(
+                &compiled
+                    .pipeline
+                    .trace(&text, &GivenFields(&arguments.given)),
+                &text,
+                screen,
+            )?;
         }
     }
     Ok(Exit::Done)
@@ -31,12 +37,20 @@ fn standard_input() -> Result<String, Failure> {
     let mut bytes = Vec::new();
     std::io::stdin()
         .read_to_end(&mut bytes)
-        .map_err(|why| Failure::File { path: "standard input".into(), why: why.to_string() })?;
+        .map_err(|why| Failure::File {
+            path: "standard input".into(),
+            why: why.to_string(),
+        })?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
 /// Finds the document and shows its way through the recipe.
-fn document(arguments: &TryArguments, place: &str, compiled: &Compiled, screen: &Screen) -> Result<(), Failure> {
+fn document(
+    arguments: &TryArguments,
+    place: &str,
+    compiled: &Compiled,
+    screen: &Screen,
+) -> Result<(), Failure> {
     let mut source = Source::open(&[place.to_owned()], arguments.format.map(Into::into))?;
     let selection = Selection::from(&arguments.fields);
     let mut seen: Vec<String> = Vec::new();
@@ -52,8 +66,15 @@ fn document(arguments: &TryArguments, place: &str, compiled: &Compiled, screen: 
                     return Ok(());
                 }
             };
-            if arguments.document.as_deref().is_none_or(|id| id == record.id) {
-                found = Some((compiled.pipeline.trace(&record.text, &record), record.text.to_string()));
+            if arguments
+                .document
+                .as_deref()
+                .is_none_or(|id| id == record.id)
+            {
+                found = Some((
+                    compiled.pipeline.trace(&record.text, &record),
+                    record.text.to_string(),
+                ));
                 if arguments.document.is_none() {
                     screen.tell(&format!("document {}", visible(&record.id)));
                 }
@@ -71,7 +92,10 @@ fn document(arguments: &TryArguments, place: &str, compiled: &Compiled, screen: 
     Err(Failure::Told(match (&arguments.document, first_bad) {
         (_, Some(bad)) if seen.is_empty() => format!("{}: {}", bad.place, bad.why),
         (Some(id), _) if !seen.is_empty() => {
-            format!("{place}: no document has the id `{id}`; the first ids are `{}`", seen.join("`, `"))
+            format!(
+                "{place}: no document has the id `{id}`; the first ids are `{}`",
+                seen.join("`, `")
+            )
         }
         _ => format!("{place}: holds no document"),
     }))
@@ -82,7 +106,10 @@ struct GivenFields<'a>(&'a [(String, String)]);
 
 impl Fields for GivenFields<'_> {
     fn field(&self, path: &str) -> Option<Cow<'_, str>> {
-        self.0.iter().find(|(name, _)| name == path).map(|(_, value)| Cow::Borrowed(value.as_str()))
+        self.0
+            .iter()
+            .find(|(name, _)| name == path)
+            .map(|(_, value)| Cow::Borrowed(value.as_str()))
     }
 }
 
@@ -92,14 +119,29 @@ const NAMES: (usize, usize) = (12, 28);
 fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failure> {
     let look = screen.look;
     let mut out = screen.out();
-    let steps = trace.text_steps.iter().map(|step| step.step).chain([trace.split]);
+    let steps = trace
+        .text_steps
+        .iter()
+        .map(|step| step.step)
+        .chain([trace.split]);
     let steps = steps.chain(trace.token_steps.iter().map(|step| step.step));
-    let names = steps.map(|step| name(step).chars().count() + 2).max().unwrap_or(0).clamp(NAMES.0, NAMES.1);
+    let names = steps
+        .map(|step| name(step).chars().count() + 2)
+        .max()
+        .unwrap_or(0)
+        .clamp(NAMES.0, NAMES.1);
     let line = |out: &mut dyn Write, name: &str, pieces: &[Marked]| {
         let name: String = name.chars().take(names - 2).collect();
-        writeln!(out, "{}  {}", look.heading(&format!("{name:<width$}", width = names - 2)), wrapped(pieces, names, look))
+        writeln!(
+            out,
+            "{}  {}",
+            look.heading(&format!("{name:<width$}", width = names - 2)),
+            wrapped(pieces, names, look)
+        )
     };
-    let note = |out: &mut dyn Write, text: &str| writeln!(out, "{}{}", " ".repeat(names), look.faint(text));
+    let note = |out: &mut dyn Write, text: &str| {
+        writeln!(out, "{}{}", " ".repeat(names), look.faint(text))
+    };
     line(&mut out, "text", &[Marked::Same(original.to_owned())])?;
     let mut before = original;
     for step in &trace.text_steps {
@@ -108,8 +150,15 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
         before = &step.text;
     }
     line(&mut out, &name(trace.split), &token_pieces(&trace.tokens))?;
-    let put_in = if trace.split.put_in { ", put in: the recipe has no split" } else { "" };
-    note(&mut out, &format!("{}{put_in}", counted(trace.tokens.len() as u64, "token")))?;
+    let put_in = if trace.split.put_in {
+        ", put in: the recipe has no split"
+    } else {
+        ""
+    };
+    note(
+        &mut out,
+        &format!("{}{put_in}", counted(trace.tokens.len() as u64, "token")),
+    )?;
     for step in &trace.token_steps {
         line(&mut out, &name(step.step), &fate_pieces(step))?;
         for text in fate_notes(step, look) {
@@ -122,7 +171,10 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
 }
 
 fn name(step: &StepName) -> String {
-    let named = step.label.as_deref().map_or_else(|| step.operation.to_owned(), visible);
+    let named = step
+        .label
+        .as_deref()
+        .map_or_else(|| step.operation.to_owned(), visible);
     format!("{:>2} {named}", step.number)
 }
 
@@ -143,6 +195,14 @@ fn text_pieces(step: &TextTrace<'_>, before: &str) -> Vec<Marked> {
     }
     pieces.push(Marked::Same(step.text[at..].to_owned()));
     pieces.retain(|piece| !matches!(piece, Marked::Same(text) if text.is_empty()));
+    // Neighbours of one fate are shown as one stretch.
+    pieces.dedup_by(|next, piece| match (piece, next) {
+        (Marked::Gone(text), Marked::Gone(more)) | (Marked::New(text), Marked::New(more)) => {
+            text.push_str(more);
+            true
+        }
+        _ => false,
+    });
     pieces
 }
 
@@ -191,10 +251,12 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
         match fate {
             TokenFate::Kept => {}
             TokenFate::Changed(_) => changed += 1,
-            TokenFate::Dropped(reason) => match reasons.iter_mut().find(|(known, _)| known == reason) {
-                Some((_, forms)) => forms.push(form),
-                None => reasons.push((reason, vec![form])),
-            },
+            TokenFate::Dropped(reason) => {
+                match reasons.iter_mut().find(|(known, _)| known == reason) {
+                    Some((_, forms)) => forms.push(form),
+                    None => reasons.push((reason, vec![form])),
+                }
+            }
         }
     }
     let mut notes: Vec<String> = reasons
@@ -202,7 +264,12 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
         .map(|(reason, mut forms)| {
             let count = counted(forms.len() as u64, "token");
             let mut seen = Vec::new();
-            forms.retain(|form| !seen.contains(form) && { seen.push(form); true });
+            forms.retain(|form| {
+                !seen.contains(form) && {
+                    seen.push(form);
+                    true
+                }
+            });
             let mut shown = String::new();
             for (index, form) in forms.iter().enumerate() {
                 if shown.len() + form.len() + reason.len() + 40 > look.width {

@@ -1,0 +1,239 @@
+use std::process::Stdio;
+
+use crate::home::Home;
+
+#[test]
+fn all_mistakes_of_a_recipe_are_shown_at_once_with_their_places() {
+    let home = Home::new().file(
+        "bad.toml",
+        "languages = \"en\"\n[[step]]\ndo = \"stopword\"\n[[step]]\ndo = \"case\"\nto = \"lowercase\"\n[[step]]\ndo = \"drop\"\n\
+         shorter_then = 3\n[[step]]\ndo = \"erase\"\nclasses = \"digits\"\n",
+    );
+    let err = home.refused("run bad.toml notes.jsonl");
+    let expected = "\
+error: unknown key `languages`
+ --> bad.toml:1:1
+  |
+1 | languages = \"en\"
+  | ^^^^^^^^^ a recipe has no such key
+  |
+  = help: did you mean `language`?
+
+error: unknown step `stopword`
+ --> bad.toml:3:6
+  |
+3 | do = \"stopword\"
+  |      ^^^^^^^^^^ no step has this name
+  |
+  = help: did you mean `stopwords`?
+";
+    assert!(err.starts_with(expected), "{err}");
+    for place in [
+        "bad.toml:6:6",
+        "bad.toml:9:1",
+        "did you mean `shorter_than`?",
+        "write `classes = [\"digits\"]`",
+        "bad.toml: 6 mistakes",
+    ] {
+        assert!(err.contains(place), "{place} in {err}");
+    }
+    assert_eq!(home.names("."), ["bad.toml"]);
+}
+
+#[test]
+fn lists_that_are_not_there_are_mistakes_of_the_recipe() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"stopwords\"\nlists = [\"no.txt\", \"english\"]\n",
+    );
+    let err = home.refused("check r.toml");
+    assert!(
+        err.contains("no word list `no.txt`") && err.contains("r.toml:3:10"),
+        "{err}"
+    );
+    assert!(
+        err.contains("no word list `english`") && err.contains("on the shelf: `en`"),
+        "{err}"
+    );
+}
+
+#[test]
+fn malformed_records_are_named_skipped_and_counted() {
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        "{\"text\":\"one tern\"}\n{\"text\": oops}\n{\"body\":\"x\"}\n[1]\n{\"text\":{}}\n{\"text\":\"a \\ud800 b\"}\n{\"text\":\"two\"}\n",
+    );
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run");
+    assert_eq!(said.code, Some(0));
+    for line in [
+        "notes.jsonl:2: not valid JSON: expected value at column 10; skipped",
+        "notes.jsonl:3: no field `text`; there are `body`; skipped",
+        "notes.jsonl:4: not an object; skipped",
+        "notes.jsonl:5: `text` is an object, not a text; skipped",
+        "notes.jsonl:6: `text` is not a valid string",
+        "5 malformed records skipped: see skipped.csv",
+    ] {
+        assert!(said.err.contains(line), "{line} in {}", said.err);
+    }
+    assert_eq!(home.rows("run/skipped.csv").len(), 5);
+    assert!(home.read("run/run.json").contains("\"records_skipped\": 5"));
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
+    let err = home.refused("run recipe.toml notes.jsonl --out strict --strict");
+    assert_eq!(
+        err,
+        "error: notes.jsonl:2: not valid JSON: expected value at column 10\n"
+    );
+    assert!(!home.path("strict").exists());
+}
+
+#[test]
+fn rows_of_another_length_are_malformed() {
+    let home = Home::with_recipe().file(
+        "cards.csv",
+        "id,text\n1,tern\n2\n3,gull,extra\n4,\"two\nlines\"\n5\n",
+    );
+    let said = home.yarrup("run recipe.toml cards.csv --out run");
+    for line in [
+        "cards.csv:3: the row has 1 cell, the header has 2 cells",
+        "cards.csv:4: the row has 3 cells",
+        "cards.csv:7: the row has 1 cell",
+    ] {
+        assert!(said.err.contains(line), "{line} in {}", said.err);
+    }
+}
+
+#[test]
+fn a_wrong_text_field_is_an_error_that_lists_the_fields() {
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        "{\"id\":1,\"ticket\":{\"body\":\"x\"}}\n".repeat(30),
+    );
+    let err = home.refused("run recipe.toml notes.jsonl --out run");
+    assert_eq!(
+        err,
+        "error: no document could be read; 30 records skipped, the first at notes.jsonl:1: no field `text`; there are `id`, \
+         `ticket.body`; choose one with --text (and --id)\n"
+    );
+    assert!(!home.path("run").exists());
+}
+
+#[test]
+fn broken_bytes_are_replaced_and_counted() {
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        b"{\"text\":\"caf\xe9 \xff\xfe tern\"}\n{\"text\":\"fine\"}\n",
+    );
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run");
+    assert!(
+        said.err
+            .contains("3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document"),
+        "{said:?}"
+    );
+    assert!(home.read("run/run.json").contains("\"broken_bytes\": 3"));
+}
+
+#[test]
+fn what_is_not_text_is_named() {
+    let home = Home::with_recipe()
+        .file("a.txt", b"PK\x03\x04rest")
+        .file("b.csv", b"\xff\xfea\0b\0")
+        .file("c.txt", b"text\0text")
+        .file("d.json", "[{\"text\":\"x\"}]");
+    for (file, why) in [
+        ("a.txt", "a zip archive"),
+        ("b.csv", "UTF-16 text; convert it to UTF-8 first"),
+        ("c.txt", "it holds NUL bytes"),
+        ("d.json", "a JSON array, not JSON Lines"),
+        ("e.txt", "No such file"),
+    ] {
+        let err = home.refused(&format!("run recipe.toml {file} --out run"));
+        assert!(
+            err.starts_with(&format!("error: {file}: ")) && err.contains(why),
+            "{err}"
+        );
+        assert!(!home.path("run").exists());
+    }
+}
+
+#[test]
+fn a_place_that_cannot_be_written_is_refused_before_any_work() {
+    let home = Home::with_recipe()
+        .file("notes.txt", "x")
+        .file("taken", "a file");
+    let err = home.refused("run recipe.toml notes.txt --out taken/run");
+    assert!(err.starts_with("error: taken"), "{err}");
+    let err = home.refused("run recipe.toml notes.txt --out taken");
+    assert!(err.contains("taken: is not a run folder"), "{err}");
+}
+
+#[test]
+fn a_killed_run_leaves_nothing_that_looks_whole_and_the_next_tidies_up() {
+    let line = "{\"text\":\"The terns are nesting on the spit again this year\"}\n";
+    let home = Home::with_recipe().file("notes.jsonl", line.repeat(400_000));
+    let mut child = home
+        .command("run recipe.toml notes.jsonl --out run --threads 1")
+        .stdout(Stdio::null())
+        .spawn()
+        .expect("the program starts");
+    // As soon as it has begun to write: the folder aside is there.
+    let begun = || {
+        home.names(".")
+            .iter()
+            .any(|name| name.starts_with(".run.unfinished-"))
+    };
+    while !begun() && child.try_wait().expect("known").is_none() {
+        std::thread::yield_now();
+    }
+    child.kill().expect("it can be killed");
+    child.wait().expect("it ends");
+    assert!(
+        !home.path("run").exists(),
+        "the run was killed before its end"
+    );
+    assert!(home.yarrup("terms run").err.contains("no run folder here"));
+    let home = home.file("notes.jsonl", line);
+    home.done("run recipe.toml notes.jsonl --out run");
+    assert_eq!(home.names("."), ["notes.jsonl", "recipe.toml", "run"]);
+}
+
+#[test]
+fn a_closed_pipe_ends_quietly() {
+    let home = Home::with_recipe().file(
+        "words.txt",
+        (0..20_000).map(|n| format!("word{n} ")).collect::<String>(),
+    );
+    home.done("run recipe.toml words.txt --out run");
+    let mut child = home
+        .command("terms run --top 0")
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("the program starts");
+    drop(child.stdout.take());
+    let output = child.wait_with_output().expect("it ends");
+    assert_eq!(
+        (output.status.code(), output.stderr.as_slice()),
+        (Some(0), &b""[..])
+    );
+}
+
+#[test]
+fn hostile_text_moves_no_cursor_runs_in_no_page_and_starts_no_formula() {
+    let text =
+        "\\u001b[2Jred =HYPERLINK(\\\"x\\\") <script>alert(1)</script> <script>alert(1)</script>";
+    let home = Home::new()
+        .file("r.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n")
+        .file("notes.jsonl", format!("{{\"text\":\"{text}\"}}\n"));
+    let out = home.done("run r.toml notes.jsonl --out run");
+    assert!(
+        !out.contains('\u{1b}') && out.contains("\\u{1b}[2Jred"),
+        "{out}"
+    );
+    assert!(!home.read("run/report.html").contains("<script>alert"));
+    assert!(home.read("run/vocabulary.csv").contains("'=HYPERLINK("));
+    let table = home.done("terms run");
+    assert!(
+        !table.contains('\u{1b}') && table.contains(" =HYPERLINK("),
+        "{table}"
+    );
+}

@@ -1,0 +1,11 @@
+//! The built program on files in temporary folders, seen as its users see it.
+
+mod bad_input;
+mod check;
+mod demo;
+mod home;
+mod pipe;
+mod run;
+mod sources;
+mod study;
+mod try_out;

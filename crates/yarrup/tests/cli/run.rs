@@ -1,0 +1,294 @@
+use std::collections::BTreeMap;
+
+use crate::home::Home;
+
+const NOTES: &str = "{\"id\":\"a\",\"site\":\"spit\",\"text\":\"The terns nest. Nests on the spit!\"}\n\
+                     {\"id\":\"b\",\"site\":\"hide\",\"text\":\"One tern isn't nesting\"}\n";
+
+fn home() -> Home {
+    Home::with_recipe().file("notes.jsonl", NOTES)
+}
+
+#[test]
+fn the_tables_tell_every_step_to_the_unit() {
+    let home = home();
+    home.done("run recipe.toml notes.jsonl --out run");
+    assert_eq!(
+        home.read("run/effects.csv"),
+        "step,do,label,documents_touched,tokens_in,tokens_dropped,tokens_added,tokens_changed,tokens_out,types_in,\
+         types_out,matches,characters_in,characters_out\n\
+         0,as found,,,,,,,13,,13,,,56\n\
+         1,case,,2,,,,,,,,3,56,56\n\
+         2,split,,,,,,,13,,12,,,\n\
+         3,stopwords,,2,13,5,0,0,8,12,8,,,\n\
+         4,drop,,1,8,2,0,0,6,8,6,,,\n\
+         5,stem,,2,6,0,0,3,6,6,3,,,\n"
+    );
+    assert_eq!(
+        home.read("run/vocabulary.csv"),
+        "rank,term,count,documents,share,cumulative_share,kind,forms,commonest_form\n\
+         1,nest,3,2,0.500000,0.500000,word,3,nest\n\
+         2,tern,2,2,0.333333,0.833333,word,2,tern\n\
+         3,spit,1,1,0.166667,1.000000,word,1,spit\n"
+    );
+    let forms = home.read("run/forms.csv");
+    assert!(forms.starts_with("form,kind,tag,count,documents,fate,step,reason,term\nthe,word,,2,1,dropped,3,stop word (en),\n"));
+    assert!(
+        forms.contains("\n.,punctuation,,1,1,dropped,4,punctuation,\n"),
+        "{forms}"
+    );
+    assert!(forms.contains("\nnests,word,,1,1,kept,,,nest\n"));
+    assert!(forms.contains("\nisn't,word,,1,1,dropped,3,stop word (en),\n"));
+}
+
+#[test]
+fn documents_keep_their_fields_and_their_text() {
+    let home = home();
+    home.done("run recipe.toml notes.jsonl --out run");
+    assert_eq!(
+        home.read("run/documents.jsonl"),
+        "{\"id\":\"a\",\"site\":\"spit\",\"text\":\"The terns nest. Nests on the spit!\",\"clean\":\"tern nest nest spit\",\
+         \"tokens_before\":9,\"tokens_after\":4}\n\
+         {\"id\":\"b\",\"site\":\"hide\",\"text\":\"One tern isn't nesting\",\"clean\":\"tern nest\",\
+         \"tokens_before\":4,\"tokens_after\":2}\n"
+    );
+    home.done("run recipe.toml notes.jsonl --out bare --without-originals");
+    assert!(!home.read("bare/documents.jsonl").contains("\"text\""));
+    home.done("run recipe.toml notes.jsonl --out account --without-documents");
+    assert!(!home.path("account/documents.jsonl").exists());
+    assert_eq!(
+        home.read("account/vocabulary.csv"),
+        home.read("run/vocabulary.csv")
+    );
+}
+
+#[test]
+fn the_run_folder_is_complete_and_its_page_needs_no_network() {
+    let home = home();
+    home.done("run recipe.toml notes.jsonl --out deep/down/run");
+    assert_eq!(
+        home.names("deep/down/run"),
+        [
+            "documents.jsonl",
+            "effects.csv",
+            "figures",
+            "forms.csv",
+            "recipe.toml",
+            "report.html",
+            "run.json",
+            "vocabulary.csv"
+        ]
+    );
+    assert_eq!(home.names("deep/down"), ["run"]);
+    assert_eq!(
+        home.names("deep/down/run/figures"),
+        [
+            "effects.png",
+            "effects.svg",
+            "rank-frequency.png",
+            "rank-frequency.svg",
+            "top-terms.png",
+            "top-terms.svg"
+        ]
+    );
+    assert_eq!(
+        home.read("deep/down/run/recipe.toml"),
+        home.read("recipe.toml")
+    );
+    let page = home.read("deep/down/run/report.html");
+    for needed in [
+        "Content-Security-Policy",
+        "nest",
+        "Rank and frequency",
+        "Top terms",
+        "80 %",
+    ] {
+        assert!(page.contains(needed), "{needed}");
+    }
+    for source in ["src=\"http", "href=\"http", "@import", "url(http"] {
+        assert!(!page.contains(source), "{source}");
+    }
+    let record: serde_json::Value =
+        serde_json::from_str(&home.read("deep/down/run/run.json")).expect("JSON");
+    assert_eq!(record["totals"]["documents"], 2);
+    assert_eq!(record["totals"]["tokens_found"], 13);
+    assert_eq!(record["totals"]["types_found"], 13);
+    assert_eq!(record["sources"][0]["bytes"], NOTES.len());
+    assert_eq!(record["sources"][0]["format"], "jsonl");
+}
+
+/// A collection of several batches, with words that come up on both sides of every border.
+fn large() -> String {
+    let mut lines = String::new();
+    let mut state = 12345u32;
+    for id in 0..12_000 {
+        let mut text = String::new();
+        for _ in 0..30 {
+            state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            let rank = (state >> 16) % ((state >> 8) % 3000 + 1);
+            text.push_str(&format!(
+                "{} ",
+                ["Terns", "the", "wárd", "nesting"][rank as usize % 4].to_owned()
+                    + &rank.to_string()
+            ));
+        }
+        lines.push_str(&format!("{{\"id\":{id},\"text\":\"{text}\"}}\n"));
+    }
+    lines
+}
+
+#[test]
+fn every_byte_is_the_same_for_any_number_of_threads_and_any_run() {
+    let home = Home::with_recipe().file("large.jsonl", large());
+    let files = [
+        "documents.jsonl",
+        "effects.csv",
+        "forms.csv",
+        "report.html",
+        "run.json",
+        "vocabulary.csv",
+        "figures/effects.png",
+    ];
+    let mut whole: BTreeMap<&str, Vec<u8>> = BTreeMap::new();
+    for (number, threads) in ["1", "2", "5", "2"].iter().enumerate() {
+        home.done(&format!(
+            "run recipe.toml large.jsonl --out run{number} --threads {threads}"
+        ));
+        for file in files {
+            let bytes = std::fs::read(home.path(&format!("run{number}/{file}"))).expect("a file");
+            assert_eq!(
+                *whole.entry(file).or_insert_with(|| bytes.clone()),
+                bytes,
+                "{file} with {threads} threads"
+            );
+        }
+    }
+    let record: serde_json::Value = serde_json::from_slice(&whole["run.json"]).expect("JSON");
+    assert_eq!(record["totals"]["documents"], 12_000);
+    assert_eq!(record["totals"]["tokens_found"], 360_000);
+}
+
+#[test]
+fn what_is_printed_tells_the_effect_and_where_to_look() {
+    let said = home().yarrup("run recipe.toml notes.jsonl --out run");
+    assert_eq!(said.err, "");
+    for shown in [
+        "small  2 documents from 1 source",
+        "stopwords",
+        "61.5 %",
+        "Top terms of 3",
+        "run/report.html",
+        "yarrup terms run",
+    ] {
+        assert!(said.out.contains(shown), "{shown} in {}", said.out);
+    }
+    assert!(
+        !said.out.contains('\u{1b}'),
+        "no colour where there is no terminal"
+    );
+}
+
+#[test]
+fn a_run_is_replaced_only_when_asked() {
+    let home = home();
+    home.done("run recipe.toml notes.jsonl --out run");
+    let before = home.read("run/run.json");
+    let err = home.refused("run recipe.toml notes.jsonl --out run");
+    assert!(
+        err.contains("run: is there already; add --replace"),
+        "{err}"
+    );
+    let home = home.file("notes.jsonl", "{\"text\":\"gulls\"}\n");
+    home.done("run recipe.toml notes.jsonl --out run --replace");
+    assert_ne!(home.read("run/run.json"), before);
+    let home = home.file("thesis/chapter.txt", "years of work");
+    let err = home.refused("run recipe.toml notes.jsonl --out thesis --replace");
+    assert!(err.contains("is not a run folder"), "{err}");
+    assert_eq!(home.read("thesis/chapter.txt"), "years of work");
+    assert_eq!(
+        home.names("."),
+        ["notes.jsonl", "recipe.toml", "run", "thesis"]
+    );
+}
+
+#[test]
+fn the_folder_is_named_for_the_recipe_unless_told() {
+    let home = home();
+    home.done("run recipe.toml notes.jsonl");
+    assert!(home.path("recipe-run/vocabulary.csv").exists());
+}
+
+#[test]
+fn own_lists_are_read_beside_the_recipe() {
+    let home = Home::new()
+        .file(
+            "house/recipe.toml",
+            "[[step]]\ndo = \"stopwords\"\nlists = [\"words.txt\", { file = \"more.csv\", column = \"word\" }]\n",
+        )
+        .file("house/words.txt", "# ours\nthe\n")
+        .file("house/more.csv", "n,word\n1,a\n2,on\n")
+        .file("notes.txt", "a tern on the spit");
+    let said = home.yarrup("run house/recipe.toml notes.txt --out run");
+    assert!(
+        said.err
+            .contains("note: no `split` in the recipe; step 1 is `split` into words"),
+        "{said:?}"
+    );
+    assert!(
+        home.read("run/documents.jsonl")
+            .contains("\"clean\":\"tern spit\"")
+    );
+    assert!(
+        home.read("run/forms.csv")
+            .contains("on,word,,1,1,dropped,2,stop word (more.csv),")
+    );
+    assert!(
+        home.read("run/run.json")
+            .contains("\"name\": \"words.txt\"")
+    );
+}
+
+#[test]
+fn steps_with_a_condition_work_on_their_documents_alone() {
+    let home = Home::new()
+        .file(
+            "recipe.toml",
+            "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\nonly = { site = [\"spit\", \"flats\"] }\n",
+        )
+        .file("notes.csv", "site,text\nspit,the tern\nhide,the gull\nflats,the knot\n");
+    home.done("run recipe.toml notes.csv --out run");
+    let cleaned: Vec<_> = home
+        .read("run/documents.jsonl")
+        .lines()
+        .map(|line| line.split("\"clean\":").nth(1).unwrap_or("")[..6].to_owned())
+        .collect();
+    assert_eq!(cleaned, ["\"tern\"", "\"the g", "\"knot\""]);
+    let forms = home.rows("run/forms.csv");
+    assert_eq!(forms[0][..6], ["the", "word", "", "2", "2", "dropped"]);
+    let kept = forms
+        .iter()
+        .find(|row| row[0] == "the" && row[5] == "kept")
+        .expect("kept in one document");
+    assert_eq!(kept[3], "1");
+    assert!(
+        home.read("run/effects.csv")
+            .contains("\n2,stopwords,,2,6,2,0,0,4,4,4,,,\n")
+    );
+}
+
+#[test]
+fn a_recipe_of_text_steps_gives_the_rewritten_text() {
+    let home = Home::new()
+        .file(
+            "recipe.toml",
+            "[[step]]\ndo = \"spaces\"\n[[step]]\ndo = \"case\"\nto = \"upper\"\n",
+        )
+        .file("note.txt", "  two   Terns\n");
+    let said = home.yarrup("run recipe.toml note.txt --out run");
+    assert!(said.err.contains("only text steps"), "{said:?}");
+    assert!(
+        home.read("run/documents.jsonl")
+            .contains("\"clean\":\"TWO TERNS\"")
+    );
+    assert_eq!(home.rows("run/vocabulary.csv").len(), 2);
+}

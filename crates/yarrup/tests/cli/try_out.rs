@@ -1,0 +1,99 @@
+use crate::home::Home;
+
+#[test]
+fn every_step_is_shown_with_what_it_did() {
+    let home = Home::with_recipe();
+    let said = home.yarrup_with("try recipe.toml", &["The Terns' nests, don't!"], b"");
+    let expected = "\
+text          The Terns' nests, don't!
+ 1 case       {+t+}he {+t+}erns' nests, don't!
+              2 places changed
+ 2 split      the·terns·'·nests·,·don't·!
+              7 tokens
+ 3 stopwords  [-the-]·terns·'·nests·,·[-don't-]·!
+              2 tokens dropped, stop word (en): the, don't
+ 4 drop       terns·[-'-]·nests·[-,-]·[-!-]
+              3 tokens dropped, punctuation: ', ,, !
+ 5 stem       {+tern+}·{+nest+}
+              2 tokens changed
+clean         tern nest
+";
+    assert_eq!(said.out, expected);
+}
+
+#[test]
+fn replaced_and_erased_text_is_marked() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"erase\"\nclasses = [\"digits\"]\nto = \"nothing\"\n[[step]]\ndo = \"spaces\"\nlabel = \"tidy\"\n",
+    );
+    let said = home.yarrup_with("try r.toml", &["12 terns  here"], b"");
+    assert!(said.out.contains("[-12-] terns  here"), "{said:?}");
+    assert!(said.out.contains(" 2 tidy"), "{said:?}");
+    assert!(said.out.contains("[- -]terns[-  -]{+ +}here"), "{said:?}");
+}
+
+#[test]
+fn colour_is_there_when_asked_for_and_never_with_no_color_by_itself() {
+    let home = Home::with_recipe();
+    let said = home.yarrup_with("try recipe.toml --colour always", &["The tern"], b"");
+    assert!(
+        said.out.contains("\u{1b}[9m") || said.out.contains(";9m"),
+        "dropped tokens are struck: {said:?}"
+    );
+    assert!(!said.out.contains("[-"), "{said:?}");
+}
+
+#[test]
+fn a_document_is_found_by_its_id() {
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        "{\"id\":\"a\",\"t\":{\"x\":\"terns\"}}\n{\"id\":\"b\",\"t\":{\"x\":\"gulls\"}}\n",
+    );
+    assert!(
+        home.done("try recipe.toml --from notes.jsonl --text t.x --document b")
+            .contains("clean         gull\n")
+    );
+    assert!(
+        home.done("try recipe.toml --from notes.jsonl --text t.x")
+            .contains("clean         tern\n")
+    );
+    let err = home.refused("try recipe.toml --from notes.jsonl --text t.x --document z");
+    assert!(
+        err.contains("no document has the id `z`; the first ids are `a`, `b`"),
+        "{err}"
+    );
+    let err = home.refused("try recipe.toml --from notes.jsonl");
+    assert!(
+        err.contains("notes.jsonl:1: no field `text`; there are `id`, `t.x`"),
+        "{err}"
+    );
+}
+
+#[test]
+fn text_comes_from_standard_input_too() {
+    let said = Home::with_recipe().yarrup_with("try recipe.toml", &[], "İç terns\n".as_bytes());
+    assert!(
+        said.out.contains("clean         i\u{307}ç tern\n"),
+        "{said:?}"
+    );
+}
+
+#[test]
+fn conditions_are_told() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nonly = { language = \"en\" }\n",
+    );
+    let said = home.yarrup_with("try r.toml", &["the tern"], b"");
+    assert!(
+        said.out.contains("not done: its `only` does not hold"),
+        "{said:?}"
+    );
+    assert!(
+        said.out.contains("put in: the recipe has no split"),
+        "{said:?}"
+    );
+    let said = home.yarrup_with("try r.toml --field language=en", &["the tern"], b"");
+    assert!(said.out.contains("clean         tern\n"), "{said:?}");
+}
