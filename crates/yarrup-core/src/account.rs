@@ -125,14 +125,8 @@ impl<'l> Account<'l> {
     /// Computes the results. `ledger` must have been made with `pipeline`.
     pub fn new(ledger: &'l Ledger, pipeline: &'l Pipeline) -> Account<'l> {
         let (effects, types_found) = effects(ledger, pipeline);
-        let account = Account {
-            ledger,
-            pipeline,
-            effects,
-            terms: terms(ledger),
-            forms: forms(ledger),
-            types_found,
-        };
+        let account =
+            Account { ledger, pipeline, effects, terms: terms(ledger), forms: forms(ledger), types_found };
         debug_assert!(account.is_balanced(), "the books balance");
         account
     }
@@ -175,34 +169,21 @@ impl<'l> Account<'l> {
             count: row.count,
             documents: u64::from(row.documents),
             fate: match row.fate {
-                Fate::Dropped { step, reason } => FormFate::Dropped {
-                    step: self.token_step(usize::from(step)).number,
-                    reason,
-                },
-                Fate::Kept { term } => FormFate::Kept {
-                    term: self.ledger.text(term),
-                },
-                Fate::Unknown => FormFate::Kept {
-                    term: self.ledger.text(row.form),
-                },
+                Fate::Dropped { step, reason } => {
+                    FormFate::Dropped { step: self.token_step(usize::from(step)).number, reason }
+                }
+                Fate::Kept { term } => FormFate::Kept { term: self.ledger.text(term) },
+                Fate::Unknown => FormFate::Kept { term: self.ledger.text(row.form) },
             },
         })
     }
 
     /// The name of the step that drops a form, and the reason in words.
     pub fn reason(&self, step: usize, reason: u16) -> (&'l StepName, String) {
-        let stage = self
-            .pipeline
-            .tokens
-            .iter()
-            .find(|stage| self.pipeline.steps()[stage.step].number == step);
+        let stage =
+            self.pipeline.tokens.iter().find(|stage| self.pipeline.steps()[stage.step].number == step);
         let name = &self.pipeline.steps()[step - 1];
-        (
-            name,
-            stage
-                .map(|stage| stage.runs.reason(reason))
-                .unwrap_or_default(),
-        )
+        (name, stage.map(|stage| stage.runs.reason(reason)).unwrap_or_default())
     }
 
     fn token_step(&self, index: usize) -> &'l StepName {
@@ -213,42 +194,28 @@ impl<'l> Account<'l> {
     pub fn is_balanced(&self) -> bool {
         let totals = self.totals();
         let kept: u64 = self.terms.iter().map(|row| row.count).sum();
-        let kept_forms: u64 = self
-            .forms
-            .iter()
-            .filter(|row| matches!(row.fate, Fate::Kept { .. }))
-            .map(|row| row.count)
-            .sum();
+        let kept_forms: u64 =
+            self.forms.iter().filter(|row| matches!(row.fate, Fate::Kept { .. })).map(|row| row.count).sum();
         let mut before = None;
-        let steps_balance = self
-            .effects
-            .iter()
-            .filter(|effect| effect.tokens_out.is_some())
-            .all(|effect| {
-                let n = |count: Option<u64>| count.unwrap_or(0);
-                let balanced = effect.tokens_in.is_none()
-                    || (effect.tokens_in == before
-                        && n(effect.tokens_in) + n(effect.tokens_added)
-                            == n(effect.tokens_out) + n(effect.tokens_dropped));
-                before = effect.tokens_out;
-                balanced
-            });
+        let steps_balance = self.effects.iter().filter(|effect| effect.tokens_out.is_some()).all(|effect| {
+            let n = |count: Option<u64>| count.unwrap_or(0);
+            let balanced = effect.tokens_in.is_none()
+                || (effect.tokens_in == before
+                    && n(effect.tokens_in) + n(effect.tokens_added)
+                        == n(effect.tokens_out) + n(effect.tokens_dropped));
+            before = effect.tokens_out;
+            balanced
+        });
         steps_balance && kept == kept_forms && kept == totals.tokens_kept && before == Some(kept)
     }
 }
 
 /// Forms that were counted, variant by variant.
 fn counted(ledger: &Ledger) -> impl Iterator<Item = (usize, u32, &crate::ledger::FormAccount)> {
-    ledger
-        .variants()
-        .iter()
-        .enumerate()
-        .flat_map(|(variant, account)| {
-            let forms = account.forms.iter().enumerate();
-            forms
-                .filter(|(_, form)| form.count > 0)
-                .map(move |(number, form)| (variant, number as u32, form))
-        })
+    ledger.variants().iter().enumerate().flat_map(|(variant, account)| {
+        let forms = account.forms.iter().enumerate();
+        forms.filter(|(_, form)| form.count > 0).map(move |(number, form)| (variant, number as u32, form))
+    })
 }
 
 /// Counts distinct numbers, again and again, without clearing between.
@@ -272,19 +239,9 @@ impl Distinct {
 
 fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
     let totals = ledger.totals();
-    let mut distinct = Distinct {
-        seen: vec![0; ledger.spelling_count()],
-        round: 0,
-    };
-    let found = ledger
-        .variants()
-        .iter()
-        .flat_map(|account| account.forms.iter().enumerate());
-    let types_found = distinct.count(
-        found
-            .filter(|(_, form)| form.found)
-            .map(|(number, _)| number as u32),
-    );
+    let mut distinct = Distinct { seen: vec![0; ledger.spelling_count()], round: 0 };
+    let found = ledger.variants().iter().flat_map(|account| account.forms.iter().enumerate());
+    let types_found = distinct.count(found.filter(|(_, form)| form.found).map(|(number, _)| number as u32));
     let mut effects = vec![Effect {
         step: 0,
         operation: "as found",
@@ -318,26 +275,16 @@ fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
         .iter()
         .map(|account| {
             let numbered = account.forms.iter().enumerate();
-            numbered
-                .map(|(number, form)| (form.count > 0).then_some(number as u32))
-                .collect()
+            numbered.map(|(number, form)| (form.count > 0).then_some(number as u32)).collect()
         })
         .collect();
     let mut tokens: u64 = counted(ledger).map(|(_, _, form)| form.count).sum();
     let mut types = distinct.count(spellings.iter().flatten().copied().flatten());
-    effects.push(Effect {
-        tokens_out: Some(tokens),
-        types_out: Some(types),
-        ..named(pipeline.split)
-    });
+    effects.push(Effect { tokens_out: Some(tokens), types_out: Some(types), ..named(pipeline.split) });
     for (index, stage) in pipeline.tokens.iter().enumerate() {
         let (mut changed, mut dropped) = (0, 0);
         for (spellings, account) in spellings.iter_mut().zip(ledger.variants()) {
-            for change in account
-                .changes
-                .iter()
-                .filter(|change| change.step as usize == index)
-            {
+            for change in account.changes.iter().filter(|change| change.step as usize == index) {
                 spellings[change.form as usize] = Some(change.to);
                 changed += account.forms[change.form as usize].count;
             }
@@ -364,10 +311,7 @@ fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
         tokens -= dropped;
     }
     debug_assert!(
-        pipeline
-            .steps()
-            .iter()
-            .all(|step| step.stage != Stage::TextOrToken),
+        pipeline.steps().iter().all(|step| step.stage != Stage::TextOrToken),
         "every step has taken its side"
     );
     (effects, types_found)
@@ -404,14 +348,7 @@ fn terms(ledger: &Ledger) -> Vec<TermRow> {
                 .filter_map(|v| v.forms.get(term as usize))
                 .map(|f| f.term_documents)
                 .sum();
-            rows.push(TermRow {
-                term,
-                forms: 0,
-                commonest: form,
-                documents,
-                commonest_count: 0,
-                count: 0,
-            });
+            rows.push(TermRow { term, forms: 0, commonest: form, documents, commonest_count: 0, count: 0 });
         }
         let row = &mut rows[row_of[term as usize] as usize];
         row.forms += 1;
@@ -423,9 +360,7 @@ fn terms(ledger: &Ledger) -> Vec<TermRow> {
         }
     }
     rows.sort_unstable_by(|a, b| {
-        b.count
-            .cmp(&a.count)
-            .then_with(|| ledger.text(a.term).cmp(ledger.text(b.term)))
+        b.count.cmp(&a.count).then_with(|| ledger.text(a.term).cmp(ledger.text(b.term)))
     });
     rows
 }
@@ -483,8 +418,7 @@ pub fn terms_to_cover(counts: impl IntoIterator<Item = u64>, total: u64, share: 
 impl Ledger {
     /// Whether a token was spelled like this where forms are counted.
     pub fn has_form(&self, text: &str) -> bool {
-        self.find(text)
-            .is_some_and(|number| counted(self).any(|(_, form, _)| form == number))
+        self.find(text).is_some_and(|number| counted(self).any(|(_, form, _)| form == number))
     }
 }
 

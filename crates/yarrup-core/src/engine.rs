@@ -38,12 +38,7 @@ where
         return one_by_one(source, state, work, sink);
     }
     let source = Mutex::new((0, source, false));
-    let turn = Mutex::new(Turn {
-        next: 0,
-        waiting: Vec::new(),
-        sink,
-        stopped: false,
-    });
+    let turn = Mutex::new(Turn { next: 0, waiting: Vec::new(), sink, stopped: false });
     let moved = Condvar::new();
     let most_ahead = WAITING_PER_THREAD * threads as u64;
     let run = || -> Result<W, E> {
@@ -72,11 +67,7 @@ where
                 return Ok(state);
             }
             turn.waiting.push((number, result));
-            while let Some(ready) = turn
-                .waiting
-                .iter()
-                .position(|(number, _)| *number == turn.next)
-            {
+            while let Some(ready) = turn.waiting.iter().position(|(number, _)| *number == turn.next) {
                 let (_, result) = turn.waiting.swap_remove(ready);
                 turn.next += 1;
                 (turn.sink)(result)?;
@@ -101,11 +92,7 @@ where
         let threads: Vec<_> = (0..threads).map(|_| scope.spawn(guarded)).collect();
         threads
             .into_iter()
-            .map(|thread| {
-                thread
-                    .join()
-                    .unwrap_or_else(|panic| std::panic::resume_unwind(panic))
-            })
+            .map(|thread| thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
             .collect()
     })
 }
@@ -187,11 +174,7 @@ mod tests {
             || Ok(numbers.next()),
             || (),
             |(), number: i32| {
-                if number == 3 {
-                    panic!("worker broke")
-                } else {
-                    Ok(())
-                }
+                if number == 3 { panic!("worker broke") } else { Ok(()) }
             },
             |()| Ok(()),
         );

@@ -21,7 +21,7 @@ pub(crate) struct Interner {
 
 /// What a text is told by: its length with its first and last eight bytes. Up to [`Key::WHOLE`] bytes that is all of it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Key {
+pub(crate) struct Key {
     head: u64,
     tail: u64,
     length: u32,
@@ -36,8 +36,14 @@ struct Slot {
 impl Key {
     const WHOLE: u32 = 16;
 
+    /// Whether two texts with these keys are the same, without the call that comparing slices costs.
     #[inline]
-    fn of(text: &str) -> Key {
+    pub(crate) fn same(self, text: &str, other_key: Key, other: &str) -> bool {
+        self == other_key && (self.is_whole() || text == other)
+    }
+
+    #[inline]
+    pub(crate) fn of(text: &str) -> Key {
         let bytes = text.as_bytes();
         let length = bytes.len() as u32;
         let (head, tail) = match (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
@@ -59,17 +65,8 @@ fn short(bytes: &[u8]) -> u64 {
         (Some(head), Some(tail)) => {
             u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << 32
         }
-        _ => bytes
-            .iter()
-            .fold(0, |number, &byte| number << 8 | u64::from(byte)),
+        _ => bytes.iter().fold(0, |number, &byte| number << 8 | u64::from(byte)),
     }
-}
-
-/// Whether two texts are the same, without the call that comparing slices costs.
-#[inline]
-pub(crate) fn same(a: &str, b: &str) -> bool {
-    let (key, other) = (Key::of(a), Key::of(b));
-    key == other && (key.is_whole() || a == b)
 }
 
 impl Interner {
@@ -80,11 +77,7 @@ impl Interner {
     #[inline]
     pub(crate) fn text(&self, number: u32) -> &str {
         let number = number as usize;
-        let start = if number == 0 {
-            0
-        } else {
-            self.ends[number - 1]
-        };
+        let start = if number == 0 { 0 } else { self.ends[number - 1] };
         &self.arena[start..self.ends[number]]
     }
 
@@ -104,7 +97,12 @@ impl Interner {
     /// The number of `text`, a new one if it was not seen before.
     #[inline]
     pub(crate) fn number(&mut self, text: &str) -> u32 {
-        let key = Key::of(text);
+        self.number_of(Key::of(text), text)
+    }
+
+    /// As [`Interner::number`], where the key is known already.
+    #[inline]
+    pub(crate) fn number_of(&mut self, key: Key, text: &str) -> u32 {
         let hash = self.hash(key, text);
         match self.slot(hash, key, text) {
             Some(slot) => slot.number,
@@ -115,28 +113,22 @@ impl Interner {
     /// The number of `text`, if it was seen.
     pub(crate) fn find(&self, text: &str) -> Option<u32> {
         let key = Key::of(text);
-        self.slot(self.hash(key, text), key, text)
-            .map(|slot| slot.number)
+        self.slot(self.hash(key, text), key, text).map(|slot| slot.number)
     }
 
     #[inline]
     fn slot(&self, hash: u64, key: Key, text: &str) -> Option<&Slot> {
-        self.table.find(hash, |slot| {
-            slot.key == key && (key.is_whole() || self.text(slot.number) == text)
-        })
+        self.table.find(hash, |slot| slot.key == key && (key.is_whole() || self.text(slot.number) == text))
     }
 
     #[cold]
     fn add(&mut self, hash: u64, key: Key, text: &str) -> u32 {
-        let number = u32::try_from(self.ends.len())
-            .expect("fewer than four thousand million distinct forms");
+        let number = u32::try_from(self.ends.len()).expect("fewer than four thousand million distinct forms");
         self.arena.push_str(text);
         self.ends.push(self.arena.len());
         // The table is taken out for a moment: making room asks for the hashes of what is in it.
         let mut table = std::mem::take(&mut self.table);
-        table.insert_unique(hash, Slot { key, number }, |slot| {
-            self.hash(slot.key, self.text(slot.number))
-        });
+        table.insert_unique(hash, Slot { key, number }, |slot| self.hash(slot.key, self.text(slot.number)));
         self.table = table;
         number
     }
@@ -165,8 +157,8 @@ mod tests {
 
         #[test]
         fn sameness_is_that_of_the_texts(a in "[ab]{0,20}", b in "[ab]{0,20}") {
-            prop_assert_eq!(same(&a, &b), a == b);
-            prop_assert!(same(&a, &a.clone()));
+            prop_assert_eq!(Key::of(&a).same(&a, Key::of(&b), &b), a == b);
+            prop_assert!(Key::of(&a).same(&a, Key::of(&a), &a));
         }
     }
 }

@@ -1,6 +1,6 @@
 //! Exact accounting: every distinct form, how often it came, and what became of it.
 
-use crate::intern::Interner;
+use crate::intern::{Interner, Key};
 use crate::pipeline::{Pipeline, Variant};
 use crate::token::{Form, Outcome};
 
@@ -93,10 +93,7 @@ impl PackedFate {
     fn pack(fate: Fate) -> PackedFate {
         match fate {
             Fate::Kept { term } => {
-                assert!(
-                    term < PackedFate::DROPPED,
-                    "fewer than two thousand million distinct spellings"
-                );
+                assert!(term < PackedFate::DROPPED, "fewer than two thousand million distinct spellings");
                 PackedFate(term)
             }
             // A recipe has fewer than 64 steps, so this is never all ones.
@@ -111,10 +108,7 @@ impl PackedFate {
         match self {
             PackedFate::UNKNOWN => Fate::Unknown,
             PackedFate(packed) if packed & PackedFate::DROPPED == 0 => Fate::Kept { term: packed },
-            PackedFate(packed) => Fate::Dropped {
-                step: (packed >> 16) as u8,
-                reason: packed as u16,
-            },
+            PackedFate(packed) => Fate::Dropped { step: (packed >> 16) as u8, reason: packed as u16 },
         }
     }
 }
@@ -161,22 +155,17 @@ impl VariantAccount {
     #[inline]
     fn form(&mut self, number: u32) -> &mut FormAccount {
         if number as usize >= self.forms.len() {
-            self.forms
-                .resize(number as usize + 1, FormAccount::default());
+            self.forms.resize(number as usize + 1, FormAccount::default());
         }
         &mut self.forms[number as usize]
     }
 
     /// The index of a set of token steps.
     fn touch_index(&mut self, steps: u64) -> u16 {
-        let index = self
-            .touches
-            .iter()
-            .position(|&known| known == steps)
-            .unwrap_or_else(|| {
-                self.touches.push(steps);
-                self.touches.len() - 1
-            });
+        let index = self.touches.iter().position(|&known| known == steps).unwrap_or_else(|| {
+            self.touches.push(steps);
+            self.touches.len() - 1
+        });
         u16::try_from(index).expect("a form is changed by few of 60 steps, and dropped by one")
     }
 }
@@ -226,28 +215,17 @@ impl Ledger {
 
     /// Begins a document and returns the index of its variant's account.
     pub(crate) fn begin_document(&mut self, pipeline: &Pipeline, variant: Variant) -> usize {
-        debug_assert_eq!(
-            pipeline.tokens.len(),
-            self.touched.len(),
-            "the ledger was made for this pipeline"
-        );
+        debug_assert_eq!(pipeline.tokens.len(), self.touched.len(), "the ledger was made for this pipeline");
         self.document += 1;
         self.touched_now = 0;
         self.variant_index(variant)
     }
 
     fn variant_index(&mut self, variant: Variant) -> usize {
-        if let Some(index) = self
-            .variants
-            .iter()
-            .position(|account| account.variant == variant)
-        {
+        if let Some(index) = self.variants.iter().position(|account| account.variant == variant) {
             return index;
         }
-        self.variants.push(VariantAccount {
-            variant,
-            ..VariantAccount::default()
-        });
+        self.variants.push(VariantAccount { variant, ..VariantAccount::default() });
         self.variants.len() - 1
     }
 
@@ -261,13 +239,13 @@ impl Ledger {
 
     /// The number of a token's spelling.
     #[inline]
-    pub(crate) fn number(&mut self, token: &str) -> u32 {
-        self.spellings.number(token)
+    pub(crate) fn number(&mut self, key: Key, token: &str) -> u32 {
+        self.spellings.number_of(key, token)
     }
 
     /// Notes the spelling of a token as found, where it is not the form that is counted.
-    pub(crate) fn note_found(&mut self, variant: usize, token: &str) {
-        let number = self.spellings.number(token);
+    pub(crate) fn note_found(&mut self, variant: usize, key: Key, token: &str) {
+        let number = self.spellings.number_of(key, token);
         self.variants[variant].form(number).found = true;
     }
 
@@ -324,19 +302,12 @@ impl Ledger {
                     touch |= 1 << index;
                     term = self.spellings.number(&to);
                     spelling = to;
-                    let change = SpellingChange {
-                        form: number,
-                        step: index as u32,
-                        to: term,
-                    };
+                    let change = SpellingChange { form: number, step: index as u32, to: term };
                     self.variants[variant].changes.push(change);
                 }
                 Outcome::Drop(reason) => {
                     touch |= 1 << index;
-                    fate = Some(Fate::Dropped {
-                        step: index as u8,
-                        reason,
-                    });
+                    fate = Some(Fate::Dropped { step: index as u8, reason });
                     break;
                 }
             }
@@ -370,16 +341,8 @@ impl Ledger {
     ///
     /// If the two were made for pipelines of different steps.
     pub fn absorb(&mut self, other: Ledger) {
-        assert_eq!(
-            self.touched.len(),
-            other.touched.len(),
-            "both ledgers are of the same pipeline"
-        );
-        assert_eq!(
-            self.text_steps.len(),
-            other.text_steps.len(),
-            "both ledgers are of the same pipeline"
-        );
+        assert_eq!(self.touched.len(), other.touched.len(), "both ledgers are of the same pipeline");
+        assert_eq!(self.text_steps.len(), other.text_steps.len(), "both ledgers are of the same pipeline");
         let numbers: Vec<u32> = (0..other.spellings.len() as u32)
             .map(|number| self.spellings.number(other.spellings.text(number)))
             .collect();
@@ -397,11 +360,7 @@ impl Ledger {
                     });
                 }
             }
-            let touches: Vec<u16> = theirs
-                .touches
-                .iter()
-                .map(|&steps| ours.touch_index(steps))
-                .collect();
+            let touches: Vec<u16> = theirs.touches.iter().map(|&steps| ours.touch_index(steps)).collect();
             for (number, form) in theirs.forms.iter().enumerate() {
                 let sum = ours.form(numbers[number]);
                 sum.count += form.count;
@@ -411,9 +370,7 @@ impl Ledger {
                 if sum.fate == PackedFate::UNKNOWN && form.fate != PackedFate::UNKNOWN {
                     sum.touch = touches[usize::from(form.touch)];
                     sum.fate = PackedFate::pack(match form.fate() {
-                        Fate::Kept { term } => Fate::Kept {
-                            term: numbers[term as usize],
-                        },
+                        Fate::Kept { term } => Fate::Kept { term: numbers[term as usize] },
                         other => other,
                     });
                 }

@@ -4,8 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use crate::recipe::{
-    Built, Condition, Fault, ListReference, Recipe, Settings, SpareList, Stage, Step, WordList,
-    operation,
+    Built, Condition, Fault, ListReference, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
 };
 use crate::recipe::{nearest_name, setting_lists};
 use crate::split::{Kind, Splitter};
@@ -130,19 +129,12 @@ impl Pipeline {
     ///
     /// Every list that cannot be had and every step whose settings do not fit together.
     pub fn compile(recipe: &Recipe, files: &dyn WordLists) -> Result<Pipeline, Vec<Fault>> {
-        let is_text_recipe = recipe
-            .steps
-            .iter()
-            .all(|step| matches!(step.operation.stage, Stage::Text | Stage::TextOrToken));
+        let is_text_recipe =
+            recipe.steps.iter().all(|step| matches!(step.operation.stage, Stage::Text | Stage::TextOrToken));
         let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
-        let has_split = recipe
-            .steps
-            .iter()
-            .any(|step| step.operation.stage == Stage::Split);
+        let has_split = recipe.steps.iter().any(|step| step.operation.stage == Stage::Split);
         if !has_split {
-            let first = written
-                .iter()
-                .position(|step| step.operation.stage == Stage::Token);
+            let first = written.iter().position(|step| step.operation.stage == Stage::Token);
             let step = Step {
                 operation: operation("split").expect("`split` is among the operations"),
                 label: None,
@@ -164,12 +156,7 @@ impl Pipeline {
                     // A list that could not be read makes a step look empty: one fault is enough.
                     if faults.is_empty() {
                         let label = "says too little".to_owned();
-                        faults.push(Fault {
-                            title,
-                            span: step.span.clone(),
-                            label,
-                            help: None,
-                        });
+                        faults.push(Fault { title, span: step.span.clone(), label, help: None });
                     }
                     continue;
                 }
@@ -195,30 +182,15 @@ impl Pipeline {
                     Stage::Split
                 }
                 Built::TextOrToken(runs, _) if splitter.is_none() => {
-                    text.push(TextStage {
-                        step: index,
-                        runs,
-                        spare,
-                        condition,
-                    });
+                    text.push(TextStage { step: index, runs, spare, condition });
                     Stage::Text
                 }
                 Built::Text(runs) => {
-                    text.push(TextStage {
-                        step: index,
-                        runs,
-                        spare,
-                        condition,
-                    });
+                    text.push(TextStage { step: index, runs, spare, condition });
                     Stage::Text
                 }
                 Built::Token(runs) | Built::TextOrToken(_, runs) => {
-                    tokens.push(TokenStage {
-                        step: index,
-                        runs,
-                        spare,
-                        condition,
-                    });
+                    tokens.push(TokenStage { step: index, runs, spare, condition });
                     Stage::Token
                 }
             };
@@ -231,15 +203,9 @@ impl Pipeline {
             });
         }
         match splitter {
-            Some((split, splitter)) if faults.is_empty() => Ok(Pipeline {
-                text,
-                splitter,
-                split,
-                tokens,
-                steps,
-                conditions,
-                is_text_recipe,
-            }),
+            Some((split, splitter)) if faults.is_empty() => {
+                Ok(Pipeline { text, splitter, split, tokens, steps, conditions, is_text_recipe })
+            }
             _ => Err(faults),
         }
     }
@@ -259,16 +225,10 @@ impl Pipeline {
     pub fn variant(&self, fields: &dyn Fields) -> Variant {
         let holds = |condition: &Condition| {
             condition.fields.iter().all(|(path, values)| {
-                fields
-                    .field(path)
-                    .is_some_and(|value| values.iter().any(|allowed| *allowed == value))
+                fields.field(path).is_some_and(|value| values.iter().any(|allowed| *allowed == value))
             })
         };
-        let bits = self
-            .conditions
-            .iter()
-            .enumerate()
-            .filter(|(_, condition)| holds(condition));
+        let bits = self.conditions.iter().enumerate().filter(|(_, condition)| holds(condition));
         Variant(bits.fold(0, |mask, (bit, _)| mask | 1 << bit))
     }
 
@@ -279,14 +239,9 @@ impl Pipeline {
 }
 
 fn spare_of(lists: &[&SpareList]) -> Spare {
-    let words = lists
-        .iter()
-        .flat_map(|list| list.words.iter().cloned())
-        .collect();
-    let kinds = lists
-        .iter()
-        .flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name)))
-        .collect();
+    let words = lists.iter().flat_map(|list| list.words.iter().cloned()).collect();
+    let kinds =
+        lists.iter().flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name))).collect();
     Spare::new(words, kinds)
 }
 
@@ -298,13 +253,12 @@ fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault
         } else {
             words::stop_list(&reference.name).ok_or_else(|| {
                 let help = match nearest_name(&reference.name, words::stop_list_names()) {
-                    Some(name) => format!(
-                        "did you mean `{name}`? A file is named with its ending, or as `./file`"
-                    ),
+                    Some(name) => {
+                        format!("did you mean `{name}`? A file is named with its ending, or as `./file`")
+                    }
                     None => {
-                        let names: Vec<_> = words::stop_list_names()
-                            .map(|name| format!("`{name}`"))
-                            .collect();
+                        let names: Vec<_> =
+                            words::stop_list_names().map(|name| format!("`{name}`")).collect();
                         format!(
                             "on the shelf: {}. A file is named with its ending, or as `./file`",
                             names.join(", ")
@@ -315,18 +269,10 @@ fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault
             })
         };
         match found {
-            Ok(words) => Some(WordList {
-                name: reference.name.clone(),
-                words,
-            }),
+            Ok(words) => Some(WordList { name: reference.name.clone(), words }),
             Err((label, help)) => {
                 let title = format!("no word list `{}`", reference.name);
-                faults.push(Fault {
-                    title,
-                    span: reference.span.clone(),
-                    label,
-                    help,
-                });
+                faults.push(Fault { title, span: reference.span.clone(), label, help });
                 None
             }
         }

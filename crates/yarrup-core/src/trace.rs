@@ -76,12 +76,7 @@ impl Pipeline {
     }
 
     /// As [`Pipeline::trace`], but stops before the step with this index.
-    pub(crate) fn trace_up_to(
-        &self,
-        original: &str,
-        variant: crate::Variant,
-        end: usize,
-    ) -> Trace<'_> {
+    pub(crate) fn trace_up_to(&self, original: &str, variant: crate::Variant, end: usize) -> Trace<'_> {
         let mut text = Text::new(true);
         text.begin();
         let mut text_steps: Vec<TextTrace<'_>> = Vec::new();
@@ -90,11 +85,7 @@ impl Pipeline {
             let mut one = Text::new(true);
             one.begin();
             let applied = stage.works_on(variant);
-            let matches = if applied {
-                stage.apply(&mut text, original)
-            } else {
-                0
-            };
+            let matches = if applied { stage.apply(&mut text, original) } else { 0 };
             // Run once more on the text before, for the changes of this step alone.
             let changes = if matches > 0 {
                 stage.apply(&mut one, &before);
@@ -116,26 +107,14 @@ impl Pipeline {
         let tokens: Vec<TokenTrace> = spans
             .iter()
             .map(|span| {
-                let place = text
-                    .alignment()
-                    .original(span.start as usize..span.end as usize);
+                let place = text.alignment().original(span.start as usize..span.end as usize);
                 let form = span.of(now);
-                let span = Span {
-                    start: place.start as u32,
-                    end: place.end as u32,
-                };
-                TokenTrace {
-                    span,
-                    form: form.to_owned(),
-                    kind: Kind::of(form),
-                }
+                let span = Span { start: place.start as u32, end: place.end as u32 };
+                TokenTrace { span, form: form.to_owned(), kind: Kind::of(form) }
             })
             .collect();
-        let mut alive: Vec<(usize, String)> = tokens
-            .iter()
-            .enumerate()
-            .map(|(number, token)| (number, token.form.clone()))
-            .collect();
+        let mut alive: Vec<(usize, String)> =
+            tokens.iter().enumerate().map(|(number, token)| (number, token.form.clone())).collect();
         let mut token_steps = Vec::new();
         for stage in self.tokens.iter().filter(|stage| stage.step < end) {
             let mut fates = Vec::with_capacity(alive.len());
@@ -164,19 +143,9 @@ impl Pipeline {
         let clean = if self.is_text_recipe() {
             now.to_owned()
         } else {
-            alive
-                .iter()
-                .map(|(_, form)| form.as_str())
-                .collect::<Vec<_>>()
-                .join(" ")
+            alive.iter().map(|(_, form)| form.as_str()).collect::<Vec<_>>().join(" ")
         };
-        Trace {
-            text_steps,
-            split: &self.steps()[self.split],
-            tokens,
-            token_steps,
-            clean,
-        }
+        Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps, clean }
     }
 }
 
@@ -184,14 +153,9 @@ impl Pipeline {
 fn with_case_changes(before: &str, after: &str, changes: &[Change]) -> Vec<Change> {
     let mut all: Vec<Change> = Vec::new();
     let (mut was, mut now) = (0, 0);
-    let ends = Change {
-        was: before.len()..before.len(),
-        now: after.len()..after.len(),
-    };
+    let ends = Change { was: before.len()..before.len(), now: after.len()..after.len() };
     for change in changes.iter().chain([&ends]) {
-        let copied = before[was..change.was.start]
-            .char_indices()
-            .zip(after[now..change.now.start].chars());
+        let copied = before[was..change.was.start].char_indices().zip(after[now..change.now.start].chars());
         for ((at, a), b) in copied {
             if a != b {
                 let length = a.len_utf8();
@@ -200,10 +164,8 @@ fn with_case_changes(before: &str, after: &str, changes: &[Change]) -> Vec<Chang
                         last.was.end += length;
                         last.now.end += length;
                     }
-                    _ => all.push(Change {
-                        was: was + at..was + at + length,
-                        now: now + at..now + at + length,
-                    }),
+                    _ => all
+                        .push(Change { was: was + at..was + at + length, now: now + at..now + at + length }),
                 }
             }
         }

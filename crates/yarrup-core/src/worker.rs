@@ -1,6 +1,6 @@
 //! One worker: takes documents through a pipeline and keeps its own ledger.
 
-use crate::intern::same;
+use crate::intern::Key;
 use crate::ledger::Ledger;
 use crate::pipeline::{Fields, Pipeline};
 use crate::split::{Kind, Span};
@@ -101,10 +101,7 @@ impl<'p> Worker<'p> {
     ///
     /// If `original` is longer than four GiB: [`LONGEST_DOCUMENT`] is for the reader to keep to.
     pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
-        assert!(
-            original.len() <= LONGEST_DOCUMENT,
-            "the reader refuses documents that are too long"
-        );
+        assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
         let pipeline = self.pipeline;
         let variant = pipeline.variant(fields);
         let variant_number = self.ledger.begin_document(pipeline, variant);
@@ -113,16 +110,12 @@ impl<'p> Worker<'p> {
         let mut characters = characters_found;
         for (index, stage) in pipeline.text.iter().enumerate() {
             let before = characters;
-            let matches = if stage.works_on(variant) {
-                stage.apply(&mut self.text, original)
-            } else {
-                0
-            };
-            if matches > 0 {
+            let matches = if stage.works_on(variant) { stage.apply(&mut self.text, original) } else { 0 };
+            // A text that was only recased has as many characters as before.
+            if matches > 0 && !self.text.has_original_boundaries() {
                 characters = count_characters(self.text.as_str(original));
             }
-            self.ledger
-                .count_text_step(index, matches, before, characters);
+            self.ledger.count_text_step(index, matches, before, characters);
         }
         let now = self.text.as_str(original);
         self.spans.clear();
@@ -134,7 +127,8 @@ impl<'p> Worker<'p> {
             pipeline.splitter.split(original, &mut self.original_spans);
             tokens_before = self.original_spans.len();
             for span in &self.original_spans {
-                self.ledger.note_found(variant_number, span.of(original));
+                let found = span.of(original);
+                self.ledger.note_found(variant_number, Key::of(found), found);
             }
         }
         self.clean.clear();
@@ -144,34 +138,32 @@ impl<'p> Worker<'p> {
         self.numbers.clear();
         for span in &self.spans {
             let token = span.of(now);
-            // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
-            let as_found = same_boundaries && (!recased || same(span.of(original), token));
-            self.numbers.push((self.ledger.number(token), as_found));
-            if recased && !as_found {
-                self.ledger.note_found(variant_number, span.of(original));
+            let key = Key::of(token);
+            let mut as_found = same_boundaries;
+            if recased {
+                // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
+                let found = span.of(original);
+                let found_key = Key::of(found);
+                as_found = key.same(token, found_key, found);
+                if !as_found {
+                    self.ledger.note_found(variant_number, found_key, found);
+                }
             }
+            self.numbers.push((self.ledger.number(key, token), as_found));
         }
         let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
         let mut tokens_after = 0;
         self.terms.clear();
         for (span, &(form, as_found)) in self.spans.iter().zip(&self.numbers) {
-            let term = self
-                .ledger
-                .count_token(pipeline, variant_number, form, as_found);
+            let term = self.ledger.count_token(pipeline, variant_number, form, as_found);
             let Some(term) = term else { continue };
             tokens_after += 1;
             if wants_terms {
                 self.terms.push(term);
             }
             if self.outputs.tokens {
-                let place = self
-                    .text
-                    .alignment()
-                    .original(span.start as usize..span.end as usize);
-                let span = Span {
-                    start: place.start as u32,
-                    end: place.end as u32,
-                };
+                let place = self.text.alignment().original(span.start as usize..span.end as usize);
+                let span = Span { start: place.start as u32, end: place.end as u32 };
                 self.kept.push(Kept { form, term, span });
             }
         }
@@ -180,8 +172,7 @@ impl<'p> Worker<'p> {
             self.clean.push(' ');
         }
         self.clean.pop();
-        self.ledger
-            .end_document(characters_found, tokens_before as u64, tokens_after);
+        self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
         if self.outputs.clean && pipeline.is_text_recipe() {
             self.clean.push_str(self.text.as_str(original));
         }

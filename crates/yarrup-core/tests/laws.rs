@@ -8,8 +8,8 @@ use proptest::prelude::*;
 use yarrup_core::recipe::{self, ListReference};
 use yarrup_core::split::{Spaces, Splitter, Words};
 use yarrup_core::{
-    Account, Effect, Fields, FormFate, Ledger, Outputs, Pipeline, TokenFate, Trace, WordLists,
-    Worker, in_order,
+    Account, Effect, Fields, FormFate, Ledger, Outputs, Pipeline, TokenFate, Trace, WordLists, Worker,
+    in_order,
 };
 
 struct NoFiles;
@@ -72,19 +72,11 @@ fn recipes() -> impl Strategy<Value = String> {
         .prop_filter_map("a recipe has a step", |(text, split, token)| {
             // Without a split in between, `case` on the token side would be a text step behind a token step.
             let token = if split.is_none() {
-                token
-                    .into_iter()
-                    .filter(|step| !step.contains("\"case\"\n"))
-                    .collect()
+                token.into_iter().filter(|step| !step.contains("\"case\"\n")).collect()
             } else {
                 token
             };
-            let recipe = format!(
-                "{}{}{}",
-                text.concat(),
-                split.unwrap_or_default(),
-                token.concat()
-            );
+            let recipe = format!("{}{}{}", text.concat(), split.unwrap_or_default(), token.concat());
             (!recipe.is_empty()).then_some(recipe)
         })
 }
@@ -127,18 +119,12 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
         "=",
         "under",
     ];
-    let piece = (
-        prop::sample::select(WORDS),
-        prop::sample::select(&[" ", "  ", "\n", "", "\u{a0}", ", "][..]),
-    );
-    let text = prop::collection::vec(piece, 0..14).prop_map(|pieces| {
-        pieces
-            .into_iter()
-            .map(|(word, gap)| format!("{word}{gap}"))
-            .collect::<String>()
-    });
-    let document = (text, prop::sample::select(&["spit", "hide"][..]))
-        .prop_map(|(text, site)| Document { text, site });
+    let piece =
+        (prop::sample::select(WORDS), prop::sample::select(&[" ", "  ", "\n", "", "\u{a0}", ", "][..]));
+    let text = prop::collection::vec(piece, 0..14)
+        .prop_map(|pieces| pieces.into_iter().map(|(word, gap)| format!("{word}{gap}")).collect::<String>());
+    let document =
+        (text, prop::sample::select(&["spit", "hide"][..])).prop_map(|(text, site)| Document { text, site });
     prop::collection::vec(document, 0..8)
 }
 
@@ -147,10 +133,7 @@ fn compiled(recipe: &str) -> Pipeline {
     Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"))
 }
 
-const ALL: Outputs = Outputs {
-    clean: true,
-    tokens: true,
-};
+const ALL: Outputs = Outputs { clean: true, tokens: true };
 
 fn ledger(pipeline: &Pipeline, documents: &[Document]) -> Ledger {
     let mut worker = Worker::new(pipeline, ALL);
@@ -181,59 +164,38 @@ fn effects_by_hand(
     traces: &[Trace<'_>],
     spaces: bool,
 ) -> Vec<Effect> {
-    let distinct =
-        |words: Vec<String>| Some(words.into_iter().collect::<HashSet<_>>().len() as u64);
+    let distinct = |words: Vec<String>| Some(words.into_iter().collect::<HashSet<_>>().len() as u64);
     let found: Vec<String> = documents
         .iter()
         .flat_map(|document| {
             let mut spans = Vec::new();
             let splitter: &dyn Splitter = if spaces { &Spaces } else { &Words };
             splitter.split(&document.text, &mut spans);
-            spans
-                .into_iter()
-                .map(|span| span.of(&document.text).to_owned())
-                .collect::<Vec<_>>()
+            spans.into_iter().map(|span| span.of(&document.text).to_owned()).collect::<Vec<_>>()
         })
         .collect();
-    let characters =
-        |texts: Vec<&str>| Some(texts.iter().map(|text| text.chars().count() as u64).sum());
+    let characters = |texts: Vec<&str>| Some(texts.iter().map(|text| text.chars().count() as u64).sum());
     let mut effects = vec![Effect {
         operation: "as found",
         tokens_out: Some(found.len() as u64),
         types_out: distinct(found),
-        characters_out: characters(
-            documents
-                .iter()
-                .map(|document| document.text.as_str())
-                .collect(),
-        ),
+        characters_out: characters(documents.iter().map(|document| document.text.as_str()).collect()),
         ..Effect::default()
     }];
     let (mut text, mut token) = (0, 0);
     for step in pipeline.steps() {
-        let named = Effect {
-            step: step.number,
-            operation: step.operation,
-            put_in: step.put_in,
-            ..Effect::default()
-        };
+        let named =
+            Effect { step: step.number, operation: step.operation, put_in: step.put_in, ..Effect::default() };
         effects.push(match step.stage {
             recipe::Stage::Split => {
                 let forms: Vec<String> = traces
                     .iter()
                     .flat_map(|trace| trace.tokens.iter().map(|token| token.form.clone()))
                     .collect();
-                Effect {
-                    tokens_out: Some(forms.len() as u64),
-                    types_out: distinct(forms),
-                    ..named
-                }
+                Effect { tokens_out: Some(forms.len() as u64), types_out: distinct(forms), ..named }
             }
             recipe::Stage::Token => {
-                let steps: Vec<_> = traces
-                    .iter()
-                    .map(|trace| &trace.token_steps[token])
-                    .collect();
+                let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
                 token += 1;
                 let (mut before, mut after, mut dropped, mut changed, mut touched) =
                     (vec![], vec![], 0, 0, 0);
@@ -268,25 +230,15 @@ fn effects_by_hand(
             recipe::Stage::Text | recipe::Stage::TextOrToken => {
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.text_steps[text]).collect();
                 let before: Vec<&str> = match text {
-                    0 => documents
-                        .iter()
-                        .map(|document| document.text.as_str())
-                        .collect(),
-                    _ => traces
-                        .iter()
-                        .map(|trace| trace.text_steps[text - 1].text.as_str())
-                        .collect(),
+                    0 => documents.iter().map(|document| document.text.as_str()).collect(),
+                    _ => traces.iter().map(|trace| trace.text_steps[text - 1].text.as_str()).collect(),
                 };
                 text += 1;
                 Effect {
-                    documents_touched: Some(
-                        steps.iter().filter(|step| step.matches > 0).count() as u64
-                    ),
+                    documents_touched: Some(steps.iter().filter(|step| step.matches > 0).count() as u64),
                     matches: Some(steps.iter().map(|step| step.matches).sum()),
                     characters_in: characters(before),
-                    characters_out: characters(
-                        steps.iter().map(|step| step.text.as_str()).collect(),
-                    ),
+                    characters_out: characters(steps.iter().map(|step| step.text.as_str()).collect()),
                     ..named
                 }
             }
@@ -299,12 +251,8 @@ fn effects_by_hand(
 fn vocabulary_by_hand(traces: &[Trace<'_>]) -> BTreeMap<String, (u64, u64, u64)> {
     let mut counts: BTreeMap<String, (u64, BTreeSet<usize>, BTreeSet<String>)> = BTreeMap::new();
     for (number, trace) in traces.iter().enumerate() {
-        let mut alive: BTreeMap<usize, String> = trace
-            .tokens
-            .iter()
-            .enumerate()
-            .map(|(at, token)| (at, token.form.clone()))
-            .collect();
+        let mut alive: BTreeMap<usize, String> =
+            trace.tokens.iter().enumerate().map(|(at, token)| (at, token.form.clone())).collect();
         for step in &trace.token_steps {
             for (at, _, fate) in &step.tokens {
                 match fate {
@@ -323,10 +271,9 @@ fn vocabulary_by_hand(traces: &[Trace<'_>]) -> BTreeMap<String, (u64, u64, u64)>
             entry.2.insert(trace.tokens[at].form.clone());
         }
     }
-    let counted =
-        |(term, (count, documents, forms)): (String, (u64, BTreeSet<usize>, BTreeSet<String>))| {
-            (term, (count, documents.len() as u64, forms.len() as u64))
-        };
+    let counted = |(term, (count, documents, forms)): (String, (u64, BTreeSet<usize>, BTreeSet<String>))| {
+        (term, (count, documents.len() as u64, forms.len() as u64))
+    };
     counts.into_iter().map(counted).collect()
 }
 

@@ -4,27 +4,20 @@ use yarrup_core::split::next_word_boundary;
 
 /// The lines of the test file: `÷` is a boundary, `×` is none.
 fn cases() -> impl Iterator<Item = (usize, Vec<String>)> {
-    include_str!("unicode/WordBreakTest.txt")
-        .lines()
-        .enumerate()
-        .filter_map(|(line, text)| {
-            let (case, _) = text.split_once('#')?;
-            let segments: Vec<String> = case
-                .split('÷')
-                .map(|segment| {
-                    segment
-                        .split('×')
-                        .filter_map(|code| {
-                            u32::from_str_radix(code.trim(), 16)
-                                .ok()
-                                .and_then(char::from_u32)
-                        })
-                        .collect()
-                })
-                .filter(|segment: &String| !segment.is_empty())
-                .collect();
-            (!segments.is_empty()).then_some((line + 1, segments))
-        })
+    include_str!("unicode/WordBreakTest.txt").lines().enumerate().filter_map(|(line, text)| {
+        let (case, _) = text.split_once('#')?;
+        let segments: Vec<String> = case
+            .split('÷')
+            .map(|segment| {
+                segment
+                    .split('×')
+                    .filter_map(|code| u32::from_str_radix(code.trim(), 16).ok().and_then(char::from_u32))
+                    .collect()
+            })
+            .filter(|segment: &String| !segment.is_empty())
+            .collect();
+        (!segments.is_empty()).then_some((line + 1, segments))
+    })
 }
 
 #[test]

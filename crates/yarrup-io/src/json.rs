@@ -84,9 +84,7 @@ impl<'a> Members<'a> {
 
     /// The members, in order.
     pub fn iter(&self) -> impl Iterator<Item = (&str, &'a RawValue)> {
-        self.members
-            .iter()
-            .map(|(key, value)| (key.as_ref(), *value))
+        self.members.iter().map(|(key, value)| (key.as_ref(), *value))
     }
 
     /// The names of the members.
@@ -96,11 +94,7 @@ impl<'a> Members<'a> {
 
     fn raw(&self, key: &str) -> Option<&'a RawValue> {
         // The last of two members of one name counts, as is the custom.
-        self.members
-            .iter()
-            .rev()
-            .find(|(name, _)| name == key)
-            .map(|(_, value)| *value)
+        self.members.iter().rev().find(|(name, _)| name == key).map(|(_, value)| *value)
     }
 
     /// The value at a dotted path. A member whose name holds the dots itself comes first.
@@ -118,11 +112,13 @@ impl<'a> Members<'a> {
         };
         let raw = value.get();
         match raw.as_bytes().first() {
+            // Checked when the object was read: without an escape, what stands between the quotes is the text.
+            Some(b'"') if memchr::memchr(b'\\', raw.as_bytes()).is_none() => {
+                Found::Text(Cow::Borrowed(&raw[1..raw.len() - 1]))
+            }
             Some(b'"') => match serde_json::from_str::<Key<'a>>(raw) {
                 Ok(text) => Found::Text(text.0),
-                Err(error) => {
-                    Found::NoText(format!("`{path}` is not a valid string: {}", told(&error)))
-                }
+                Err(error) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
             },
             Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
             Some(b'[') => Found::NoText(format!("`{path}` is an array, not a text")),
@@ -136,12 +132,7 @@ impl<'a> Members<'a> {
         let mut paths = Vec::new();
         for (key, value) in &self.members {
             match Members::read(value.get()) {
-                Ok(inner) => paths.extend(
-                    inner
-                        .paths()
-                        .into_iter()
-                        .map(|path| format!("{key}.{path}")),
-                ),
+                Ok(inner) => paths.extend(inner.paths().into_iter().map(|path| format!("{key}.{path}"))),
                 Err(_) => paths.push(key.to_string()),
             }
         }
@@ -167,9 +158,7 @@ impl<'a> Members<'a> {
 
 /// Writes the value of member `key` of an object, without what lies at `path` of that object.
 pub(crate) fn write_value_without(key: &str, value: &RawValue, path: &str, out: &mut Vec<u8>) {
-    let inside = path
-        .strip_prefix(key)
-        .and_then(|rest| rest.strip_prefix('.'));
+    let inside = path.strip_prefix(key).and_then(|rest| rest.strip_prefix('.'));
     match inside.map(|rest| (rest, Members::read(value.get()))) {
         Some((rest, Ok(inner))) => inner.write_without(rest, out),
         _ => out.extend_from_slice(value.get().as_bytes()),
@@ -188,17 +177,16 @@ pub(crate) fn write_text(text: &str, out: &mut Vec<u8>) {
     serde_json::to_writer(out, text).expect("writing into memory does not fail");
 }
 
+/// Writes a number.
+pub(crate) fn write_number(number: u64, out: &mut Vec<u8>) {
+    serde_json::to_writer(out, &number).expect("writing into memory does not fail");
+}
+
 /// The error without its place, which is that of the line and not of the file.
 fn told(error: &serde_json::Error) -> String {
     let message = error.to_string();
-    let what = message
-        .rsplit_once(" at line ")
-        .map_or(message.as_str(), |(what, _)| what);
-    if error.column() > 0 {
-        format!("{what} at column {}", error.column())
-    } else {
-        what.to_owned()
-    }
+    let what = message.rsplit_once(" at line ").map_or(message.as_str(), |(what, _)| what);
+    if error.column() > 0 { format!("{what} at column {}", error.column()) } else { what.to_owned() }
 }
 
 #[cfg(test)]
@@ -220,16 +208,10 @@ mod tests {
         assert_eq!(text("x"), "");
         assert_eq!(text("ticket"), "`ticket` is an object, not a text");
         assert_eq!(text("ticket.author"), "missing");
-        assert_eq!(
-            members.paths(),
-            ["id", "ticket.body", "ticket.n", "a.b", "x"]
-        );
+        assert_eq!(members.paths(), ["id", "ticket.body", "ticket.n", "a.b", "x"]);
         let mut out = Vec::new();
         members.write_without("ticket.body", &mut out);
-        assert_eq!(
-            String::from_utf8_lossy(&out),
-            r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#
-        );
+        assert_eq!(String::from_utf8_lossy(&out), r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#);
     }
 
     #[test]

@@ -12,8 +12,8 @@ pub use json::Members;
 pub use record::{Carried, DocumentOutput, Malformed, PipeOutput, Record, Selection};
 pub use run_folder::{
     FormEntry, RunError, RunFolder, RunRecord, SourceRecord, StepRecord, TermEntry, TotalsRecord,
-    VocabularyFile, read_forms, read_run, read_vocabulary, recipe_path, write_effects,
-    write_form_entries, write_forms, write_skipped, write_term_entries, write_vocabulary,
+    VocabularyFile, read_forms, read_run, read_vocabulary, recipe_path, write_effects, write_form_entries,
+    write_forms, write_skipped, write_term_entries, write_vocabulary,
 };
 pub use source::{Batch, Format, ReadFile, Source, SourceError};
 pub use word_list::FolderLists;

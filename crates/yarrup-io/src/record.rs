@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use yarrup_core::{Cleaned, Fields};
 
-use crate::json::{Found, Members, separate, write_text, write_value_without};
+use crate::json::{Found, Members, separate, write_number, write_text, write_value_without};
 
 /// Which fields are what.
 #[derive(Clone, Debug, Default)]
@@ -75,9 +75,7 @@ impl<'a> Record<'a> {
             _ => None,
         };
         let id = match &selection.id {
-            Some(path) => {
-                Some(chosen(&selection.id).ok_or_else(|| no_field(path, &members.paths()))?)
-            }
+            Some(path) => Some(chosen(&selection.id).ok_or_else(|| no_field(path, &members.paths()))?),
             None => match members.find("id") {
                 Found::Text(text) if !text.is_empty() => Some(text),
                 _ => None,
@@ -100,14 +98,9 @@ impl<'a> Record<'a> {
         selection: &Selection,
         made_id: impl FnOnce() -> String,
     ) -> Result<Record<'a>, String> {
-        let cell = |path: &str| {
-            names
-                .iter()
-                .position(|name| name == path)
-                .and_then(|at| cells.get(at).cloned())
-        };
-        let text =
-            cell(selection.text_path()).ok_or_else(|| no_field(selection.text_path(), names))?;
+        let cell =
+            |path: &str| names.iter().position(|name| name == path).and_then(|at| cells.get(at).cloned());
+        let text = cell(selection.text_path()).ok_or_else(|| no_field(selection.text_path(), names))?;
         let id = match &selection.id {
             Some(path) => Some(cell(path).ok_or_else(|| no_field(path, names))?),
             None => cell("id").filter(|id| !id.is_empty()),
@@ -125,17 +118,10 @@ impl<'a> Record<'a> {
 
 /// One sentence that says which fields there are.
 fn no_field(path: &str, names: &[impl AsRef<str>]) -> String {
-    let named: Vec<_> = names
-        .iter()
-        .map(|name| format!("`{}`", name.as_ref()))
-        .collect();
+    let named: Vec<_> = names.iter().map(|name| format!("`{}`", name.as_ref())).collect();
     format!(
         "no field `{path}`; there are {}",
-        if named.is_empty() {
-            "none".into()
-        } else {
-            named.join(", ")
-        }
+        if named.is_empty() { "none".into() } else { named.join(", ") }
     )
 }
 
@@ -165,14 +151,7 @@ pub struct DocumentOutput {
 }
 
 /// The names that the tool gives to its own columns. A carried field of such a name gets `carried_` in front.
-const OWN_NAMES: &[&str] = &[
-    "id",
-    "title",
-    "text",
-    "clean",
-    "tokens_before",
-    "tokens_after",
-];
+const OWN_NAMES: &[&str] = &["id", "title", "text", "clean", "tokens_before", "tokens_after"];
 
 impl DocumentOutput {
     /// Appends one line of JSON.
@@ -205,9 +184,7 @@ impl DocumentOutput {
             match (&record.carried, record.broken_bytes) {
                 // The text as it was written, escapes and all.
                 (Carried::Members(members), 0) => match members.value(self.selection.text_path()) {
-                    Some(raw) if raw.get().starts_with('"') => {
-                        out.extend_from_slice(raw.get().as_bytes())
-                    }
+                    Some(raw) if raw.get().starts_with('"') => out.extend_from_slice(raw.get().as_bytes()),
                     _ => write_text(&record.text, out),
                 },
                 _ => write_text(&record.text, out),
@@ -215,13 +192,11 @@ impl DocumentOutput {
         }
         out.extend_from_slice(b",\"clean\":");
         write_text(cleaned.clean, out);
-        out.extend_from_slice(
-            format!(
-                ",\"tokens_before\":{},\"tokens_after\":{}}}\n",
-                cleaned.tokens_before, cleaned.tokens_after
-            )
-            .as_bytes(),
-        );
+        out.extend_from_slice(b",\"tokens_before\":");
+        write_number(cleaned.tokens_before, out);
+        out.extend_from_slice(b",\"tokens_after\":");
+        write_number(cleaned.tokens_after, out);
+        out.extend_from_slice(b"}\n");
     }
 
     /// Writes the name of a carried field; false if the field is written elsewhere.
@@ -274,11 +249,7 @@ impl PipeOutput {
         if self.tokens {
             out.extend_from_slice(b",\"tokens\":[");
             for (number, token) in cleaned.tokens().enumerate() {
-                out.extend_from_slice(if number == 0 {
-                    b"{\"term\":"
-                } else {
-                    b",{\"term\":"
-                });
+                out.extend_from_slice(if number == 0 { b"{\"term\":" } else { b",{\"term\":" });
                 write_text(token.term, out);
                 out.extend_from_slice(b",\"text\":");
                 write_text(token.span.of(&record.text), out);

@@ -24,9 +24,7 @@ pub enum RunError {
         path: String,
     },
     /// The place is taken by something that is no run folder, which is never replaced.
-    #[error(
-        "{path}: is not a run folder and will not be replaced; choose another place with --out"
-    )]
+    #[error("{path}: is not a run folder and will not be replaced; choose another place with --out")]
     NotARun {
         /// The folder.
         path: String,
@@ -58,10 +56,7 @@ pub enum RunError {
 }
 
 fn refused(path: &Path) -> impl FnOnce(io::Error) -> RunError + '_ {
-    |why| RunError::Refused {
-        path: path.display().to_string(),
-        why,
-    }
+    |why| RunError::Refused { path: path.display().to_string(), why }
 }
 
 /// A run folder that is being written. Dropped before it was finished, it leaves nothing behind.
@@ -92,20 +87,14 @@ impl RunFolder {
         let Some(name) = target.file_name() else {
             return Err(RunError::NotARun { path: path() });
         };
-        let parent = target
-            .parent()
-            .filter(|parent| !parent.as_os_str().is_empty())
-            .unwrap_or(Path::new("."));
+        let parent =
+            target.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
         fs::create_dir_all(parent).map_err(refused(parent))?;
         let prefix = format!(".{}.unfinished-", name.to_string_lossy());
         clear_abandoned(parent, &prefix);
         let aside = parent.join(format!("{prefix}{}", std::process::id()));
         fs::create_dir(&aside).map_err(refused(&aside))?;
-        Ok(RunFolder {
-            target: target.to_owned(),
-            aside,
-            finished: false,
-        })
+        Ok(RunFolder { target: target.to_owned(), aside, finished: false })
     }
 
     /// Where the run will stand.
@@ -123,10 +112,7 @@ impl RunFolder {
         if let Some(parent) = path.parent() {
             fs::create_dir_all(parent).map_err(refused(parent))?;
         }
-        Ok(BufWriter::with_capacity(
-            1 << 16,
-            File::create(&path).map_err(refused(&path))?,
-        ))
+        Ok(BufWriter::with_capacity(1 << 16, File::create(&path).map_err(refused(&path))?))
     }
 
     /// Writes a whole file of the run.
@@ -136,9 +122,7 @@ impl RunFolder {
     /// If the system refuses.
     pub fn write(&self, name: &str, content: &[u8]) -> Result<(), RunError> {
         let mut file = self.file(name)?;
-        file.write_all(content)
-            .and_then(|()| file.flush())
-            .map_err(refused(Path::new(name)))
+        file.write_all(content).and_then(|()| file.flush()).map_err(refused(Path::new(name)))
     }
 
     /// Gives the folder its name, now that all is written.
@@ -183,10 +167,8 @@ fn clear_abandoned(parent: &Path, prefix: &str) {
     }
     for entry in fs::read_dir(parent).into_iter().flatten().flatten() {
         let name = entry.file_name();
-        let process = name
-            .to_str()
-            .and_then(|name| name.strip_prefix(prefix))
-            .and_then(|id| id.parse::<u32>().ok());
+        let process =
+            name.to_str().and_then(|name| name.strip_prefix(prefix)).and_then(|id| id.parse::<u32>().ok());
         if process.is_some_and(has_ended) {
             // Only tidying up: a run must not fail because of it.
             let _ = fs::remove_dir_all(entry.path());
@@ -198,9 +180,7 @@ fn clear_abandoned(parent: &Path, prefix: &str) {
 fn has_ended(process: u32) -> bool {
     match fs::read_to_string(format!("/proc/{process}/stat")) {
         // The state stands behind the name, which is in brackets and may hold anything.
-        Ok(stat) => stat
-            .rsplit_once(')')
-            .is_some_and(|(_, rest)| rest.trim_start().starts_with(['Z', 'X'])),
+        Ok(stat) => stat.rsplit_once(')').is_some_and(|(_, rest)| rest.trim_start().starts_with(['Z', 'X'])),
         Err(error) => error.kind() == io::ErrorKind::NotFound,
     }
 }
@@ -246,10 +226,7 @@ pub struct SourceRecord {
 
 /// The counts of a run.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[allow(
-    missing_docs,
-    reason = "the names say it, and docs/run-folder.md explains them"
-)]
+#[allow(missing_docs, reason = "the names say it, and docs/run-folder.md explains them")]
 pub struct TotalsRecord {
     pub documents: u64,
     pub documents_empty_as_found: u64,
@@ -341,18 +318,12 @@ pub struct FormEntry {
 
 /// The cells of a row as a spreadsheet may safely open them: one that would start a formula gets an apostrophe in front.
 fn safe(cell: &str) -> Cow<'_, str> {
-    if starts_formula(cell) {
-        Cow::Owned(format!("'{cell}"))
-    } else {
-        Cow::Borrowed(cell)
-    }
+    if starts_formula(cell) { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
 }
 
 fn starts_formula(cell: &str) -> bool {
     match cell.as_bytes().first() {
-        Some(b'=') => {
-            cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"'))
-        }
+        Some(b'=') => cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"')),
         // A sign or a mention alone is harmless: only a call or a link to a program does something.
         Some(b'+' | b'-' | b'@') => cell.contains(['(', '|', '!']),
         _ => false,
@@ -367,11 +338,7 @@ fn as_written(cell: String) -> String {
 }
 
 fn share(part: u64, whole: u64) -> f64 {
-    if whole == 0 {
-        0.0
-    } else {
-        part as f64 / whole as f64
-    }
+    if whole == 0 { 0.0 } else { part as f64 / whole as f64 }
 }
 
 /// Writes `vocabulary.csv`.
@@ -388,29 +355,13 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
         so_far += term.count;
         let shares = [share(term.count, total), share(so_far, total)];
         let numbers = [index as u64 + 1, term.count, term.documents, term.forms];
-        write_term(
-            &mut out,
-            term.text,
-            term.commonest_form,
-            term.kind().name(),
-            numbers,
-            shares,
-        )?;
+        write_term(&mut out, term.text, term.commonest_form, term.kind().name(), numbers, shares)?;
     }
     Ok(out.flush()?)
 }
 
-const TERM_COLUMNS: [&str; 9] = [
-    "rank",
-    "term",
-    "count",
-    "documents",
-    "share",
-    "cumulative_share",
-    "kind",
-    "forms",
-    "commonest_form",
-];
+const TERM_COLUMNS: [&str; 9] =
+    ["rank", "term", "count", "documents", "share", "cumulative_share", "kind", "forms", "commonest_form"];
 
 /// One row; `numbers` are rank, tokens, documents and forms, `shares` the term's and that of all so far.
 fn write_term(
@@ -444,26 +395,13 @@ fn write_term(
 /// If the writer fails.
 pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Error> {
     let mut out = csv::Writer::from_writer(out);
-    out.write_record([
-        "form",
-        "kind",
-        "tag",
-        "count",
-        "documents",
-        "fate",
-        "step",
-        "reason",
-        "term",
-    ])?;
+    out.write_record(["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term"])?;
     for row in account.forms() {
         let (fate, step, reason, term) = match row.fate {
             FormFate::Kept { term } => ("kept", String::new(), String::new(), term),
-            FormFate::Dropped { step, reason } => (
-                "dropped",
-                step.to_string(),
-                account.reason(step, reason).1,
-                "",
-            ),
+            FormFate::Dropped { step, reason } => {
+                ("dropped", step.to_string(), account.reason(step, reason).1, "")
+            }
         };
         out.write_record([
             safe(row.text).as_ref(),
@@ -550,15 +488,8 @@ pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()
     for term in terms {
         let numbers = [term.rank, term.count, term.documents, term.forms];
         let shares = [term.share, term.cumulative_share];
-        write_term(
-            &mut out,
-            &term.term,
-            &term.commonest_form,
-            &term.kind,
-            numbers,
-            shares,
-        )
-        .map_err(into_io)?;
+        write_term(&mut out, &term.term, &term.commonest_form, &term.kind, numbers, shares)
+            .map_err(into_io)?;
     }
     out.flush()
 }
@@ -568,22 +499,11 @@ pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()
 /// # Errors
 ///
 /// If the writer fails.
-pub fn write_form_entries<'f>(
-    forms: impl Iterator<Item = &'f FormEntry>,
-    out: impl Write,
-) -> io::Result<()> {
+pub fn write_form_entries<'f>(forms: impl Iterator<Item = &'f FormEntry>, out: impl Write) -> io::Result<()> {
     let mut out = csv::Writer::from_writer(out);
     for entry in forms {
-        let (form, term) = (
-            safe(&entry.form).into_owned(),
-            safe(&entry.term).into_owned(),
-        );
-        out.serialize(FormEntry {
-            form,
-            term,
-            ..entry.clone()
-        })
-        .map_err(into_io)?;
+        let (form, term) = (safe(&entry.form).into_owned(), safe(&entry.term).into_owned());
+        out.serialize(FormEntry { form, term, ..entry.clone() }).map_err(into_io)?;
     }
     out.flush()
 }
@@ -598,10 +518,7 @@ pub(crate) fn into_io(error: csv::Error) -> io::Error {
 }
 
 fn damaged(path: &Path, why: &impl ToString) -> RunError {
-    RunError::Damaged {
-        path: path.display().to_string(),
-        why: why.to_string(),
-    }
+    RunError::Damaged { path: path.display().to_string(), why: why.to_string() }
 }
 
 /// Reads `run.json` of a run folder.
@@ -612,9 +529,9 @@ fn damaged(path: &Path, why: &impl ToString) -> RunError {
 pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
     let path = folder.join("run.json");
     let bytes = fs::read(&path).map_err(|why| match why.kind() {
-        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => RunError::NoRun {
-            path: folder.display().to_string(),
-        },
+        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => {
+            RunError::NoRun { path: folder.display().to_string() }
+        }
         _ => refused(&path)(why),
     })?;
     serde_json::from_slice(&bytes).map_err(|error| damaged(&path, &error))
@@ -636,14 +553,11 @@ impl Iterator for VocabularyFile {
 
     fn next(&mut self) -> Option<Self::Item> {
         let row = self.rows.next()?;
-        Some(
-            row.map_err(|error| damaged(&self.path, &error))
-                .map(|entry| TermEntry {
-                    term: as_written(entry.term),
-                    commonest_form: as_written(entry.commonest_form),
-                    ..entry
-                }),
-        )
+        Some(row.map_err(|error| damaged(&self.path, &error)).map(|entry| TermEntry {
+            term: as_written(entry.term),
+            commonest_form: as_written(entry.commonest_form),
+            ..entry
+        }))
     }
 }
 
@@ -656,10 +570,7 @@ pub fn read_vocabulary(folder: &Path) -> Result<VocabularyFile, RunError> {
     read_run(folder)?;
     let path = folder.join("vocabulary.csv");
     let file = File::open(&path).map_err(refused(&path))?;
-    Ok(VocabularyFile {
-        path,
-        rows: csv::Reader::from_reader(file).into_deserialize(),
-    })
+    Ok(VocabularyFile { path, rows: csv::Reader::from_reader(file).into_deserialize() })
 }
 
 /// Gives every row of `forms.csv` of a run folder to `visit`.
@@ -673,11 +584,7 @@ pub fn read_forms(folder: &Path, mut visit: impl FnMut(FormEntry)) -> Result<(),
     let file = File::open(&path).map_err(refused(&path))?;
     for row in csv::Reader::from_reader(file).into_deserialize::<FormEntry>() {
         let row = row.map_err(|error| damaged(&path, &error))?;
-        visit(FormEntry {
-            form: as_written(row.form),
-            term: as_written(row.term),
-            ..row
-        });
+        visit(FormEntry { form: as_written(row.form), term: as_written(row.term), ..row });
     }
     Ok(())
 }
@@ -698,10 +605,7 @@ mod tests {
         let run = RunFolder::create(&target, false).expect("room");
         run.write("run.json", b"{}").expect("written");
         run.finish().expect("renamed");
-        assert!(matches!(
-            RunFolder::create(&target, false),
-            Err(RunError::Exists { .. })
-        ));
+        assert!(matches!(RunFolder::create(&target, false), Err(RunError::Exists { .. })));
         let again = RunFolder::create(&target, true).expect("replaced");
         again.write("run.json", b"{1}").expect("written");
         again.finish().expect("renamed");
@@ -713,10 +617,7 @@ mod tests {
     fn other_folders_are_never_replaced() {
         let home = tempfile::tempdir().expect("a folder");
         fs::write(home.path().join("thesis.txt"), "x").expect("written");
-        assert!(matches!(
-            RunFolder::create(home.path(), true),
-            Err(RunError::NotARun { .. })
-        ));
+        assert!(matches!(RunFolder::create(home.path(), true), Err(RunError::NotARun { .. })));
     }
 
     #[test]

@@ -16,7 +16,7 @@ use crate::table::{RowBatch, RowReader};
 use crate::text_files::{self, TextFile};
 
 /// How many bytes a batch aims at. Large enough that handing it over costs nothing, small enough to stay in cache.
-const BATCH_BYTES: usize = 1 << 20;
+const BATCH_BYTES: usize = 1 << 18;
 
 /// How a source is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -45,10 +45,7 @@ impl Format {
 
     /// The name by which commands know the format.
     pub fn name(self) -> &'static str {
-        Self::NAMES
-            .iter()
-            .find(|(_, format)| *format == self)
-            .map_or("", |(name, _)| name)
+        Self::NAMES.iter().find(|(_, format)| *format == self).map_or("", |(name, _)| name)
     }
 
     /// The format that a file's ending stands for.
@@ -65,10 +62,7 @@ impl Format {
 
     /// The format that the first bytes of a source of unknown name look like.
     fn of_content(start: &[u8]) -> Format {
-        let first_line = start
-            .split(|&byte| byte == b'\n')
-            .next()
-            .unwrap_or_default();
+        let first_line = start.split(|&byte| byte == b'\n').next().unwrap_or_default();
         let first_line = String::from_utf8_lossy(first_line);
         if Members::read(first_line.trim_start_matches('\u{feff}')).is_ok() {
             Format::JsonLines
@@ -108,10 +102,7 @@ pub enum SourceError {
 
 impl SourceError {
     pub(crate) fn unreadable(place: &str) -> impl FnOnce(io::Error) -> SourceError + '_ {
-        |why| SourceError::Unreadable {
-            place: place.to_owned(),
-            why,
-        }
+        |why| SourceError::Unreadable { place: place.to_owned(), why }
     }
 }
 
@@ -174,20 +165,14 @@ impl Batch {
             }
             Content::Lines { first_line, bytes } => {
                 each_line(bytes, *first_line, |line, text, broken_bytes| {
-                    visit(finished(Ok(plain(place(line), text)), broken_bytes, || {
-                        place(line)
-                    }))
+                    visit(finished(Ok(plain(place(line), text)), broken_bytes, || place(line)))
                 })
             }
             Content::Rows(rows) => rows.records(selection, &self.name, visit),
             Content::Files(files) => {
                 for file in files {
                     let (text, broken_bytes) = repaired(without_mark(&file.bytes));
-                    visit(finished(
-                        Ok(plain(file.name.clone(), &text)),
-                        broken_bytes,
-                        || file.name.clone(),
-                    ))?;
+                    visit(finished(Ok(plain(file.name.clone(), &text)), broken_bytes, || file.name.clone()))?;
                 }
                 Ok(())
             }
@@ -196,13 +181,7 @@ impl Batch {
 }
 
 fn plain(id: String, text: &str) -> Record<'_> {
-    Record {
-        id: id.into(),
-        title: None,
-        text: text.into(),
-        carried: Carried::Nothing,
-        broken_bytes: 0,
-    }
+    Record { id: id.into(), title: None, text: text.into(), carried: Carried::Nothing, broken_bytes: 0 }
 }
 
 pub(crate) fn finished<'a>(
@@ -211,18 +190,11 @@ pub(crate) fn finished<'a>(
     place: impl FnOnce() -> String,
 ) -> Result<Record<'a>, Malformed> {
     match record {
-        Ok(record) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => Err(Malformed {
-            place: place(),
-            why: "the text is longer than four GiB".into(),
-        }),
-        Ok(record) => Ok(Record {
-            broken_bytes,
-            ..record
-        }),
-        Err(why) => Err(Malformed {
-            place: place(),
-            why,
-        }),
+        Ok(record) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
+            Err(Malformed { place: place(), why: "the text is longer than four GiB".into() })
+        }
+        Ok(record) => Ok(Record { broken_bytes, ..record }),
+        Err(why) => Err(Malformed { place: place(), why }),
     }
 }
 
@@ -258,14 +230,8 @@ pub(crate) fn repaired(bytes: &[u8]) -> (Cow<'_, str>, u64) {
     match std::str::from_utf8(bytes) {
         Ok(text) => (Cow::Borrowed(text), 0),
         Err(_) => {
-            let broken = bytes
-                .utf8_chunks()
-                .map(|chunk| chunk.invalid().len() as u64)
-                .sum();
-            (
-                Cow::Owned(String::from_utf8_lossy(bytes).into_owned()),
-                broken,
-            )
+            let broken = bytes.utf8_chunks().map(|chunk| chunk.invalid().len() as u64).sum();
+            (Cow::Owned(String::from_utf8_lossy(bytes).into_owned()), broken)
         }
     }
 }
@@ -287,12 +253,7 @@ pub(crate) struct Opened {
 
 impl Opened {
     fn new(reader: Box<dyn Read + Send>) -> Opened {
-        Opened {
-            reader,
-            ahead: VecDeque::new(),
-            bytes: 0,
-            hash: Xxh3::new(),
-        }
+        Opened { reader, ahead: VecDeque::new(), bytes: 0, hash: Xxh3::new() }
     }
 
     /// Reads ahead up to `most` bytes, or to the first line break if the source gives no more for now.
@@ -409,11 +370,7 @@ impl Source {
         };
         for place in places {
             if place == "-" {
-                source.inputs.push_back(Input {
-                    name: "standard input".into(),
-                    path: None,
-                    format,
-                });
+                source.inputs.push_back(Input { name: "standard input".into(), path: None, format });
                 continue;
             }
             let path = PathBuf::from(place);
@@ -423,21 +380,13 @@ impl Source {
                 for file in found.files {
                     source.bytes += file.bytes;
                     let format = format.or_else(|| Format::of_ending(&file.path));
-                    source.inputs.push_back(Input {
-                        name: file.name,
-                        path: Some(file.path),
-                        format,
-                    });
+                    source.inputs.push_back(Input { name: file.name, path: Some(file.path), format });
                 }
                 source.passed_over.extend(found.passed_over);
             } else {
                 source.bytes += meta.len();
                 let format = format.or_else(|| Format::of_ending(&path));
-                source.inputs.push_back(Input {
-                    name: place.clone(),
-                    path: Some(path),
-                    format,
-                });
+                source.inputs.push_back(Input { name: place.clone(), path: Some(path), format });
             }
         }
         Ok(source)
@@ -473,12 +422,12 @@ impl Source {
                 }
             };
             let content = match &mut reading {
-                Reading::Json(lines) => lines.next().map(|next| {
-                    next.map(|(first_line, bytes)| Content::Json { first_line, bytes })
-                }),
-                Reading::Lines(lines) => lines.next().map(|next| {
-                    next.map(|(first_line, bytes)| Content::Lines { first_line, bytes })
-                }),
+                Reading::Json(lines) => lines
+                    .next()
+                    .map(|next| next.map(|(first_line, bytes)| Content::Json { first_line, bytes })),
+                Reading::Lines(lines) => lines
+                    .next()
+                    .map(|next| next.map(|(first_line, bytes)| Content::Lines { first_line, bytes })),
                 Reading::Rows(rows) => rows.next(BATCH_BYTES).map(|next| next.map(Content::Rows)),
             };
             let content = content.map_err(SourceError::unreadable(&name))?;
@@ -497,12 +446,7 @@ impl Source {
 
     fn note_read(&mut self, name: &str, format: Format, bytes: u64, hash: &Xxh3) {
         let hash = format!("{:032x}", hash.digest128());
-        self.read.push(ReadFile {
-            name: name.to_owned(),
-            format,
-            bytes,
-            hash,
-        });
+        self.read.push(ReadFile { name: name.to_owned(), format, bytes, hash });
     }
 
     /// Opens the next input, or reads the next text files whole.
@@ -515,14 +459,10 @@ impl Source {
             };
             let reader: Box<dyn Read + Send> = match &input.path {
                 None => Box::new(io::stdin()),
-                Some(path) => {
-                    Box::new(File::open(path).map_err(SourceError::unreadable(&input.name))?)
-                }
+                Some(path) => Box::new(File::open(path).map_err(SourceError::unreadable(&input.name))?),
             };
             let mut opened = Opened::new(reader);
-            let start = opened
-                .look(8192)
-                .map_err(SourceError::unreadable(&input.name))?;
+            let start = opened.look(8192).map_err(SourceError::unreadable(&input.name))?;
             refuse_binary(start, &input.name)?;
             let format = input.format.unwrap_or_else(|| Format::of_content(start));
             if format == Format::JsonLines && start.trim_ascii_start().starts_with(b"[") {
@@ -538,12 +478,7 @@ impl Source {
                     break;
                 }
                 let separator = table_separator(format, start);
-                let lines = |opened| LineReader {
-                    opened,
-                    rest: Vec::new(),
-                    line: 1,
-                    ended: false,
-                };
+                let lines = |opened| LineReader { opened, rest: Vec::new(), line: 1, ended: false };
                 let reading = match format {
                     Format::JsonLines => Reading::Json(lines(opened)),
                     Format::Lines => Reading::Lines(lines(opened)),
@@ -553,23 +488,15 @@ impl Source {
                 return Ok(Begun::Reading);
             }
             let mut content = Vec::new();
-            opened
-                .read_to_end(&mut content)
-                .map_err(SourceError::unreadable(&input.name))?;
+            opened.read_to_end(&mut content).map_err(SourceError::unreadable(&input.name))?;
             bytes += content.len();
             self.note_read(&input.name, format, opened.bytes, &opened.hash);
-            files.push(TextFile {
-                name: input.name,
-                bytes: content,
-            });
+            files.push(TextFile { name: input.name, bytes: content });
         }
         Ok(if files.is_empty() {
             Begun::Nothing
         } else {
-            Begun::Documents(Batch {
-                name: "".into(),
-                content: Content::Files(files),
-            })
+            Begun::Documents(Batch { name: "".into(), content: Content::Files(files) })
         })
     }
 }
@@ -585,15 +512,9 @@ fn table_separator(format: Format, start: &[u8]) -> u8 {
     if format == Format::Tsv {
         return b'\t';
     }
-    let header = start
-        .split(|&byte| byte == b'\n')
-        .next()
-        .unwrap_or_default();
+    let header = start.split(|&byte| byte == b'\n').next().unwrap_or_default();
     let count = |separator: u8| header.iter().filter(|&&byte| byte == separator).count();
-    [b'|', b'\t', b';', b',']
-        .into_iter()
-        .max_by_key(|&separator| count(separator))
-        .unwrap_or(b',')
+    [b'|', b'\t', b';', b','].into_iter().max_by_key(|&separator| count(separator)).unwrap_or(b',')
 }
 
 fn refuse_binary(start: &[u8], name: &str) -> Result<(), SourceError> {
@@ -607,8 +528,5 @@ fn refuse_binary(start: &[u8], name: &str) -> Result<(), SourceError> {
         _ if start.contains(&0) => "not text: it holds NUL bytes",
         _ => return Ok(()),
     };
-    Err(SourceError::Unsupported {
-        place: name.to_owned(),
-        why: kind.to_owned(),
-    })
+    Err(SourceError::Unsupported { place: name.to_owned(), why: kind.to_owned() })
 }

@@ -29,10 +29,7 @@ impl RowReader {
         place: &str,
     ) -> Result<RowReader, SourceError> {
         // Rows of another length than the header are ours to report, each by its line.
-        let mut reader = csv::ReaderBuilder::new()
-            .delimiter(separator)
-            .flexible(true)
-            .from_reader(opened);
+        let mut reader = csv::ReaderBuilder::new().delimiter(separator).flexible(true).from_reader(opened);
         let header = reader
             .byte_headers()
             .map_err(|error| SourceError::unreadable(place)(into_io(error)))?
@@ -42,17 +39,9 @@ impl RowReader {
         for name in header {
             // A second column of one name would hide the first.
             let taken = names.iter().filter(|known| **known == name).count();
-            names.push(if taken == 0 {
-                name
-            } else {
-                format!("{name}_{}", taken + 1)
-            });
+            names.push(if taken == 0 { name } else { format!("{name}_{}", taken + 1) });
         }
-        Ok(RowReader {
-            reader,
-            header: names.into(),
-            format,
-        })
+        Ok(RowReader { reader, header: names.into(), format })
     }
 
     pub(crate) fn format(&self) -> Format {
@@ -72,19 +61,13 @@ impl RowReader {
             let line = row.position().map_or(0, csv::Position::line);
             rows.push((line, row.clone()));
         }
-        Ok((!rows.is_empty()).then(|| RowBatch {
-            header: self.header.clone(),
-            rows,
-        }))
+        Ok((!rows.is_empty()).then(|| RowBatch { header: self.header.clone(), rows }))
     }
 }
 
 impl RowBatch {
     pub(crate) fn bytes(&self) -> u64 {
-        self.rows
-            .iter()
-            .map(|(_, row)| row.as_slice().len() as u64)
-            .sum()
+        self.rows.iter().map(|(_, row)| row.as_slice().len() as u64).sum()
     }
 
     pub(crate) fn records<E>(
@@ -97,21 +80,11 @@ impl RowBatch {
             let place = || format!("{name}:{line}");
             if row.len() != self.header.len() {
                 let cells = |n: usize| {
-                    if n == 1 {
-                        "1 cell".to_owned()
-                    } else {
-                        format!("{n} cells")
-                    }
+                    if n == 1 { "1 cell".to_owned() } else { format!("{n} cells") }
                 };
-                let why = format!(
-                    "the row has {}, the header has {}",
-                    cells(row.len()),
-                    cells(self.header.len())
-                );
-                visit(Err(Malformed {
-                    place: place(),
-                    why,
-                }))?;
+                let why =
+                    format!("the row has {}, the header has {}", cells(row.len()), cells(self.header.len()));
+                visit(Err(Malformed { place: place(), why }))?;
                 continue;
             }
             let mut broken_bytes = 0;

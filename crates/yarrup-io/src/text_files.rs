@@ -27,10 +27,7 @@ pub(crate) struct FoundFiles {
 
 /// The files of a folder and its folders, in the order of their paths. Hidden ones are left out.
 pub(crate) fn in_folder(folder: &Path, place: &str) -> Result<FoundFiles, SourceError> {
-    let mut found = FoundFiles {
-        files: Vec::new(),
-        passed_over: Vec::new(),
-    };
+    let mut found = FoundFiles { files: Vec::new(), passed_over: Vec::new() };
     let hidden = |name: &std::ffi::OsStr| name.to_string_lossy().starts_with('.');
     let walk = WalkDir::new(folder)
         .follow_links(true)
@@ -39,13 +36,9 @@ pub(crate) fn in_folder(folder: &Path, place: &str) -> Result<FoundFiles, Source
         .filter_entry(|entry| entry.depth() == 0 || !hidden(entry.file_name()));
     for entry in walk {
         let entry = entry.map_err(|error| {
-            let at = error
-                .path()
-                .map_or_else(|| place.to_owned(), |path| path.display().to_string());
+            let at = error.path().map_or_else(|| place.to_owned(), |path| path.display().to_string());
             let told = error.to_string();
-            let why = error
-                .into_io_error()
-                .unwrap_or_else(|| std::io::Error::other(told));
+            let why = error.into_io_error().unwrap_or_else(|| std::io::Error::other(told));
             SourceError::Unreadable { place: at, why }
         })?;
         if !entry.file_type().is_file() {
@@ -59,16 +52,10 @@ pub(crate) fn in_folder(folder: &Path, place: &str) -> Result<FoundFiles, Source
             continue;
         }
         let bytes = entry.metadata().map_or(0, |meta| meta.len());
-        found.files.push(FoundFile {
-            name,
-            path: entry.into_path(),
-            bytes,
-        });
+        found.files.push(FoundFile { name, path: entry.into_path(), bytes });
     }
     if found.files.is_empty() {
-        return Err(SourceError::EmptyFolder {
-            place: place.to_owned(),
-        });
+        return Err(SourceError::EmptyFolder { place: place.to_owned() });
     }
     Ok(found)
 }

@@ -53,31 +53,16 @@ fn sheet(title: &str, subtitle: &str, draw: impl FnOnce(&Area<'_>) -> Option<()>
         let bold = (FONT, 30, FontStyle::Bold).into_font().color(&Theme::INK);
         let _ = area.fill(&WHITE);
         let _ = area.draw(&Text::new(visible(title), (48, 36), bold));
-        let _ = area.draw(&Text::new(
-            visible(subtitle),
-            (48, 76),
-            text(19, Theme::FAINT),
-        ));
+        let _ = area.draw(&Text::new(visible(subtitle), (48, 76), text(19, Theme::FAINT)));
         let _ = draw(&area);
         let _ = area.present();
     }
     Figure { svg }
 }
 
-fn rectangle(
-    area: &Area<'_>,
-    left: i32,
-    top: i32,
-    width: i32,
-    height: i32,
-    colour: RGBColor,
-) -> Option<()> {
+fn rectangle(area: &Area<'_>, left: i32, top: i32, width: i32, height: i32, colour: RGBColor) -> Option<()> {
     if width > 0 {
-        area.draw(&Rectangle::new(
-            [(left, top), (left + width, top + height)],
-            colour.filled(),
-        ))
-        .ok()?;
+        area.draw(&Rectangle::new([(left, top), (left + width, top + height)], colour.filled())).ok()?;
     }
     Some(())
 }
@@ -94,26 +79,13 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
         let height = pitch * 6 / 10;
         let panel = (SIZE.0 as i32 - names - 48) / 2;
         let bar_room = panel - 190;
-        let panels: [(&str, fn(&StepRow) -> Option<u64>); 2] = [
-            ("tokens", |step| step.tokens),
-            ("distinct words", |step| step.types),
-        ];
+        let panels: [(&str, fn(&StepRow) -> Option<u64>); 2] =
+            [("tokens", |step| step.tokens), ("distinct words", |step| step.types)];
         for (number, (name, count)) in panels.into_iter().enumerate() {
             let left = names + number as i32 * panel;
-            let most = rows
-                .iter()
-                .filter_map(|row| count(row))
-                .max()
-                .unwrap_or(0)
-                .max(1);
-            let length =
-                |count: u64| (count as f64 / most as f64 * f64::from(bar_room)).round() as i32;
-            area.draw(&Text::new(
-                name.to_owned(),
-                (left, top - 24),
-                text(19, Theme::FAINT),
-            ))
-            .ok()?;
+            let most = rows.iter().filter_map(|row| count(row)).max().unwrap_or(0).max(1);
+            let length = |count: u64| (count as f64 / most as f64 * f64::from(bar_room)).round() as i32;
+            area.draw(&Text::new(name.to_owned(), (left, top - 24), text(19, Theme::FAINT))).ok()?;
             let mut before = None;
             let mut whole = None;
             for (index, row) in rows.iter().enumerate() {
@@ -129,9 +101,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
                 };
                 rectangle(area, left, y, length(now).max(1), height, Theme::KEPT)?;
                 rectangle(area, left + length(now), y, gone, height, Theme::DROPPED)?;
-                let share = whole
-                    .map(|whole| format!("  {}", percent(now, whole)))
-                    .unwrap_or_default();
+                let share = whole.map(|whole| format!("  {}", percent(now, whole))).unwrap_or_default();
                 let place = (left + length(now) + gone.max(0) + 8, y + height / 2);
                 area.draw(&Text::new(
                     format!("{}{share}", grouped(now)),
@@ -145,12 +115,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
         for (index, row) in rows.iter().enumerate() {
             let place = (names - 16, top + index as i32 * pitch + height / 2);
             let name = short(&format!("{} {}", row.step, visible(&row.name)), 26);
-            area.draw(&Text::new(
-                name,
-                place,
-                at(text(18, Theme::INK), HPos::Right),
-            ))
-            .ok()?;
+            area.draw(&Text::new(name, place, at(text(18, Theme::INK), HPos::Right))).ok()?;
         }
         Some(())
     })
@@ -159,21 +124,13 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
 /// The commonest terms as bars.
 pub fn terms_figure(recipe: &str, terms: &[(String, u64)]) -> Figure {
     let shown = &terms[..terms.len().min(30)];
-    let subtitle = format!(
-        "{recipe}: the {} commonest terms, by number of tokens",
-        shown.len()
-    );
+    let subtitle = format!("{recipe}: the {} commonest terms, by number of tokens", shown.len());
     sheet("Top terms", &subtitle, |area| {
         let (left, top) = (250, 118);
         let pitch = (660 / shown.len().max(1) as i32).min(44);
         let height = (pitch * 7 / 10).max(1);
         let room = SIZE.0 as i32 - left - 140;
-        let most = shown
-            .iter()
-            .map(|(_, count)| *count)
-            .max()
-            .unwrap_or(0)
-            .max(1);
+        let most = shown.iter().map(|(_, count)| *count).max().unwrap_or(0).max(1);
         let size = (pitch * 8 / 10).clamp(10, 19);
         for (index, (term, count)) in shown.iter().enumerate() {
             let y = top + index as i32 * pitch;
@@ -181,19 +138,9 @@ pub fn terms_figure(recipe: &str, terms: &[(String, u64)]) -> Figure {
             rectangle(area, left, y, length.max(1), height, Theme::KEPT)?;
             let middle = y + height / 2;
             let term = short(&visible(term), 24);
-            area.draw(&Text::new(
-                term,
-                (left - 12, middle),
-                at(text(size, Theme::INK), HPos::Right),
-            ))
-            .ok()?;
+            area.draw(&Text::new(term, (left - 12, middle), at(text(size, Theme::INK), HPos::Right))).ok()?;
             let place = (left + length + 8, middle);
-            area.draw(&Text::new(
-                grouped(*count),
-                place,
-                at(text(size, Theme::FAINT), HPos::Left),
-            ))
-            .ok()?;
+            area.draw(&Text::new(grouped(*count), place, at(text(size, Theme::FAINT), HPos::Left))).ok()?;
         }
         Some(())
     })
@@ -207,18 +154,12 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
         grouped(counts.len() as u64)
     );
     sheet("Rank and frequency", &subtitle, |area| {
-        let (last, most) = (
-            counts.len().max(2) as f64,
-            counts.first().copied().unwrap_or(1).max(2) as f64,
-        );
+        let (last, most) = (counts.len().max(2) as f64, counts.first().copied().unwrap_or(1).max(2) as f64);
         let inner = area.margin(110, 16, 24, 48);
         let mut chart = ChartBuilder::on(&inner)
             .x_label_area_size(64)
             .y_label_area_size(84)
-            .build_cartesian_2d(
-                (1.0..last * 1.15).log_scale(),
-                (0.8..most * 1.3).log_scale(),
-            )
+            .build_cartesian_2d((1.0..last * 1.15).log_scale(), (0.8..most * 1.3).log_scale())
             .ok()?;
         chart
             .configure_mesh()
@@ -231,37 +172,23 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
             .axis_desc_style(text(18, Theme::FAINT))
             .x_label_formatter(&|n| grouped(n.round() as u64))
             .y_label_formatter(&|n| {
-                if *n < 1.0 {
-                    String::new()
-                } else {
-                    grouped(n.round() as u64)
-                }
+                if *n < 1.0 { String::new() } else { grouped(n.round() as u64) }
             })
             .draw()
             .ok()?;
         for (number, (share, terms)) in covers.iter().filter(|(_, terms)| *terms > 0).enumerate() {
             let x = *terms as f64;
             chart
-                .draw_series(LineSeries::new(
-                    [(x, 0.8), (x, most * 1.3)],
-                    Theme::DROPPED.stroke_width(2),
-                ))
+                .draw_series(LineSeries::new([(x, 0.8), (x, most * 1.3)], Theme::DROPPED.stroke_width(2)))
                 .ok()?;
             let label = format!("{:.0} % by {}", share * 100.0, grouped(*terms));
             let near_end = x > last / 3.0;
             let side = if near_end { HPos::Right } else { HPos::Left };
             let (px, py) = chart.backend_coord(&(x, most));
-            let place = (
-                px - 48 + if near_end { -8 } else { 8 },
-                py - 110 + 14 + number as i32 * 26,
-            );
+            let place = (px - 48 + if near_end { -8 } else { 8 }, py - 110 + 14 + number as i32 * 26);
             let _ = (px, py);
             inner
-                .draw(&Text::new(
-                    label,
-                    (place.0 + 48 - 48 + 0, place.1),
-                    at(text(17, Theme::INK), side),
-                ))
+                .draw(&Text::new(label, (place.0 + 48 - 48 + 0, place.1), at(text(17, Theme::INK), side)))
                 .ok()?;
         }
         let mut previous = (f64::MIN, f64::MIN);
@@ -269,10 +196,7 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
             let (x, y) = ((index + 1) as f64, *count as f64);
             // Points that would fall upon the one before are left out: the file stays small.
             let place = (x.ln() / last.ln() * 1100.0, y.ln() / most.ln() * 600.0);
-            let apart = (place.0 - previous.0)
-                .abs()
-                .max((place.1 - previous.1).abs())
-                > 1.2;
+            let apart = (place.0 - previous.0).abs().max((place.1 - previous.1).abs()) > 1.2;
             apart.then(|| {
                 previous = place;
                 Circle::new((x, y), 4, Theme::KEPT.mix(0.75).filled())
@@ -299,12 +223,7 @@ mod tests {
     #[test]
     fn figures_hold_their_numbers_and_no_markup_of_documents() {
         let steps = [
-            StepRow {
-                name: "as found".into(),
-                tokens: Some(1500),
-                types: Some(300),
-                ..StepRow::default()
-            },
+            StepRow { name: "as found".into(), tokens: Some(1500), types: Some(300), ..StepRow::default() },
             StepRow {
                 step: 1,
                 name: "drop <b>".into(),
@@ -315,22 +234,15 @@ mod tests {
             },
         ];
         let figure = effect_figure("wardens", &steps);
-        assert!(
-            figure.svg.contains("1,234") && figure.svg.contains("drop &lt;b&gt;"),
-            "{}",
-            figure.svg
-        );
+        assert!(figure.svg.contains("1,234") && figure.svg.contains("drop &lt;b&gt;"), "{}", figure.svg);
         let figure = terms_figure("wardens", &[("<script>".into(), 7), ("tern".into(), 3)]);
         assert!(!figure.svg.contains("<script>") && figure.svg.contains("tern"));
     }
 
     #[test]
     fn a_figure_of_nothing_is_a_sheet_with_a_title() {
-        for figure in [
-            effect_figure("x", &[]),
-            terms_figure("x", &[]),
-            rank_frequency_figure("x", &[], &[]),
-        ] {
+        for figure in [effect_figure("x", &[]), terms_figure("x", &[]), rank_frequency_figure("x", &[], &[])]
+        {
             assert!(figure.svg.starts_with("<svg"));
             assert!(png(&figure).is_ok_and(|bytes| bytes.starts_with(b"\x89PNG")));
         }

@@ -15,20 +15,12 @@ pub fn grouped(number: u64) -> String {
 
 /// `part` of `whole` in per cent with one decimal; nothing of nothing is a dash.
 pub fn percent(part: u64, whole: u64) -> String {
-    if whole == 0 {
-        "–".to_owned()
-    } else {
-        format!("{:.1} %", part as f64 * 100.0 / whole as f64)
-    }
+    if whole == 0 { "–".to_owned() } else { format!("{:.1} %", part as f64 * 100.0 / whole as f64) }
 }
 
 /// `noun` as it goes with this number: an `s` for any but one.
 pub fn plural(number: u64, noun: &str) -> String {
-    if number == 1 {
-        noun.to_owned()
-    } else {
-        format!("{noun}s")
-    }
+    if number == 1 { noun.to_owned() } else { format!("{noun}s") }
 }
 
 /// The number with its noun.

@@ -128,12 +128,7 @@ impl ReportPage {
     /// If the template fails, which is a fault of the program.
     pub fn html(&self) -> Result<String, askama::Error> {
         let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
-        let whole = self
-            .steps
-            .iter()
-            .skip(1)
-            .find_map(|step| step.tokens)
-            .unwrap_or(0);
+        let whole = self.steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
         let steps = self.steps.iter().map(|step| StepCells {
             number: step.step,
             name: visible(&step.name),
@@ -143,11 +138,7 @@ impl ReportPage {
                 None => number(step.changed),
             },
             tokens: number(step.tokens),
-            share: step
-                .tokens
-                .filter(|_| step.step > 0)
-                .map(|n| percent(n, whole))
-                .unwrap_or_default(),
+            share: step.tokens.filter(|_| step.step > 0).map(|n| percent(n, whole)).unwrap_or_default(),
             types: number(step.types),
             documents: number(step.documents),
         });
@@ -167,11 +158,7 @@ impl ReportPage {
             part: percent(cover.terms, self.terms),
             plural: plural(cover.terms, "term"),
         });
-        let svg = |index: usize| {
-            self.figures
-                .get(index)
-                .map_or("", |figure| figure.svg.as_str())
-        };
+        let svg = |index: usize| self.figures.get(index).map_or("", |figure| figure.svg.as_str());
         Page {
             page: self,
             policy: format!(
@@ -198,17 +185,9 @@ fn curve_json(curve: &[(u64, u64, String)], coverage: &[Coverage]) -> String {
     let ranks: Vec<u64> = curve.iter().map(|(rank, _, _)| *rank).collect();
     let counts: Vec<u64> = curve.iter().map(|(_, count, _)| *count).collect();
     let terms: Vec<String> = curve.iter().map(|(_, _, term)| visible(term)).collect();
-    let covers: Vec<(f64, u64)> = coverage
-        .iter()
-        .map(|cover| (cover.share, cover.terms))
-        .collect();
-    let value =
-        serde_json::json!({ "ranks": ranks, "counts": counts, "terms": terms, "covers": covers });
-    value
-        .to_string()
-        .replace('<', "\\u003c")
-        .replace('>', "\\u003e")
-        .replace('&', "\\u0026")
+    let covers: Vec<(f64, u64)> = coverage.iter().map(|cover| (cover.share, cover.terms)).collect();
+    let value = serde_json::json!({ "ranks": ranks, "counts": counts, "terms": terms, "covers": covers });
+    value.to_string().replace('<', "\\u003c").replace('>', "\\u003e").replace('&', "\\u0026")
 }
 
 #[cfg(test)]
@@ -246,10 +225,6 @@ mod tests {
         };
         let html = page.html().expect("a page");
         assert!(!html.contains("<script>alert") && !html.contains("<img src=x"));
-        assert_eq!(
-            html.matches("<script").count(),
-            3,
-            "two scripts and the data"
-        );
+        assert_eq!(html.matches("<script").count(), 3, "two scripts and the data");
     }
 }

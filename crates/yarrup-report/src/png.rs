@@ -23,13 +23,8 @@ pub struct PngError {
 ///
 /// If the figure is no valid SVG or does not fit into memory.
 pub fn png(figure: &Figure) -> Result<Vec<u8>, PngError> {
-    let why = |why: &dyn std::fmt::Display| PngError {
-        why: why.to_string(),
-    };
-    let mut options = Options {
-        font_family: "Inter".to_owned(),
-        ..Options::default()
-    };
+    let why = |why: &dyn std::fmt::Display| PngError { why: why.to_string() };
+    let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
     let fonts = options.fontdb_mut();
     fonts.load_font_data(REGULAR.to_vec());
     fonts.load_font_data(SEMI_BOLD.to_vec());

@@ -17,11 +17,7 @@ pub struct Look {
 
 impl Look {
     fn paint(self, style: Style, text: &str) -> String {
-        if self.colour {
-            format!("{style}{text}{style:#}")
-        } else {
-            text.to_owned()
-        }
+        if self.colour { format!("{style}{text}{style:#}") } else { text.to_owned() }
     }
 
     /// Text that names a section.
@@ -75,22 +71,13 @@ pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> Stri
     table.load_style(style);
     table.set_content_arrangement(ContentArrangement::Dynamic);
     table.set_width(u16::try_from(look.width).unwrap_or(u16::MAX));
-    table.set_header(
-        header
-            .iter()
-            .map(|(name, align)| Cell::new(name).set_alignment(side(*align))),
-    );
+    table.set_header(header.iter().map(|(name, align)| Cell::new(name).set_alignment(side(*align))));
     for row in rows {
         table.add_row(
-            row.iter()
-                .zip(header)
-                .map(|(cell, (_, align))| Cell::new(cell).set_alignment(side(*align))),
+            row.iter().zip(header).map(|(cell, (_, align))| Cell::new(cell).set_alignment(side(*align))),
         );
     }
-    let mut out: String = table
-        .lines()
-        .map(|line| format!("{}\n", line.trim_end()))
-        .collect();
+    let mut out: String = table.lines().map(|line| format!("{}\n", line.trim_end())).collect();
     if look.colour {
         if let Some(end) = out.find('\n') {
             out = format!("{}{}", look.heading(&out[..end]), &out[end..]);
@@ -129,11 +116,7 @@ pub struct StepRow {
 
 /// The effect of every step as a table. The share is that of the tokens which the split made.
 pub fn effect_table(steps: &[StepRow], look: Look) -> String {
-    let whole = steps
-        .iter()
-        .skip(1)
-        .find_map(|step| step.tokens)
-        .unwrap_or(0);
+    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
     let header = [
         ("step", Align::Right),
         ("", Align::Left),
@@ -173,33 +156,17 @@ pub fn effect_table(steps: &[StepRow], look: Look) -> String {
 
 /// Words with their counts as bars; the longest fills the room that is left.
 pub fn bars(rows: &[(String, u64)], look: Look) -> String {
-    let most = rows
-        .iter()
-        .map(|(_, count)| *count)
-        .max()
-        .unwrap_or(0)
-        .max(1);
+    let most = rows.iter().map(|(_, count)| *count).max().unwrap_or(0).max(1);
     let words: Vec<String> = rows.iter().map(|(word, _)| visible(word)).collect();
-    let word_width = words
-        .iter()
-        .map(|word| word.width())
-        .max()
-        .unwrap_or(0)
-        .min(look.width / 3);
+    let word_width = words.iter().map(|word| word.width()).max().unwrap_or(0).min(look.width / 3);
     let number_width = grouped(most).len();
-    let room = look
-        .width
-        .saturating_sub(word_width + number_width + 5)
-        .clamp(8, 60);
+    let room = look.width.saturating_sub(word_width + number_width + 5).clamp(8, 60);
     let mut out = String::new();
     for (word, (_, count)) in words.iter().zip(rows) {
         let word = cut(word, word_width);
         let padding = " ".repeat(word_width - word.width());
         let bar = look.paint(AnsiColor::Blue.on_default(), &bar(*count, most, room));
-        out.push_str(&format!(
-            "  {padding}{word} {:>number_width$} {bar}\n",
-            grouped(*count)
-        ));
+        out.push_str(&format!("  {padding}{word} {:>number_width$} {bar}\n", grouped(*count)));
     }
     out
 }
@@ -256,9 +223,7 @@ impl Marked {
     fn style(&self) -> Style {
         match self {
             Marked::Same(_) => Style::new(),
-            Marked::New(_) => AnsiColor::Green
-                .on_default()
-                .effects(Effects::BOLD.insert(Effects::UNDERLINE)),
+            Marked::New(_) => AnsiColor::Green.on_default().effects(Effects::BOLD.insert(Effects::UNDERLINE)),
             Marked::Gone(_) => AnsiColor::Red.on_default().effects(Effects::STRIKETHROUGH),
             Marked::Border => Style::new().effects(Effects::DIMMED),
         }
@@ -313,10 +278,7 @@ pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
 mod tests {
     use super::*;
 
-    const PLAIN: Look = Look {
-        colour: false,
-        width: 80,
-    };
+    const PLAIN: Look = Look { colour: false, width: 80 };
 
     #[test]
     fn bars_are_drawn_in_eighths() {
@@ -346,27 +308,15 @@ mod tests {
 
     #[test]
     fn long_text_is_wrapped_behind_its_indent() {
-        let look = Look {
-            colour: false,
-            width: 30,
-        };
-        let out = wrapped(
-            &[Marked::Same("one two three four five six seven".into())],
-            8,
-            look,
-        );
+        let look = Look { colour: false, width: 30 };
+        let out = wrapped(&[Marked::Same("one two three four five six seven".into())], 8, look);
         assert_eq!(out, "one two three four \n        five six seven");
     }
 
     #[test]
     fn the_effect_table_reads_well() {
         let steps = [
-            StepRow {
-                name: "as found".into(),
-                tokens: Some(1200),
-                types: Some(400),
-                ..StepRow::default()
-            },
+            StepRow { name: "as found".into(), tokens: Some(1200), types: Some(400), ..StepRow::default() },
             StepRow {
                 step: 1,
                 name: "case".into(),
@@ -392,19 +342,10 @@ mod tests {
                 ..StepRow::default()
             },
         ];
-        let out = effect_table(
-            &steps,
-            Look {
-                colour: false,
-                width: 100,
-            },
-        );
+        let out = effect_table(&steps, Look { colour: false, width: 100 });
         let lines: Vec<_> = out.lines().collect();
         assert_eq!(lines.len(), 6, "{out}");
         assert!(lines[3].contains("1 place"), "{out}");
-        assert!(
-            lines[5].contains("500") && lines[5].contains("50.0 %"),
-            "{out}"
-        );
+        assert!(lines[5].contains("500") && lines[5].contains("50.0 %"), "{out}");
     }
 }

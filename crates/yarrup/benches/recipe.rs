@@ -31,18 +31,12 @@ fn main() {
     let hundred = synthetic(&folder, 100);
     let demo = demo_texts(&folder, 100);
     splitting(&pipeline);
-    for (name, path) in [
-        ("synthetic, 100 MB", &hundred),
-        ("demo texts repeated, 100 MB", &demo),
-    ] {
+    for (name, path) in [("synthetic, 100 MB", &hundred), ("demo texts repeated, 100 MB", &demo)] {
         compare(name, path, &pipeline, &folder);
     }
     let thousand = huge.then(|| synthetic(&folder, 1000));
     println!("\nwhole runs of the program, start-up, report and figures included");
-    println!(
-        "{:<24} {:>8} {:>10} {:>12} {:>10}",
-        "collection", "threads", "seconds", "peak memory", "forms"
-    );
+    println!("{:<24} {:>8} {:>10} {:>12} {:>10}", "collection", "threads", "seconds", "peak memory", "forms");
     for path in [Some(ten), Some(hundred), thousand].into_iter().flatten() {
         for threads in [1, 2] {
             whole_run(&path, threads, &folder);
@@ -53,8 +47,7 @@ fn main() {
 
 fn pipeline() -> Pipeline {
     let recipe = recipe::read(RECIPE).expect("the recipe of the bench has no mistakes");
-    Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new()))
-        .expect("the recipe of the bench compiles")
+    Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new())).expect("the recipe of the bench compiles")
 }
 
 /// A generator of numbers from a seed (Marsaglia 2003, xorshift), so that every machine measures the same text.
@@ -80,19 +73,15 @@ impl Numbers {
 /// Words whose frequencies follow a power law: function words of English first, then made-up ones, rank by rank longer.
 fn words(numbers: &mut Numbers) -> Vec<String> {
     const SYLLABLES: [&str; 24] = [
-        "ta", "ren", "wa", "mi", "lo", "str", "an", "ing", "er", "ed", "es", "po", "que", "ni",
-        "sho", "re", "bil", "tern", "nes", "ly", "ment", "tion", "al", "ous",
+        "ta", "ren", "wa", "mi", "lo", "str", "an", "ing", "er", "ed", "es", "po", "que", "ni", "sho", "re",
+        "bil", "tern", "nes", "ly", "ment", "tion", "al", "ous",
     ];
     const COMMON: &str = "the of and to a in is was that it for on with as be at by this had not are but from or have an they \
         which one you were all her she there would their we him been has when who will no more if out so what up said about";
     let mut words: Vec<String> = COMMON.split_whitespace().map(str::to_owned).collect();
     while words.len() < 200_000 {
         let syllables = 1 + (words.len() as f64).log10() as u64 / 2 + numbers.below(3);
-        words.push(
-            (0..syllables)
-                .map(|_| SYLLABLES[numbers.below(24) as usize])
-                .collect(),
-        );
+        words.push((0..syllables).map(|_| SYLLABLES[numbers.below(24) as usize]).collect());
     }
     words
 }
@@ -131,8 +120,7 @@ fn synthetic(folder: &Path, megabytes: u64) -> PathBuf {
             }
         }
         id += 1;
-        let line =
-            format!("{{\"id\":{id},\"site\":\"north spit\",\"rating\":3,\"text\":\"{text}\"}}\n");
+        let line = format!("{{\"id\":{id},\"site\":\"north spit\",\"rating\":3,\"text\":\"{text}\"}}\n");
         written += line.len() as u64;
         out.write_all(line.as_bytes()).expect("the bench can write");
     }
@@ -149,7 +137,8 @@ fn demo_texts(folder: &Path, megabytes: usize) -> PathBuf {
         for line in once.lines() {
             // The text on the first level, as in the synthetic collection.
             let value: serde_json::Value = serde_json::from_str(line).expect("the demo is valid");
-            let flat = serde_json::json!({"id": value["id"], "site": value["site"], "text": value["note"]["text"]});
+            let flat =
+                serde_json::json!({"id": value["id"], "site": value["site"], "text": value["note"]["text"]});
             writeln!(out, "{flat}").expect("the bench can write");
         }
     }
@@ -165,8 +154,7 @@ fn bare(path: &Path) -> u64 {
         text: std::borrow::Cow<'a, str>,
     }
     let mut counts: HashMap<String, u64, foldhash::fast::RandomState> = HashMap::default();
-    let mut reader =
-        BufReader::with_capacity(1 << 20, File::open(path).expect("the file is there"));
+    let mut reader = BufReader::with_capacity(1 << 20, File::open(path).expect("the file is there"));
     let mut line = String::new();
     let mut word = String::new();
     let mut total = 0;
@@ -176,10 +164,7 @@ fn bare(path: &Path) -> u64 {
             break;
         }
         let record: Line<'_> = serde_json::from_str(&line).expect("the file is JSON Lines");
-        for token in record
-            .text
-            .split(|c: char| c.is_ascii_whitespace() || c.is_ascii_punctuation())
-        {
+        for token in record.text.split(|c: char| c.is_ascii_whitespace() || c.is_ascii_punctuation()) {
             if token.is_empty() {
                 continue;
             }
@@ -205,22 +190,15 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let mut source = Source::open(&[place], None).expect("the file is there");
     let output = DocumentOutput::default();
     let selection = Selection::default();
-    let outputs = Outputs {
-        clean: documents.is_some(),
-        tokens: false,
-    };
-    let mut out =
-        documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
+    let outputs = Outputs { clean: documents.is_some(), tokens: false };
+    let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let workers = in_order(
         threads,
         || source.next_batch(),
         || Worker::new(pipeline, outputs),
         |worker, batch| {
-            let mut lines = Vec::with_capacity(if outputs.clean {
-                batch.bytes() as usize * 3 / 2
-            } else {
-                0
-            });
+            let mut lines =
+                Vec::with_capacity(if outputs.clean { batch.bytes() as usize * 3 / 2 } else { 0 });
             batch.records(&selection, |record| {
                 let record = record.expect("the file has no malformed record");
                 let cleaned = worker.document(&record.text, &record);
@@ -252,18 +230,10 @@ fn compare(name: &str, path: &Path, pipeline: &Pipeline, folder: &Path) {
     let documents = folder.join("documents.jsonl");
     let sides: [(&str, &dyn Fn() -> u64); 5] = [
         ("bare loop, 1 thread", &|| bare(path)),
-        ("recipe, 1 thread, documents written", &|| {
-            full(path, pipeline, 1, Some(&documents))
-        }),
-        ("recipe, 1 thread, account alone", &|| {
-            full(path, pipeline, 1, None)
-        }),
-        ("recipe, 2 threads, documents written", &|| {
-            full(path, pipeline, 2, Some(&documents))
-        }),
-        ("recipe, 2 threads, account alone", &|| {
-            full(path, pipeline, 2, None)
-        }),
+        ("recipe, 1 thread, documents written", &|| full(path, pipeline, 1, Some(&documents))),
+        ("recipe, 1 thread, account alone", &|| full(path, pipeline, 1, None)),
+        ("recipe, 2 threads, documents written", &|| full(path, pipeline, 2, Some(&documents))),
+        ("recipe, 2 threads, account alone", &|| full(path, pipeline, 2, None)),
     ];
     let mut best: BTreeMap<usize, f64> = BTreeMap::new();
     let mut tokens = [0; 5];
@@ -272,31 +242,17 @@ fn compare(name: &str, path: &Path, pipeline: &Pipeline, folder: &Path) {
             let begun = Instant::now();
             tokens[index] = side();
             let seconds = begun.elapsed().as_secs_f64();
-            best.entry(index)
-                .and_modify(|best| *best = best.min(seconds))
-                .or_insert(seconds);
+            best.entry(index).and_modify(|best| *best = best.min(seconds)).or_insert(seconds);
         }
     }
-    assert!(
-        tokens[1..].iter().all(|&count| count == tokens[1]),
-        "every way counts the same"
-    );
+    assert!(tokens[1..].iter().all(|&count| count == tokens[1]), "every way counts the same");
     println!("\n{name} ({megabytes:.0} MB, {} tokens)", tokens[1]);
-    println!(
-        "{:<40} {:>8} {:>14} {:>16}",
-        "", "MB/s", "of bare loop", "of one thread"
-    );
+    println!("{:<40} {:>8} {:>14} {:>16}", "", "MB/s", "of bare loop", "of one thread");
     for (index, (side, _)) in sides.iter().enumerate() {
         let to_bare = best[&0] / best[&index];
-        let to_one = if index >= 3 {
-            format!("{:.2}", best[&(index - 2)] / best[&index])
-        } else {
-            String::new()
-        };
-        println!(
-            "{side:<40} {:>8.1} {to_bare:>14.2} {to_one:>16}",
-            megabytes / best[&index]
-        );
+        let to_one =
+            if index >= 3 { format!("{:.2}", best[&(index - 2)] / best[&index]) } else { String::new() };
+        println!("{side:<40} {:>8.1} {to_bare:>14.2} {to_one:>16}", megabytes / best[&index]);
     }
 }
 
@@ -345,14 +301,7 @@ fn whole_run(path: &Path, threads: usize, folder: &Path) {
     for _ in 0..3 {
         let begun = Instant::now();
         let mut child = Command::new(env!("CARGO_BIN_EXE_yarrup"))
-            .args([
-                "run",
-                "--quiet",
-                "--replace",
-                "--threads",
-                &threads.to_string(),
-                "--out",
-            ])
+            .args(["run", "--quiet", "--replace", "--threads", &threads.to_string(), "--out"])
             .args([&out, &recipe, path])
             .stdout(std::process::Stdio::null())
             .spawn()
@@ -362,15 +311,10 @@ fn whole_run(path: &Path, threads: usize, folder: &Path) {
         loop {
             if let Ok(status) = std::fs::read_to_string(&status) {
                 let line = status.lines().find_map(|line| line.strip_prefix("VmHWM:"));
-                let kilobytes =
-                    line.and_then(|line| line.trim().trim_end_matches(" kB").parse::<u64>().ok());
+                let kilobytes = line.and_then(|line| line.trim().trim_end_matches(" kB").parse::<u64>().ok());
                 peak = peak.max(kilobytes.unwrap_or(0));
             }
-            if child
-                .try_wait()
-                .expect("the program can be waited for")
-                .is_some()
-            {
+            if child.try_wait().expect("the program can be waited for").is_some() {
                 break;
             }
             std::thread::sleep(std::time::Duration::from_millis(2));
@@ -379,10 +323,7 @@ fn whole_run(path: &Path, threads: usize, folder: &Path) {
     }
     let record = std::fs::read(out.join("run.json")).expect("a run");
     let record: serde_json::Value = serde_json::from_slice(&record).expect("its record");
-    let name = path
-        .file_stem()
-        .map(|stem| stem.to_string_lossy().into_owned())
-        .unwrap_or_default();
+    let name = path.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
     println!(
         "{name:<24} {threads:>8} {best:>10.3} {:>9.1} MB {:>10}",
         peak as f64 / 1024.0,

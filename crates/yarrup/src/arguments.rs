@@ -6,13 +6,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 
 /// Compose recipes that clean text, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
-#[command(
-    name = "yarrup",
-    version,
-    about,
-    max_term_width = 100,
-    arg_required_else_help = true
-)]
+#[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true)]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -23,13 +17,7 @@ pub(crate) struct Arguments {
     #[arg(short, long, global = true, help_heading = "Everywhere")]
     pub(crate) quiet: bool,
     /// Say more about what is done
-    #[arg(
-        short,
-        long,
-        global = true,
-        conflicts_with = "quiet",
-        help_heading = "Everywhere"
-    )]
+    #[arg(short, long, global = true, conflicts_with = "quiet", help_heading = "Everywhere")]
     pub(crate) verbose: bool,
 }
 
@@ -115,12 +103,7 @@ pub(crate) struct RunArguments {
     #[command(flatten)]
     pub(crate) fields: FieldArguments,
     /// Read every source as this, whatever its name says
-    #[arg(
-        long = "as",
-        value_enum,
-        value_name = "FORMAT",
-        help_heading = "Documents"
-    )]
+    #[arg(long = "as", value_enum, value_name = "FORMAT", help_heading = "Documents")]
     pub(crate) format: Option<InputFormat>,
     /// End at the first malformed record, and write nothing
     #[arg(long, help_heading = "Documents")]
@@ -166,21 +149,13 @@ pub(crate) struct TryArguments {
     #[command(flatten)]
     pub(crate) fields: FieldArguments,
     /// Read the source as this, whatever its name says
-    #[arg(
-        long = "as",
-        value_enum,
-        requires = "from",
-        value_name = "FORMAT",
-        help_heading = "Documents"
-    )]
+    #[arg(long = "as", value_enum, requires = "from", value_name = "FORMAT", help_heading = "Documents")]
     pub(crate) format: Option<InputFormat>,
 }
 
 /// `NAME=VALUE`.
 fn field(typed: &str) -> Result<(String, String), String> {
-    let (name, value) = typed
-        .split_once('=')
-        .ok_or("expected NAME=VALUE, such as language=en")?;
+    let (name, value) = typed.split_once('=').ok_or("expected NAME=VALUE, such as language=en")?;
     Ok((name.to_owned(), value.to_owned()))
 }
 

@@ -3,34 +3,13 @@
 /// Every file of the demo: its path, and what is in it.
 pub(crate) static FILES: &[(&str, &str)] = &[
     ("README.md", include_str!("../../../demo/README.md")),
-    (
-        "field-notes.jsonl",
-        include_str!("../../../demo/field-notes.jsonl"),
-    ),
-    (
-        "visitor-cards.csv",
-        include_str!("../../../demo/visitor-cards.csv"),
-    ),
-    (
-        "recipes/topics.toml",
-        include_str!("../../../demo/recipes/topics.toml"),
-    ),
-    (
-        "recipes/search.toml",
-        include_str!("../../../demo/recipes/search.toml"),
-    ),
-    (
-        "recipes/wrong-order.toml",
-        include_str!("../../../demo/recipes/wrong-order.toml"),
-    ),
-    (
-        "recipes/our-words.csv",
-        include_str!("../../../demo/recipes/our-words.csv"),
-    ),
-    (
-        "ward-reports/all-wards-2031-12.txt",
-        include_str!("../../../demo/ward-reports/all-wards-2031-12.txt"),
-    ),
+    ("field-notes.jsonl", include_str!("../../../demo/field-notes.jsonl")),
+    ("visitor-cards.csv", include_str!("../../../demo/visitor-cards.csv")),
+    ("recipes/topics.toml", include_str!("../../../demo/recipes/topics.toml")),
+    ("recipes/search.toml", include_str!("../../../demo/recipes/search.toml")),
+    ("recipes/wrong-order.toml", include_str!("../../../demo/recipes/wrong-order.toml")),
+    ("recipes/our-words.csv", include_str!("../../../demo/recipes/our-words.csv")),
+    ("ward-reports/all-wards-2031-12.txt", include_str!("../../../demo/ward-reports/all-wards-2031-12.txt")),
     (
         "ward-reports/cockle-flats-2031-06.txt",
         include_str!("../../../demo/ward-reports/cockle-flats-2031-06.txt"),
@@ -39,14 +18,8 @@ pub(crate) static FILES: &[(&str, &str)] = &[
         "ward-reports/cockle-flats-2031-10.txt",
         include_str!("../../../demo/ward-reports/cockle-flats-2031-10.txt"),
     ),
-    (
-        "ward-reports/gull-hide-2031-05.txt",
-        include_str!("../../../demo/ward-reports/gull-hide-2031-05.txt"),
-    ),
-    (
-        "ward-reports/gull-hide-2031-08.txt",
-        include_str!("../../../demo/ward-reports/gull-hide-2031-08.txt"),
-    ),
+    ("ward-reports/gull-hide-2031-05.txt", include_str!("../../../demo/ward-reports/gull-hide-2031-05.txt")),
+    ("ward-reports/gull-hide-2031-08.txt", include_str!("../../../demo/ward-reports/gull-hide-2031-08.txt")),
     (
         "ward-reports/lantern-point-2031-07.txt",
         include_str!("../../../demo/ward-reports/lantern-point-2031-07.txt"),
@@ -96,12 +69,8 @@ mod tests {
         for (name, content) in FILES {
             if name.ends_with(".jsonl") {
                 texts.extend(content.lines().map(|line| {
-                    let value: serde_json::Value =
-                        serde_json::from_str(line).expect("a note is an object");
-                    value["note"]["text"]
-                        .as_str()
-                        .expect("a note has a text")
-                        .to_owned()
+                    let value: serde_json::Value = serde_json::from_str(line).expect("a note is an object");
+                    value["note"]["text"].as_str().expect("a note has a text").to_owned()
                 }));
             } else if name.starts_with("ward-reports/") {
                 texts.push((*content).to_owned());
@@ -123,10 +92,7 @@ mod tests {
     #[test]
     fn the_demo_names_no_real_address() {
         for (name, content) in FILES {
-            for (at, _) in content
-                .match_indices("://")
-                .chain(content.match_indices(".org"))
-            {
+            for (at, _) in content.match_indices("://").chain(content.match_indices(".org")) {
                 let line = &content[at.saturating_sub(30)..content.len().min(at + 30)];
                 assert!(line.contains("example.org"), "{name}: {line}");
             }

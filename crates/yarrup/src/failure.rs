@@ -23,11 +23,7 @@ pub(crate) enum Exit {
 pub(crate) enum Failure {
     /// The recipe has mistakes.
     #[error("{path} has mistakes")]
-    Recipe {
-        path: String,
-        text: String,
-        faults: Vec<Fault>,
-    },
+    Recipe { path: String, text: String, faults: Vec<Fault> },
     /// A source cannot be read.
     #[error(transparent)]
     Source(#[from] SourceError),

@@ -22,10 +22,7 @@ pub(crate) struct Compiled {
 impl Compiled {
     /// The recipe's name, or that of its file.
     pub(crate) fn name(&self) -> String {
-        self.recipe
-            .name
-            .clone()
-            .unwrap_or_else(|| stem(Path::new(&self.path)))
+        self.recipe.name.clone().unwrap_or_else(|| stem(Path::new(&self.path)))
     }
 
     /// Says which step was put in, if one was.
@@ -36,49 +33,28 @@ impl Compiled {
             } else {
                 "no `split` in the recipe"
             };
-            screen.tell(&format!(
-                "note: {why}; step {} is `split` into words",
-                step.number
-            ));
+            screen.tell(&format!("note: {why}; step {} is `split` into words", step.number));
         }
     }
 }
 
 pub(crate) fn stem(path: &Path) -> String {
-    path.file_stem().map_or_else(
-        || "recipe".to_owned(),
-        |stem| stem.to_string_lossy().into_owned(),
-    )
+    path.file_stem().map_or_else(|| "recipe".to_owned(), |stem| stem.to_string_lossy().into_owned())
 }
 
 /// Reads and compiles the recipe at `path`.
 pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     let named = path.display().to_string();
-    let bytes = std::fs::read(path).map_err(|why| Failure::File {
-        path: named.clone(),
-        why: why.to_string(),
-    })?;
+    let bytes =
+        std::fs::read(path).map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
     let text = String::from_utf8(bytes).map_err(|error| Failure::File {
         path: named.clone(),
-        why: format!(
-            "is not UTF-8 from byte {} on",
-            error.utf8_error().valid_up_to()
-        ),
+        why: format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to()),
     })?;
-    let faults = |faults| Failure::Recipe {
-        path: named.clone(),
-        text: text.clone(),
-        faults,
-    };
+    let faults = |faults| Failure::Recipe { path: named.clone(), text: text.clone(), faults };
     let recipe = recipe::read(&text).map_err(faults)?;
     let folder = path.parent().map(Path::to_owned).unwrap_or_default();
     let lists = FolderLists::new(folder);
     let pipeline = Pipeline::compile(&recipe, &lists).map_err(faults)?;
-    Ok(Compiled {
-        path: named.clone(),
-        lists: lists.read_files(),
-        text,
-        recipe,
-        pipeline,
-    })
+    Ok(Compiled { path: named.clone(), lists: lists.read_files(), text, recipe, pipeline })
 }

@@ -32,9 +32,7 @@ impl Screen {
             Colour::Never => false,
             Colour::Auto => terminal && !no_colour,
         };
-        let width = std::env::var("COLUMNS")
-            .ok()
-            .and_then(|columns| columns.parse().ok());
+        let width = std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
         let width = width.or_else(|| io::stdout().is_terminal().then(terminal_width).flatten());
         Screen {
             look: Look {
@@ -61,11 +59,7 @@ impl Screen {
 
     /// Tells of something that went wrong, also to the quiet.
     pub(crate) fn warn(&self, message: &str) {
-        let title = if self.colour_messages {
-            "\u{1b}[1;33mwarning\u{1b}[0m"
-        } else {
-            "warning"
-        };
+        let title = if self.colour_messages { "\u{1b}[1;33mwarning\u{1b}[0m" } else { "warning" };
         let _ = writeln!(io::stderr(), "{title}: {message}");
     }
 
@@ -77,11 +71,7 @@ impl Screen {
         let message = match failure {
             Failure::Recipe { path, text, faults } => self.faults(path, text, faults),
             other => {
-                let title = if self.colour_messages {
-                    "\u{1b}[1;91merror\u{1b}[0m"
-                } else {
-                    "error"
-                };
+                let title = if self.colour_messages { "\u{1b}[1;91merror\u{1b}[0m" } else { "error" };
                 format!("{title}: {}\n", visible_lines(&other.to_string()))
             }
         };
@@ -90,11 +80,7 @@ impl Screen {
     }
 
     fn renderer(&self, colour: bool) -> Renderer {
-        let renderer = if colour {
-            Renderer::styled()
-        } else {
-            Renderer::plain()
-        };
+        let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
         renderer.term_width(self.look.width)
     }
 
@@ -103,14 +89,10 @@ impl Screen {
         let renderer = self.renderer(self.colour_messages);
         let mut out = String::new();
         for fault in faults {
-            let snippet = Snippet::source(text).path(path).annotation(
-                AnnotationKind::Primary
-                    .span(fault.span.clone())
-                    .label(fault.label.as_str()),
-            );
-            let mut group = Level::ERROR
-                .primary_title(fault.title.as_str())
-                .element(snippet);
+            let snippet = Snippet::source(text)
+                .path(path)
+                .annotation(AnnotationKind::Primary.span(fault.span.clone()).label(fault.label.as_str()));
+            let mut group = Level::ERROR.primary_title(fault.title.as_str()).element(snippet);
             if let Some(help) = &fault.help {
                 group = group.element(Level::HELP.message(help.as_str()));
             }
@@ -118,20 +100,15 @@ impl Screen {
             out.push_str("\n\n");
         }
         let count = faults.len();
-        out.push_str(&format!(
-            "{path}: {count} mistake{}\n",
-            if count == 1 { "" } else { "s" }
-        ));
+        out.push_str(&format!("{path}: {count} mistake{}\n", if count == 1 { "" } else { "s" }));
         out
     }
 
     /// Advice on a recipe, with the place of its step underlined.
     pub(crate) fn advice(&self, path: &str, text: &str, advice: &Advice) -> String {
-        let snippet = Snippet::source(text).path(path).annotation(
-            AnnotationKind::Primary
-                .span(advice.span.clone())
-                .label(advice.why.as_str()),
-        );
+        let snippet = Snippet::source(text)
+            .path(path)
+            .annotation(AnnotationKind::Primary.span(advice.span.clone()).label(advice.why.as_str()));
         let group = Level::WARNING
             .primary_title(advice.what.as_str())
             .id(advice.code)
@@ -171,10 +148,8 @@ fn terminal_width() -> Option<usize> {
 
 /// The program as it was called, for commands that can be typed again.
 pub(crate) fn program() -> String {
-    let called = std::env::args()
-        .next()
-        .filter(|name| name.contains('/'))
-        .unwrap_or_else(|| "yarrup".to_owned());
+    let called =
+        std::env::args().next().filter(|name| name.contains('/')).unwrap_or_else(|| "yarrup".to_owned());
     shell_word(&called)
 }
 

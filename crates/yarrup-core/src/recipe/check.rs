@@ -80,10 +80,7 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
                         _ => Verdict::Unreachable(arrival),
                     },
                 };
-                EntryAdvice {
-                    entry: entry.clone(),
-                    verdict,
-                }
+                EntryAdvice { entry: entry.clone(), verdict }
             })
             .filter(|advice| advice.verdict != Verdict::Reachable)
             .collect();
@@ -106,24 +103,11 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
             .map_or(0..0, |step| step.span.clone());
         let mut culprits: BTreeMap<usize, Vec<(&Entry, &Arrival)>> = BTreeMap::new();
         for (entry, arrival) in &lost {
-            culprits
-                .entry(arrival.step)
-                .or_default()
-                .push((*entry, *arrival));
+            culprits.entry(arrival.step).or_default().push((*entry, *arrival));
         }
-        let entries_word = if listed.len() == 1 {
-            "entry"
-        } else {
-            "entries"
-        };
-        let because: Vec<String> = culprits
-            .values()
-            .map(|lost| because(lost, culprits.len() > 1))
-            .collect();
-        let fixes: Vec<String> = culprits
-            .values()
-            .map(|lost| fix(lost, name, pipeline))
-            .collect();
+        let entries_word = if listed.len() == 1 { "entry" } else { "entries" };
+        let because: Vec<String> = culprits.values().map(|lost| because(lost, culprits.len() > 1)).collect();
+        let fixes: Vec<String> = culprits.values().map(|lost| fix(lost, name, pipeline)).collect();
         found.push(Advice {
             code: "unreachable-entries",
             step: name.number,
@@ -134,8 +118,7 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
                 listed.len(),
                 because.join("; ")
             ),
-            why: "tokens that the list means to catch arrive in another shape and stay in"
-                .to_owned(),
+            why: "tokens that the list means to catch arrive in another shape and stay in".to_owned(),
             fix: fixes.join("; "),
             entries,
         });
@@ -146,21 +129,11 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
 /// Why these entries are lost, all by the same step.
 fn because(lost: &[(&Entry, &Arrival)], counted: bool) -> String {
     let (entry, arrival) = lost[0];
-    let count = if counted {
-        format!("{} ", lost.len())
-    } else {
-        String::new()
-    };
+    let count = if counted { format!("{} ", lost.len()) } else { String::new() };
     let example = format!("`{}` {}", entry.word, arrives_as(&arrival.tokens));
     match (count.as_str(), lost.len()) {
-        ("", _) => format!(
-            "{example} because of step {} (`{}`)",
-            arrival.step, arrival.operation
-        ),
-        (count, _) => format!(
-            "{count}because of step {} (`{}`): {example}",
-            arrival.step, arrival.operation
-        ),
+        ("", _) => format!("{example} because of step {} (`{}`)", arrival.step, arrival.operation),
+        (count, _) => format!("{count}because of step {} (`{}`): {example}", arrival.step, arrival.operation),
     }
 }
 
@@ -170,21 +143,13 @@ fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> Str
     let culprit = &pipeline.steps()[arrival.step - 1];
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
     match culprit.stage {
-        Stage::Token => format!(
-            "move step {} (`{}`) to a place before {named}",
-            list.number, list.operation
-        ),
-        Stage::Split => {
-            "write these entries as the split parts them, or split into `spaces`".to_owned()
-        }
+        Stage::Token => format!("move step {} (`{}`) to a place before {named}", list.number, list.operation),
+        Stage::Split => "write these entries as the split parts them, or split into `spaces`".to_owned(),
         Stage::Text | Stage::TextOrToken => {
             let mut marks: Vec<char> = lost
                 .iter()
                 .flat_map(|(entry, arrival)| {
-                    entry
-                        .word
-                        .chars()
-                        .filter(|c| !arrival.tokens.iter().any(|token| token.contains(*c)))
+                    entry.word.chars().filter(|c| !arrival.tokens.iter().any(|token| token.contains(*c)))
                 })
                 .filter(|c| !c.is_alphanumeric())
                 .collect();
@@ -193,10 +158,7 @@ fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> Str
             if marks.is_empty() || marks.len() > 6 {
                 format!("take {named} out, or write these entries as they arrive")
             } else {
-                let marks: Vec<String> = marks
-                    .iter()
-                    .map(|mark| format!("{:?}", mark.to_string()))
-                    .collect();
+                let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
                 format!("add `spare = [{}]` to {named}", marks.join(", "))
             }
         }
@@ -206,10 +168,7 @@ fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> Str
 /// How many steps of the same operation stand before this one.
 fn same_operation_before(pipeline: &Pipeline, index: usize) -> usize {
     let name = pipeline.steps()[index].operation;
-    pipeline.steps()[..index]
-        .iter()
-        .filter(|step| step.operation == name && !step.put_in)
-        .count()
+    pipeline.steps()[..index].iter().filter(|step| step.operation == name && !step.put_in).count()
 }
 
 fn same_match(stage: &crate::pipeline::TokenStage, arrived: &str, entry: &str) -> bool {
@@ -234,35 +193,19 @@ fn arrival(pipeline: &Pipeline, word: &str, before: usize) -> Option<Arrival> {
         let trace = pipeline.trace_up_to(word, pipeline.full_variant(), end);
         match trace.token_steps.last() {
             _ if end <= pipeline.split => {
-                vec![
-                    trace
-                        .text_steps
-                        .last()
-                        .map_or_else(|| word.to_owned(), |step| step.text.clone()),
-                ]
+                vec![trace.text_steps.last().map_or_else(|| word.to_owned(), |step| step.text.clone())]
             }
             None => trace.tokens.into_iter().map(|token| token.form).collect(),
-            Some(_) => trace
-                .clean
-                .split(' ')
-                .filter(|t| !t.is_empty())
-                .map(str::to_owned)
-                .collect(),
+            Some(_) => trace.clean.split(' ').filter(|t| !t.is_empty()).map(str::to_owned).collect(),
         }
     };
     let tokens = arriving(before);
     if tokens == [word] {
         return None;
     }
-    let first = (0..before)
-        .find(|&step| arriving(step + 1) != [word])
-        .unwrap_or(before.saturating_sub(1));
+    let first = (0..before).find(|&step| arriving(step + 1) != [word]).unwrap_or(before.saturating_sub(1));
     let name = &pipeline.steps()[first];
-    Some(Arrival {
-        tokens,
-        step: name.number,
-        operation: name.operation,
-    })
+    Some(Arrival { tokens, step: name.number, operation: name.operation })
 }
 
 #[cfg(test)]
@@ -279,9 +222,8 @@ mod tests {
 
     #[test]
     fn a_good_order_gets_no_advice() {
-        let text = format!(
-            "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n{STOP}[[step]]\ndo = \"stem\"\n"
-        );
+        let text =
+            format!("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n{STOP}[[step]]\ndo = \"stem\"\n");
         assert_eq!(advice(&text), []);
         let full = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n";
         assert_eq!(advice(full), []);
@@ -289,9 +231,8 @@ mod tests {
 
     #[test]
     fn erased_apostrophes_and_stems_make_entries_unreachable() {
-        let erased = format!(
-            "[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n{STOP}"
-        );
+        let erased =
+            format!("[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n{STOP}");
         let found = advice(&erased);
         assert_eq!(found[0].step, 3);
         assert_eq!(
@@ -300,11 +241,7 @@ mod tests {
         );
         let stemmed = format!("[[step]]\ndo = \"stem\"\n{STOP}");
         let found = advice(&stemmed);
-        assert!(
-            found[0]
-                .what
-                .starts_with("1 of 3 entries can never match here: `nests` arrives as `nest`")
-        );
+        assert!(found[0].what.starts_with("1 of 3 entries can never match here: `nests` arrives as `nest`"));
         let upper = format!("[[step]]\ndo = \"case\"\nto = \"upper\"\n{STOP}case = \"exact\"\n");
         assert!(advice(&upper)[0].what.starts_with("3 of 3 entries"));
         let folded = format!("[[step]]\ndo = \"case\"\nto = \"upper\"\n{STOP}");
@@ -313,13 +250,12 @@ mod tests {
 
     #[test]
     fn entries_that_are_split_are_told() {
-        let text = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"nest-box\", \"new york\"]\n";
+        let text =
+            "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"nest-box\", \"new york\"]\n";
         let found = advice(text);
         assert!(found[0].what.contains("2 of 2 entries"));
         assert!(
-            found[0]
-                .what
-                .contains("`nest-box` arrives as `nest` + `-` + `box` because of step 1 (`split`)")
+            found[0].what.contains("`nest-box` arrives as `nest` + `-` + `box` because of step 1 (`split`)")
         );
     }
 
@@ -338,12 +274,10 @@ mod tests {
             found[0].fix,
             "add `spare = [\"'\"]` to step 1 (`erase`); move step 4 (`stopwords`) to a place before step 3 (`stem`)"
         );
-        let mended = text
-            .replace("to = \"nothing\"", "to = \"nothing\"\nspare = [\"'\"]")
-            .replace(
-                &format!("[[step]]\ndo = \"stem\"\n{STOP}"),
-                &format!("{STOP}[[step]]\ndo = \"stem\"\n"),
-            );
+        let mended = text.replace("to = \"nothing\"", "to = \"nothing\"\nspare = [\"'\"]").replace(
+            &format!("[[step]]\ndo = \"stem\"\n{STOP}"),
+            &format!("{STOP}[[step]]\ndo = \"stem\"\n"),
+        );
         assert_eq!(advice(&mended), [], "{mended}");
     }
 

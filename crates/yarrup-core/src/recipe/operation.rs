@@ -11,10 +11,7 @@ pub static OPERATIONS: &[&Operation] = &[&CASE, &ERASE, &SPACES, &SPLIT, &DROP, 
 
 /// The operation with this name.
 pub fn operation(name: &str) -> Option<&'static Operation> {
-    OPERATIONS
-        .iter()
-        .copied()
-        .find(|operation| operation.name == name)
+    OPERATIONS.iter().copied().find(|operation| operation.name == name)
 }
 
 /// Where in a recipe a step may stand.
@@ -150,10 +147,7 @@ pub struct Settings {
 
 impl Settings {
     fn get(&self, key: &str) -> Option<&Setting> {
-        self.values
-            .iter()
-            .find(|(name, _)| *name == key)
-            .map(|(_, value)| value)
+        self.values.iter().find(|(name, _)| *name == key).map(|(_, value)| value)
     }
 
     /// The word that a [`Shape::OneOf`] key has.
@@ -211,15 +205,12 @@ pub(crate) fn setting_lists(
     mut words: impl FnMut(&ListReference) -> Option<WordList>,
 ) -> Settings {
     let values = settings.values.iter().map(|(key, value)| match value {
-        Setting::References(references) => (
-            *key,
-            Setting::Lists(references.iter().filter_map(&mut words).collect()),
-        ),
+        Setting::References(references) => {
+            (*key, Setting::Lists(references.iter().filter_map(&mut words).collect()))
+        }
         other => (*key, other.clone()),
     });
-    Settings {
-        values: values.collect(),
-    }
+    Settings { values: values.collect() }
 }
 
 #[cfg(test)]
@@ -245,10 +236,7 @@ mod tests {
     #[test]
     fn every_example_is_read_and_built() {
         for operation in OPERATIONS {
-            let text = format!(
-                "[[step]]\ndo = \"{}\"\n{}\n",
-                operation.name, operation.example
-            );
+            let text = format!("[[step]]\ndo = \"{}\"\n{}\n", operation.name, operation.example);
             assert!(read(&text).is_ok(), "{text}");
             testing::clean(&text, "Some terns nest.");
         }

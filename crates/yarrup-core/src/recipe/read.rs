@@ -7,8 +7,7 @@ use toml::de::{DeArray, DeTable, DeValue};
 
 use super::operation::Setting;
 use super::{
-    Condition, Fault, Key, ListReference, OPERATIONS, Recipe, Settings, Shape, SpareList, Stage,
-    Step,
+    Condition, Fault, Key, ListReference, OPERATIONS, Recipe, Settings, Shape, SpareList, Stage, Step,
 };
 use crate::split::Kind;
 
@@ -30,17 +29,8 @@ pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
     if !broken.is_empty() {
         // What was recovered from broken lines is guesswork: faults on these lines would be about that guess, and
         // what seems to be missing may stand there.
-        let line = |at: usize| {
-            text[..at.min(text.len())]
-                .bytes()
-                .filter(|&b| b == b'\n')
-                .count()
-        };
-        let broken_lines: Vec<_> = broken
-            .iter()
-            .filter_map(|e| e.span())
-            .map(|s| line(s.start))
-            .collect();
+        let line = |at: usize| text[..at.min(text.len())].bytes().filter(|&b| b == b'\n').count();
+        let broken_lines: Vec<_> = broken.iter().filter_map(|e| e.span()).map(|s| line(s.start)).collect();
         reader.faults.retain(|fault| {
             !fault.title.contains("missing") && !broken_lines.contains(&line(fault.span.start))
         });
@@ -60,41 +50,23 @@ pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
             });
         }
     }
-    reader
-        .faults
-        .sort_by_key(|fault| (fault.span.start, fault.span.end));
-    if reader.faults.is_empty() {
-        Ok(recipe)
-    } else {
-        Err(reader.faults)
-    }
+    reader.faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
+    if reader.faults.is_empty() { Ok(recipe) } else { Err(reader.faults) }
 }
 
 /// The name among `known` that is meant by `found`, if one is near.
-pub(crate) fn nearest<'k>(
-    found: &str,
-    known: impl IntoIterator<Item = &'k str>,
-) -> Option<&'k str> {
+pub(crate) fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let plain = |name: &str| name.to_lowercase().replace(['-', '_', ' '], "");
     known
         .into_iter()
-        .map(|name| {
-            (
-                strsim::damerau_levenshtein(&plain(found), &plain(name)),
-                name,
-            )
-        })
+        .map(|name| (strsim::damerau_levenshtein(&plain(found), &plain(name)), name))
         .filter(|(distance, name)| *distance <= (name.len().max(found.len()) / 3).max(1))
         .min()
         .map(|(_, name)| name)
 }
 
 fn listed(names: &[&str]) -> String {
-    names
-        .iter()
-        .map(|name| format!("`{name}`"))
-        .collect::<Vec<_>>()
-        .join(", ")
+    names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ")
 }
 
 fn did_you_mean(found: &str, known: &[&str]) -> Option<String> {
@@ -130,22 +102,12 @@ impl Reader {
         label: impl Into<String>,
         help: Option<String>,
     ) {
-        self.faults.push(Fault {
-            title: title.into(),
-            span,
-            label: label.into(),
-            help,
-        });
+        self.faults.push(Fault { title: title.into(), span, label: label.into(), help });
     }
 
     fn wrong_type(&mut self, value: &Value<'_>, key: &str, expected: &str) {
         let label = format!("found {}, expected {expected}", what(value.get_ref()));
-        self.fault(
-            value.span(),
-            format!("wrong value for `{key}`"),
-            label,
-            None,
-        );
+        self.fault(value.span(), format!("wrong value for `{key}`"), label, None);
     }
 
     fn recipe(&mut self, table: &DeTable<'_>, source: &str) -> Recipe {
@@ -204,10 +166,7 @@ impl Reader {
             self.fault(
                 span,
                 "too many steps",
-                format!(
-                    "found {} steps, a recipe has at most {MOST_STEPS}",
-                    array.len()
-                ),
+                format!("found {} steps, a recipe has at most {MOST_STEPS}", array.len()),
                 None,
             );
         }
@@ -247,19 +206,13 @@ impl Reader {
         // Without a `split`, one is put in before the first token step: a text step behind that is too late as well.
         let splits = |step: &Step| matches!(step.operation.stage, Stage::Split | Stage::Token);
         if let Some(first) = recipe.steps.iter().position(splits) {
-            for late in recipe.steps[first..]
-                .iter()
-                .filter(|step| step.operation.stage == Stage::Text)
-            {
+            for late in recipe.steps[first..].iter().filter(|step| step.operation.stage == Stage::Text) {
                 let name = late.operation.name;
                 self.fault(
                     late.span.clone(),
                     format!("`{name}` stands behind the split"),
                     "works on the whole text, which is in tokens by now",
-                    Some(format!(
-                        "move `{name}` to a place before `{}`",
-                        recipe.steps[first].operation.name
-                    )),
+                    Some(format!("move `{name}` to a place before `{}`", recipe.steps[first].operation.name)),
                 );
             }
         }
@@ -328,17 +281,14 @@ impl Reader {
     fn setting(&mut self, key: &Key, value: &Value<'_>) -> Option<Setting> {
         match key.shape {
             Shape::Whole { least, most } => {
-                let number = value.get_ref().as_integer().and_then(|n| {
-                    u64::from_str_radix(&n.as_str().replace('_', ""), n.radix()).ok()
-                });
+                let number = value
+                    .get_ref()
+                    .as_integer()
+                    .and_then(|n| u64::from_str_radix(&n.as_str().replace('_', ""), n.radix()).ok());
                 match number.filter(|n| (least..=most).contains(n)) {
                     Some(number) => Some(Setting::Whole(number)),
                     None => {
-                        self.wrong_type(
-                            value,
-                            key.name,
-                            &format!("a whole number from {least} to {most}"),
-                        );
+                        self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
                         None
                     }
                 }
@@ -347,21 +297,13 @@ impl Reader {
             Shape::SomeOf(words) => {
                 let items = self.array(value, key.name)?;
                 Some(Setting::Choices(
-                    items
-                        .iter()
-                        .filter_map(|item| self.choice(key.name, words, item))
-                        .collect(),
+                    items.iter().filter_map(|item| self.choice(key.name, words, item)).collect(),
                 ))
             }
             Shape::Texts => self.texts(value, key.name).map(Setting::Texts),
             Shape::Lists => {
                 let items = self.array(value, key.name)?;
-                Some(Setting::References(
-                    items
-                        .iter()
-                        .filter_map(|item| self.reference(item))
-                        .collect(),
-                ))
+                Some(Setting::References(items.iter().filter_map(|item| self.reference(item)).collect()))
             }
         }
     }
@@ -381,11 +323,7 @@ impl Reader {
             self.fault(
                 value.span(),
                 format!("wrong value for `{key}`"),
-                format!(
-                    "expected {}{}",
-                    if words.len() > 1 { "one of " } else { "" },
-                    listed(words)
-                ),
+                format!("expected {}{}", if words.len() > 1 { "one of " } else { "" }, listed(words)),
                 nearest(found, words.iter().copied()).map(|word| format!("did you mean `{word}`?")),
             );
         }
@@ -395,11 +333,7 @@ impl Reader {
     fn reference(&mut self, value: &Value<'_>) -> Option<ListReference> {
         let span = value.span();
         if let Some(name) = value.get_ref().as_str() {
-            return Some(ListReference {
-                name: name.to_owned(),
-                column: None,
-                span,
-            });
+            return Some(ListReference { name: name.to_owned(), column: None, span });
         }
         let Some(table) = value.get_ref().as_table() else {
             self.wrong_type(
@@ -423,18 +357,9 @@ impl Reader {
             }
         }
         if file.is_none() {
-            self.fault(
-                span.clone(),
-                "`file` is missing",
-                "a list without a file",
-                None,
-            );
+            self.fault(span.clone(), "`file` is missing", "a list without a file", None);
         }
-        Some(ListReference {
-            name: file?,
-            column,
-            span,
-        })
+        Some(ListReference { name: file?, column, span })
     }
 
     fn text(&mut self, value: &Value<'_>, key: &str) -> Option<String> {
@@ -452,9 +377,7 @@ impl Reader {
         let mut parts = language.split('-');
         let primary = parts.next().unwrap_or_default();
         let is_tag = (2..=3).contains(&primary.len())
-            && language
-                .bytes()
-                .all(|b| b.is_ascii_alphanumeric() || b == b'-');
+            && language.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'-');
         if !is_tag {
             self.fault(
                 value.span(),
@@ -470,17 +393,9 @@ impl Reader {
         match value.get_ref().as_array() {
             Some(array) => Some(array.iter().collect()),
             None => {
-                let help = value
-                    .get_ref()
-                    .as_str()
-                    .map(|text| format!("write `{key} = [\"{text}\"]`"));
+                let help = value.get_ref().as_str().map(|text| format!("write `{key} = [\"{text}\"]`"));
                 let label = format!("found {}, expected an array", what(value.get_ref()));
-                self.fault(
-                    value.span(),
-                    format!("wrong value for `{key}`"),
-                    label,
-                    help,
-                );
+                self.fault(value.span(), format!("wrong value for `{key}`"), label, help);
                 None
             }
         }
@@ -488,12 +403,7 @@ impl Reader {
 
     fn texts(&mut self, value: &Value<'_>, key: &str) -> Option<Vec<String>> {
         let items = self.array(value, key)?;
-        Some(
-            items
-                .iter()
-                .filter_map(|item| self.text(item, key))
-                .collect(),
-        )
+        Some(items.iter().filter_map(|item| self.text(item, key)).collect())
     }
 
     fn spare(&mut self, value: &Value<'_>) -> SpareList {
@@ -508,10 +418,8 @@ impl Reader {
                 "words" => spare.words = self.texts(value, "words").unwrap_or_default(),
                 "kinds" => {
                     let items = self.array(value, "kinds").unwrap_or_default();
-                    spare.kinds = items
-                        .iter()
-                        .filter_map(|item| self.choice("kinds", Kind::NAMES, item))
-                        .collect();
+                    spare.kinds =
+                        items.iter().filter_map(|item| self.choice("kinds", Kind::NAMES, item)).collect();
                 }
                 other => self.fault(
                     key.span(),
@@ -527,12 +435,7 @@ impl Reader {
 
     fn refuse_empty(&mut self, words: &[String], value: &Value<'_>) {
         if words.iter().any(String::is_empty) {
-            self.fault(
-                value.span(),
-                "wrong value for `spare`",
-                "an empty word",
-                Some("take it out".into()),
-            );
+            self.fault(value.span(), "wrong value for `spare`", "an empty word", Some("take it out".into()));
         }
     }
 
@@ -543,10 +446,7 @@ impl Reader {
             _ => self.fault(
                 value.span(),
                 "wrong value for `only`",
-                format!(
-                    "found {}, expected a field and its value",
-                    what(value.get_ref())
-                ),
+                format!("found {}, expected a field and its value", what(value.get_ref())),
                 Some("write `only = { season = \"spring\" }`".into()),
             ),
         }
@@ -586,10 +486,7 @@ mod tests {
 
     fn faults(text: &str) -> Vec<(String, String)> {
         let faults = read(text).expect_err("the recipe has mistakes");
-        faults
-            .into_iter()
-            .map(|fault| (fault.title, text[fault.span].to_owned()))
-            .collect()
+        faults.into_iter().map(|fault| (fault.title, text[fault.span].to_owned())).collect()
     }
 
     #[test]
@@ -617,32 +514,19 @@ mod tests {
     #[test]
     fn the_nearest_known_name_is_offered() {
         let help = |text: &str| read(text).expect_err("mistaken").remove(0).help;
-        assert_eq!(
-            help("[[step]]\ndo = \"stop_word\"\n"),
-            Some("did you mean `stopwords`?".into())
-        );
-        assert_eq!(
-            help("[[step]]\ndo = \"case\"\nto = \"uper\"\n"),
-            Some("did you mean `upper`?".into())
-        );
+        assert_eq!(help("[[step]]\ndo = \"stop_word\"\n"), Some("did you mean `stopwords`?".into()));
+        assert_eq!(help("[[step]]\ndo = \"case\"\nto = \"uper\"\n"), Some("did you mean `upper`?".into()));
         assert!(
-            help("[[step]]\ndo = \"xyzzy\"\n")
-                .is_some_and(|help| help.starts_with("known here: `case`"))
+            help("[[step]]\ndo = \"xyzzy\"\n").is_some_and(|help| help.starts_with("known here: `case`"))
         );
     }
 
     #[test]
     fn broken_toml_does_not_hide_other_mistakes() {
-        let found = faults(
-            "language = en\n[[step]]\ndo = \"stems\"\n[[step]]\ndo = \"case\"\nto = \"lower\n",
-        );
+        let found =
+            faults("language = en\n[[step]]\ndo = \"stems\"\n[[step]]\ndo = \"case\"\nto = \"lower\n");
         assert_eq!(found[0].0, "not valid TOML");
-        assert!(
-            found
-                .iter()
-                .any(|(title, _)| title == "unknown step `stems`"),
-            "{found:?}"
-        );
+        assert!(found.iter().any(|(title, _)| title == "unknown step `stems`"), "{found:?}");
     }
 
     #[test]
@@ -651,33 +535,18 @@ mod tests {
             let text: String = steps
                 .iter()
                 .map(|name| {
-                    let example =
-                        crate::recipe::operation(name).map_or("", |operation| operation.example);
+                    let example = crate::recipe::operation(name).map_or("", |operation| operation.example);
                     format!("[[step]]\ndo = \"{name}\"\n{example}\n")
                 })
                 .collect();
-            read(&text)
-                .err()
-                .map(|faults| faults.into_iter().map(|f| f.title).collect::<Vec<_>>())
+            read(&text).err().map(|faults| faults.into_iter().map(|f| f.title).collect::<Vec<_>>())
         };
         assert_eq!(order(&["case", "split", "case", "stem"]), None);
         assert_eq!(order(&["spaces", "stopwords", "stem"]), None);
-        assert_eq!(
-            order(&["split", "spaces"]),
-            Some(vec!["`spaces` stands behind the split".into()])
-        );
-        assert_eq!(
-            order(&["stem", "erase"]),
-            Some(vec!["`erase` stands behind the split".into()])
-        );
-        assert_eq!(
-            order(&["stem", "split"]),
-            Some(vec!["`stem` stands before `split`".into()])
-        );
-        assert_eq!(
-            order(&["split", "split"]),
-            Some(vec!["two `split` steps".into()])
-        );
+        assert_eq!(order(&["split", "spaces"]), Some(vec!["`spaces` stands behind the split".into()]));
+        assert_eq!(order(&["stem", "erase"]), Some(vec!["`erase` stands behind the split".into()]));
+        assert_eq!(order(&["stem", "split"]), Some(vec!["`stem` stands before `split`".into()]));
+        assert_eq!(order(&["split", "split"]), Some(vec!["two `split` steps".into()]));
     }
 
     #[test]

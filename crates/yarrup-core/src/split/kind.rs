@@ -19,17 +19,10 @@ pub enum Kind {
 
 impl Kind {
     /// Every kind, in the order of the reports.
-    pub const ALL: [Kind; 6] = [
-        Kind::Word,
-        Kind::Number,
-        Kind::Punctuation,
-        Kind::Symbol,
-        Kind::Emoji,
-        Kind::Other,
-    ];
+    pub const ALL: [Kind; 6] =
+        [Kind::Word, Kind::Number, Kind::Punctuation, Kind::Symbol, Kind::Emoji, Kind::Other];
     /// The names of [`Kind::ALL`], in the same order, as recipes write them.
-    pub const NAMES: &'static [&'static str] =
-        &["word", "number", "punctuation", "symbol", "emoji", "other"];
+    pub const NAMES: &'static [&'static str] = &["word", "number", "punctuation", "symbol", "emoji", "other"];
 
     /// The name of this kind, as recipes and tables write it.
     pub fn name(self) -> &'static str {
@@ -64,11 +57,7 @@ impl Kind {
         if has(Kind::Emoji) {
             Kind::Emoji
         } else if has(Kind::Number) {
-            if is_number(token) {
-                Kind::Number
-            } else {
-                Kind::Other
-            }
+            if is_number(token) { Kind::Number } else { Kind::Other }
         } else if has(Kind::Other) {
             Kind::Other
         } else if has(Kind::Symbol) {
@@ -83,20 +72,13 @@ impl Kind {
 
 /// Whether `token` is a number: an optional sign, then digits with single separators between them.
 fn is_number(token: &str) -> bool {
-    let digits = token
-        .strip_prefix(['+', '-', '\u{2212}', '\u{b1}'])
-        .unwrap_or(token);
+    let digits = token.strip_prefix(['+', '-', '\u{2212}', '\u{b1}']).unwrap_or(token);
     let mut after_digit = false;
     for c in digits.chars() {
-        let digit = matches!(
-            unicode::category(c),
-            Category::Digit | Category::OtherNumber
-        );
+        let digit = matches!(unicode::category(c), Category::Digit | Category::OtherNumber);
         // Arabic decimal and thousands separators, and the narrow and no-break spaces, stand beside the ASCII ones.
-        let separator = matches!(
-            c,
-            '.' | ',' | '\'' | '\u{2019}' | '_' | '\u{66b}' | '\u{66c}' | '\u{a0}' | '\u{202f}'
-        );
+        let separator =
+            matches!(c, '.' | ',' | '\'' | '\u{2019}' | '_' | '\u{66b}' | '\u{66c}' | '\u{a0}' | '\u{202f}');
         if !digit && !(separator && after_digit) {
             return false;
         }
@@ -112,38 +94,12 @@ mod tests {
     #[test]
     fn kinds_are_told_from_spelling() {
         let table = [
-            (
-                Kind::Word,
-                &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ"][..],
-            ),
-            (
-                Kind::Number,
-                &[
-                    "7",
-                    "-3",
-                    "+4.5",
-                    "1,000,000",
-                    "3.14",
-                    "−2",
-                    "١٢٫٥",
-                    "½",
-                    "1'000",
-                    "²",
-                ],
-            ),
+            (Kind::Word, &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ"][..]),
+            (Kind::Number, &["7", "-3", "+4.5", "1,000,000", "3.14", "−2", "١٢٫٥", "½", "1'000", "²"]),
             (Kind::Punctuation, &[".", "…", "“", "¿", "—", "?!", "、"]),
-            (
-                Kind::Symbol,
-                &["$", "+", "©", "<3".trim_end_matches('3'), "→", "^_^"],
-            ),
-            (
-                Kind::Emoji,
-                &["🐦", "👩\u{200d}🔬", "☀\u{fe0f}", "3\u{fe0f}\u{20e3}", "🇫🇷"],
-            ),
-            (
-                Kind::Other,
-                &["5%", "12:30", "5.", "1..2", "\u{200b}", "\u{1}", "(5)"],
-            ),
+            (Kind::Symbol, &["$", "+", "©", "<3".trim_end_matches('3'), "→", "^_^"]),
+            (Kind::Emoji, &["🐦", "👩\u{200d}🔬", "☀\u{fe0f}", "3\u{fe0f}\u{20e3}", "🇫🇷"]),
+            (Kind::Other, &["5%", "12:30", "5.", "1..2", "\u{200b}", "\u{1}", "(5)"]),
         ];
         for (kind, tokens) in table {
             for token in tokens {

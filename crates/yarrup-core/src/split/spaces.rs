@@ -10,10 +10,7 @@ impl Splitter for Spaces {
         let mut start = None;
         let mut end_at = |start: &mut Option<usize>, end: usize| {
             if let Some(first) = start.take() {
-                spans.push(Span {
-                    start: first as u32,
-                    end: end as u32,
-                });
+                spans.push(Span { start: first as u32, end: end as u32 });
             }
         };
         let bytes = text.as_bytes();

@@ -15,8 +15,7 @@ fn is_too_short(word: &str) -> bool {
 /// character counts as consonants.
 fn into_word(bytes: Vec<u8>) -> String {
     // Suffixes are ASCII, so cutting them off cannot part a character; lossy only to have no panic on the path.
-    String::from_utf8(bytes)
-        .unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into_owned())
+    String::from_utf8(bytes).unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into_owned())
 }
 
 /// The longest of `rules` whose suffix ends `word`.

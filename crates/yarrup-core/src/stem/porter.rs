@@ -11,9 +11,7 @@ pub fn porter(word: &str) -> String {
         return word.to_owned();
     }
     let mut word = word.as_bytes().to_vec();
-    for step in [
-        step_1a, step_1b, step_1c, step_2, step_3, step_4, step_5a, step_5b,
-    ] {
+    for step in [step_1a, step_1b, step_1c, step_2, step_3, step_4, step_5a, step_5b] {
         step(&mut word);
     }
     into_word(word)
@@ -73,10 +71,7 @@ fn replace_longest(word: &mut Vec<u8>, rules: &[(&'static str, &'static str)], l
 }
 
 fn step_1a(word: &mut Vec<u8>) {
-    if let Some((suffix, instead)) = longest(
-        word,
-        &[("sses", "ss"), ("ies", "i"), ("ss", "ss"), ("s", "")],
-    ) {
+    if let Some((suffix, instead)) = longest(word, &[("sses", "ss"), ("ies", "i"), ("ss", "ss"), ("s", "")]) {
         put(word, suffix.len(), instead);
     }
 }
@@ -96,10 +91,7 @@ fn step_1b(word: &mut Vec<u8>) {
         return;
     }
     put(word, suffix.len(), "");
-    if ["at", "bl", "iz"]
-        .iter()
-        .any(|end| word.ends_with(end.as_bytes()))
-    {
+    if ["at", "bl", "iz"].iter().any(|end| word.ends_with(end.as_bytes())) {
         word.push(b'e');
     } else if ends_in_double_consonant(word) && !matches!(word.last(), Some(b'l' | b's' | b'z')) {
         put(word, 1, "");
@@ -220,10 +212,7 @@ mod tests {
     fn the_examples_of_the_paper() {
         type Step = fn(&mut Vec<u8>);
         let table: [(Step, &str); 8] = [
-            (
-                step_1a,
-                "caresses caress ponies poni ties ti caress caress cats cat",
-            ),
+            (step_1a, "caresses caress ponies poni ties ti caress caress cats cat"),
             (
                 step_1b,
                 "feed feed agreed agree plastered plaster bled bled motoring motor sing sing conflated conflate \
@@ -264,11 +253,9 @@ mod tests {
 
     #[test]
     fn the_measures_of_the_paper() {
-        for (m, words) in [
-            (0, "tr ee tree y by"),
-            (1, "trouble oats trees ivy"),
-            (2, "troubles private oaten orrery"),
-        ] {
+        for (m, words) in
+            [(0, "tr ee tree y by"), (1, "trouble oats trees ivy"), (2, "troubles private oaten orrery")]
+        {
             for word in words.split(' ') {
                 assert_eq!(measure(word.as_bytes()), m, "{word}");
             }

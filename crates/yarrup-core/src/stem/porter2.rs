@@ -17,10 +17,7 @@ pub fn porter2(word: &str) -> String {
     let mut word = Word::begin(word);
     word.step_0();
     word.step_1a();
-    if !KEPT_AFTER_1A
-        .iter()
-        .any(|kept| kept.as_bytes() == word.letters)
-    {
+    if !KEPT_AFTER_1A.iter().any(|kept| kept.as_bytes() == word.letters) {
         word.step_1b();
         word.step_1c();
         word.step_2();
@@ -57,9 +54,8 @@ const EXCEPTIONS: &[(&str, &str)] = &[
     ("andes", "andes"),
 ];
 
-const KEPT_AFTER_1A: &[&str] = &[
-    "inning", "outing", "canning", "herring", "earring", "proceed", "exceed", "succeed",
-];
+const KEPT_AFTER_1A: &[&str] =
+    &["inning", "outing", "canning", "herring", "earring", "proceed", "exceed", "succeed"];
 
 /// Words that would be overstemmed: their R1 begins behind these letters.
 const LONG_STARTS: &[&str] = &["gener", "commun", "arsen"];
@@ -88,20 +84,13 @@ fn region(letters: &[u8], start: usize) -> usize {
 impl Word {
     fn begin(word: &str) -> Word {
         let straight = word.replace('\u{2019}', "'");
-        let mut letters = straight
-            .strip_prefix('\'')
-            .unwrap_or(&straight)
-            .as_bytes()
-            .to_vec();
+        let mut letters = straight.strip_prefix('\'').unwrap_or(&straight).as_bytes().to_vec();
         for at in 0..letters.len() {
             if letters[at] == b'y' && (at == 0 || is_vowel(letters[at - 1])) {
                 letters[at] = CONSONANT_Y;
             }
         }
-        let r1 = match LONG_STARTS
-            .iter()
-            .find(|start| letters.starts_with(start.as_bytes()))
-        {
+        let r1 = match LONG_STARTS.iter().find(|start| letters.starts_with(start.as_bytes())) {
             Some(start) => start.len(),
             None => region(&letters, 0),
         };
@@ -148,14 +137,8 @@ impl Word {
     }
 
     fn step_1a(&mut self) {
-        const RULES: &[(&str, ())] = &[
-            ("sses", ()),
-            ("ied", ()),
-            ("ies", ()),
-            ("us", ()),
-            ("ss", ()),
-            ("s", ()),
-        ];
+        const RULES: &[(&str, ())] =
+            &[("sses", ()), ("ied", ()), ("ies", ()), ("us", ()), ("ss", ()), ("s", ())];
         let Some((suffix, ())) = longest(&self.letters, RULES) else {
             return;
         };
@@ -165,22 +148,14 @@ impl Word {
                 let instead = if self.before(suffix) > 1 { "i" } else { "ie" };
                 self.put(suffix, instead);
             }
-            "s" if self.before("s") > 0 && self.has_vowel_before(self.before("s") - 1) => {
-                self.put("s", "")
-            }
+            "s" if self.before("s") > 0 && self.has_vowel_before(self.before("s") - 1) => self.put("s", ""),
             _ => {}
         }
     }
 
     fn step_1b(&mut self) {
-        const RULES: &[(&str, ())] = &[
-            ("eedly", ()),
-            ("eed", ()),
-            ("edly", ()),
-            ("ed", ()),
-            ("ingly", ()),
-            ("ing", ()),
-        ];
+        const RULES: &[(&str, ())] =
+            &[("eedly", ()), ("eed", ()), ("edly", ()), ("ed", ()), ("ingly", ()), ("ing", ())];
         let Some((suffix, ())) = longest(&self.letters, RULES) else {
             return;
         };
@@ -195,10 +170,7 @@ impl Word {
             return;
         }
         self.put(suffix, "");
-        let ends = |ends: &[&str]| {
-            ends.iter()
-                .any(|end| self.letters.ends_with(end.as_bytes()))
-        };
+        let ends = |ends: &[&str]| ends.iter().any(|end| self.letters.ends_with(end.as_bytes()));
         if ends(&["at", "bl", "iz"]) {
             self.letters.push(b'e');
         } else if ends(&["bb", "dd", "ff", "gg", "mm", "nn", "pp", "rr", "tt"]) {
@@ -304,8 +276,7 @@ impl Word {
             return;
         };
         let before = self.before(suffix);
-        let allowed =
-            *suffix != "ion" || matches!(self.letters[..before].last(), Some(b's' | b't'));
+        let allowed = *suffix != "ion" || matches!(self.letters[..before].last(), Some(b's' | b't'));
         if before >= self.r2 && allowed {
             self.put(suffix, "");
         }
@@ -316,9 +287,7 @@ impl Word {
             return;
         };
         let goes = match self.letters[before] {
-            b'e' => {
-                before >= self.r2 || (before >= self.r1 && !self.ends_in_short_syllable(before))
-            }
+            b'e' => before >= self.r2 || (before >= self.r1 && !self.ends_in_short_syllable(before)),
             b'l' => before >= self.r2 && self.letters[..before].last() == Some(&b'l'),
             _ => false,
         };

@@ -40,21 +40,15 @@ impl Alignment {
     /// The bytes of the original that the stretch `now` of the rewritten text comes from. What was taken out before or
     /// behind the stretch does not belong to it; what was taken out within does.
     pub fn original(&self, now: Range<usize>) -> Range<usize> {
-        let following = self
-            .changes
-            .partition_point(|change| change.now.end <= now.start);
+        let following = self.changes.partition_point(|change| change.now.end <= now.start);
         let start = match self.changes.get(following) {
-            Some(change) if change.now.start <= now.start && !change.now.is_empty() => {
-                change.was.start
-            }
+            Some(change) if change.now.start <= now.start && !change.now.is_empty() => change.was.start,
             _ => match following.checked_sub(1).map(|i| &self.changes[i]) {
                 Some(change) => now.start - change.now.end + change.was.end,
                 None => now.start,
             },
         };
-        let following = self
-            .changes
-            .partition_point(|change| change.now.start < now.end);
+        let following = self.changes.partition_point(|change| change.now.start < now.end);
         let end = match following.checked_sub(1).map(|i| &self.changes[i]) {
             Some(change) if change.now.end >= now.end => change.was.end,
             Some(change) => now.end - change.now.end + change.was.end,
@@ -84,22 +78,10 @@ fn joined(first: &[Change], second: &[Change]) -> Vec<Change> {
             (a, _) => a.is_some(),
         };
         // The stretch of the second text that changes which touch one another cover.
-        let start = if begins_first {
-            first[i].now.start
-        } else {
-            second[k].was.start
-        };
+        let start = if begins_first { first[i].now.start } else { second[k].was.start };
         let (was_start, now_start) = (
-            if begins_first {
-                first[i].was.start
-            } else {
-                back(start, i)
-            },
-            if begins_first {
-                forth(start, k)
-            } else {
-                second[k].now.start
-            },
+            if begins_first { first[i].was.start } else { back(start, i) },
+            if begins_first { forth(start, k) } else { second[k].now.start },
         );
         let mut end = start;
         if begins_first {
@@ -123,10 +105,7 @@ fn joined(first: &[Change], second: &[Change]) -> Vec<Change> {
                 break;
             }
         }
-        all.push(Change {
-            was: was_start..back(end, i),
-            now: now_start..forth(end, k),
-        });
+        all.push(Change { was: was_start..back(end, i), now: now_start..forth(end, k) });
     }
     all
 }
@@ -137,11 +116,7 @@ mod tests {
     use proptest::prelude::*;
 
     /// Rewrites `text` by pairs of (bytes kept, bytes replaced, bytes put in); returns the text and its changes.
-    fn rewritten(
-        text: &[u16],
-        edits: &[(usize, usize, usize)],
-        mark: &mut u16,
-    ) -> (Vec<u16>, Vec<Change>) {
+    fn rewritten(text: &[u16], edits: &[(usize, usize, usize)], mark: &mut u16) -> (Vec<u16>, Vec<Change>) {
         let (mut out, mut changes, mut read) = (Vec::new(), Vec::new(), 0);
         for &(keep, was, now) in edits {
             let keep = keep.min(text.len() - read);
@@ -151,10 +126,7 @@ mod tests {
             if was + now == 0 {
                 continue;
             }
-            changes.push(Change {
-                was: read..read + was,
-                now: out.len()..out.len() + now,
-            });
+            changes.push(Change { was: read..read + was, now: out.len()..out.len() + now });
             for _ in 0..now {
                 out.push(*mark);
                 *mark += 1;
@@ -205,18 +177,9 @@ mod tests {
         // "(ab-cd)" -> "abcd"
         let mut alignment = Alignment::default();
         alignment.then(&[
-            Change {
-                was: 0..1,
-                now: 0..0,
-            },
-            Change {
-                was: 3..4,
-                now: 2..2,
-            },
-            Change {
-                was: 6..7,
-                now: 4..4,
-            },
+            Change { was: 0..1, now: 0..0 },
+            Change { was: 3..4, now: 2..2 },
+            Change { was: 6..7, now: 4..4 },
         ]);
         assert_eq!(alignment.original(0..4), 1..6);
         assert_eq!(alignment.original(0..2), 1..3);

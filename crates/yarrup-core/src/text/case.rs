@@ -39,18 +39,18 @@ impl Case {
     /// Changes a run of ASCII; returns how many letters changed.
     fn recase_run(self, run: &str, out: &mut Rewriter<'_>) -> u64 {
         let (changes, recase): (usize, fn(&mut str)) = match self {
-            Case::Lower => (
-                run.bytes().filter(u8::is_ascii_uppercase).count(),
-                str::make_ascii_lowercase,
-            ),
-            Case::Upper => (
-                run.bytes().filter(u8::is_ascii_lowercase).count(),
-                str::make_ascii_uppercase,
-            ),
+            Case::Lower => (count(run, u8::is_ascii_uppercase), str::make_ascii_lowercase),
+            Case::Upper => (count(run, u8::is_ascii_lowercase), str::make_ascii_uppercase),
         };
         out.recase_ascii(run, recase);
         changes as u64
     }
+}
+
+/// How many bytes are of a class. In pieces whose count fits into a byte, so that the compiler counts many at a time.
+fn count(text: &str, class: impl Fn(&u8) -> bool) -> usize {
+    let pieces = text.as_bytes().chunks(192);
+    pieces.map(|piece| usize::from(piece.iter().map(|byte| u8::from(class(byte))).sum::<u8>())).sum()
 }
 
 impl TextStep for Case {
@@ -65,10 +65,7 @@ impl TextStep for Case {
         while let Some(c) = rest.chars().next() {
             let at = stretch.len() - rest.len();
             if c.is_ascii() {
-                let run = rest
-                    .bytes()
-                    .position(|byte| byte >= 0x80)
-                    .unwrap_or(rest.len());
+                let run = rest.bytes().position(|byte| byte >= 0x80).unwrap_or(rest.len());
                 changes += self.recase_run(&rest[..run], out);
                 rest = &rest[run..];
                 continue;
@@ -104,18 +101,9 @@ impl TextStep for Case {
 /// nothing but case-ignorable characters between (Unicode Standard, table 3-17, Final_Sigma).
 fn small_sigma(text: &str, at: usize) -> char {
     let cased = |c: Option<char>| c.is_some_and(unicode::is_cased);
-    let before = text[..at]
-        .chars()
-        .rev()
-        .find(|&c| !unicode::is_case_ignorable(c));
-    let after = text[at + 'Σ'.len_utf8()..]
-        .chars()
-        .find(|&c| !unicode::is_case_ignorable(c));
-    if cased(before) && !cased(after) {
-        'ς'
-    } else {
-        'σ'
-    }
+    let before = text[..at].chars().rev().find(|&c| !unicode::is_case_ignorable(c));
+    let after = text[at + 'Σ'.len_utf8()..].chars().find(|&c| !unicode::is_case_ignorable(c));
+    if cased(before) && !cased(after) { 'ς' } else { 'σ' }
 }
 
 impl TokenStep for Case {
@@ -124,11 +112,7 @@ impl TokenStep for Case {
             Case::Lower => form.text.to_lowercase(),
             Case::Upper => form.text.to_uppercase(),
         };
-        if changed == form.text {
-            Outcome::Keep
-        } else {
-            Outcome::Change(changed)
-        }
+        if changed == form.text { Outcome::Keep } else { Outcome::Change(changed) }
     }
 }
 
@@ -147,10 +131,7 @@ mod tests {
 
     #[test]
     fn every_script_changes_case() {
-        assert_eq!(
-            recased(Case::Lower, "ΟΔΟΣ Σ. ÉTÉ Ёж İ"),
-            ("οδος σ. été ёж i\u{307}".into(), 10)
-        );
+        assert_eq!(recased(Case::Lower, "ΟΔΟΣ Σ. ÉTÉ Ёж İ"), ("οδος σ. été ёж i\u{307}".into(), 10));
         assert_eq!(recased(Case::Upper, "Straße ŉ"), ("STRASSE ʼN".into(), 6));
         assert_eq!(recased(Case::Lower, "plain 123"), ("plain 123".into(), 0));
     }

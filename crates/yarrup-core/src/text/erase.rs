@@ -43,11 +43,7 @@ impl Erase {
     fn new(settings: &Settings) -> Erase {
         let classes = settings.choices("classes");
         let has = |name| classes.contains(&name);
-        let instead = if settings.choice("to") == Some("nothing") {
-            ""
-        } else {
-            " "
-        };
+        let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
         let mut erase = Erase {
             punctuation: has("punctuation"),
             symbols: has("symbols"),
@@ -68,11 +64,7 @@ impl Erase {
             Category::Digit => self.digits,
             Category::Symbol | Category::ModifierSymbol => {
                 // Pictographs that are drawn as text by default (`©`, `→`) are symbols, unless U+FE0F follows.
-                if unicode::is_emoji(c) {
-                    self.emoji
-                } else {
-                    self.symbols
-                }
+                if unicode::is_emoji(c) { self.emoji } else { self.symbols }
             }
             _ => false,
         }
@@ -91,8 +83,7 @@ impl Erase {
         let keycap = || {
             let mut rest = text[first.len_utf8()..].chars();
             let next = rest.next();
-            next == Some('\u{20e3}')
-                || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
+            next == Some('\u{20e3}') || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
         };
         let starts = unicode::is_emoji(first)
             || (unicode::is_pictographic(first) && second == Some('\u{fe0f}'))
@@ -128,8 +119,7 @@ impl TextStep for Erase {
         while at < bytes.len() {
             let byte = bytes[at];
             // A keycap makes an emoji of an ASCII character: U+20E3 and U+FE0F both begin with a byte beyond ASCII.
-            let plain =
-                byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
+            let plain = byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
             let length = if plain {
                 usize::from(self.ascii[usize::from(byte)])
             } else {
@@ -177,30 +167,18 @@ mod tests {
             erased("classes = [\"punctuation\"]\nto = \"nothing\"", text),
             "Dont 5€ +3 ٣ 👩\u{200d}🔬🏽 ☀\u{fe0f} 3\u{fe0f}\u{20e3} 🇫🇷🇩🇪 ©"
         );
+        assert_eq!(erased("classes = [\"emoji\"]\nto = \"nothing\"", text), "“Don’t”… 5€ (+3) ٣     ©");
         assert_eq!(
-            erased("classes = [\"emoji\"]\nto = \"nothing\"", text),
-            "“Don’t”… 5€ (+3) ٣     ©"
-        );
-        assert_eq!(
-            erased(
-                "classes = [\"symbols\", \"digits\"]\nto = \"nothing\"",
-                "5€ (+3) ٣ © 🐦"
-            ),
+            erased("classes = [\"symbols\", \"digits\"]\nto = \"nothing\"", "5€ (+3) ٣ © 🐦"),
             " ()   🐦"
         );
-        assert_eq!(
-            erased("classes = [\"punctuation\"]", "nest-box"),
-            "nest box"
-        );
+        assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
     }
 
     #[test]
     fn spared_words_keep_their_marks() {
         assert_eq!(
-            erased(
-                "classes = [\"punctuation\"]\nspare = [\"don't\", \"#\"]",
-                "Don't go, #tern!"
-            ),
+            erased("classes = [\"punctuation\"]\nspare = [\"don't\", \"#\"]", "Don't go, #tern!"),
             "Don't go  #tern "
         );
     }

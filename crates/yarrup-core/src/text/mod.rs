@@ -33,12 +33,7 @@ pub struct Rewriter<'b> {
 
 impl<'b> Rewriter<'b> {
     fn new(text: &'b mut String, changes: Option<&'b mut Vec<Change>>) -> Rewriter<'b> {
-        Rewriter {
-            text,
-            changes,
-            read: 0,
-            boundaries_kept: true,
-        }
+        Rewriter { text, changes, read: 0, boundaries_kept: true }
     }
 
     /// Takes the next piece over as it is.
@@ -64,10 +59,7 @@ impl<'b> Rewriter<'b> {
         self.boundaries_kept = false;
         if let Some(changes) = &mut self.changes {
             let at = self.text.len();
-            changes.push(Change {
-                was: self.read..self.read + was,
-                now: at..at + now.len(),
-            });
+            changes.push(Change { was: self.read..self.read + was, now: at..at + now.len() });
         }
         self.text.push_str(now);
         self.read += was;
@@ -89,11 +81,7 @@ pub struct Text {
 impl Text {
     /// A text that keeps its alignment to the original if `aligned`.
     pub fn new(aligned: bool) -> Text {
-        Text {
-            aligned,
-            boundaries_kept: true,
-            ..Text::default()
-        }
+        Text { aligned, boundaries_kept: true, ..Text::default() }
     }
 
     /// Begins a new document.
@@ -128,16 +116,9 @@ impl Text {
     pub fn apply(&mut self, original: &str, step: &dyn TextStep, spare: &Spare) -> u64 {
         self.spare_buffer.clear();
         self.step_changes.clear();
-        let text = if self.changed {
-            self.now.as_str()
-        } else {
-            original
-        };
+        let text = if self.changed { self.now.as_str() } else { original };
         self.spare_buffer.reserve(text.len());
-        let mut out = Rewriter::new(
-            &mut self.spare_buffer,
-            self.aligned.then_some(&mut self.step_changes),
-        );
+        let mut out = Rewriter::new(&mut self.spare_buffer, self.aligned.then_some(&mut self.step_changes));
         let mut matches = 0;
         let mut from = 0;
         for range in spare.in_text(text) {

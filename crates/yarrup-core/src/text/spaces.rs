@@ -16,9 +16,7 @@ pub(crate) static SPACES: Operation = Operation {
     }],
     example: "lines = \"join\"",
     build: |settings| {
-        Ok(Built::Text(Box::new(Collapse {
-            keep_lines: settings.choice("lines") == Some("keep"),
-        })))
+        Ok(Built::Text(Box::new(Collapse { keep_lines: settings.choice("lines") == Some("keep") })))
     },
 };
 
@@ -66,10 +64,7 @@ mod tests {
     #[test]
     fn runs_collapse_and_ends_are_trimmed() {
         let text = "\u{3000} two  terns\u{a0}\u{2003}on \r\n\n the  spit \n";
-        assert_eq!(
-            testing::clean("[[step]]\ndo = \"spaces\"\n", text),
-            "two terns on the spit"
-        );
+        assert_eq!(testing::clean("[[step]]\ndo = \"spaces\"\n", text), "two terns on the spit");
         assert_eq!(
             testing::clean("[[step]]\ndo = \"spaces\"\nlines = \"keep\"\n", text),
             "two terns on\nthe spit"

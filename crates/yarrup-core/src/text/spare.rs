@@ -29,11 +29,7 @@ impl Spare {
                 .build(&words)
                 .ok()
         };
-        Spare {
-            words,
-            kinds,
-            finder,
-        }
+        Spare { words, kinds, finder }
     }
 
     /// Whether nothing is protected.
@@ -89,13 +85,9 @@ fn stands_alone(text: &str, range: &Range<usize>) -> bool {
     let solid = |c: Option<char>| {
         c.is_some_and(|c| unicode::is_letter(c) || unicode::category(c) == unicode::Category::Digit)
     };
-    let (before, after) = (
-        text[..range.start].chars().next_back(),
-        text[range.end..].chars().next(),
-    );
+    let (before, after) = (text[..range.start].chars().next_back(), text[range.end..].chars().next());
     let inside = &text[range.clone()];
-    !(solid(before) && solid(inside.chars().next()))
-        && !(solid(after) && solid(inside.chars().next_back()))
+    !(solid(before) && solid(inside.chars().next())) && !(solid(after) && solid(inside.chars().next_back()))
 }
 
 #[cfg(test)]

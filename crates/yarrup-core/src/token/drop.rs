@@ -3,10 +3,7 @@ use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
 use crate::split::Kind;
 use crate::unicode::{self, Category};
 
-const LIMITS: Shape = Shape::Whole {
-    least: 1,
-    most: 1_000_000,
-};
+const LIMITS: Shape = Shape::Whole { least: 1, most: 1_000_000 };
 
 pub(crate) static DROP: Operation = Operation {
     name: "drop",
@@ -57,23 +54,15 @@ impl Drop {
     fn new(settings: &Settings) -> Result<Drop, String> {
         let length = |key| settings.whole(key).and_then(|n| usize::try_from(n).ok());
         let drop = Drop {
-            kinds: settings
-                .choices("kinds")
-                .into_iter()
-                .filter_map(Kind::named)
-                .collect(),
+            kinds: settings.choices("kinds").into_iter().filter_map(Kind::named).collect(),
             digits: settings.choices("contains").contains(&"digits"),
             shorter_than: length("shorter_than"),
             longer_than: length("longer_than"),
         };
-        if drop.kinds.is_empty()
-            && !drop.digits
-            && drop.shorter_than.is_none()
-            && drop.longer_than.is_none()
+        if drop.kinds.is_empty() && !drop.digits && drop.shorter_than.is_none() && drop.longer_than.is_none()
         {
             return Err(
-                "`drop` needs at least one of `kinds`, `contains`, `shorter_than`, `longer_than`"
-                    .into(),
+                "`drop` needs at least one of `kinds`, `contains`, `shorter_than`, `longer_than`".into()
             );
         }
         Ok(drop)
@@ -82,12 +71,7 @@ impl Drop {
 
 impl TokenStep for Drop {
     fn apply(&self, form: &Form<'_>) -> Outcome {
-        let is_digit = |c| {
-            matches!(
-                unicode::category(c),
-                Category::Digit | Category::OtherNumber
-            )
-        };
+        let is_digit = |c| matches!(unicode::category(c), Category::Digit | Category::OtherNumber);
         let length = || form.text.chars().count();
         if self.kinds.contains(&form.kind) {
             Outcome::Drop(form.kind as u16)
@@ -111,10 +95,7 @@ impl TokenStep for Drop {
             DIGITS => "contains digits".to_owned(),
             SHORT => format!("shorter than {}", characters(self.shorter_than)),
             LONG => format!("longer than {}", characters(self.longer_than)),
-            kind => Kind::ALL
-                .get(usize::from(kind))
-                .map_or("", |kind| kind.name())
-                .to_owned(),
+            kind => Kind::ALL.get(usize::from(kind)).map_or("", |kind| kind.name()).to_owned(),
         }
     }
 }
@@ -127,26 +108,14 @@ mod tests {
     fn numbers_are_dropped_whole_or_wherever_digits_stand() {
         let text = "7 -3,000.5 B12 3rd 12:30 nest";
         let split = "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"drop\"\n";
-        assert_eq!(
-            testing::clean(&format!("{split}kinds = [\"number\"]"), text),
-            "B12 3rd 12:30 nest"
-        );
-        assert_eq!(
-            testing::clean(&format!("{split}contains = [\"digits\"]"), text),
-            "nest"
-        );
+        assert_eq!(testing::clean(&format!("{split}kinds = [\"number\"]"), text), "B12 3rd 12:30 nest");
+        assert_eq!(testing::clean(&format!("{split}contains = [\"digits\"]"), text), "nest");
     }
 
     #[test]
     fn lengths_are_counted_in_characters() {
         let split = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\n";
-        assert_eq!(
-            testing::clean(&format!("{split}shorter_than = 3"), "åå ööö été né"),
-            "ööö été"
-        );
-        assert_eq!(
-            testing::clean(&format!("{split}longer_than = 2"), "åå ööö été né"),
-            "åå né"
-        );
+        assert_eq!(testing::clean(&format!("{split}shorter_than = 3"), "åå ööö été né"), "ööö été");
+        assert_eq!(testing::clean(&format!("{split}longer_than = 2"), "åå ööö été né"), "åå né");
     }
 }

@@ -22,10 +22,7 @@ pub struct Form<'a> {
 impl<'a> Form<'a> {
     /// The form with this spelling.
     pub fn new(text: &'a str) -> Form<'a> {
-        Form {
-            text,
-            kind: Kind::of(text),
-        }
+        Form { text, kind: Kind::of(text) }
     }
 }
 

@@ -26,9 +26,7 @@ impl Stem {
     fn chosen(settings: &Settings) -> Stem {
         match settings.choice("method") {
             Some("porter") => Stem { stem: stem::porter },
-            _ => Stem {
-                stem: stem::porter2,
-            },
+            _ => Stem { stem: stem::porter2 },
         }
     }
 }
@@ -39,11 +37,7 @@ impl TokenStep for Stem {
             return Outcome::Keep;
         }
         let stem = (self.stem)(form.text);
-        if stem.is_empty() || stem == form.text {
-            Outcome::Keep
-        } else {
-            Outcome::Change(stem)
-        }
+        if stem.is_empty() || stem == form.text { Outcome::Keep } else { Outcome::Change(stem) }
     }
 }
 
@@ -54,9 +48,6 @@ mod tests {
     #[test]
     fn words_are_stemmed_and_all_else_is_left_alone() {
         let recipe = "[[step]]\ndo = \"stem\"\nmethod = \"porter\"\nspare = [\"bus\"]\n";
-        assert_eq!(
-            testing::clean(recipe, "nesting terns, bus 1990s 's"),
-            "nest tern , bus 1990 ' s"
-        );
+        assert_eq!(testing::clean(recipe, "nesting terns, bus 1990s 's"), "nest tern , bus 1990 ' s");
     }
 }

@@ -15,12 +15,7 @@ pub(crate) static STOPWORDS: Operation = Operation {
             about: "lists from the shelf by name (`en`), and own files: one word a line, or the column of a CSV file as \
                     `{ file = \"words.csv\", column = \"word\" }`",
         },
-        Key {
-            name: "add",
-            shape: Shape::Texts,
-            default: None,
-            about: "more words, written here",
-        },
+        Key { name: "add", shape: Shape::Texts, default: None, about: "more words, written here" },
         Key {
             name: "case",
             shape: Shape::OneOf(&["ignore", "exact"]),
@@ -66,20 +61,13 @@ impl StopWords {
         };
         self.lists.push(list.to_owned());
         for word in words {
-            self.entries.push(Entry {
-                word: word.clone(),
-                list: list.to_owned(),
-            });
+            self.entries.push(Entry { word: word.clone(), list: list.to_owned() });
             self.words.entry(self.compared(word)).or_insert(number);
         }
     }
 
     fn compared(&self, word: &str) -> String {
-        if self.exact {
-            word.to_owned()
-        } else {
-            word.to_lowercase()
-        }
+        if self.exact { word.to_owned() } else { word.to_lowercase() }
     }
 }
 
@@ -92,12 +80,7 @@ impl TokenStep for StopWords {
     }
 
     fn reason(&self, number: u16) -> String {
-        format!(
-            "stop word ({})",
-            self.lists
-                .get(usize::from(number))
-                .map_or("", String::as_str)
-        )
+        format!("stop word ({})", self.lists.get(usize::from(number)).map_or("", String::as_str))
     }
 
     fn entries(&self) -> &[Entry] {
@@ -115,8 +98,7 @@ mod tests {
 
     #[test]
     fn shelf_list_own_words_and_spared_words() {
-        let recipe =
-            "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\"Tern\"]\nspare = [\"not\"]\n";
+        let recipe = "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\"Tern\"]\nspare = [\"not\"]\n";
         assert_eq!(
             testing::clean(recipe, "The tern DON'T nest and they don\u{2019}t not fly"),
             "nest not fly"

@@ -134,10 +134,7 @@ pub fn category(c: char) -> Category {
 
 /// Whether `c` is a letter of any script.
 pub fn is_letter(c: char) -> bool {
-    matches!(
-        category(c),
-        Category::Letter | Category::TitlecaseLetter | Category::ModifierLetter
-    )
+    matches!(category(c), Category::Letter | Category::TitlecaseLetter | Category::ModifierLetter)
 }
 
 /// Whether `c` has the property White_Space.
@@ -172,10 +169,7 @@ pub fn is_case_ignorable(c: char) -> bool {
     matches!(
         category(c),
         Category::Mark | Category::Format | Category::ModifierLetter | Category::ModifierSymbol
-    ) || matches!(
-        word_break(c),
-        WordBreak::MidLetter | WordBreak::MidNumLet | WordBreak::SingleQuote
-    )
+    ) || matches!(word_break(c), WordBreak::MidLetter | WordBreak::MidNumLet | WordBreak::SingleQuote)
 }
 
 #[cfg(test)]

@@ -1,11 +1,8 @@
 //! The word lists that ship inside, made by us. `README.md` beside this file says how.
 
 /// The stop lists on the shelf: name, what it is, and the text of its file.
-static STOP_LISTS: &[(&str, &str, &str)] = &[(
-    "en",
-    "English function words, with contracted forms",
-    include_str!("stop-en.txt"),
-)];
+static STOP_LISTS: &[(&str, &str, &str)] =
+    &[("en", "English function words, with contracted forms", include_str!("stop-en.txt"))];
 
 /// The names of the stop lists on the shelf.
 pub fn stop_list_names() -> impl Iterator<Item = &'static str> {
@@ -27,9 +24,7 @@ pub fn stop_list(name: &str) -> Option<Vec<String>> {
 
 /// The words of a list that holds one a line. Empty lines and lines that begin with `# ` are left out.
 pub fn one_a_line(text: &str) -> impl Iterator<Item = &str> {
-    text.lines()
-        .map(str::trim)
-        .filter(|line| !line.is_empty() && *line != "#" && !line.starts_with("# "))
+    text.lines().map(str::trim).filter(|line| !line.is_empty() && *line != "#" && !line.starts_with("# "))
 }
 
 #[cfg(test)]
@@ -60,9 +55,6 @@ mod tests {
 
     #[test]
     fn comments_are_told_from_words_with_a_number_sign() {
-        assert_eq!(
-            one_a_line("# note\n#\nnest\n\n #tern \n").collect::<Vec<_>>(),
-            ["nest", "#tern"]
-        );
+        assert_eq!(one_a_line("# note\n#\nnest\n\n #tern \n").collect::<Vec<_>>(), ["nest", "#tern"]);
     }
 }

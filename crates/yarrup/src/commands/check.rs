@@ -23,11 +23,7 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
                            "label": fault.label, "help": fault.help})
                 })
                 .collect();
-            writeln!(
-                out,
-                "{:#}",
-                json!({"recipe": path, "mistakes": mistakes, "advice": []})
-            )?;
+            writeln!(out, "{:#}", json!({"recipe": path, "mistakes": mistakes, "advice": []}))?;
             out.flush()?;
             return Ok(Exit::Unusable);
         }
@@ -38,31 +34,16 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         CheckFormat::Json => print_json(&compiled, &advice, screen)?,
         CheckFormat::Text => print_text(&compiled, &advice, arguments.entries, screen)?,
     }
-    Ok(if advice.is_empty() {
-        Exit::Done
-    } else {
-        Exit::Found
-    })
+    Ok(if advice.is_empty() { Exit::Done } else { Exit::Found })
 }
 
-fn print_text(
-    compiled: &Compiled,
-    advice: &[Advice],
-    entries: bool,
-    screen: &Screen,
-) -> Result<(), Failure> {
+fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Screen) -> Result<(), Failure> {
     compiled.tell_put_in(screen);
     let mut out = screen.out();
     for advice in advice {
-        writeln!(
-            out,
-            "{}",
-            screen.advice(&compiled.path, &compiled.text, advice)
-        )?;
-        let lost = advice
-            .entries
-            .iter()
-            .filter(|entry| entries || matches!(entry.verdict, Verdict::Unreachable(_)));
+        writeln!(out, "{}", screen.advice(&compiled.path, &compiled.text, advice))?;
+        let lost =
+            advice.entries.iter().filter(|entry| entries || matches!(entry.verdict, Verdict::Unreachable(_)));
         let most = if entries { usize::MAX } else { 8 };
         let rows: Vec<Vec<String>> = lost
             .clone()
@@ -70,22 +51,14 @@ fn print_text(
             .map(|entry| {
                 let (arrival, covered) = match &entry.verdict {
                     Verdict::Unreachable(arrival) => (Some(arrival), ""),
-                    Verdict::Covered(arrival) => {
-                        (Some(arrival), "nothing missed: another entry covers it")
-                    }
+                    Verdict::Covered(arrival) => (Some(arrival), "nothing missed: another entry covers it"),
                     Verdict::Reachable => (None, ""),
                 };
-                let arrives =
-                    arrival.map_or_else(String::new, |arrival| match arrival.tokens.as_slice() {
-                        [] => "never arrives".to_owned(),
-                        tokens => tokens
-                            .iter()
-                            .map(|token| visible(token))
-                            .collect::<Vec<_>>()
-                            .join(" + "),
-                    });
-                let step =
-                    arrival.map_or_else(String::new, |a| format!("{} {}", a.step, a.operation));
+                let arrives = arrival.map_or_else(String::new, |arrival| match arrival.tokens.as_slice() {
+                    [] => "never arrives".to_owned(),
+                    tokens => tokens.iter().map(|token| visible(token)).collect::<Vec<_>>().join(" + "),
+                });
+                let step = arrival.map_or_else(String::new, |a| format!("{} {}", a.step, a.operation));
                 vec![
                     visible(&entry.entry.word),
                     visible(&entry.entry.list),
@@ -111,18 +84,8 @@ fn print_text(
     }
     let steps = compiled.pipeline.steps().len() as u64;
     match advice.len() {
-        0 => writeln!(
-            out,
-            "{}: no mistakes, nothing to advise ({})",
-            compiled.path,
-            counted(steps, "step")
-        )?,
-        count => writeln!(
-            out,
-            "{}: no mistakes, {}",
-            compiled.path,
-            counted(count as u64, "warning")
-        )?,
+        0 => writeln!(out, "{}: no mistakes, nothing to advise ({})", compiled.path, counted(steps, "step"))?,
+        count => writeln!(out, "{}: no mistakes, {}", compiled.path, counted(count as u64, "warning"))?,
     }
     out.flush()?;
     Ok(())
@@ -151,11 +114,7 @@ fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result
                    "what": advice.what, "why": advice.why, "fix": advice.fix, "entries": entries})
         })
         .collect();
-    writeln!(
-        out,
-        "{:#}",
-        json!({"recipe": compiled.path, "mistakes": [], "advice": advice})
-    )?;
+    writeln!(out, "{:#}", json!({"recipe": compiled.path, "mistakes": [], "advice": advice}))?;
     out.flush()?;
     Ok(())
 }

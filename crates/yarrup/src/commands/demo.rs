@@ -22,40 +22,16 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
         title: title.map(str::to_owned),
     };
     let runs = [
-        (
-            "topics",
-            "field-notes.jsonl",
-            "runs/notes",
-            fields(Some("note.text"), None, None),
-        ),
-        (
-            "topics",
-            "ward-reports",
-            "runs/reports",
-            fields(None, None, None),
-        ),
-        (
-            "search",
-            "visitor-cards.csv",
-            "runs/cards",
-            fields(Some("comment"), Some("card"), Some("site")),
-        ),
+        ("topics", "field-notes.jsonl", "runs/notes", fields(Some("note.text"), None, None)),
+        ("topics", "ward-reports", "runs/reports", fields(None, None, None)),
+        ("search", "visitor-cards.csv", "runs/cards", fields(Some("comment"), Some("card"), Some("site"))),
     ];
     let look = screen.look;
     let shown = visible(&shell_word(&folder.display().to_string()));
-    say(
-        screen,
-        &format!(
-            "The wardens of Saltmere: {} files written to {shown}\n",
-            FILES.len()
-        ),
-    )?;
+    say(screen, &format!("The wardens of Saltmere: {} files written to {shown}\n", FILES.len()))?;
     for (number, (recipe, source, out, fields)) in runs.into_iter().enumerate() {
         let command = run_command(&shown, recipe, source, out, &fields);
-        say(
-            screen,
-            &format!("{} {}", look.faint("$"), look.command(&command)),
-        )?;
+        say(screen, &format!("{} {}", look.faint("$"), look.command(&command)))?;
         let run_arguments = RunArguments {
             recipe: at(&format!("recipes/{recipe}.toml")),
             sources: vec![at(source).display().to_string()],
@@ -87,22 +63,10 @@ fn say(screen: &Screen, text: &str) -> Result<(), Failure> {
     Ok(())
 }
 
-fn run_command(
-    folder: &str,
-    recipe: &str,
-    source: &str,
-    out: &str,
-    fields: &FieldArguments,
-) -> String {
-    let mut command = format!(
-        "{} run {folder}/recipes/{recipe}.toml {folder}/{source} --out {folder}/{out}",
-        program()
-    );
-    for (name, field) in [
-        ("text", &fields.text),
-        ("id", &fields.id),
-        ("title", &fields.title),
-    ] {
+fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &FieldArguments) -> String {
+    let mut command =
+        format!("{} run {folder}/recipes/{recipe}.toml {folder}/{source} --out {folder}/{out}", program());
+    for (name, field) in [("text", &fields.text), ("id", &fields.id), ("title", &fields.title)] {
         if let Some(field) = field {
             command.push_str(&format!(" --{name} {field}"));
         }
@@ -114,10 +78,7 @@ fn run_command(
 fn write_files(folder: &Path) -> Result<(), Failure> {
     let refused = |path: &Path| {
         let path = path.display().to_string();
-        move |why: std::io::Error| Failure::File {
-            path,
-            why: why.to_string(),
-        }
+        move |why: std::io::Error| Failure::File { path, why: why.to_string() }
     };
     if folder.symlink_metadata().is_ok() {
         return Err(Failure::Told(format!(
@@ -148,39 +109,20 @@ fn tour(folder: &str, look: Look) -> String {
             "Any text of yours",
             format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\""),
         ),
-        (
-            "Why a recipe in the wrong order cannot work",
-            format!("check {folder}/recipes/wrong-order.toml"),
-        ),
-        (
-            "Which words became one term",
-            format!("why {folder}/runs/notes nest"),
-        ),
-        (
-            "Where a word went",
-            format!("why {folder}/runs/notes under"),
-        ),
-        (
-            "The vocabulary, by documents",
-            format!("terms {folder}/runs/notes --sort documents --top 10"),
-        ),
+        ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
+        ("Which words became one term", format!("why {folder}/runs/notes nest")),
+        ("Where a word went", format!("why {folder}/runs/notes under")),
+        ("The vocabulary, by documents", format!("terms {folder}/runs/notes --sort documents --top 10")),
         (
             "The same recipe in a pipeline",
-            format!(
-                "pipe {folder}/recipes/topics.toml --text note.text < {folder}/field-notes.jsonl"
-            ),
+            format!("pipe {folder}/recipes/topics.toml --text note.text < {folder}/field-notes.jsonl"),
         ),
     ];
     let program = program();
     let mut out = format!("{}\n", look.heading("A short tour"));
     for (what, command) in steps {
-        out.push_str(&format!(
-            "  {what}\n    {}\n",
-            look.command(&format!("{program} {command}"))
-        ));
+        out.push_str(&format!("  {what}\n    {}\n", look.command(&format!("{program} {command}"))));
     }
-    out.push_str(&format!(
-        "  The whole picture, in a browser\n    {folder}/runs/notes/report.html"
-    ));
+    out.push_str(&format!("  The whole picture, in a browser\n    {folder}/runs/notes/report.html"));
     out
 }

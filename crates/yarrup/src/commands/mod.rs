@@ -14,11 +14,7 @@ use crate::arguments::{FieldArguments, InputFormat};
 
 impl From<&FieldArguments> for Selection {
     fn from(arguments: &FieldArguments) -> Selection {
-        Selection {
-            text: arguments.text.clone(),
-            id: arguments.id.clone(),
-            title: arguments.title.clone(),
-        }
+        Selection { text: arguments.text.clone(), id: arguments.id.clone(), title: arguments.title.clone() }
     }
 }
 

@@ -18,13 +18,8 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     }
     let mut source = Source::open(&["-".to_owned()], Some(Format::JsonLines))?;
     let selection = Selection::from(&arguments.fields);
-    let outputs = Outputs {
-        clean: true,
-        tokens: arguments.tokens,
-    };
-    let output = PipeOutput {
-        tokens: arguments.tokens,
-    };
+    let outputs = Outputs { clean: true, tokens: arguments.tokens };
+    let output = PipeOutput { tokens: arguments.tokens };
     let mut skipped = 0;
     // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
     let mut out = std::io::stdout();
@@ -33,17 +28,12 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
         || source.next_batch().map_err(Failure::from),
         || Worker::new(&compiled.pipeline, outputs),
         |worker, batch| {
-            let (mut lines, mut malformed) = (
-                Vec::with_capacity(batch.bytes() as usize * 3 / 2),
-                Vec::new(),
-            );
+            let (mut lines, mut malformed) = (Vec::with_capacity(batch.bytes() as usize * 3 / 2), Vec::new());
             let mut ended = None;
             // What came before a line that ends the run is still written.
             let _ = batch.records(&selection, |record| {
                 match record {
-                    Ok(record) => {
-                        output.write(&record, &worker.document(&record.text, &record), &mut lines)
-                    }
+                    Ok(record) => output.write(&record, &worker.document(&record.text, &record), &mut lines),
                     Err(bad) if arguments.strict => {
                         ended = Some(Failure::Told(format!("{}: {}", bad.place, bad.why)));
                         return Err(());
@@ -59,11 +49,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
             out.flush()?;
             for bad in malformed {
                 skipped += 1;
-                screen.warn(&format!(
-                    "{}: {}; skipped",
-                    visible(&bad.place),
-                    visible(&bad.why)
-                ));
+                screen.warn(&format!("{}: {}; skipped", visible(&bad.place), visible(&bad.why)));
             }
             ended.map_or(Ok(()), Err)
         },

@@ -11,8 +11,8 @@ use yarrup_io::{
     TotalsRecord, write_effects, write_forms, write_vocabulary,
 };
 use yarrup_report::{
-    Coverage, Figure, ReportPage, StepRow, TopTerm, bars, counted, effect_figure, effect_table,
-    grouped, percent, png, rank_frequency_figure, terms_figure, visible,
+    Coverage, Figure, ReportPage, StepRow, TopTerm, bars, counted, effect_figure, effect_table, grouped,
+    percent, png, rank_frequency_figure, terms_figure, visible,
 };
 
 use crate::arguments::RunArguments;
@@ -48,10 +48,8 @@ pub(crate) struct Told {
 pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told, Failure> {
     let compiled = compile(&arguments.recipe)?;
     compiled.tell_put_in(screen);
-    let out = arguments
-        .out
-        .clone()
-        .unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
+    let out =
+        arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
     let source = Source::open(&arguments.sources, arguments.format.map(Into::into))?;
     let folder = RunFolder::create(&out, arguments.replace)?;
     if !source.passed_over().is_empty() {
@@ -69,11 +67,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     let told = Told {
         name: compiled.name(),
         steps: step_rows(account.effects()),
-        top: account
-            .vocabulary()
-            .take(SHOWN_TERMS)
-            .map(|term| (term.text.to_owned(), term.count))
-            .collect(),
+        top: account.vocabulary().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),
         coverage: coverage(&account),
         folder: folder.target().display().to_string(),
         record,
@@ -120,23 +114,13 @@ fn read_all(
     screen: &Screen,
 ) -> Result<ReadAll, Failure> {
     let selection = Selection::from(&arguments.fields);
-    let output = DocumentOutput {
-        selection: selection.clone(),
-        without_originals: arguments.without_originals,
-    };
-    let outputs = Outputs {
-        clean: !arguments.without_documents,
-        tokens: false,
-    };
-    let threads = arguments.threads.map_or_else(
-        || std::thread::available_parallelism().map_or(1, NonZero::get),
-        usize::from,
-    );
-    let mut documents = if outputs.clean {
-        Some(folder.file("documents.jsonl")?)
-    } else {
-        None
-    };
+    let output =
+        DocumentOutput { selection: selection.clone(), without_originals: arguments.without_originals };
+    let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
+    let threads = arguments
+        .threads
+        .map_or_else(|| std::thread::available_parallelism().map_or(1, NonZero::get), usize::from);
+    let mut documents = if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None };
     let progress = screen.progress(source.bytes());
     let begun = Instant::now();
     let (mut skipped, mut broken_bytes, mut broken_documents) = (Vec::<Malformed>::new(), 0, 0);
@@ -146,10 +130,7 @@ fn read_all(
         || source.next_batch().map_err(Failure::from),
         || Worker::new(&compiled.pipeline, outputs),
         |worker, batch| {
-            let mut done = Finished {
-                bytes: batch.bytes(),
-                ..Finished::default()
-            };
+            let mut done = Finished { bytes: batch.bytes(), ..Finished::default() };
             if outputs.clean {
                 done.documents.reserve(batch.bytes() as usize * 3 / 2);
             }
@@ -173,9 +154,7 @@ fn read_all(
         },
         |done: Finished| {
             if let Some(documents) = &mut documents {
-                documents
-                    .write_all(&done.documents)
-                    .map_err(|why| cannot_write("documents.jsonl", &why))?;
+                documents.write_all(&done.documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
             }
             skipped.extend(done.skipped);
             read_any |= done.any;
@@ -203,14 +182,10 @@ fn read_all(
     )?;
     progress.finish_and_clear();
     if let Some(mut documents) = documents {
-        documents
-            .flush()
-            .map_err(|why| cannot_write("documents.jsonl", &why))?;
+        documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
     }
     let mut ledgers = workers.into_iter().map(Worker::into_ledger);
-    let mut ledger = ledgers
-        .next()
-        .unwrap_or_else(|| Worker::new(&compiled.pipeline, outputs).into_ledger());
+    let mut ledger = ledgers.next().unwrap_or_else(|| Worker::new(&compiled.pipeline, outputs).into_ledger());
     for other in ledgers {
         ledger.absorb(other);
     }
@@ -230,13 +205,7 @@ fn read_all(
         bytes: file.bytes,
         hash: file.hash.clone(),
     });
-    Ok(ReadAll {
-        ledger,
-        sources: sources.collect(),
-        skipped,
-        broken_bytes,
-        broken_documents,
-    })
+    Ok(ReadAll { ledger, sources: sources.collect(), skipped, broken_bytes, broken_documents })
 }
 
 /// A missing field is most often a field of another name.
@@ -249,18 +218,11 @@ fn with_advice(why: &str) -> String {
 }
 
 fn told(malformed: &Malformed) -> Failure {
-    Failure::Told(format!(
-        "{}: {}",
-        malformed.place,
-        with_advice(&malformed.why)
-    ))
+    Failure::Told(format!("{}: {}", malformed.place, with_advice(&malformed.why)))
 }
 
 fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
-    Failure::File {
-        path: file.to_owned(),
-        why: why.to_string(),
-    }
+    Failure::File { path: file.to_owned(), why: why.to_string() }
 }
 
 fn record_of(
@@ -277,13 +239,7 @@ fn record_of(
         }
     };
     let skipped = read.skipped.len() as u64;
-    warn(
-        skipped,
-        format!(
-            "{} skipped: see skipped.csv",
-            counted(skipped, "malformed record")
-        ),
-    );
+    warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
     warn(
         read.broken_bytes,
         format!(
@@ -296,17 +252,8 @@ fn record_of(
             counted(read.broken_documents, "document")
         ),
     );
-    warn(
-        u64::from(totals.documents == 0),
-        "the sources hold no document".to_owned(),
-    );
-    warn(
-        totals.emptied,
-        format!(
-            "{} left without any token",
-            counted(totals.emptied, "document")
-        ),
-    );
+    warn(u64::from(totals.documents == 0), "the sources hold no document".to_owned());
+    warn(totals.emptied, format!("{} left without any token", counted(totals.emptied, "document")));
     RunRecord {
         yarrup: env!("CARGO_PKG_VERSION").to_owned(),
         recipe: compiled.recipe.name.clone(),
@@ -323,11 +270,7 @@ fn record_of(
                 hash: hash.clone(),
             })
             .collect(),
-        fields: [
-            arguments.fields.text.clone(),
-            arguments.fields.id.clone(),
-            arguments.fields.title.clone(),
-        ],
+        fields: [arguments.fields.text.clone(), arguments.fields.id.clone(), arguments.fields.title.clone()],
         totals: TotalsRecord {
             documents: totals.documents,
             documents_empty_as_found: totals.empty,
@@ -367,17 +310,12 @@ fn write_run(
         table("forms.csv", &|out| write_forms(account, out))?;
         table("effects.csv", &|out| write_effects(account.effects(), out))?;
         if !read.skipped.is_empty() {
-            table("skipped.csv", &|out| {
-                yarrup_io::write_skipped(&read.skipped, out)
-            })?;
+            table("skipped.csv", &|out| yarrup_io::write_skipped(&read.skipped, out))?;
         }
         folder.write("recipe.toml", compiled.text.as_bytes())?;
-        let json =
-            serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
+        let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
         folder.write("run.json", format!("{json}\n").as_bytes())?;
-        figures
-            .join()
-            .unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+        figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
     })
 }
 
@@ -404,15 +342,8 @@ fn step_rows(effects: &[Effect]) -> Vec<StepRow> {
 
 fn coverage(account: &Account<'_>) -> Vec<Coverage> {
     let total = account.totals().tokens_kept;
-    let terms =
-        |share| terms_to_cover(account.vocabulary().map(|term| term.count), total, share) as u64;
-    SHARES
-        .iter()
-        .map(|&share| Coverage {
-            share,
-            terms: terms(share),
-        })
-        .collect()
+    let terms = |share| terms_to_cover(account.vocabulary().map(|term| term.count), total, share) as u64;
+    SHARES.iter().map(|&share| Coverage { share, terms: terms(share) }).collect()
 }
 
 fn write_figures(
@@ -425,22 +356,13 @@ fn write_figures(
     let steps = step_rows(account.effects());
     let covers = coverage(account);
     let counts: Vec<u64> = account.vocabulary().map(|term| term.count).collect();
-    let top: Vec<(String, u64)> = account
-        .vocabulary()
-        .take(REPORT_TERMS)
-        .map(|term| (term.text.to_owned(), term.count))
-        .collect();
-    let cover_lines: Vec<(f64, u64)> = covers
-        .iter()
-        .map(|cover| (cover.share, cover.terms))
-        .collect();
+    let top: Vec<(String, u64)> =
+        account.vocabulary().take(REPORT_TERMS).map(|term| (term.text.to_owned(), term.count)).collect();
+    let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
     let figures: [(&str, Figure); 3] = [
         ("effects", effect_figure(&name, &steps)),
         ("top-terms", terms_figure(&name, &top)),
-        (
-            "rank-frequency",
-            rank_frequency_figure(&name, &counts, &cover_lines),
-        ),
+        ("rank-frequency", rank_frequency_figure(&name, &counts, &cover_lines)),
     ];
     for (file, figure) in &figures {
         folder.write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
@@ -448,17 +370,8 @@ fn write_figures(
         folder.write(&format!("figures/{file}.png"), &pixels)?;
     }
     let [(_, effects), _, (_, curve)] = figures;
-    let page = page(
-        compiled,
-        record,
-        account,
-        steps,
-        covers,
-        vec![effects, curve],
-    );
-    let html = page
-        .html()
-        .map_err(|why| cannot_write("report.html", &why))?;
+    let page = page(compiled, record, account, steps, covers, vec![effects, curve]);
+    let html = page.html().map_err(|why| cannot_write("report.html", &why))?;
     folder.write("report.html", html.as_bytes())?;
     Ok(())
 }
@@ -475,26 +388,15 @@ fn page(
     let facts = [
         (grouped(totals.documents), "documents".to_owned()),
         (grouped(totals.tokens_found), "tokens as found".to_owned()),
-        (
-            grouped(totals.types_found),
-            "distinct words as found".to_owned(),
-        ),
+        (grouped(totals.types_found), "distinct words as found".to_owned()),
         (grouped(totals.tokens_kept), "tokens kept".to_owned()),
         (grouped(totals.terms), "terms".to_owned()),
-        (
-            percent(totals.tokens_kept, totals.tokens_found),
-            "of the tokens as found are left".to_owned(),
-        ),
+        (percent(totals.tokens_kept, totals.tokens_found), "of the tokens as found are left".to_owned()),
     ];
     ReportPage {
         recipe: compiled.name(),
         about: compiled.recipe.about.clone().unwrap_or_default(),
-        sources: record
-            .sources
-            .iter()
-            .map(|source| visible(&source.name))
-            .take(12)
-            .collect(),
+        sources: record.sources.iter().map(|source| visible(&source.name)).take(12).collect(),
         facts: facts.into(),
         warnings: record.warnings.clone(),
         steps,
@@ -567,28 +469,14 @@ impl Told {
         writeln!(out, "\n{}", look.heading("The effect of each step"))?;
         write!(out, "{}", effect_table(&self.steps, look))?;
         if !self.top.is_empty() {
-            writeln!(
-                out,
-                "\n{}",
-                look.heading(&format!("Top terms of {}", grouped(totals.terms)))
-            )?;
+            writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
             write!(out, "{}", bars(&self.top, look))?;
             let covers: Vec<_> = self
                 .coverage
                 .iter()
-                .map(|cover| {
-                    format!(
-                        "{} cover {:.0} %",
-                        counted(cover.terms, "term"),
-                        cover.share * 100.0
-                    )
-                })
+                .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
                 .collect();
-            writeln!(
-                out,
-                "  {}",
-                look.faint(&format!("{} of all tokens", covers.join(", ")))
-            )?;
+            writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
         }
         let (program, run) = (program(), shell_word(&self.folder));
         let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
@@ -598,10 +486,7 @@ impl Told {
         writeln!(
             out,
             "  {}\n",
-            look.command(&format!(
-                "{program} why {run} {}",
-                shell_word(&visible(first))
-            ))
+            look.command(&format!("{program} why {run} {}", shell_word(&visible(first))))
         )?;
         out.flush()?;
         for warning in &self.record.warnings {

@@ -11,11 +11,7 @@ use crate::failure::{Exit, Failure};
 use crate::screen::Screen;
 
 pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let most = if arguments.top == 0 {
-        usize::MAX
-    } else {
-        arguments.top
-    };
+    let most = if arguments.top == 0 { usize::MAX } else { arguments.top };
     let vocabulary = read_vocabulary(&arguments.run)?;
     // The file is in the order of the counts: no need to read on.
     let in_order = arguments.sort == TermOrder::Count && !arguments.reverse;
@@ -24,11 +20,7 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
     if !in_order {
         terms.sort_by(|a, b| {
             let order = compared(a, b, arguments.sort);
-            if arguments.reverse {
-                order.reverse()
-            } else {
-                order
-            }
+            if arguments.reverse { order.reverse() } else { order }
         });
         terms.truncate(most);
     }
@@ -60,11 +52,7 @@ fn compared(a: &TermEntry, b: &TermEntry, order: TermOrder) -> Ordering {
     first.then(a.rank.cmp(&b.rank))
 }
 
-fn print_table(
-    arguments: &TermsArguments,
-    terms: &[TermEntry],
-    screen: &Screen,
-) -> Result<(), Failure> {
+fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen) -> Result<(), Failure> {
     let run = read_run(&arguments.run)?;
     let header = [
         ("rank", Align::Right),
@@ -93,11 +81,7 @@ fn print_table(
         .collect();
     let mut out = screen.out();
     write!(out, "{}", table(&header, &rows, screen.look))?;
-    let note = format!(
-        "{} of {} terms",
-        grouped(terms.len() as u64),
-        grouped(run.totals.terms)
-    );
+    let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(run.totals.terms));
     writeln!(out, "{}", screen.look.faint(&note))?;
     out.flush()?;
     Ok(())

@@ -21,13 +21,7 @@ pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit,
                 Some("-") | None => standard_input()?,
                 Some(text) => text.to_owned(),
             };
-            print(
-                &compiled
-                    .pipeline
-                    .trace(&text, &GivenFields(&arguments.given)),
-                &text,
-                screen,
-            )?;
+            print(&compiled.pipeline.trace(&text, &GivenFields(&arguments.given)), &text, screen)?;
         }
     }
     Ok(Exit::Done)
@@ -37,10 +31,7 @@ fn standard_input() -> Result<String, Failure> {
     let mut bytes = Vec::new();
     std::io::stdin()
         .read_to_end(&mut bytes)
-        .map_err(|why| Failure::File {
-            path: "standard input".into(),
-            why: why.to_string(),
-        })?;
+        .map_err(|why| Failure::File { path: "standard input".into(), why: why.to_string() })?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
@@ -66,15 +57,8 @@ fn document(
                     return Ok(());
                 }
             };
-            if arguments
-                .document
-                .as_deref()
-                .is_none_or(|id| id == record.id)
-            {
-                found = Some((
-                    compiled.pipeline.trace(&record.text, &record),
-                    record.text.to_string(),
-                ));
+            if arguments.document.as_deref().is_none_or(|id| id == record.id) {
+                found = Some((compiled.pipeline.trace(&record.text, &record), record.text.to_string()));
                 if arguments.document.is_none() {
                     screen.tell(&format!("document {}", visible(&record.id)));
                 }
@@ -92,10 +76,7 @@ fn document(
     Err(Failure::Told(match (&arguments.document, first_bad) {
         (_, Some(bad)) if seen.is_empty() => format!("{}: {}", bad.place, bad.why),
         (Some(id), _) if !seen.is_empty() => {
-            format!(
-                "{place}: no document has the id `{id}`; the first ids are `{}`",
-                seen.join("`, `")
-            )
+            format!("{place}: no document has the id `{id}`; the first ids are `{}`", seen.join("`, `"))
         }
         _ => format!("{place}: holds no document"),
     }))
@@ -106,10 +87,7 @@ struct GivenFields<'a>(&'a [(String, String)]);
 
 impl Fields for GivenFields<'_> {
     fn field(&self, path: &str) -> Option<Cow<'_, str>> {
-        self.0
-            .iter()
-            .find(|(name, _)| name == path)
-            .map(|(_, value)| Cow::Borrowed(value.as_str()))
+        self.0.iter().find(|(name, _)| name == path).map(|(_, value)| Cow::Borrowed(value.as_str()))
     }
 }
 
@@ -119,17 +97,9 @@ const NAMES: (usize, usize) = (12, 28);
 fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failure> {
     let look = screen.look;
     let mut out = screen.out();
-    let steps = trace
-        .text_steps
-        .iter()
-        .map(|step| step.step)
-        .chain([trace.split]);
+    let steps = trace.text_steps.iter().map(|step| step.step).chain([trace.split]);
     let steps = steps.chain(trace.token_steps.iter().map(|step| step.step));
-    let names = steps
-        .map(|step| name(step).chars().count() + 2)
-        .max()
-        .unwrap_or(0)
-        .clamp(NAMES.0, NAMES.1);
+    let names = steps.map(|step| name(step).chars().count() + 2).max().unwrap_or(0).clamp(NAMES.0, NAMES.1);
     let line = |out: &mut dyn Write, name: &str, pieces: &[Marked]| {
         let name: String = name.chars().take(names - 2).collect();
         writeln!(
@@ -139,9 +109,7 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
             wrapped(pieces, names, look)
         )
     };
-    let note = |out: &mut dyn Write, text: &str| {
-        writeln!(out, "{}{}", " ".repeat(names), look.faint(text))
-    };
+    let note = |out: &mut dyn Write, text: &str| writeln!(out, "{}{}", " ".repeat(names), look.faint(text));
     line(&mut out, "text", &[Marked::Same(original.to_owned())])?;
     let mut before = original;
     for step in &trace.text_steps {
@@ -150,15 +118,8 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
         before = &step.text;
     }
     line(&mut out, &name(trace.split), &token_pieces(&trace.tokens))?;
-    let put_in = if trace.split.put_in {
-        ", put in: the recipe has no split"
-    } else {
-        ""
-    };
-    note(
-        &mut out,
-        &format!("{}{put_in}", counted(trace.tokens.len() as u64, "token")),
-    )?;
+    let put_in = if trace.split.put_in { ", put in: the recipe has no split" } else { "" };
+    note(&mut out, &format!("{}{put_in}", counted(trace.tokens.len() as u64, "token")))?;
     for step in &trace.token_steps {
         line(&mut out, &name(step.step), &fate_pieces(step))?;
         for text in fate_notes(step, look) {
@@ -171,10 +132,7 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
 }
 
 fn name(step: &StepName) -> String {
-    let named = step
-        .label
-        .as_deref()
-        .map_or_else(|| step.operation.to_owned(), visible);
+    let named = step.label.as_deref().map_or_else(|| step.operation.to_owned(), visible);
     format!("{:>2} {named}", step.number)
 }
 
@@ -251,12 +209,10 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
         match fate {
             TokenFate::Kept => {}
             TokenFate::Changed(_) => changed += 1,
-            TokenFate::Dropped(reason) => {
-                match reasons.iter_mut().find(|(known, _)| known == reason) {
-                    Some((_, forms)) => forms.push(form),
-                    None => reasons.push((reason, vec![form])),
-                }
-            }
+            TokenFate::Dropped(reason) => match reasons.iter_mut().find(|(known, _)| known == reason) {
+                Some((_, forms)) => forms.push(form),
+                None => reasons.push((reason, vec![form])),
+            },
         }
     }
     let mut notes: Vec<String> = reasons

@@ -37,14 +37,7 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
         rewritten = (shapes != [arguments.word.as_str()]).then_some(shapes);
     }
     if arguments.format == TableFormat::Table {
-        print(
-            arguments,
-            &run,
-            &known,
-            rewritten.as_deref(),
-            &words[0],
-            screen,
-        )?;
+        print(arguments, &run, &known, rewritten.as_deref(), &words[0], screen)?;
     } else {
         print_data(arguments, &known, rewritten.as_deref(), screen)?;
     }
@@ -53,10 +46,7 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
 }
 
 fn look_up(arguments: &WhyArguments, word: &str) -> Result<Known, Failure> {
-    let mut known = Known {
-        as_form: Vec::new(),
-        as_term: Vec::new(),
-    };
+    let mut known = Known { as_form: Vec::new(), as_term: Vec::new() };
     read_forms(&arguments.run, |entry| {
         if entry.term == word {
             known.as_term.push(entry.clone());
@@ -79,8 +69,7 @@ fn shapes_at_split(arguments: &WhyArguments) -> Vec<String> {
 }
 
 fn step_named(run: &RunRecord, number: Option<usize>) -> String {
-    let Some(step) = number.and_then(|number| run.steps.iter().find(|step| step.step == number))
-    else {
+    let Some(step) = number.and_then(|number| run.steps.iter().find(|step| step.step == number)) else {
         return String::new();
     };
     named(step)
@@ -88,12 +77,7 @@ fn step_named(run: &RunRecord, number: Option<usize>) -> String {
 
 fn named(step: &StepRecord) -> String {
     match &step.label {
-        Some(label) => format!(
-            "step {} (`{}`, {})",
-            step.step,
-            step.operation,
-            visible(label)
-        ),
+        Some(label) => format!("step {} (`{}`, {})", step.step, step.operation, visible(label)),
         None => format!("step {} (`{}`)", step.step, step.operation),
     }
 }
@@ -110,65 +94,38 @@ fn print(
     let mut out = screen.out();
     let asked = visible(&arguments.word);
     match rewritten {
-        Some([]) => writeln!(
-            out,
-            "`{asked}` is gone before the split: no token is left of it"
-        )?,
-        Some([one]) => writeln!(
-            out,
-            "`{asked}` is `{}` at the split: the steps before have rewritten it",
-            visible(one)
-        )?,
+        Some([]) => writeln!(out, "`{asked}` is gone before the split: no token is left of it")?,
+        Some([one]) => {
+            writeln!(out, "`{asked}` is `{}` at the split: the steps before have rewritten it", visible(one))?
+        }
         Some(many) => {
-            let shown: Vec<_> = many
-                .iter()
-                .map(|shape| format!("`{}`", visible(shape)))
-                .collect();
-            writeln!(
-                out,
-                "`{asked}` is several tokens at the split: {}",
-                shown.join(", ")
-            )?;
+            let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible(shape))).collect();
+            writeln!(out, "`{asked}` is several tokens at the split: {}", shown.join(", "))?;
         }
         None => {}
     }
     if known.as_form.is_empty() && known.as_term.is_empty() {
         if rewritten.is_none_or(|shapes| shapes.len() == 1) {
             let word = visible(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
-            writeln!(
-                out,
-                "`{word}` is not in this run: neither a form of its text nor a term"
-            )?;
+            writeln!(out, "`{word}` is not in this run: neither a form of its text nor a term")?;
         }
         out.flush()?;
         return Ok(());
     }
     let word = visible(word);
     let where_found = |entry: &FormEntry| {
-        format!(
-            "{} in {}",
-            counted(entry.count, "token"),
-            counted(entry.documents, "document")
-        )
+        format!("{} in {}", counted(entry.count, "token"), counted(entry.documents, "document"))
     };
     for entry in &known.as_form {
         let found = where_found(entry);
         let journey = match entry.fate.as_str() {
             "dropped" => {
-                format!(
-                    "dropped at {}: {}",
-                    step_named(run, entry.step),
-                    visible(&entry.reason)
-                )
+                format!("dropped at {}: {}", step_named(run, entry.step), visible(&entry.reason))
             }
             _ if entry.term == entry.form => "kept as it is".to_owned(),
             _ => format!("kept as `{}`", visible(&entry.term)),
         };
-        writeln!(
-            out,
-            "{} ({found}): {journey}",
-            look.heading(&format!("the word `{word}`"))
-        )?;
+        writeln!(out, "{} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
     }
     if !known.as_term.is_empty() {
         let total: u64 = known.as_term.iter().map(|entry| entry.count).sum();
@@ -220,12 +177,8 @@ fn print_data(
         writeln!(out, "{value:#}")?;
     } else {
         // A form that stays as it is stands in both: once is enough.
-        let rows = known.as_form.iter().chain(
-            known
-                .as_term
-                .iter()
-                .filter(|entry| !known.as_form.contains(entry)),
-        );
+        let rows =
+            known.as_form.iter().chain(known.as_term.iter().filter(|entry| !known.as_form.contains(entry)));
         yarrup_io::write_form_entries(rows, &mut out)?;
     }
     out.flush()?;

@@ -42,19 +42,11 @@ error: unknown step `stopword`
 
 #[test]
 fn lists_that_are_not_there_are_mistakes_of_the_recipe() {
-    let home = Home::new().file(
-        "r.toml",
-        "[[step]]\ndo = \"stopwords\"\nlists = [\"no.txt\", \"english\"]\n",
-    );
+    let home =
+        Home::new().file("r.toml", "[[step]]\ndo = \"stopwords\"\nlists = [\"no.txt\", \"english\"]\n");
     let err = home.refused("check r.toml");
-    assert!(
-        err.contains("no word list `no.txt`") && err.contains("r.toml:3:10"),
-        "{err}"
-    );
-    assert!(
-        err.contains("no word list `english`") && err.contains("on the shelf: `en`"),
-        "{err}"
-    );
+    assert!(err.contains("no word list `no.txt`") && err.contains("r.toml:3:10"), "{err}");
+    assert!(err.contains("no word list `english`") && err.contains("on the shelf: `en`"), "{err}");
 }
 
 #[test]
@@ -79,19 +71,14 @@ fn malformed_records_are_named_skipped_and_counted() {
     assert!(home.read("run/run.json").contains("\"records_skipped\": 5"));
     assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
     let err = home.refused("run recipe.toml notes.jsonl --out strict --strict");
-    assert_eq!(
-        err,
-        "error: notes.jsonl:2: not valid JSON: expected value at column 10\n"
-    );
+    assert_eq!(err, "error: notes.jsonl:2: not valid JSON: expected value at column 10\n");
     assert!(!home.path("strict").exists());
 }
 
 #[test]
 fn rows_of_another_length_are_malformed() {
-    let home = Home::with_recipe().file(
-        "cards.csv",
-        "id,text\n1,tern\n2\n3,gull,extra\n4,\"two\nlines\"\n5\n",
-    );
+    let home =
+        Home::with_recipe().file("cards.csv", "id,text\n1,tern\n2\n3,gull,extra\n4,\"two\nlines\"\n5\n");
     let said = home.yarrup("run recipe.toml cards.csv --out run");
     for line in [
         "cards.csv:3: the row has 1 cell, the header has 2 cells",
@@ -104,10 +91,7 @@ fn rows_of_another_length_are_malformed() {
 
 #[test]
 fn a_wrong_text_field_is_an_error_that_lists_the_fields() {
-    let home = Home::with_recipe().file(
-        "notes.jsonl",
-        "{\"id\":1,\"ticket\":{\"body\":\"x\"}}\n".repeat(30),
-    );
+    let home = Home::with_recipe().file("notes.jsonl", "{\"id\":1,\"ticket\":{\"body\":\"x\"}}\n".repeat(30));
     let err = home.refused("run recipe.toml notes.jsonl --out run");
     assert_eq!(
         err,
@@ -119,16 +103,10 @@ fn a_wrong_text_field_is_an_error_that_lists_the_fields() {
 
 #[test]
 fn broken_bytes_are_replaced_and_counted() {
-    let home = Home::with_recipe().file(
-        "notes.jsonl",
-        b"{\"text\":\"caf\xe9 \xff\xfe tern\"}\n{\"text\":\"fine\"}\n",
-    );
+    let home = Home::with_recipe()
+        .file("notes.jsonl", b"{\"text\":\"caf\xe9 \xff\xfe tern\"}\n{\"text\":\"fine\"}\n");
     let said = home.yarrup("run recipe.toml notes.jsonl --out run");
-    assert!(
-        said.err
-            .contains("3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document"),
-        "{said:?}"
-    );
+    assert!(said.err.contains("3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document"), "{said:?}");
     assert!(home.read("run/run.json").contains("\"broken_bytes\": 3"));
 }
 
@@ -147,19 +125,14 @@ fn what_is_not_text_is_named() {
         ("e.txt", "No such file"),
     ] {
         let err = home.refused(&format!("run recipe.toml {file} --out run"));
-        assert!(
-            err.starts_with(&format!("error: {file}: ")) && err.contains(why),
-            "{err}"
-        );
+        assert!(err.starts_with(&format!("error: {file}: ")) && err.contains(why), "{err}");
         assert!(!home.path("run").exists());
     }
 }
 
 #[test]
 fn a_place_that_cannot_be_written_is_refused_before_any_work() {
-    let home = Home::with_recipe()
-        .file("notes.txt", "x")
-        .file("taken", "a file");
+    let home = Home::with_recipe().file("notes.txt", "x").file("taken", "a file");
     let err = home.refused("run recipe.toml notes.txt --out taken/run");
     assert!(err.starts_with("error: taken"), "{err}");
     let err = home.refused("run recipe.toml notes.txt --out taken");
@@ -176,20 +149,13 @@ fn a_killed_run_leaves_nothing_that_looks_whole_and_the_next_tidies_up() {
         .spawn()
         .expect("the program starts");
     // As soon as it has begun to write: the folder aside is there.
-    let begun = || {
-        home.names(".")
-            .iter()
-            .any(|name| name.starts_with(".run.unfinished-"))
-    };
+    let begun = || home.names(".").iter().any(|name| name.starts_with(".run.unfinished-"));
     while !begun() && child.try_wait().expect("known").is_none() {
         std::thread::yield_now();
     }
     child.kill().expect("it can be killed");
     child.wait().expect("it ends");
-    assert!(
-        !home.path("run").exists(),
-        "the run was killed before its end"
-    );
+    assert!(!home.path("run").exists(), "the run was killed before its end");
     assert!(home.yarrup("terms run").err.contains("no run folder here"));
     let home = home.file("notes.jsonl", line);
     home.done("run recipe.toml notes.jsonl --out run");
@@ -198,10 +164,8 @@ fn a_killed_run_leaves_nothing_that_looks_whole_and_the_next_tidies_up() {
 
 #[test]
 fn a_closed_pipe_ends_quietly() {
-    let home = Home::with_recipe().file(
-        "words.txt",
-        (0..20_000).map(|n| format!("word{n} ")).collect::<String>(),
-    );
+    let home =
+        Home::with_recipe().file("words.txt", (0..20_000).map(|n| format!("word{n} ")).collect::<String>());
     home.done("run recipe.toml words.txt --out run");
     let mut child = home
         .command("terms run --top 0")
@@ -211,29 +175,19 @@ fn a_closed_pipe_ends_quietly() {
         .expect("the program starts");
     drop(child.stdout.take());
     let output = child.wait_with_output().expect("it ends");
-    assert_eq!(
-        (output.status.code(), output.stderr.as_slice()),
-        (Some(0), &b""[..])
-    );
+    assert_eq!((output.status.code(), output.stderr.as_slice()), (Some(0), &b""[..]));
 }
 
 #[test]
 fn hostile_text_moves_no_cursor_runs_in_no_page_and_starts_no_formula() {
-    let text =
-        "\\u001b[2Jred =HYPERLINK(\\\"x\\\") <script>alert(1)</script> <script>alert(1)</script>";
+    let text = "\\u001b[2Jred =HYPERLINK(\\\"x\\\") <script>alert(1)</script> <script>alert(1)</script>";
     let home = Home::new()
         .file("r.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n")
         .file("notes.jsonl", format!("{{\"text\":\"{text}\"}}\n"));
     let out = home.done("run r.toml notes.jsonl --out run");
-    assert!(
-        !out.contains('\u{1b}') && out.contains("\\u{1b}[2Jred"),
-        "{out}"
-    );
+    assert!(!out.contains('\u{1b}') && out.contains("\\u{1b}[2Jred"), "{out}");
     assert!(!home.read("run/report.html").contains("<script>alert"));
     assert!(home.read("run/vocabulary.csv").contains("'=HYPERLINK("));
     let table = home.done("terms run");
-    assert!(
-        !table.contains('\u{1b}') && table.contains(" =HYPERLINK("),
-        "{table}"
-    );
+    assert!(!table.contains('\u{1b}') && table.contains(" =HYPERLINK("), "{table}");
 }

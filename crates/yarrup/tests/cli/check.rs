@@ -3,10 +3,7 @@ use crate::home::Home;
 #[test]
 fn a_good_recipe_is_passed_in_silence() {
     let said = Home::with_recipe().yarrup("check recipe.toml");
-    assert_eq!(
-        said.out,
-        "recipe.toml: no mistakes, nothing to advise (5 steps)\n"
-    );
+    assert_eq!(said.out, "recipe.toml: no mistakes, nothing to advise (5 steps)\n");
     assert_eq!(said.code, Some(0));
 }
 
@@ -31,11 +28,7 @@ fn entries_that_can_never_match_are_named_with_step_and_cure() {
         "move step 5 (`stopwords`) to a place before step 4 (`stem`)",
         "r.toml: no mistakes, 1 warning",
     ] {
-        assert!(
-            said.out.replace("\n ", " ").contains(told),
-            "{told} in {}",
-            said.out
-        );
+        assert!(said.out.replace("\n ", " ").contains(told), "{told} in {}", said.out);
     }
 }
 
@@ -47,14 +40,9 @@ fn advice_comes_as_json_too() {
     assert_eq!(value["advice"][0]["code"], "unreachable-entries");
     assert_eq!(value["advice"][0]["entries"][0]["entry"], "don't");
     assert_eq!(value["advice"][0]["entries"][0]["arrives_as"][0], "dont");
-    let said = Home::new()
-        .file("r.toml", "[[step]]\ndo = \"cases\"\n")
-        .yarrup("check r.toml --format json");
+    let said = Home::new().file("r.toml", "[[step]]\ndo = \"cases\"\n").yarrup("check r.toml --format json");
     let value: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
-    assert_eq!(
-        (said.code, &value["mistakes"][0]["line"]),
-        (Some(2), &serde_json::json!(2))
-    );
+    assert_eq!((said.code, &value["mistakes"][0]["line"]), (Some(2), &serde_json::json!(2)));
 }
 
 #[test]

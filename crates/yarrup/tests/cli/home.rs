@@ -20,9 +20,7 @@ pub(crate) struct Said {
 
 impl Home {
     pub(crate) fn new() -> Home {
-        Home {
-            folder: tempfile::tempdir().expect("a temporary folder"),
-        }
+        Home { folder: tempfile::tempdir().expect("a temporary folder") }
     }
 
     /// With a recipe of lower case, words, stop words, no punctuation, stems.
@@ -54,13 +52,7 @@ impl Home {
     pub(crate) fn names(&self, folder: &str) -> Vec<String> {
         let entries = std::fs::read_dir(self.path(folder)).expect("a folder");
         let mut names: Vec<_> = entries
-            .map(|entry| {
-                entry
-                    .expect("an entry")
-                    .file_name()
-                    .to_string_lossy()
-                    .into_owned()
-            })
+            .map(|entry| entry.expect("an entry").file_name().to_string_lossy().into_owned())
             .collect();
         names.sort();
         names
@@ -68,10 +60,7 @@ impl Home {
 
     pub(crate) fn command(&self, arguments: &str) -> Command {
         let mut command = Command::new(env!("CARGO_BIN_EXE_yarrup"));
-        command
-            .current_dir(self.folder.path())
-            .env_remove("NO_COLOR")
-            .env_remove("COLUMNS");
+        command.current_dir(self.folder.path()).env_remove("NO_COLOR").env_remove("COLUMNS");
         command.args(arguments.split_whitespace());
         command
     }
@@ -127,9 +116,6 @@ impl Home {
     /// The rows of a CSV file of a run, without the header.
     pub(crate) fn rows(&self, name: &str) -> Vec<Vec<String>> {
         let mut reader = csv::Reader::from_path(self.path(name)).expect("a table");
-        reader
-            .records()
-            .map(|row| row.expect("a row").iter().map(str::to_owned).collect())
-            .collect()
+        reader.records().map(|row| row.expect("a row").iter().map(str::to_owned).collect()).collect()
     }
 }

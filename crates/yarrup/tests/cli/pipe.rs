@@ -18,11 +18,8 @@ fn tokens_have_their_places_in_the_original() {
         "r.toml",
         "[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n",
     );
-    let said = home.yarrup_with(
-        "pipe r.toml --tokens",
-        &[],
-        "{\"text\":\"Été: nest-box “İn”\"}\n".as_bytes(),
-    );
+    let said =
+        home.yarrup_with("pipe r.toml --tokens", &[], "{\"text\":\"Été: nest-box “İn”\"}\n".as_bytes());
     let value: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
     assert_eq!(value["clean"], "été nestbox i\u{307}n");
     assert_eq!(
@@ -36,15 +33,8 @@ fn tokens_have_their_places_in_the_original() {
 #[test]
 fn a_text_recipe_gives_the_rewritten_text() {
     let home = Home::new().file("r.toml", "[[step]]\ndo = \"spaces\"\n");
-    let said = home.yarrup_with(
-        "pipe r.toml --text body",
-        &[],
-        b"{\"body\":\" Two   terns.\"}\n",
-    );
-    assert_eq!(
-        said.out,
-        "{\"body\":\" Two   terns.\",\"clean\":\"Two terns.\"}\n"
-    );
+    let said = home.yarrup_with("pipe r.toml --text body", &[], b"{\"body\":\" Two   terns.\"}\n");
+    assert_eq!(said.out, "{\"body\":\" Two   terns.\",\"clean\":\"Two terns.\"}\n");
 }
 
 #[test]
@@ -65,10 +55,7 @@ fn a_bad_line_is_one_error_and_the_rest_goes_on() {
 #[test]
 fn nothing_in_is_nothing_out() {
     let said = Home::with_recipe().yarrup_with("pipe recipe.toml", &[], b"");
-    assert_eq!(
-        (said.out.as_str(), said.err.as_str(), said.code),
-        ("", "", Some(0))
-    );
+    assert_eq!((said.out.as_str(), said.err.as_str(), said.code), ("", "", Some(0)));
 }
 
 #[test]
@@ -78,18 +65,12 @@ fn pipe_and_run_clean_alike_on_any_number_of_threads() {
         .collect();
     let home = Home::with_recipe().file("notes.jsonl", &lines);
     home.done("run recipe.toml notes.jsonl --out run");
-    let one = home
-        .yarrup_with("pipe recipe.toml", &[], lines.as_bytes())
-        .out;
-    let four = home
-        .yarrup_with("pipe recipe.toml --threads 4", &[], lines.as_bytes())
-        .out;
+    let one = home.yarrup_with("pipe recipe.toml", &[], lines.as_bytes()).out;
+    let four = home.yarrup_with("pipe recipe.toml --threads 4", &[], lines.as_bytes()).out;
     assert_eq!(one, four);
     for (piped, ran) in one.lines().zip(home.read("run/documents.jsonl").lines()) {
-        let (piped, ran): (serde_json::Value, serde_json::Value) = (
-            serde_json::from_str(piped).expect("JSON"),
-            serde_json::from_str(ran).expect("JSON"),
-        );
+        let (piped, ran): (serde_json::Value, serde_json::Value) =
+            (serde_json::from_str(piped).expect("JSON"), serde_json::from_str(ran).expect("JSON"));
         assert_eq!((&piped["id"], &piped["clean"]), (&ran["id"], &ran["clean"]));
     }
 }
@@ -111,10 +92,7 @@ fn an_answer_comes_before_the_input_ends() {
         input.flush().expect("written");
         let mut line = String::new();
         output.read_line(&mut line).expect("an answer");
-        assert!(
-            line.contains(&format!("\"clean\":\"{}\"", &word[..4])),
-            "{line}"
-        );
+        assert!(line.contains(&format!("\"clean\":\"{}\"", &word[..4])), "{line}");
     }
     drop(input);
     assert!(child.wait().expect("it ends").success());

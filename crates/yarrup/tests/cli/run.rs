@@ -32,11 +32,10 @@ fn the_tables_tell_every_step_to_the_unit() {
          3,spit,1,1,0.166667,1.000000,word,1,spit\n"
     );
     let forms = home.read("run/forms.csv");
-    assert!(forms.starts_with("form,kind,tag,count,documents,fate,step,reason,term\nthe,word,,2,1,dropped,3,stop word (en),\n"));
-    assert!(
-        forms.contains("\n.,punctuation,,1,1,dropped,4,punctuation,\n"),
-        "{forms}"
-    );
+    assert!(forms.starts_with(
+        "form,kind,tag,count,documents,fate,step,reason,term\nthe,word,,2,1,dropped,3,stop word (en),\n"
+    ));
+    assert!(forms.contains("\n.,punctuation,,1,1,dropped,4,punctuation,\n"), "{forms}");
     assert!(forms.contains("\nnests,word,,1,1,kept,,,nest\n"));
     assert!(forms.contains("\nisn't,word,,1,1,dropped,3,stop word (en),\n"));
 }
@@ -56,10 +55,7 @@ fn documents_keep_their_fields_and_their_text() {
     assert!(!home.read("bare/documents.jsonl").contains("\"text\""));
     home.done("run recipe.toml notes.jsonl --out account --without-documents");
     assert!(!home.path("account/documents.jsonl").exists());
-    assert_eq!(
-        home.read("account/vocabulary.csv"),
-        home.read("run/vocabulary.csv")
-    );
+    assert_eq!(home.read("account/vocabulary.csv"), home.read("run/vocabulary.csv"));
 }
 
 #[test]
@@ -91,25 +87,15 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
             "top-terms.svg"
         ]
     );
-    assert_eq!(
-        home.read("deep/down/run/recipe.toml"),
-        home.read("recipe.toml")
-    );
+    assert_eq!(home.read("deep/down/run/recipe.toml"), home.read("recipe.toml"));
     let page = home.read("deep/down/run/report.html");
-    for needed in [
-        "Content-Security-Policy",
-        "nest",
-        "Rank and frequency",
-        "Top terms",
-        "80 %",
-    ] {
+    for needed in ["Content-Security-Policy", "nest", "Rank and frequency", "Top terms", "80 %"] {
         assert!(page.contains(needed), "{needed}");
     }
     for source in ["src=\"http", "href=\"http", "@import", "url(http"] {
         assert!(!page.contains(source), "{source}");
     }
-    let record: serde_json::Value =
-        serde_json::from_str(&home.read("deep/down/run/run.json")).expect("JSON");
+    let record: serde_json::Value = serde_json::from_str(&home.read("deep/down/run/run.json")).expect("JSON");
     assert_eq!(record["totals"]["documents"], 2);
     assert_eq!(record["totals"]["tokens_found"], 13);
     assert_eq!(record["totals"]["types_found"], 13);
@@ -128,8 +114,7 @@ fn large() -> String {
             let rank = (state >> 16) % ((state >> 8) % 3000 + 1);
             text.push_str(&format!(
                 "{} ",
-                ["Terns", "the", "wárd", "nesting"][rank as usize % 4].to_owned()
-                    + &rank.to_string()
+                ["Terns", "the", "wárd", "nesting"][rank as usize % 4].to_owned() + &rank.to_string()
             ));
         }
         lines.push_str(&format!("{{\"id\":{id},\"text\":\"{text}\"}}\n"));
@@ -151,9 +136,7 @@ fn every_byte_is_the_same_for_any_number_of_threads_and_any_run() {
     ];
     let mut whole: BTreeMap<&str, Vec<u8>> = BTreeMap::new();
     for (number, threads) in ["1", "2", "5", "2"].iter().enumerate() {
-        home.done(&format!(
-            "run recipe.toml large.jsonl --out run{number} --threads {threads}"
-        ));
+        home.done(&format!("run recipe.toml large.jsonl --out run{number} --threads {threads}"));
         for file in files {
             let bytes = std::fs::read(home.path(&format!("run{number}/{file}"))).expect("a file");
             assert_eq!(
@@ -182,10 +165,7 @@ fn what_is_printed_tells_the_effect_and_where_to_look() {
     ] {
         assert!(said.out.contains(shown), "{shown} in {}", said.out);
     }
-    assert!(
-        !said.out.contains('\u{1b}'),
-        "no colour where there is no terminal"
-    );
+    assert!(!said.out.contains('\u{1b}'), "no colour where there is no terminal");
 }
 
 #[test]
@@ -194,10 +174,7 @@ fn a_run_is_replaced_only_when_asked() {
     home.done("run recipe.toml notes.jsonl --out run");
     let before = home.read("run/run.json");
     let err = home.refused("run recipe.toml notes.jsonl --out run");
-    assert!(
-        err.contains("run: is there already; add --replace"),
-        "{err}"
-    );
+    assert!(err.contains("run: is there already; add --replace"), "{err}");
     let home = home.file("notes.jsonl", "{\"text\":\"gulls\"}\n");
     home.done("run recipe.toml notes.jsonl --out run --replace");
     assert_ne!(home.read("run/run.json"), before);
@@ -205,10 +182,7 @@ fn a_run_is_replaced_only_when_asked() {
     let err = home.refused("run recipe.toml notes.jsonl --out thesis --replace");
     assert!(err.contains("is not a run folder"), "{err}");
     assert_eq!(home.read("thesis/chapter.txt"), "years of work");
-    assert_eq!(
-        home.names("."),
-        ["notes.jsonl", "recipe.toml", "run", "thesis"]
-    );
+    assert_eq!(home.names("."), ["notes.jsonl", "recipe.toml", "run", "thesis"]);
 }
 
 #[test]
@@ -229,23 +203,10 @@ fn own_lists_are_read_beside_the_recipe() {
         .file("house/more.csv", "n,word\n1,a\n2,on\n")
         .file("notes.txt", "a tern on the spit");
     let said = home.yarrup("run house/recipe.toml notes.txt --out run");
-    assert!(
-        said.err
-            .contains("note: no `split` in the recipe; step 1 is `split` into words"),
-        "{said:?}"
-    );
-    assert!(
-        home.read("run/documents.jsonl")
-            .contains("\"clean\":\"tern spit\"")
-    );
-    assert!(
-        home.read("run/forms.csv")
-            .contains("on,word,,1,1,dropped,2,stop word (more.csv),")
-    );
-    assert!(
-        home.read("run/run.json")
-            .contains("\"name\": \"words.txt\"")
-    );
+    assert!(said.err.contains("note: no `split` in the recipe; step 1 is `split` into words"), "{said:?}");
+    assert!(home.read("run/documents.jsonl").contains("\"clean\":\"tern spit\""));
+    assert!(home.read("run/forms.csv").contains("on,word,,1,1,dropped,2,stop word (more.csv),"));
+    assert!(home.read("run/run.json").contains("\"name\": \"words.txt\""));
 }
 
 #[test]
@@ -265,30 +226,18 @@ fn steps_with_a_condition_work_on_their_documents_alone() {
     assert_eq!(cleaned, ["\"tern\"", "\"the g", "\"knot\""]);
     let forms = home.rows("run/forms.csv");
     assert_eq!(forms[0][..6], ["the", "word", "", "2", "2", "dropped"]);
-    let kept = forms
-        .iter()
-        .find(|row| row[0] == "the" && row[5] == "kept")
-        .expect("kept in one document");
+    let kept = forms.iter().find(|row| row[0] == "the" && row[5] == "kept").expect("kept in one document");
     assert_eq!(kept[3], "1");
-    assert!(
-        home.read("run/effects.csv")
-            .contains("\n2,stopwords,,2,6,2,0,0,4,4,4,,,\n")
-    );
+    assert!(home.read("run/effects.csv").contains("\n2,stopwords,,2,6,2,0,0,4,4,4,,,\n"));
 }
 
 #[test]
 fn a_recipe_of_text_steps_gives_the_rewritten_text() {
     let home = Home::new()
-        .file(
-            "recipe.toml",
-            "[[step]]\ndo = \"spaces\"\n[[step]]\ndo = \"case\"\nto = \"upper\"\n",
-        )
+        .file("recipe.toml", "[[step]]\ndo = \"spaces\"\n[[step]]\ndo = \"case\"\nto = \"upper\"\n")
         .file("note.txt", "  two   Terns\n");
     let said = home.yarrup("run recipe.toml note.txt --out run");
     assert!(said.err.contains("only text steps"), "{said:?}");
-    assert!(
-        home.read("run/documents.jsonl")
-            .contains("\"clean\":\"TWO TERNS\"")
-    );
+    assert!(home.read("run/documents.jsonl").contains("\"clean\":\"TWO TERNS\""));
     assert_eq!(home.rows("run/vocabulary.csv").len(), 2);
 }

@@ -14,10 +14,7 @@ fn ids_and_texts(home: &Home) -> Vec<(String, String)> {
 }
 
 fn pairs(expected: &[(&str, &str)]) -> Vec<(String, String)> {
-    expected
-        .iter()
-        .map(|(id, text)| ((*id).to_owned(), (*text).to_owned()))
-        .collect()
+    expected.iter().map(|(id, text)| ((*id).to_owned(), (*text).to_owned())).collect()
 }
 
 #[test]
@@ -26,9 +23,7 @@ fn nested_fields_are_reached_by_paths_and_the_rest_is_carried() {
         "tickets.jsonl",
         "{\"ref\": 7, \"ticket\": {\"head\": \"Bench\", \"body\": \"It \\u201cwobbles\\u201d\\n\", \"n\": 1.50}, \"clean\": true}\n",
     );
-    home.done(
-        "run recipe.toml tickets.jsonl --out run --text ticket.body --id ref --title ticket.head",
-    );
+    home.done("run recipe.toml tickets.jsonl --out run --text ticket.body --id ref --title ticket.head");
     assert_eq!(
         home.read("run/documents.jsonl"),
         "{\"id\":\"7\",\"title\":\"Bench\",\"ticket\":{\"head\":\"Bench\",\"n\":1.50},\"carried_clean\":true,\
@@ -39,37 +34,22 @@ fn nested_fields_are_reached_by_paths_and_the_rest_is_carried() {
 #[test]
 fn tables_with_quoted_line_breaks_a_mark_and_other_separators() {
     let home = Home::with_recipe()
-        .file(
-            "cards.csv",
-            "\u{feff}card,text\r\nc1,\"Two lines,\r\none card\"\r\nc2,caf\u{e9}\r\n",
-        )
+        .file("cards.csv", "\u{feff}card,text\r\nc1,\"Two lines,\r\none card\"\r\nc2,caf\u{e9}\r\n")
         .file("semicolon.csv", "id;text\nd1;\"a;b, c\"\n")
         .file("tabs.tsv", "id\ttext\nt1\t\"tern\"\n");
     home.done("run recipe.toml cards.csv --out run --id card");
-    assert_eq!(
-        ids_and_texts(&home),
-        pairs(&[("c1", "Two lines,\r\none card"), ("c2", "café")])
-    );
+    assert_eq!(ids_and_texts(&home), pairs(&[("c1", "Two lines,\r\none card"), ("c2", "café")]));
     home.done("run recipe.toml semicolon.csv tabs.tsv --out run --replace");
-    assert_eq!(
-        ids_and_texts(&home),
-        pairs(&[("d1", "a;b, c"), ("t1", "tern")])
-    );
+    assert_eq!(ids_and_texts(&home), pairs(&[("d1", "a;b, c"), ("t1", "tern")]));
 }
 
 #[test]
 fn plain_text_is_one_document_or_one_a_line() {
     let home = Home::with_recipe().file("notes.txt", "\u{feff}first line\n\nthird line");
     home.done("run recipe.toml notes.txt --out run");
-    assert_eq!(
-        ids_and_texts(&home),
-        pairs(&[("notes.txt", "first line\n\nthird line")])
-    );
+    assert_eq!(ids_and_texts(&home), pairs(&[("notes.txt", "first line\n\nthird line")]));
     home.done("run recipe.toml notes.txt --out run --replace --as lines");
-    assert_eq!(
-        ids_and_texts(&home),
-        pairs(&[("notes.txt:1", "first line"), ("notes.txt:3", "third line")])
-    );
+    assert_eq!(ids_and_texts(&home), pairs(&[("notes.txt:1", "first line"), ("notes.txt:3", "third line")]));
 }
 
 #[test]
@@ -84,63 +64,34 @@ fn a_folder_is_read_in_the_order_of_its_paths() {
     let said = home.yarrup("run recipe.toml reports --out run");
     assert_eq!(said.code, Some(0));
     assert!(
-        said.err
-            .contains("passed over 1 file of the folder whose ending is not read: photo.jpeg"),
+        said.err.contains("passed over 1 file of the folder whose ending is not read: photo.jpeg"),
         "{said:?}"
     );
     assert_eq!(
         ids_and_texts(&home),
-        pairs(&[
-            ("a/z.txt", "zed"),
-            ("a.txt", "ay"),
-            ("b.txt", "bee"),
-            ("n", "note")
-        ])
+        pairs(&[("a/z.txt", "zed"), ("a.txt", "ay"), ("b.txt", "bee"), ("n", "note")])
     );
 }
 
 #[test]
 fn standard_input_is_told_by_its_content() {
     let home = Home::with_recipe();
-    let said = home.yarrup_with(
-        "run recipe.toml - --out run",
-        &[],
-        b"{\"id\":\"x\",\"text\":\"terns\"}\n",
-    );
+    let said = home.yarrup_with("run recipe.toml - --out run", &[], b"{\"id\":\"x\",\"text\":\"terns\"}\n");
     assert_eq!(said.code, Some(0), "{said:?}");
     assert_eq!(ids_and_texts(&home), pairs(&[("x", "terns")]));
-    home.yarrup_with(
-        "run recipe.toml - --out run --replace",
-        &[],
-        b"plain words\n",
-    );
-    assert_eq!(
-        ids_and_texts(&home),
-        pairs(&[("standard input", "plain words\n")])
-    );
-    home.yarrup_with(
-        "run recipe.toml - --out run --replace --as csv",
-        &[],
-        b"id,text\n1,words\n",
-    );
+    home.yarrup_with("run recipe.toml - --out run --replace", &[], b"plain words\n");
+    assert_eq!(ids_and_texts(&home), pairs(&[("standard input", "plain words\n")]));
+    home.yarrup_with("run recipe.toml - --out run --replace --as csv", &[], b"id,text\n1,words\n");
     assert_eq!(ids_and_texts(&home), pairs(&[("1", "words")]));
 }
 
 #[test]
 fn documents_without_words_are_kept_and_counted() {
-    let home = Home::with_recipe().file(
-        "notes.jsonl",
-        "{\"text\":\"\"}\n{\"text\":null}\n{\"text\":\"the\"}\n\n{\"text\":\"tern\"}",
-    );
+    let home = Home::with_recipe()
+        .file("notes.jsonl", "{\"text\":\"\"}\n{\"text\":null}\n{\"text\":\"the\"}\n\n{\"text\":\"tern\"}");
     let said = home.yarrup("run recipe.toml notes.jsonl --out run");
-    assert!(
-        said.err.contains("1 document left without any token"),
-        "{said:?}"
-    );
+    assert!(said.err.contains("1 document left without any token"), "{said:?}");
     assert_eq!(ids_and_texts(&home).len(), 4);
-    assert!(
-        home.read("run/run.json")
-            .contains("\"documents_empty_as_found\": 2")
-    );
+    assert!(home.read("run/run.json").contains("\"documents_empty_as_found\": 2"));
     assert_eq!(ids_and_texts(&home)[3].0, "notes.jsonl:5");
 }

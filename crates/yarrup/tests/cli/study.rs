@@ -16,19 +16,12 @@ fn terms_come_in_the_order_asked_for() {
     let home = home();
     let order = |options: &str| -> Vec<String> {
         let out = home.done(&format!("terms run --format csv {options}"));
-        out.lines()
-            .skip(1)
-            .filter_map(|line| line.split(',').nth(1))
-            .map(str::to_owned)
-            .collect()
+        out.lines().skip(1).filter_map(|line| line.split(',').nth(1)).map(str::to_owned).collect()
     };
     assert_eq!(order(""), ["nest", "hide", "tern", "stop"]);
     assert_eq!(order("--sort documents"), ["nest", "tern", "hide", "stop"]);
     assert_eq!(order("--sort term"), ["hide", "nest", "stop", "tern"]);
-    assert_eq!(
-        order("--sort term --reverse"),
-        ["tern", "stop", "nest", "hide"]
-    );
+    assert_eq!(order("--sort term --reverse"), ["tern", "stop", "nest", "hide"]);
     assert_eq!(order("--sort forms --top 1"), ["nest"]);
     assert_eq!(order("--reverse --top 1"), ["stop"]);
 }
@@ -37,37 +30,26 @@ fn terms_come_in_the_order_asked_for() {
 fn terms_are_printed_as_table_csv_and_json() {
     let home = home();
     let table = home.done("terms run --top 2");
-    assert!(
-        table.contains("commonest form") && table.contains("2 of 4 terms"),
-        "{table}"
-    );
-    assert_eq!(
-        home.done("terms run --top 0 --format csv"),
-        home.read("run/vocabulary.csv")
-    );
-    let json: serde_json::Value =
-        serde_json::from_str(&home.done("terms run --format json")).expect("JSON");
-    assert_eq!(
-        (&json[0]["term"], &json[0]["count"]),
-        (&serde_json::json!("nest"), &serde_json::json!(3))
-    );
+    assert!(table.contains("commonest form") && table.contains("2 of 4 terms"), "{table}");
+    assert_eq!(home.done("terms run --top 0 --format csv"), home.read("run/vocabulary.csv"));
+    let json: serde_json::Value = serde_json::from_str(&home.done("terms run --format json")).expect("JSON");
+    assert_eq!((&json[0]["term"], &json[0]["count"]), (&serde_json::json!("nest"), &serde_json::json!(3)));
 }
 
 #[test]
 fn the_journey_of_a_word_is_told() {
     let home = home();
     let out = home.done("why run nest");
-    assert!(
-        out.contains("the word `nest` (1 token in 1 document): kept as it is"),
-        "{out}"
-    );
-    assert!(
-        out.contains("the term `nest` (3 tokens) comes from 3 forms:"),
-        "{out}"
-    );
+    assert!(out.contains("the word `nest` (1 token in 1 document): kept as it is"), "{out}");
+    assert!(out.contains("the term `nest` (3 tokens) comes from 3 forms:"), "{out}");
     assert!(out.contains("nesting") && out.contains("33.3 %"), "{out}");
     let out = home.done("why run the");
-    assert!(out.contains("the word `the` (3 tokens in 2 documents): dropped at step 3 (`stopwords`): stop word (en)"), "{out}");
+    assert!(
+        out.contains(
+            "the word `the` (3 tokens in 2 documents): dropped at step 3 (`stopwords`): stop word (en)"
+        ),
+        "{out}"
+    );
     let out = home.done("why run terns");
     assert!(out.contains("kept as `tern`"), "{out}");
 }
@@ -78,11 +60,7 @@ fn a_word_that_a_text_step_rewrites_is_followed() {
     assert!(out.contains("`NESTING` is `nesting` at the split"), "{out}");
     assert!(out.contains("kept as `nest`"), "{out}");
     let out = home().yarrup("why run nest-box");
-    assert!(
-        out.out
-            .contains("several tokens at the split: `nest`, `-`, `box`"),
-        "{out:?}"
-    );
+    assert!(out.out.contains("several tokens at the split: `nest`, `-`, `box`"), "{out:?}");
 }
 
 #[test]
@@ -98,10 +76,7 @@ fn why_gives_its_facts_as_json() {
         serde_json::from_str(&home().done("why run nest --format json")).expect("JSON");
     assert_eq!(json["as_term"].as_array().map(Vec::len), Some(3));
     let csv = home().done("why run nest --format csv");
-    assert!(
-        csv.starts_with("form,kind,tag,count,documents,fate,step,reason,term\n"),
-        "{csv}"
-    );
+    assert!(csv.starts_with("form,kind,tag,count,documents,fate,step,reason,term\n"), "{csv}");
 }
 
 #[test]

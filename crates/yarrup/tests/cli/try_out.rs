@@ -54,46 +54,26 @@ fn a_document_is_found_by_its_id() {
         home.done("try recipe.toml --from notes.jsonl --text t.x --document b")
             .contains("clean         gull\n")
     );
-    assert!(
-        home.done("try recipe.toml --from notes.jsonl --text t.x")
-            .contains("clean         tern\n")
-    );
+    assert!(home.done("try recipe.toml --from notes.jsonl --text t.x").contains("clean         tern\n"));
     let err = home.refused("try recipe.toml --from notes.jsonl --text t.x --document z");
-    assert!(
-        err.contains("no document has the id `z`; the first ids are `a`, `b`"),
-        "{err}"
-    );
+    assert!(err.contains("no document has the id `z`; the first ids are `a`, `b`"), "{err}");
     let err = home.refused("try recipe.toml --from notes.jsonl");
-    assert!(
-        err.contains("notes.jsonl:1: no field `text`; there are `id`, `t.x`"),
-        "{err}"
-    );
+    assert!(err.contains("notes.jsonl:1: no field `text`; there are `id`, `t.x`"), "{err}");
 }
 
 #[test]
 fn text_comes_from_standard_input_too() {
     let said = Home::with_recipe().yarrup_with("try recipe.toml", &[], "İç terns\n".as_bytes());
-    assert!(
-        said.out.contains("clean         i\u{307}ç tern\n"),
-        "{said:?}"
-    );
+    assert!(said.out.contains("clean         i\u{307}ç tern\n"), "{said:?}");
 }
 
 #[test]
 fn conditions_are_told() {
-    let home = Home::new().file(
-        "r.toml",
-        "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nonly = { language = \"en\" }\n",
-    );
+    let home = Home::new()
+        .file("r.toml", "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nonly = { language = \"en\" }\n");
     let said = home.yarrup_with("try r.toml", &["the tern"], b"");
-    assert!(
-        said.out.contains("not done: its `only` does not hold"),
-        "{said:?}"
-    );
-    assert!(
-        said.out.contains("put in: the recipe has no split"),
-        "{said:?}"
-    );
+    assert!(said.out.contains("not done: its `only` does not hold"), "{said:?}");
+    assert!(said.out.contains("put in: the recipe has no split"), "{said:?}");
     let said = home.yarrup_with("try r.toml --field language=en", &["the tern"], b"");
     assert!(said.out.contains("clean         tern\n"), "{said:?}");
 }
