@@ -290,20 +290,23 @@ impl Ledger {
     /// Runs the token steps on a form that is seen for the first time.
     #[cold]
     fn decide(&mut self, pipeline: &Pipeline, variant: usize, number: u32) {
-        let mut spelling = self.spellings.text(number).to_owned();
+        let original = self.spellings.text(number).to_owned();
+        let mut changed;
+        let mut form = Form::new(&original);
         let mut term = number;
         let mut touch = 0;
         let mut fate = None;
         let which = self.variants[variant].variant;
         for (index, stage) in pipeline.tokens.iter().enumerate() {
-            match stage.apply(&Form::new(&spelling), which) {
+            match stage.apply(&form, which) {
                 Outcome::Keep => {}
                 Outcome::Change(to) => {
                     touch |= 1 << index;
                     term = self.spellings.number(&to);
-                    spelling = to;
                     let change = SpellingChange { form: number, step: index as u32, to: term };
                     self.variants[variant].changes.push(change);
+                    changed = to;
+                    form = Form::new(&changed);
                 }
                 Outcome::Drop(reason) => {
                     touch |= 1 << index;

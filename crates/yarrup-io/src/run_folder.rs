@@ -1,6 +1,7 @@
 //! The folder that a run leaves behind: written aside, named when it is whole, and read again by later commands.
 
 use std::borrow::Cow;
+use std::collections::HashMap;
 use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
@@ -337,8 +338,12 @@ fn as_written(cell: String) -> String {
     }
 }
 
-fn share(part: u64, whole: u64) -> f64 {
-    if whole == 0 { 0.0 } else { part as f64 / whole as f64 }
+/// The share in millionths, rounded.
+fn millionths(part: u64, whole: u64) -> u64 {
+    if whole == 0 {
+        return 0;
+    }
+    ((u128::from(part) * 1_000_000 + u128::from(whole) / 2) / u128::from(whole)) as u64
 }
 
 /// Writes `vocabulary.csv`.
@@ -353,7 +358,7 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
     let mut so_far = 0;
     for (index, term) in account.vocabulary().enumerate() {
         so_far += term.count;
-        let shares = [share(term.count, total), share(so_far, total)];
+        let shares = [millionths(term.count, total), millionths(so_far, total)];
         let numbers = [index as u64 + 1, term.count, term.documents, term.forms];
         write_term(&mut out, term.text, term.commonest_form, term.kind().name(), numbers, shares)?;
     }
@@ -363,29 +368,41 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
 const TERM_COLUMNS: [&str; 9] =
     ["rank", "term", "count", "documents", "share", "cumulative_share", "kind", "forms", "commonest_form"];
 
-/// One row; `numbers` are rank, tokens, documents and forms, `shares` the term's and that of all so far.
+/// One row; `numbers` are rank, tokens, documents and forms, `millionths` the share of the
+/// term and of all so far.
 fn write_term(
     out: &mut csv::Writer<impl Write>,
     term: &str,
     commonest_form: &str,
     kind: &str,
     numbers: [u64; 4],
-    shares: [f64; 2],
+    millionths: [u64; 2],
 ) -> Result<(), csv::Error> {
-    let [rank, count, documents, forms] = numbers.map(|number| number.to_string());
-    let [share, cumulative] = shares.map(|share| format!("{share:.6}"));
+    let mut digits: [itoa::Buffer; 4] = Default::default();
+    let [rank, count, documents, forms] = &mut digits;
+    let [rank, count, documents, forms] = [
+        rank.format(numbers[0]),
+        count.format(numbers[1]),
+        documents.format(numbers[2]),
+        forms.format(numbers[3]),
+    ];
+    let shares = millionths.map(decimal);
+    let [share, cumulative] =
+        [&shares[0], &shares[1]].map(|share| std::str::from_utf8(share).unwrap_or_default());
     let (term, form) = (safe(term), safe(commonest_form));
-    out.write_record([
-        &rank,
-        term.as_ref(),
-        &count,
-        &documents,
-        &share,
-        &cumulative,
-        kind,
-        &forms,
-        form.as_ref(),
-    ])
+    out.write_record([rank, term.as_ref(), count, documents, share, cumulative, kind, forms, form.as_ref()])
+}
+
+/// Millionths as a decimal number with six digits behind the point.
+fn decimal(millionths: u64) -> [u8; 8] {
+    let mut digits = *b"0.000000";
+    let mut rest = millionths;
+    for at in (2..8).rev() {
+        digits[at] = b'0' + (rest % 10) as u8;
+        rest /= 10;
+    }
+    digits[0] = b'0' + (rest % 10) as u8;
+    digits
 }
 
 /// Writes `forms.csv`.
@@ -396,22 +413,26 @@ fn write_term(
 pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Error> {
     let mut out = csv::Writer::from_writer(out);
     out.write_record(["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term"])?;
+    let mut reasons: HashMap<(usize, u16), String> = HashMap::new();
     for row in account.forms() {
+        let (mut count, mut documents, mut digits) = <(itoa::Buffer, itoa::Buffer, itoa::Buffer)>::default();
         let (fate, step, reason, term) = match row.fate {
-            FormFate::Kept { term } => ("kept", String::new(), String::new(), term),
+            FormFate::Kept { term } => ("kept", "", "", term),
             FormFate::Dropped { step, reason } => {
-                ("dropped", step.to_string(), account.reason(step, reason).1, "")
+                // Many forms, few reasons.
+                let known = reasons.entry((step, reason)).or_insert_with(|| account.reason(step, reason).1);
+                ("dropped", digits.format(step), known.as_str(), "")
             }
         };
         out.write_record([
             safe(row.text).as_ref(),
             yarrup_core::split::Kind::of(row.text).name(),
             "",
-            &row.count.to_string(),
-            &row.documents.to_string(),
+            count.format(row.count),
+            documents.format(row.documents),
             fate,
-            &step,
-            &reason,
+            step,
+            reason,
             &safe(term),
         ])?;
     }
@@ -487,7 +508,7 @@ pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()
     out.write_record(TERM_COLUMNS).map_err(into_io)?;
     for term in terms {
         let numbers = [term.rank, term.count, term.documents, term.forms];
-        let shares = [term.share, term.cumulative_share];
+        let shares = [term.share, term.cumulative_share].map(|share| (share * 1e6).round() as u64);
         write_term(&mut out, &term.term, &term.commonest_form, &term.kind, numbers, shares)
             .map_err(into_io)?;
     }

@@ -34,5 +34,14 @@ pub fn png(figure: &Figure) -> Result<Vec<u8>, PngError> {
     let mut pixels =
         Pixmap::new(size.width(), size.height()).ok_or_else(|| why(&"the figure has no size"))?;
     resvg::render(&tree, Transform::identity(), &mut pixels.as_mut());
-    pixels.encode_png().map_err(|error| why(&error))
+    // The sheet is opaque, so its colours are what they are whether alpha has been multiplied in or not.
+    let mut bytes = Vec::new();
+    let mut encoder = png::Encoder::new(&mut bytes, size.width(), size.height());
+    encoder.set_color(png::ColorType::Rgba);
+    encoder.set_depth(png::BitDepth::Eight);
+    // Large plain areas: the fast setting is a tenth of the time for a fifth more bytes.
+    encoder.set_compression(png::Compression::Fast);
+    let written = encoder.write_header().and_then(|mut writer| writer.write_image_data(pixels.data()));
+    written.map_err(|error| why(&error))?;
+    Ok(bytes)
 }

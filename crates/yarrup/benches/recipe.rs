@@ -15,9 +15,6 @@ use hashbrown::HashMap;
 use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, in_order, recipe};
 use yarrup_io::{DocumentOutput, FolderLists, Selection, Source, SourceError};
 
-#[global_allocator]
-static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
 /// Case, words, stop words, short words, stems.
 const RECIPE: &str = include_str!("full-recipe.toml");
 const ROUNDS: usize = 5;

@@ -36,6 +36,9 @@ impl Kind {
 
     /// The kind of a token, told from its spelling alone.
     pub fn of(token: &str) -> Kind {
+        if token.bytes().any(|byte| byte.is_ascii_alphabetic()) {
+            return Kind::Word;
+        }
         let mut seen = [false; 6];
         for c in token.chars() {
             if unicode::is_letter(c) {

@@ -20,8 +20,8 @@ fn into_word(bytes: Vec<u8>) -> String {
 
 /// The longest of `rules` whose suffix ends `word`.
 fn longest<'r, T>(word: &[u8], rules: &'r [(&'static str, T)]) -> Option<&'r (&'static str, T)> {
-    rules
-        .iter()
-        .filter(|(suffix, _)| word.ends_with(suffix.as_bytes()))
-        .max_by_key(|(suffix, _)| suffix.len())
+    let last = word.last();
+    // The last letter alone rules most suffixes out.
+    let ends = |suffix: &str| suffix.as_bytes().last() == last && word.ends_with(suffix.as_bytes());
+    rules.iter().filter(|(suffix, _)| ends(suffix)).max_by_key(|(suffix, _)| suffix.len())
 }

@@ -3,6 +3,8 @@
 //! One departure is in: the curly apostrophe (U+2019) is read as the straight one, so that `warden’s` and `warden's`
 //! have the same stem.
 
+use std::borrow::Cow;
+
 use super::{into_word, is_too_short, longest};
 
 /// The stem of `word` by Porter's English stemmer of 2001. Expects lower case; other letters than a to z count as
@@ -11,7 +13,10 @@ pub fn porter2(word: &str) -> String {
     if is_too_short(word) {
         return word.to_owned();
     }
-    if let Some((_, stem)) = EXCEPTIONS.iter().find(|(form, _)| *form == word) {
+    let first = word.as_bytes().first();
+    if let Some((_, stem)) =
+        EXCEPTIONS.iter().find(|(form, _)| form.as_bytes().first() == first && *form == word)
+    {
         return (*stem).to_owned();
     }
     let mut word = Word::begin(word);
@@ -83,7 +88,10 @@ fn region(letters: &[u8], start: usize) -> usize {
 
 impl Word {
     fn begin(word: &str) -> Word {
-        let straight = word.replace('\u{2019}', "'");
+        let straight = match word.is_ascii() {
+            true => Cow::Borrowed(word),
+            false => Cow::Owned(word.replace('\u{2019}', "'")),
+        };
         let mut letters = straight.strip_prefix('\'').unwrap_or(&straight).as_bytes().to_vec();
         for at in 0..letters.len() {
             if letters[at] == b'y' && (at == 0 || is_vowel(letters[at - 1])) {

@@ -1,3 +1,5 @@
+use std::borrow::Cow;
+
 use hashbrown::HashMap;
 
 use super::{Entry, Form, Outcome, TokenStep};
@@ -62,18 +64,21 @@ impl StopWords {
         self.lists.push(list.to_owned());
         for word in words {
             self.entries.push(Entry { word: word.clone(), list: list.to_owned() });
-            self.words.entry(self.compared(word)).or_insert(number);
+            let compared = self.compared(word).into_owned();
+            self.words.entry(compared).or_insert(number);
         }
     }
 
-    fn compared(&self, word: &str) -> String {
-        if self.exact { word.to_owned() } else { word.to_lowercase() }
+    /// The word as it is compared. Most are in lower case already.
+    fn compared<'w>(&self, word: &'w str) -> Cow<'w, str> {
+        let as_it_is = self.exact || word.bytes().all(|byte| byte.is_ascii() && !byte.is_ascii_uppercase());
+        if as_it_is { Cow::Borrowed(word) } else { Cow::Owned(word.to_lowercase()) }
     }
 }
 
 impl TokenStep for StopWords {
     fn apply(&self, form: &Form<'_>) -> Outcome {
-        match self.words.get(&self.compared(form.text)) {
+        match self.words.get(self.compared(form.text).as_ref()) {
             Some(&list) => Outcome::Drop(list),
             None => Outcome::Keep,
         }
@@ -88,7 +93,7 @@ impl TokenStep for StopWords {
     }
 
     fn lists(&self, token: &str) -> bool {
-        self.words.contains_key(&self.compared(token))
+        self.words.contains_key(self.compared(token).as_ref())
     }
 }
 
