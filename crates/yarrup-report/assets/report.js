@@ -21,14 +21,20 @@
       }
       const x = chart.valToPos(terms, "x", true);
       pen.strokeStyle = "#c98a2b";
-      pen.fillStyle = "#1d2b33";
       pen.beginPath();
       pen.moveTo(x, chart.bbox.top);
       pen.lineTo(x, chart.bbox.top + chart.bbox.height);
       pen.stroke();
       const right = x > chart.bbox.left + chart.bbox.width * 0.8;
       pen.textAlign = right ? "right" : "left";
-      pen.fillText(Math.round(share * 100) + " % by " + grouped(terms), x + (right ? -6 : 6), chart.bbox.top + 14 + number * 18);
+      const label = Math.round(share * 100) + " % by " + grouped(terms);
+      const left = x + (right ? -6 : 6);
+      const base = chart.bbox.top + 14 + number * 18;
+      const width = pen.measureText(label).width;
+      pen.fillStyle = "#fff";
+      pen.fillRect(right ? left - width : left, base - 12, width, 16);
+      pen.fillStyle = "#1d2b33";
+      pen.fillText(label, left, base);
     });
     pen.restore();
   };

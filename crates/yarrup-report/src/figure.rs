@@ -16,6 +16,23 @@ const FONT: &str = "Inter, sans-serif";
 pub struct Figure {
     /// The whole SVG document.
     pub svg: String,
+    /// Where the drawing begins under the title, and where it ends, in pixels.
+    drawn: (i32, i32),
+}
+
+impl Figure {
+    /// The drawing without its title and without the empty room under it, for a page that has a heading of its own.
+    pub(crate) fn untitled(&self) -> String {
+        let (top, bottom) = self.drawn;
+        let (width, height) = SIZE;
+        let whole = format!("width=\"{width}\" height=\"{height}\" viewBox=\"0 0 {width} {height}\"");
+        let cut = bottom - top;
+        self.svg.replacen(
+            &whole,
+            &format!("width=\"{width}\" height=\"{cut}\" viewBox=\"0 {top} {width} {cut}\""),
+            1,
+        )
+    }
 }
 
 /// The colours of figures and pages.
@@ -46,7 +63,12 @@ fn at(style: TextStyle<'static>, side: HPos) -> TextStyle<'static> {
 
 /// Draws on an empty sheet with a title. Drawing into memory has nothing that could fail but the numbers given: a figure of
 /// impossible numbers stays an empty sheet.
-fn sheet(title: &str, subtitle: &str, draw: impl FnOnce(&Area<'_>) -> Option<()>) -> Figure {
+fn sheet(
+    title: &str,
+    subtitle: &str,
+    drawn: (i32, i32),
+    draw: impl FnOnce(&Area<'_>) -> Option<()>,
+) -> Figure {
     let mut svg = String::new();
     {
         let area = SVGBackend::with_string(&mut svg, SIZE).into_drawing_area();
@@ -57,7 +79,7 @@ fn sheet(title: &str, subtitle: &str, draw: impl FnOnce(&Area<'_>) -> Option<()>
         let _ = draw(&area);
         let _ = area.present();
     }
-    Figure { svg }
+    Figure { svg, drawn }
 }
 
 fn rectangle(area: &Area<'_>, left: i32, top: i32, width: i32, height: i32, colour: RGBColor) -> Option<()> {
@@ -71,12 +93,12 @@ fn rectangle(area: &Area<'_>, left: i32, top: i32, width: i32, height: i32, colo
 pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
     let rows: Vec<&StepRow> = steps.iter().filter(|step| step.tokens.is_some()).collect();
     let subtitle = format!("{recipe}: what each step left (dark) and dropped (light)");
-    sheet("The effect of each step", &subtitle, |area| {
-        let names = 250;
-        let (top, bottom) = (150, 760);
-        let room = bottom - top;
-        let pitch = (room / rows.len().max(1) as i32).min(86);
-        let height = pitch * 6 / 10;
+    let names = 310;
+    let (top, bottom) = (150, 760);
+    let pitch = ((bottom - top) / rows.len().max(1) as i32).min(122);
+    let height = (pitch * 6 / 10).min(56);
+    let drawn = (top - 44, top + pitch * rows.len() as i32);
+    sheet("The effect of each step", &subtitle, drawn, |area| {
         let panel = (SIZE.0 as i32 - names - 48) / 2;
         let bar_room = panel - 190;
         let panels: [(&str, fn(&StepRow) -> Option<u64>); 2] =
@@ -101,7 +123,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
                 };
                 rectangle(area, left, y, length(now).max(1), height, Theme::KEPT)?;
                 rectangle(area, left + length(now), y, gone, height, Theme::DROPPED)?;
-                let share = whole.map(|whole| format!("  {}", percent(now, whole))).unwrap_or_default();
+                let share = whole.map(|whole| format!(" · {}", percent(now, whole))).unwrap_or_default();
                 let place = (left + length(now) + gone.max(0) + 8, y + height / 2);
                 area.draw(&Text::new(
                     format!("{}{share}", grouped(now)),
@@ -114,7 +136,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
         }
         for (index, row) in rows.iter().enumerate() {
             let place = (names - 16, top + index as i32 * pitch + height / 2);
-            let name = short(&format!("{} {}", row.step, visible(&row.name)), 26);
+            let name = short(&format!("{} {}", row.step, visible(&row.name)), 34);
             area.draw(&Text::new(name, place, at(text(18, Theme::INK), HPos::Right))).ok()?;
         }
         Some(())
@@ -125,7 +147,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
 pub fn terms_figure(recipe: &str, terms: &[(String, u64)]) -> Figure {
     let shown = &terms[..terms.len().min(30)];
     let subtitle = format!("{recipe}: the {} commonest terms, by number of tokens", shown.len());
-    sheet("Top terms", &subtitle, |area| {
+    sheet("Top terms", &subtitle, (104, 800), |area| {
         let (left, top) = (250, 118);
         let pitch = (660 / shown.len().max(1) as i32).min(44);
         let height = (pitch * 7 / 10).max(1);
@@ -153,7 +175,7 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
         "{recipe}: {} terms, each a point; lines: share of all tokens covered",
         grouped(counts.len() as u64)
     );
-    sheet("Rank and frequency", &subtitle, |area| {
+    sheet("Rank and frequency", &subtitle, (100, 800), |area| {
         let (last, most) = (counts.len().max(2) as f64, counts.first().copied().unwrap_or(1).max(2) as f64);
         let inner = area.margin(110, 16, 24, 48);
         let mut chart = ChartBuilder::on(&inner)
@@ -164,7 +186,7 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
         chart
             .configure_mesh()
             .bold_line_style(Theme::GRID)
-            .light_line_style(Theme::GRID.mix(0.5))
+            .light_line_style(TRANSPARENT)
             .axis_style(Theme::FAINT)
             .label_style(text(16, Theme::INK))
             .x_desc("rank of the term")
@@ -182,14 +204,16 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
                 .draw_series(LineSeries::new([(x, 0.8), (x, most * 1.3)], Theme::DROPPED.stroke_width(2)))
                 .ok()?;
             let label = format!("{:.0} % by {}", share * 100.0, grouped(*terms));
-            let near_end = x > last / 3.0;
-            let side = if near_end { HPos::Right } else { HPos::Left };
-            let (px, py) = chart.backend_coord(&(x, most));
-            let place = (px - 48 + if near_end { -8 } else { 8 }, py - 110 + 14 + number as i32 * 26);
-            let _ = (px, py);
-            inner
-                .draw(&Text::new(label, (place.0 + 48 - 48 + 0, place.1), at(text(17, Theme::INK), side)))
-                .ok()?;
+            // Beside its line, on the side where there is room, each lower than the one before.
+            let (line, top) = chart.backend_coord(&(x, most * 1.3));
+            let at_end = line > SIZE.0 as i32 - 200;
+            let (side, gap) = if at_end { (HPos::Right, -8) } else { (HPos::Left, 8) };
+            let place = (line + gap, top + 16 + number as i32 * 26);
+            // The label may lie upon the line of another share: paper under it keeps it readable.
+            let width = label.chars().count() as i32 * 17 * 11 / 20;
+            let left = if at_end { place.0 - width } else { place.0 };
+            rectangle(area, left, place.1 - 11, width, 22, WHITE)?;
+            area.draw(&Text::new(label, place, at(text(17, Theme::INK), side))).ok()?;
         }
         let mut previous = (f64::MIN, f64::MIN);
         let points = counts.iter().enumerate().filter_map(|(index, count)| {

@@ -165,7 +165,7 @@ pub fn bars(rows: &[(String, u64)], look: Look) -> String {
     for (word, (_, count)) in words.iter().zip(rows) {
         let word = cut(word, word_width);
         let padding = " ".repeat(word_width - word.width());
-        let bar = look.paint(AnsiColor::Blue.on_default(), &bar(*count, most, room));
+        let bar = look.paint(AnsiColor::Cyan.on_default(), &bar(*count, most, room));
         out.push_str(&format!("  {padding}{word} {:>number_width$} {bar}\n", grouped(*count)));
     }
     out

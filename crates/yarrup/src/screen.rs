@@ -109,11 +109,13 @@ impl Screen {
         let snippet = Snippet::source(text)
             .path(path)
             .annotation(AnnotationKind::Primary.span(advice.span.clone()).label(advice.why.as_str()));
+        let notes = advice.because.iter().map(|cause| Level::NOTE.message(cause.as_str()));
+        let cures = advice.fixes.iter().map(|cure| Level::HELP.message(cure.as_str()));
         let group = Level::WARNING
             .primary_title(advice.what.as_str())
             .id(advice.code)
             .element(snippet)
-            .element(Level::HELP.message(advice.fix.as_str()));
+            .elements(notes.chain(cures));
         format!("{}\n", self.renderer(self.look.colour).render(&[group]))
     }
 

@@ -49,10 +49,12 @@ pub struct Advice {
     pub span: Range<usize>,
     /// What was found, in one sentence.
     pub what: String,
+    /// Which steps cause it, a sentence for each, with an example.
+    pub because: Vec<String>,
     /// Why it matters, in one sentence.
     pub why: String,
-    /// The change to make.
-    pub fix: String,
+    /// The changes to make, one for each cause.
+    pub fixes: Vec<String>,
     /// Every entry of the step's lists that does not arrive as it is written.
     pub entries: Vec<EntryAdvice>,
 }
@@ -106,20 +108,16 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
             culprits.entry(arrival.step).or_default().push((*entry, *arrival));
         }
         let entries_word = if listed.len() == 1 { "entry" } else { "entries" };
-        let because: Vec<String> = culprits.values().map(|lost| because(lost, culprits.len() > 1)).collect();
+        let because: Vec<String> = culprits.values().map(|lost| because(lost)).collect();
         let fixes: Vec<String> = culprits.values().map(|lost| fix(lost, name, pipeline)).collect();
         found.push(Advice {
             code: "unreachable-entries",
             step: name.number,
             span,
-            what: format!(
-                "{} of {} {entries_word} can never match here: {}",
-                lost.len(),
-                listed.len(),
-                because.join("; ")
-            ),
+            what: format!("{} of {} {entries_word} can never match here", lost.len(), listed.len()),
+            because,
             why: "tokens that the list means to catch arrive in another shape and stay in".to_owned(),
-            fix: fixes.join("; "),
+            fixes,
             entries,
         });
     }
@@ -127,14 +125,16 @@ pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
 }
 
 /// Why these entries are lost, all by the same step.
-fn because(lost: &[(&Entry, &Arrival)], counted: bool) -> String {
+fn because(lost: &[(&Entry, &Arrival)]) -> String {
     let (entry, arrival) = lost[0];
-    let count = if counted { format!("{} ", lost.len()) } else { String::new() };
-    let example = format!("`{}` {}", entry.word, arrives_as(&arrival.tokens));
-    match (count.as_str(), lost.len()) {
-        ("", _) => format!("{example} because of step {} (`{}`)", arrival.step, arrival.operation),
-        (count, _) => format!("{count}because of step {} (`{}`): {example}", arrival.step, arrival.operation),
-    }
+    format!(
+        "{} because of step {} (`{}`): `{}` {}",
+        lost.len(),
+        arrival.step,
+        arrival.operation,
+        entry.word,
+        arrives_as(&arrival.tokens)
+    )
 }
 
 /// What to do about the step that loses these entries.
@@ -235,13 +235,11 @@ mod tests {
             format!("[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n{STOP}");
         let found = advice(&erased);
         assert_eq!(found[0].step, 3);
-        assert_eq!(
-            found[0].what,
-            "1 of 3 entries can never match here: `don't` arrives as `dont` because of step 1 (`erase`)"
-        );
+        assert_eq!(found[0].what, "1 of 3 entries can never match here");
+        assert_eq!(found[0].because, ["1 because of step 1 (`erase`): `don't` arrives as `dont`"]);
         let stemmed = format!("[[step]]\ndo = \"stem\"\n{STOP}");
         let found = advice(&stemmed);
-        assert!(found[0].what.starts_with("1 of 3 entries can never match here: `nests` arrives as `nest`"));
+        assert_eq!(found[0].because, ["1 because of step 2 (`stem`): `nests` arrives as `nest`"]);
         let upper = format!("[[step]]\ndo = \"case\"\nto = \"upper\"\n{STOP}case = \"exact\"\n");
         assert!(advice(&upper)[0].what.starts_with("3 of 3 entries"));
         let folded = format!("[[step]]\ndo = \"case\"\nto = \"upper\"\n{STOP}");
@@ -254,8 +252,9 @@ mod tests {
             "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"nest-box\", \"new york\"]\n";
         let found = advice(text);
         assert!(found[0].what.contains("2 of 2 entries"));
-        assert!(
-            found[0].what.contains("`nest-box` arrives as `nest` + `-` + `box` because of step 1 (`split`)")
+        assert_eq!(
+            found[0].because,
+            ["2 because of step 1 (`split`): `nest-box` arrives as `nest` + `-` + `box`"]
         );
     }
 
@@ -266,13 +265,18 @@ mod tests {
         );
         let found = advice(&text);
         assert_eq!(
-            found[0].what,
-            "2 of 3 entries can never match here: 1 because of step 1 (`erase`): `don't` arrives as `dont`; \
-             1 because of step 3 (`stem`): `nests` arrives as `nest`"
+            found[0].because,
+            [
+                "1 because of step 1 (`erase`): `don't` arrives as `dont`",
+                "1 because of step 3 (`stem`): `nests` arrives as `nest`"
+            ]
         );
         assert_eq!(
-            found[0].fix,
-            "add `spare = [\"'\"]` to step 1 (`erase`); move step 4 (`stopwords`) to a place before step 3 (`stem`)"
+            found[0].fixes,
+            [
+                "add `spare = [\"'\"]` to step 1 (`erase`)",
+                "move step 4 (`stopwords`) to a place before step 3 (`stem`)"
+            ]
         );
         let mended = text.replace("to = \"nothing\"", "to = \"nothing\"\nspare = [\"'\"]").replace(
             &format!("[[step]]\ndo = \"stem\"\n{STOP}"),

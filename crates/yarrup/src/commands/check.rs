@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Advice, Verdict};
+use yarrup_core::recipe::{self, Advice, Arrival, EntryAdvice, Verdict};
 use yarrup_report::{Align, counted, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
@@ -42,41 +42,34 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
     let mut out = screen.out();
     for advice in advice {
         writeln!(out, "{}", screen.advice(&compiled.path, &compiled.text, advice))?;
-        let lost =
-            advice.entries.iter().filter(|entry| entries || matches!(entry.verdict, Verdict::Unreachable(_)));
-        let most = if entries { usize::MAX } else { 8 };
-        let rows: Vec<Vec<String>> = lost
-            .clone()
-            .take(most)
-            .map(|entry| {
-                let (arrival, covered) = match &entry.verdict {
-                    Verdict::Unreachable(arrival) => (Some(arrival), ""),
-                    Verdict::Covered(arrival) => (Some(arrival), "nothing missed: another entry covers it"),
-                    Verdict::Reachable => (None, ""),
-                };
-                let arrives = arrival.map_or_else(String::new, |arrival| match arrival.tokens.as_slice() {
-                    [] => "never arrives".to_owned(),
-                    tokens => tokens.iter().map(|token| visible(token)).collect::<Vec<_>>().join(" + "),
-                });
-                let step = arrival.map_or_else(String::new, |a| format!("{} {}", a.step, a.operation));
-                vec![
-                    visible(&entry.entry.word),
-                    visible(&entry.entry.list),
-                    arrives,
-                    step,
-                    covered.to_owned(),
-                ]
-            })
+        let mut shown: Vec<&EntryAdvice> = advice
+            .entries
+            .iter()
+            .filter(|entry| entries || matches!(entry.verdict, Verdict::Unreachable(_)))
             .collect();
-        let header = [
+        let all = shown.len();
+        if !entries {
+            // A few for each step that is the cause.
+            shown.sort_by_key(|entry| arrival(entry).map_or(0, |arrival| arrival.step));
+            let mut of_step = (0, 0);
+            shown.retain(|entry| {
+                let step = arrival(entry).map_or(0, |arrival| arrival.step);
+                of_step = if of_step.0 == step { (step, of_step.1 + 1) } else { (step, 1) };
+                of_step.1 <= EXAMPLES
+            });
+        }
+        let rows: Vec<Vec<String>> = shown.iter().map(|entry| row(entry, entries)).collect();
+        let mut header = vec![
             ("entry", Align::Left),
             ("list", Align::Left),
             ("arrives as", Align::Left),
             ("because of step", Align::Left),
-            ("", Align::Left),
         ];
+        if entries {
+            header.push(("is missed", Align::Left));
+        }
         write!(out, "{}", table(&header, &rows, screen.look))?;
-        let more = lost.count().saturating_sub(rows.len());
+        let more = all - rows.len();
         if more > 0 {
             writeln!(out, "  and {more} more; --entries lists them all")?;
         }
@@ -89,6 +82,33 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
     }
     out.flush()?;
     Ok(())
+}
+
+/// How many entries are shown for each step that is the cause.
+const EXAMPLES: usize = 4;
+
+fn arrival(entry: &EntryAdvice) -> Option<&Arrival> {
+    match &entry.verdict {
+        Verdict::Unreachable(arrival) | Verdict::Covered(arrival) => Some(arrival),
+        Verdict::Reachable => None,
+    }
+}
+
+fn row(entry: &EntryAdvice, with_verdict: bool) -> Vec<String> {
+    let (arrives, step) = match arrival(entry) {
+        Some(arrival) if arrival.tokens.is_empty() => ("never".to_owned(), arrival),
+        Some(arrival) => {
+            (arrival.tokens.iter().map(|token| visible(token)).collect::<Vec<_>>().join(" + "), arrival)
+        }
+        None => return vec![visible(&entry.entry.word)],
+    };
+    let step = format!("{} {}", step.step, step.operation);
+    let mut cells = vec![visible(&entry.entry.word), visible(&entry.entry.list), arrives, step];
+    if with_verdict {
+        let missed = matches!(entry.verdict, Verdict::Unreachable(_));
+        cells.push(if missed { "yes" } else { "no: another entry covers it" }.to_owned());
+    }
+    cells
 }
 
 fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result<(), Failure> {
@@ -111,7 +131,8 @@ fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result
                 })
                 .collect();
             json!({"code": advice.code, "step": advice.step, "start": advice.span.start, "end": advice.span.end,
-                   "what": advice.what, "why": advice.why, "fix": advice.fix, "entries": entries})
+                   "what": advice.what, "because": advice.because,
+                   "why": advice.why, "fixes": advice.fixes, "entries": entries})
         })
         .collect();
     writeln!(out, "{:#}", json!({"recipe": compiled.path, "mistakes": [], "advice": advice}))?;

@@ -27,7 +27,7 @@ const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
 /// How many terms the terminal shows.
 const SHOWN_TERMS: usize = 15;
 /// How many terms the report lists.
-const REPORT_TERMS: usize = 100;
+const REPORT_TERMS: usize = 50;
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
     run_into(arguments, screen)?.print(screen)?;
