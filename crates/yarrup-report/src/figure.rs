@@ -57,7 +57,7 @@ fn text(size: i32, colour: RGBColor) -> TextStyle<'static> {
     (FONT, size).into_font().color(&colour)
 }
 
-fn at(style: TextStyle<'static>, side: HPos) -> TextStyle<'static> {
+fn at(style: &TextStyle<'static>, side: HPos) -> TextStyle<'static> {
     style.pos(Pos::new(side, VPos::Center))
 }
 
@@ -89,6 +89,9 @@ fn rectangle(area: &Area<'_>, left: i32, top: i32, width: i32, height: i32, colo
     Some(())
 }
 
+/// Which count of a step a panel shows.
+type Count = fn(&StepRow) -> Option<u64>;
+
 /// What every step left and dropped, as bars: tokens on the left, distinct words on the right.
 pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
     let rows: Vec<&StepRow> = steps.iter().filter(|step| step.tokens.is_some()).collect();
@@ -101,7 +104,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
     sheet("The effect of each step", &subtitle, drawn, |area| {
         let panel = (SIZE.0 as i32 - names - 48) / 2;
         let bar_room = panel - 190;
-        let panels: [(&str, fn(&StepRow) -> Option<u64>); 2] =
+        let panels: [(&str, Count); 2] =
             [("tokens", |step| step.tokens), ("distinct words", |step| step.types)];
         for (number, (name, count)) in panels.into_iter().enumerate() {
             let left = names + number as i32 * panel;
@@ -128,7 +131,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
                 area.draw(&Text::new(
                     format!("{}{share}", grouped(now)),
                     place,
-                    at(text(17, Theme::INK), HPos::Left),
+                    at(&text(17, Theme::INK), HPos::Left),
                 ))
                 .ok()?;
                 before = Some(now);
@@ -137,7 +140,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow]) -> Figure {
         for (index, row) in rows.iter().enumerate() {
             let place = (names - 16, top + index as i32 * pitch + height / 2);
             let name = short(&format!("{} {}", row.step, visible(&row.name)), 34);
-            area.draw(&Text::new(name, place, at(text(18, Theme::INK), HPos::Right))).ok()?;
+            area.draw(&Text::new(name, place, at(&text(18, Theme::INK), HPos::Right))).ok()?;
         }
         Some(())
     })
@@ -160,9 +163,10 @@ pub fn terms_figure(recipe: &str, terms: &[(String, u64)]) -> Figure {
             rectangle(area, left, y, length.max(1), height, Theme::KEPT)?;
             let middle = y + height / 2;
             let term = short(&visible(term), 24);
-            area.draw(&Text::new(term, (left - 12, middle), at(text(size, Theme::INK), HPos::Right))).ok()?;
+            area.draw(&Text::new(term, (left - 12, middle), at(&text(size, Theme::INK), HPos::Right)))
+                .ok()?;
             let place = (left + length + 8, middle);
-            area.draw(&Text::new(grouped(*count), place, at(text(size, Theme::FAINT), HPos::Left))).ok()?;
+            area.draw(&Text::new(grouped(*count), place, at(&text(size, Theme::FAINT), HPos::Left))).ok()?;
         }
         Some(())
     })
@@ -213,7 +217,7 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
             let width = label.chars().count() as i32 * 17 * 11 / 20;
             let left = if at_end { place.0 - width } else { place.0 };
             rectangle(area, left, place.1 - 11, width, 22, WHITE)?;
-            area.draw(&Text::new(label, place, at(text(17, Theme::INK), side))).ok()?;
+            area.draw(&Text::new(label, place, at(&text(17, Theme::INK), side))).ok()?;
         }
         let mut previous = (f64::MIN, f64::MIN);
         let points = counts.iter().enumerate().filter_map(|(index, count)| {

@@ -78,10 +78,10 @@ pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> Stri
         );
     }
     let mut out: String = table.lines().map(|line| format!("{}\n", line.trim_end())).collect();
-    if look.colour {
-        if let Some(end) = out.find('\n') {
-            out = format!("{}{}", look.heading(&out[..end]), &out[end..]);
-        }
+    if look.colour
+        && let Some(end) = out.find('\n')
+    {
+        out = format!("{}{}", look.heading(&out[..end]), &out[end..]);
     }
     out
 }

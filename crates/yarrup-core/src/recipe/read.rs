@@ -162,7 +162,7 @@ impl Reader {
 
     fn steps(&mut self, array: &DeArray<'_>, recipe: &mut Recipe) {
         if array.len() > MOST_STEPS {
-            let span = array.iter().nth(MOST_STEPS).map_or(0..0, Spanned::span);
+            let span = array.get(MOST_STEPS).map_or(0..0, Spanned::span);
             self.fault(
                 span,
                 "too many steps",

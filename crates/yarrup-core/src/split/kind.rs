@@ -82,7 +82,8 @@ fn is_number(token: &str) -> bool {
         // Arabic decimal and thousands separators, and the narrow and no-break spaces, stand beside the ASCII ones.
         let separator =
             matches!(c, '.' | ',' | '\'' | '\u{2019}' | '_' | '\u{66b}' | '\u{66c}' | '\u{a0}' | '\u{202f}');
-        if !digit && !(separator && after_digit) {
+        let stands_well = digit || (separator && after_digit);
+        if !stands_well {
             return false;
         }
         after_digit = digit;

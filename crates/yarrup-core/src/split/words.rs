@@ -30,11 +30,9 @@ impl Splitter for Words {
                 Some(end) => end,
                 None => next_word_boundary(text, at),
             };
-            if class == SPACE || class == BEYOND {
-                if text[at..end].chars().all(unicode::is_white_space) {
-                    at = end;
-                    continue;
-                }
+            if (class == SPACE || class == BEYOND) && text[at..end].chars().all(unicode::is_white_space) {
+                at = end;
+                continue;
             }
             spans.push(Span { start: at as u32, end: end as u32 });
             at = end;
@@ -142,7 +140,7 @@ fn word_bytes(eight: u64) -> u64 {
     let within = |bytes: u64, least: u8, most: u8| {
         (bytes + u64::from(0x80 - least) * ONES) & !(bytes + u64::from(0x7f - most) * ONES)
     };
-    let letter = within(low | 0x20 * ONES, b'a', b'z');
+    let letter = within(low | (0x20 * ONES), b'a', b'z');
     let digit = within(low, b'0', b'9');
     let joiner = within(low, b'_', b'_');
     (letter | digit | joiner) & !eight & HIGH_BITS
@@ -284,7 +282,7 @@ mod tests {
                 bytes[place] = byte;
                 let told = word_bytes(u64::from_le_bytes(bytes));
                 let others = HIGH_BITS & !(0x80 << (8 * place));
-                assert_eq!(told, others | u64::from(expected) * (0x80 << (8 * place)), "{byte:#x}");
+                assert_eq!(told, others | (u64::from(expected) * (0x80 << (8 * place))), "{byte:#x}");
             }
         }
     }

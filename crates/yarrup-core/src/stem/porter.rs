@@ -63,10 +63,10 @@ fn put(word: &mut Vec<u8>, suffix: usize, instead: &str) {
 
 /// Obeys the rule with the longest suffix, if the measure of what stands before it is above `least`.
 fn replace_longest(word: &mut Vec<u8>, rules: &[(&'static str, &'static str)], least: usize) {
-    if let Some((suffix, instead)) = longest(word, rules) {
-        if measure(&word[..word.len() - suffix.len()]) > least {
-            put(word, suffix.len(), instead);
-        }
+    if let Some((suffix, instead)) = longest(word, rules)
+        && measure(&word[..word.len() - suffix.len()]) > least
+    {
+        put(word, suffix.len(), instead);
     }
 }
 

@@ -189,10 +189,10 @@ impl Word {
     }
 
     fn step_1c(&mut self) {
-        if let [_, .., before, b'y' | CONSONANT_Y] = self.letters[..] {
-            if !is_vowel(before) {
-                self.put("y", "i");
-            }
+        if let [_, .., before, b'y' | CONSONANT_Y] = self.letters[..]
+            && !is_vowel(before)
+        {
+            self.put("y", "i");
         }
     }
 

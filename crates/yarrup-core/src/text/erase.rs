@@ -127,15 +127,15 @@ impl TextStep for Erase {
                     break;
                 };
                 let emoji = self.emoji_length(&stretch[at..]);
-                let taken = if emoji > 0 {
+
+                if emoji > 0 {
                     emoji
                 } else if self.takes(c) {
                     c.len_utf8()
                 } else {
                     at += c.len_utf8();
                     continue;
-                };
-                taken
+                }
             };
             if length == 0 {
                 at += 1;

@@ -87,7 +87,9 @@ fn stands_alone(text: &str, range: &Range<usize>) -> bool {
     };
     let (before, after) = (text[..range.start].chars().next_back(), text[range.end..].chars().next());
     let inside = &text[range.clone()];
-    !(solid(before) && solid(inside.chars().next())) && !(solid(after) && solid(inside.chars().next_back()))
+    let goes_on_before = solid(before) && solid(inside.chars().next());
+    let goes_on_behind = solid(after) && solid(inside.chars().next_back());
+    !goes_on_before && !goes_on_behind
 }
 
 #[cfg(test)]

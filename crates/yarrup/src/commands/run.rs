@@ -189,15 +189,15 @@ fn read_all(
     for other in ledgers {
         ledger.absorb(other);
     }
-    if ledger.totals().documents == 0 {
-        if let Some(first) = skipped.first() {
-            let count = counted(skipped.len() as u64, "record");
-            return Err(Failure::Told(format!(
-                "no document could be read; {count} skipped, the first at {}: {}",
-                first.place,
-                with_advice(&first.why)
-            )));
-        }
+    if ledger.totals().documents == 0
+        && let Some(first) = skipped.first()
+    {
+        let count = counted(skipped.len() as u64, "record");
+        return Err(Failure::Told(format!(
+            "no document could be read; {count} skipped, the first at {}: {}",
+            first.place,
+            with_advice(&first.why)
+        )));
     }
     let sources = source.read_files().iter().map(|file| SourceRecord {
         name: file.name.clone(),

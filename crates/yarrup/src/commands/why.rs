@@ -28,11 +28,11 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
     if known.as_form.is_empty() && known.as_term.is_empty() {
         // The steps before the split may have given it another shape.
         let shapes = shapes_at_split(arguments);
-        if let [one] = shapes.as_slice() {
-            if *one != arguments.word {
-                known = look_up(arguments, one)?;
-                words = vec![one.clone()];
-            }
+        if let [one] = shapes.as_slice()
+            && *one != arguments.word
+        {
+            known = look_up(arguments, one)?;
+            words = vec![one.clone()];
         }
         rewritten = (shapes != [arguments.word.as_str()]).then_some(shapes);
     }
@@ -96,7 +96,11 @@ fn print(
     match rewritten {
         Some([]) => writeln!(out, "`{asked}` is gone before the split: no token is left of it")?,
         Some([one]) => {
-            writeln!(out, "`{asked}` is `{}` at the split: the steps before have rewritten it", visible(one))?
+            writeln!(
+                out,
+                "`{asked}` is `{}` at the split: the steps before have rewritten it",
+                visible(one)
+            )?;
         }
         Some(many) => {
             let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible(shape))).collect();
