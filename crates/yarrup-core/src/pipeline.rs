@@ -278,3 +278,50 @@ fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault
         }
     })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::recipe::{read, testing::NoFiles};
+
+    #[test]
+    fn steps_that_say_too_little_are_mistakes() {
+        for (step, title) in [
+            ("do = \"erase\"", "`erase` needs `classes`"),
+            (
+                "do = \"drop\"",
+                "`drop` needs at least one of `kinds`, `contains`, `shorter_than`, `longer_than`",
+            ),
+            ("do = \"stopwords\"", "`stopwords` needs `lists`, `add`, or both"),
+            ("do = \"split\"\nonly = { a = 1 }", "`split` has a condition"),
+            ("do = \"stopwords\"\nlists = [\"en\", \"fr\"]", "no word list `fr`"),
+        ] {
+            let recipe = read(&format!("[[step]]\n{step}\n")).expect("read");
+            let faults = Pipeline::compile(&recipe, &NoFiles).err().unwrap_or_default();
+            assert_eq!(faults.iter().map(|fault| fault.title.as_str()).collect::<Vec<_>>(), [title]);
+        }
+    }
+
+    #[test]
+    fn a_split_is_put_in_before_the_first_token_step() {
+        let names = |recipe: &str| -> Vec<(usize, &'static str, Stage)> {
+            let pipeline = testing::pipeline(recipe);
+            pipeline.steps().iter().map(|step| (step.number, step.operation, step.stage)).collect()
+        };
+        use crate::recipe::testing;
+        assert_eq!(
+            names("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"case\"\n"),
+            [
+                (1, "case", Stage::Text),
+                (2, "split", Stage::Split),
+                (3, "stem", Stage::Token),
+                (4, "case", Stage::Token)
+            ]
+        );
+        assert_eq!(
+            names("[[step]]\ndo = \"case\"\n"),
+            [(1, "case", Stage::Text), (2, "split", Stage::Split)]
+        );
+        assert!(testing::pipeline("[[step]]\ndo = \"case\"\n").is_text_recipe());
+    }
+}

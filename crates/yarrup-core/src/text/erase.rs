@@ -26,7 +26,7 @@ pub(crate) static ERASE: Operation = Operation {
         },
     ],
     example: "classes = [\"punctuation\"]\nto = \"space\"",
-    build: |settings| Ok(Built::Text(Box::new(Erase::new(settings)))),
+    build: |settings| Ok(Built::Text(Box::new(Erase::new(settings)?))),
 };
 
 struct Erase {
@@ -40,8 +40,11 @@ struct Erase {
 }
 
 impl Erase {
-    fn new(settings: &Settings) -> Erase {
+    fn new(settings: &Settings) -> Result<Erase, String> {
         let classes = settings.choices("classes");
+        if classes.is_empty() {
+            return Err("`erase` needs `classes`".into());
+        }
         let has = |name| classes.contains(&name);
         let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
         let mut erase = Erase {
@@ -55,7 +58,7 @@ impl Erase {
         for byte in 0..128u8 {
             erase.ascii[usize::from(byte)] = erase.takes(char::from(byte));
         }
-        erase
+        Ok(erase)
     }
 
     fn takes(&self, c: char) -> bool {

@@ -5,6 +5,7 @@ mod check;
 mod demo;
 mod home;
 mod pipe;
+mod reference;
 mod run;
 mod sources;
 mod study;

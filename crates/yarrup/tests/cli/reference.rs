@@ -1,0 +1,98 @@
+//! The documentation says what the program does.
+
+use std::fmt::Write;
+use std::path::{Path, PathBuf};
+
+use yarrup_core::recipe::{OPERATIONS, Shape, Stage};
+
+use crate::home::Home;
+
+fn repository() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn read(name: &str) -> String {
+    std::fs::read_to_string(repository().join(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
+}
+
+/// The section on the steps, as the list of operations tells it.
+fn steps() -> String {
+    let mut out = String::new();
+    for operation in OPERATIONS {
+        let stage = match operation.stage {
+            Stage::Split => "the split".to_owned(),
+            stage => format!("{} step", stage.name()),
+        };
+        writeln!(out, "### `{}`\n\n{}: {}.\n", operation.name, capital(&stage), operation.about)
+            .expect("memory");
+        writeln!(out, "| key | value | left out | what |\n| --- | --- | --- | --- |").expect("memory");
+        for key in operation.keys {
+            let words =
+                |words: &[&str]| words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ");
+            let value = match key.shape {
+                Shape::Whole { least, most } => format!("a whole number from {least} to {most}"),
+                Shape::OneOf(choices) => format!("one of {}", words(choices)),
+                Shape::SomeOf(choices) => format!("an array of {}", words(choices)),
+                Shape::Texts => "an array of texts".to_owned(),
+                Shape::Lists => "an array of lists".to_owned(),
+            };
+            let default = key.default.map_or_else(|| "–".to_owned(), |default| format!("`{default}`"));
+            writeln!(out, "| `{}` | {value} | {default} | {} |", key.name, key.about.replace('|', "\\|"))
+                .expect("memory");
+        }
+        writeln!(out, "\n```toml\n[[step]]\ndo = \"{}\"\n{}\n```\n", operation.name, operation.example)
+            .expect("memory");
+    }
+    out
+}
+
+fn capital(text: &str) -> String {
+    format!("{}{}", text[..1].to_uppercase(), &text[1..])
+}
+
+/// With `YARRUP_WRITE_REFERENCE` set, writes the section instead of comparing it.
+#[test]
+fn the_reference_page_lists_every_step_and_key() {
+    let page = read("docs/recipe.md");
+    let (before, rest) = page.split_once("<!-- steps -->\n").expect("a marker");
+    let (section, after) = rest.split_once("<!-- end of steps -->").expect("a marker");
+    if std::env::var_os("YARRUP_WRITE_REFERENCE").is_some() {
+        let page = format!("{before}<!-- steps -->\n{}<!-- end of steps -->{after}", steps());
+        std::fs::write(repository().join("docs/recipe.md"), page).expect("written");
+    } else {
+        assert_eq!(section, steps(), "run the test once with YARRUP_WRITE_REFERENCE=1");
+    }
+}
+
+#[test]
+fn the_recipe_of_the_readme_runs() {
+    let readme = read("README.md");
+    let recipe =
+        readme.split("```toml\n").nth(1).and_then(|rest| rest.split("```").next()).expect("a recipe");
+    let home = Home::new()
+        .file("topics.toml", recipe)
+        .file("our-words.csv", "word\nsaltmere\n")
+        .file("notes.jsonl", "{\"note\":{\"text\":\"No terns at Saltmere\"}}\n");
+    home.done("check topics.toml");
+    home.done("run topics.toml notes.jsonl --text note.text --out runs/notes");
+    assert!(home.read("runs/notes/documents.jsonl").contains("\"clean\":\"no tern\""));
+}
+
+#[test]
+fn the_readme_names_every_command_and_every_picture() {
+    let readme = read("README.md");
+    let help = Home::new().done("--help");
+    let commands = help.lines().skip_while(|line| *line != "Commands:").skip(1).map(str::trim);
+    let commands = commands.take_while(|line| !line.is_empty()).filter_map(|line| line.split(' ').next());
+    let commands: Vec<&str> =
+        commands.filter(|name| name.chars().all(char::is_alphabetic) && *name != "help").collect();
+    assert!(commands.len() >= 7, "{help}");
+    for command in commands {
+        assert!(readme.contains(&format!("`yarrup {command}")), "{command}");
+    }
+    let pictures = std::fs::read_dir(repository().join("docs/screenshots")).expect("pictures");
+    for picture in pictures {
+        let name = picture.expect("a picture").file_name().to_string_lossy().into_owned();
+        assert!(readme.contains(&name), "{name}");
+    }
+}
