@@ -150,10 +150,15 @@ fn bare(path: &Path) -> u64 {
         #[serde(borrow)]
         text: std::borrow::Cow<'a, str>,
     }
-    let mut counts: HashMap<String, u64, foldhash::fast::RandomState> = HashMap::default();
+    // What each byte becomes; 0 parts tokens. Bytes beyond ASCII belong to words.
+    let classes: [u8; 256] = std::array::from_fn(|byte| match byte as u8 {
+        byte if byte.is_ascii_whitespace() || byte.is_ascii_punctuation() || byte.is_ascii_control() => 0,
+        byte => byte.to_ascii_lowercase(),
+    });
+    let mut counts: HashMap<Vec<u8>, u64, foldhash::fast::RandomState> = HashMap::default();
     let mut reader = BufReader::with_capacity(1 << 20, File::open(path).expect("the file is there"));
     let mut line = String::new();
-    let mut word = String::new();
+    let mut word: Vec<u8> = Vec::new();
     let mut total = 0;
     loop {
         line.clear();
@@ -161,20 +166,23 @@ fn bare(path: &Path) -> u64 {
             break;
         }
         let record: Line<'_> = serde_json::from_str(&line).expect("the file is JSON Lines");
-        for token in record.text.split(|c: char| c.is_ascii_whitespace() || c.is_ascii_punctuation()) {
-            if token.is_empty() {
+        for &byte in record.text.as_bytes().iter().chain(b" ") {
+            let class = classes[usize::from(byte)];
+            if class != 0 {
+                word.push(class);
                 continue;
             }
-            word.clear();
-            word.push_str(token);
-            word.make_ascii_lowercase();
+            if word.is_empty() {
+                continue;
+            }
             total += 1;
-            match counts.get_mut(word.as_str()) {
+            match counts.get_mut(word.as_slice()) {
                 Some(count) => *count += 1,
                 None => {
                     counts.insert(word.clone(), 1);
                 }
             }
+            word.clear();
         }
     }
     assert!(!counts.is_empty());
