@@ -14,7 +14,7 @@ use hashbrown::HashTable;
 pub(crate) struct Interner {
     hasher: RandomState,
     table: HashTable<Slot>,
-    /// All texts, one behind the other, and where each ends.
+    /// All texts, one behind the other, each with a space behind it; and where each ends, with its space.
     arena: String,
     ends: Vec<usize>,
 }
@@ -78,16 +78,23 @@ impl Interner {
     pub(crate) fn text(&self, number: u32) -> &str {
         let number = number as usize;
         let start = if number == 0 { 0 } else { self.ends[number - 1] };
-        &self.arena[start..self.ends[number]]
+        &self.arena[start..self.ends[number] - 1]
+    }
+
+    /// The bytes of a text and a space: what joined terms are made of, in one piece.
+    #[inline]
+    pub(crate) fn spaced(&self, number: u32) -> &[u8] {
+        let number = number as usize;
+        let start = if number == 0 { 0 } else { self.ends[number - 1] };
+        &self.arena.as_bytes()[start..self.ends[number]]
     }
 
     #[inline]
     fn hash(&self, key: Key, text: &str) -> u64 {
         let mut hasher = self.hasher.build_hasher();
         if key.is_whole() {
-            hasher.write_u64(key.head);
-            hasher.write_u64(key.tail);
-            hasher.write_u32(key.length);
+            // The length is compared, not hashed: few texts share head and tail.
+            hasher.write_u128(u128::from(key.head) << 64 | u128::from(key.tail));
         } else {
             hasher.write(text.as_bytes());
         }
@@ -125,6 +132,7 @@ impl Interner {
     fn add(&mut self, hash: u64, key: Key, text: &str) -> u32 {
         let number = u32::try_from(self.ends.len()).expect("fewer than four thousand million distinct forms");
         self.arena.push_str(text);
+        self.arena.push(' ');
         self.ends.push(self.arena.len());
         // The table is taken out for a moment: making room asks for the hashes of what is in it.
         let mut table = std::mem::take(&mut self.table);

@@ -249,78 +249,48 @@ impl Ledger {
         self.variants[variant].form(number).found = true;
     }
 
-    /// Counts a token by the number of its spelling; returns the number of its term, if it is kept.
-    #[inline]
-    pub(crate) fn count_token(
+    /// Counts the tokens of a document by the numbers of their spellings, each with whether it was found like that. Tells
+    /// `kept` the place of each token that is kept, and the number of its term.
+    pub(crate) fn count_tokens(
         &mut self,
         pipeline: &Pipeline,
         variant: usize,
-        number: u32,
-        as_found: bool,
-    ) -> Option<u32> {
-        let known = self.variants[variant].forms.get(number as usize);
-        if known.is_none_or(|form| form.fate == PackedFate::UNKNOWN) {
-            self.decide(pipeline, variant, number);
-        }
+        tokens: &[(u32, bool)],
+        mut kept: impl FnMut(usize, u32),
+    ) {
         let document = self.document;
         let account = &mut self.variants[variant];
-        let form = &mut account.forms[number as usize];
-        form.count += 1;
-        form.found |= as_found;
-        let fate = form.fate;
-        let first_in_document = form.last_document != document;
-        if first_in_document {
-            form.last_document = document;
-            form.documents += 1;
-            self.touched_now |= account.touches[usize::from(form.touch)];
-        }
-        let Fate::Kept { term } = fate.unpack() else {
-            return None;
-        };
-        if first_in_document {
-            let term = &mut account.forms[term as usize];
-            if term.last_term_document != document {
-                term.last_term_document = document;
-                term.term_documents += 1;
+        for (place, &(number, as_found)) in tokens.iter().enumerate() {
+            let known = account.forms.get(number as usize);
+            if known.is_none_or(|form| form.fate == PackedFate::UNKNOWN) {
+                decide(&mut self.spellings, account, pipeline, number);
             }
+            let form = &mut account.forms[number as usize];
+            form.count += 1;
+            form.found |= as_found;
+            let fate = form.fate;
+            let first_in_document = form.last_document != document;
+            if first_in_document {
+                form.last_document = document;
+                form.documents += 1;
+                self.touched_now |= account.touches[usize::from(form.touch)];
+            }
+            let Fate::Kept { term } = fate.unpack() else { continue };
+            if first_in_document {
+                let term = &mut account.forms[term as usize];
+                if term.last_term_document != document {
+                    term.last_term_document = document;
+                    term.term_documents += 1;
+                }
+            }
+            kept(place, term);
         }
-        Some(term)
     }
 
-    /// Runs the token steps on a form that is seen for the first time.
-    #[cold]
-    fn decide(&mut self, pipeline: &Pipeline, variant: usize, number: u32) {
-        let original = self.spellings.text(number).to_owned();
-        let mut changed;
-        let mut form = Form::new(&original);
-        let mut term = number;
-        let mut touch = 0;
-        let mut fate = None;
-        let which = self.variants[variant].variant;
-        for (index, stage) in pipeline.tokens.iter().enumerate() {
-            match stage.apply(&form, which) {
-                Outcome::Keep => {}
-                Outcome::Change(to) => {
-                    touch |= 1 << index;
-                    term = self.spellings.number(&to);
-                    let change = SpellingChange { form: number, step: index as u32, to: term };
-                    self.variants[variant].changes.push(change);
-                    changed = to;
-                    form = Form::new(&changed);
-                }
-                Outcome::Drop(reason) => {
-                    touch |= 1 << index;
-                    fate = Some(Fate::Dropped { step: index as u8, reason });
-                    break;
-                }
-            }
-        }
-        let account = &mut self.variants[variant];
-        account.form(number.max(term));
-        let touch = account.touch_index(touch);
-        let form = account.form(number);
-        form.touch = touch;
-        form.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { term }));
+    /// The bytes of a term and a space.
+    #[inline]
+    pub(crate) fn spaced(&self, number: u32) -> &[u8] {
+        self.spellings.spaced(number)
     }
 
     pub(crate) fn end_document(&mut self, characters: u64, tokens_before: u64, tokens_after: u64) {
@@ -396,4 +366,37 @@ impl Ledger {
         ours.tokens_found += theirs.tokens_found;
         ours.tokens_kept += theirs.tokens_kept;
     }
+}
+
+/// Runs the token steps on a form that is seen for the first time.
+#[cold]
+fn decide(spellings: &mut Interner, account: &mut VariantAccount, pipeline: &Pipeline, number: u32) {
+    let original = spellings.text(number).to_owned();
+    let mut changed;
+    let mut form = Form::new(&original);
+    let mut term = number;
+    let mut touch = 0;
+    let mut fate = None;
+    for (index, stage) in pipeline.tokens.iter().enumerate() {
+        match stage.apply(&form, account.variant) {
+            Outcome::Keep => {}
+            Outcome::Change(to) => {
+                touch |= 1 << index;
+                term = spellings.number(&to);
+                account.changes.push(SpellingChange { form: number, step: index as u32, to: term });
+                changed = to;
+                form = Form::new(&changed);
+            }
+            Outcome::Drop(reason) => {
+                touch |= 1 << index;
+                fate = Some(Fate::Dropped { step: index as u8, reason });
+                break;
+            }
+        }
+    }
+    account.form(number.max(term));
+    let touch = account.touch_index(touch);
+    let form = account.form(number);
+    form.touch = touch;
+    form.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { term }));
 }

@@ -65,7 +65,8 @@ pub struct Worker<'p> {
     text: Text,
     spans: Vec<Span>,
     original_spans: Vec<Span>,
-    clean: String,
+    /// UTF-8; as bytes, since joining terms byte by byte needs no look at their borders.
+    clean: Vec<u8>,
     kept: Vec<Kept>,
     /// The number of each token's spelling, and whether it was found like that.
     numbers: Vec<(u32, bool)>,
@@ -83,7 +84,7 @@ impl<'p> Worker<'p> {
             text: Text::new(outputs.tokens),
             spans: Vec::new(),
             original_spans: Vec::new(),
-            clean: String::new(),
+            clean: Vec::new(),
             kept: Vec::new(),
             numbers: Vec::new(),
             terms: Vec::new(),
@@ -154,30 +155,28 @@ impl<'p> Worker<'p> {
         let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
         let mut tokens_after = 0;
         self.terms.clear();
-        for (span, &(form, as_found)) in self.spans.iter().zip(&self.numbers) {
-            let term = self.ledger.count_token(pipeline, variant_number, form, as_found);
-            let Some(term) = term else { continue };
+        self.ledger.count_tokens(pipeline, variant_number, &self.numbers, |place, term| {
             tokens_after += 1;
             if wants_terms {
                 self.terms.push(term);
             }
             if self.outputs.tokens {
-                let place = self.text.alignment().original(span.start as usize..span.end as usize);
-                let span = Span { start: place.start as u32, end: place.end as u32 };
-                self.kept.push(Kept { form, term, span });
+                let now = self.spans[place];
+                let original = self.text.alignment().original(now.start as usize..now.end as usize);
+                let span = Span { start: original.start as u32, end: original.end as u32 };
+                self.kept.push(Kept { form: self.numbers[place].0, term, span });
             }
-        }
+        });
         for &term in &self.terms {
-            self.clean.push_str(self.ledger.text(term));
-            self.clean.push(' ');
+            self.clean.extend_from_slice(self.ledger.spaced(term));
         }
         self.clean.pop();
         self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
         if self.outputs.clean && pipeline.is_text_recipe() {
-            self.clean.push_str(self.text.as_str(original));
+            self.clean.extend_from_slice(self.text.as_str(original).as_bytes());
         }
         Cleaned {
-            clean: &self.clean,
+            clean: std::str::from_utf8(&self.clean).expect("whole texts make a text"),
             tokens_before: tokens_before as u64,
             tokens_after,
             kept: &self.kept,

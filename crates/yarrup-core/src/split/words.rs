@@ -81,7 +81,7 @@ fn ascii_class(byte: u8) -> u8 {
 }
 
 /// Where the segment that begins at the boundary `at` ends, if ASCII alone decides it.
-#[inline]
+#[inline(always)]
 fn ascii_word_end(bytes: &[u8], at: usize) -> Option<usize> {
     let class = |at: usize| bytes.get(at).map_or(OTHER, |&byte| ascii_class(byte));
     let first = class(at);
