@@ -5,6 +5,8 @@ use std::hash::{BuildHasher, Hasher};
 use foldhash::fast::RandomState;
 use hashbrown::HashTable;
 
+use crate::split::Span;
+
 /// Keeps each distinct text once and numbers them from 0 in the order of their coming. The numbers depend on that order,
 /// so they must never reach an output.
 ///
@@ -36,36 +38,50 @@ struct Slot {
 impl Key {
     const WHOLE: u32 = 16;
 
-    /// Whether two texts with these keys are the same, without the call that comparing slices costs.
-    #[inline]
-    pub(crate) fn same(self, text: &str, other_key: Key, other: &str) -> bool {
-        self == other_key && (self.is_whole() || text == other)
-    }
-
     #[inline]
     pub(crate) fn of(text: &str) -> Key {
         let bytes = text.as_bytes();
-        let length = bytes.len() as u32;
-        let (head, tail) = match (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
-            (Some(head), Some(tail)) => (u64::from_le_bytes(*head), u64::from_le_bytes(*tail)),
-            _ => (short(bytes), 0),
+        let tail = match bytes.last_chunk::<8>() {
+            Some(tail) if bytes.len() > 8 => u64::from_le_bytes(*tail),
+            _ => 0,
         };
-        Key { head, tail, length }
+        let head = bytes.first_chunk::<8>().map_or_else(|| short(bytes), |head| u64::from_le_bytes(*head));
+        Key { head, tail, length: bytes.len() as u32 }
     }
 
-    fn is_whole(self) -> bool {
+    /// The key of the stretch of `text` that `span` covers, which is not empty. What surrounds the stretch is read along with it and masked, so that
+    /// nothing depends on how long the word is, which no processor can foresee.
+    #[inline]
+    pub(crate) fn at(text: &str, span: Span) -> Key {
+        let (start, end) = (span.start as usize, span.end as usize);
+        let bytes = text.as_bytes();
+        let around = (bytes.get(start..start + 8), end.checked_sub(8).and_then(|from| bytes.get(from..end)));
+        let (Some(head), Some(tail)) = around else { return Key::of(span.of(text)) };
+        let number = |chunk: &[u8]| chunk.first_chunk::<8>().map_or(0, |chunk| u64::from_le_bytes(*chunk));
+        let length = span.end - span.start;
+        let unused = 64 - 8 * length.clamp(1, 8);
+        let tail = if length > 8 { number(tail) } else { 0 };
+        Key { head: number(head) << unused >> unused, tail, length }
+    }
+
+    /// Whether head and tail hold all of the text.
+    pub(crate) fn is_whole(self) -> bool {
         self.length <= Key::WHOLE
     }
 }
 
-/// Up to seven bytes as a number; with the length, no two texts have the same.
+/// Up to seven bytes as a number, the first lowest.
 #[inline]
 fn short(bytes: &[u8]) -> u64 {
+    let length = bytes.len();
+    let byte = |at: usize| u64::from(bytes[at]) << (8 * at);
     match (bytes.first_chunk::<4>(), bytes.last_chunk::<4>()) {
+        // Both overlap where there are fewer than eight, with the same bytes in the same places.
         (Some(head), Some(tail)) => {
-            u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << 32
+            u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << (8 * (length - 4))
         }
-        _ => bytes.iter().fold(0, |number, &byte| number << 8 | u64::from(byte)),
+        _ if length == 0 => 0,
+        _ => byte(0) | byte(length / 2) | byte(length - 1),
     }
 }
 
@@ -89,31 +105,44 @@ impl Interner {
         &self.arena.as_bytes()[start..self.ends[number]]
     }
 
-    #[inline]
     fn hash(&self, key: Key, text: &str) -> u64 {
-        let mut hasher = self.hasher.build_hasher();
         if key.is_whole() {
-            // The length is compared, not hashed: few texts share head and tail.
-            hasher.write_u128(u128::from(key.head) << 64 | u128::from(key.tail));
-        } else {
-            hasher.write(text.as_bytes());
+            return self.hash_whole(key);
         }
+        let mut hasher = self.hasher.build_hasher();
+        hasher.write(text.as_bytes());
+        hasher.finish()
+    }
+
+    #[inline]
+    fn hash_whole(&self, key: Key) -> u64 {
+        let mut hasher = self.hasher.build_hasher();
+        // The length is compared, not hashed: few texts share head and tail.
+        hasher.write_u128(u128::from(key.head) << 64 | u128::from(key.tail));
         hasher.finish()
     }
 
     /// The number of `text`, a new one if it was not seen before.
     #[inline]
     pub(crate) fn number(&mut self, text: &str) -> u32 {
-        self.number_of(Key::of(text), text)
-    }
-
-    /// As [`Interner::number`], where the key is known already.
-    #[inline]
-    pub(crate) fn number_of(&mut self, key: Key, text: &str) -> u32 {
+        let key = Key::of(text);
         let hash = self.hash(key, text);
         match self.slot(hash, key, text) {
             Some(slot) => slot.number,
             None => self.add(hash, key, text),
+        }
+    }
+
+    /// The number of the stretch of `text` that `span` covers, whose key is known already.
+    #[inline]
+    pub(crate) fn number_at(&mut self, key: Key, text: &str, span: Span) -> u32 {
+        if !key.is_whole() {
+            return self.number(span.of(text));
+        }
+        let hash = self.hash_whole(key);
+        match self.table.find(hash, |slot| slot.key == key) {
+            Some(slot) => slot.number,
+            None => self.add(hash, key, span.of(text)),
         }
     }
 
@@ -164,9 +193,23 @@ mod tests {
         }
 
         #[test]
-        fn sameness_is_that_of_the_texts(a in "[ab]{0,20}", b in "[ab]{0,20}") {
-            prop_assert_eq!(Key::of(&a).same(&a, Key::of(&b), &b), a == b);
-            prop_assert!(Key::of(&a).same(&a, Key::of(&a), &a));
+        fn the_key_of_a_stretch_is_that_of_its_text(
+            before in "[ab]{0,9}",
+            text in "[abé鳥]{1,14}",
+            after in "[ab]{0,9}",
+        ) {
+            let whole = format!("{before}{text}{after}");
+            let span = Span { start: before.len() as u32, end: (before.len() + text.len()) as u32 };
+            prop_assert_eq!(Key::at(&whole, span), Key::of(&text));
+            let mut interner = Interner::default();
+            let number = interner.number(&text);
+            prop_assert_eq!(interner.number_at(Key::at(&whole, span), &whole, span), number);
+        }
+
+        #[test]
+        fn short_texts_of_one_key_are_the_same(a in "[ab]{0,17}", b in "[ab]{0,17}") {
+            let (key, other) = (Key::of(&a), Key::of(&b));
+            prop_assert_eq!(key == other && key.is_whole(), a == b && a.len() <= 16);
         }
     }
 }

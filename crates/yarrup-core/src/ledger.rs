@@ -2,6 +2,7 @@
 
 use crate::intern::{Interner, Key};
 use crate::pipeline::{Pipeline, Variant};
+use crate::split::Span;
 use crate::token::{Form, Outcome};
 
 /// What became of a form: the account of all that the engine counted, form by form.
@@ -237,15 +238,15 @@ impl Ledger {
         tally.characters_out += after;
     }
 
-    /// The number of a token's spelling.
+    /// The number of the spelling of the token that `span` covers in `text`.
     #[inline]
-    pub(crate) fn number(&mut self, key: Key, token: &str) -> u32 {
-        self.spellings.number_of(key, token)
+    pub(crate) fn number(&mut self, key: Key, text: &str, span: Span) -> u32 {
+        self.spellings.number_at(key, text, span)
     }
 
     /// Notes the spelling of a token as found, where it is not the form that is counted.
-    pub(crate) fn note_found(&mut self, variant: usize, key: Key, token: &str) {
-        let number = self.spellings.number_of(key, token);
+    pub(crate) fn note_found(&mut self, variant: usize, key: Key, text: &str, span: Span) {
+        let number = self.spellings.number_at(key, text, span);
         self.variants[variant].form(number).found = true;
     }
 

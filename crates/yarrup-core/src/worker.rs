@@ -127,9 +127,8 @@ impl<'p> Worker<'p> {
             self.original_spans.clear();
             pipeline.splitter.split(original, &mut self.original_spans);
             tokens_before = self.original_spans.len();
-            for span in &self.original_spans {
-                let found = span.of(original);
-                self.ledger.note_found(variant_number, Key::of(found), found);
+            for &span in &self.original_spans {
+                self.ledger.note_found(variant_number, Key::at(original, span), original, span);
             }
         }
         self.clean.clear();
@@ -137,20 +136,18 @@ impl<'p> Worker<'p> {
         let recased = same_boundaries && self.text.is_changed();
         // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
         self.numbers.clear();
-        for span in &self.spans {
-            let token = span.of(now);
-            let key = Key::of(token);
+        for &span in &self.spans {
+            let key = Key::at(now, span);
             let mut as_found = same_boundaries;
             if recased {
                 // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
-                let found = span.of(original);
-                let found_key = Key::of(found);
-                as_found = key.same(token, found_key, found);
+                let found = Key::at(original, span);
+                as_found = found == key && (key.is_whole() || span.of(original) == span.of(now));
                 if !as_found {
-                    self.ledger.note_found(variant_number, found_key, found);
+                    self.ledger.note_found(variant_number, found, original, span);
                 }
             }
-            self.numbers.push((self.ledger.number(key, token), as_found));
+            self.numbers.push((self.ledger.number(key, now, span), as_found));
         }
         let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
         let mut tokens_after = 0;

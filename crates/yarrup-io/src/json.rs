@@ -107,9 +107,12 @@ impl<'a> Members<'a> {
     }
 
     pub(crate) fn find(&self, path: &str) -> Found<'a> {
-        let Some(value) = self.value(path) else {
-            return Found::Missing;
-        };
+        Members::text_of(self.value(path), path)
+    }
+
+    /// What the value at `path` is as a text.
+    pub(crate) fn text_of(value: Option<&'a RawValue>, path: &str) -> Found<'a> {
+        let Some(value) = value else { return Found::Missing };
         let raw = value.get();
         match raw.as_bytes().first() {
             // Checked when the object was read: without an escape, what stands between the quotes is the text.

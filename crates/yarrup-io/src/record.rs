@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 
+use serde_json::value::RawValue;
 use yarrup_core::{Cleaned, Fields};
 
 use crate::json::{Found, Members, separate, write_number, write_text, write_value_without};
@@ -45,6 +46,8 @@ pub struct Record<'a> {
     pub carried: Carried<'a>,
     /// Bytes that were not UTF-8 and were replaced.
     pub broken_bytes: u64,
+    /// The text as a JSON string, quotes and escapes as it was written, if it was.
+    pub(crate) written_text: Option<&'a str>,
 }
 
 /// The fields that a document carries along.
@@ -65,7 +68,8 @@ impl<'a> Record<'a> {
         selection: &Selection,
         made_id: impl FnOnce() -> String,
     ) -> Result<Record<'a>, String> {
-        let text = match members.find(selection.text_path()) {
+        let value = members.value(selection.text_path());
+        let text = match Members::text_of(value, selection.text_path()) {
             Found::Text(text) => text,
             Found::Missing => return Err(no_field(selection.text_path(), &members.paths())),
             Found::NoText(why) => return Err(why),
@@ -88,6 +92,7 @@ impl<'a> Record<'a> {
             text,
             carried: Carried::Members(members),
             broken_bytes: 0,
+            written_text: value.map(RawValue::get).filter(|raw| raw.starts_with('"')),
         })
     }
 
@@ -112,6 +117,7 @@ impl<'a> Record<'a> {
             text,
             carried: Carried::Cells(names, cells),
             broken_bytes: 0,
+            written_text: None,
         })
     }
 }
@@ -150,8 +156,10 @@ pub struct DocumentOutput {
     pub without_originals: bool,
 }
 
-/// The names that the tool gives to its own columns. A carried field of such a name gets `carried_` in front.
-const OWN_NAMES: &[&str] = &["id", "title", "text", "clean", "tokens_before", "tokens_after"];
+/// Whether the tool gives this name to a column of its own. A carried field of such a name gets `carried_` in front.
+fn is_own_name(name: &str) -> bool {
+    matches!(name, "id" | "title" | "text" | "clean" | "tokens_before" | "tokens_after")
+}
 
 impl DocumentOutput {
     /// Appends one line of JSON.
@@ -181,13 +189,9 @@ impl DocumentOutput {
         }
         if !self.without_originals {
             out.extend_from_slice(b",\"text\":");
-            match (&record.carried, record.broken_bytes) {
-                // The text as it was written, escapes and all.
-                (Carried::Members(members), 0) => match members.value(self.selection.text_path()) {
-                    Some(raw) if raw.get().starts_with('"') => out.extend_from_slice(raw.get().as_bytes()),
-                    _ => write_text(&record.text, out),
-                },
-                _ => write_text(&record.text, out),
+            match record.written_text {
+                Some(written) => out.extend_from_slice(written.as_bytes()),
+                None => write_text(&record.text, out),
             }
         }
         out.extend_from_slice(b",\"clean\":");
@@ -209,7 +213,7 @@ impl DocumentOutput {
             return false;
         }
         out.push(b',');
-        let own = OWN_NAMES.contains(&name) && !(name == "title" && self.selection.title.is_none());
+        let own = is_own_name(name) && !(name == "title" && self.selection.title.is_none());
         if own {
             write_text(&format!("carried_{name}"), out);
         } else {

@@ -181,7 +181,14 @@ impl Batch {
 }
 
 fn plain(id: String, text: &str) -> Record<'_> {
-    Record { id: id.into(), title: None, text: text.into(), carried: Carried::Nothing, broken_bytes: 0 }
+    Record {
+        id: id.into(),
+        title: None,
+        text: text.into(),
+        carried: Carried::Nothing,
+        broken_bytes: 0,
+        written_text: None,
+    }
 }
 
 pub(crate) fn finished<'a>(
