@@ -100,7 +100,7 @@ impl<'p> Worker<'p> {
     ///
     /// # Panics
     ///
-    /// If `original` is longer than four GiB: [`LONGEST_DOCUMENT`] is for the reader to keep to.
+    /// If `original` is longer than [`LONGEST_DOCUMENT`], which is for the reader to keep to.
     pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
         assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
         let pipeline = self.pipeline;
@@ -182,8 +182,8 @@ impl<'p> Worker<'p> {
     }
 }
 
-/// The most bytes that a document can have: spans are of 32 bits.
-pub const LONGEST_DOCUMENT: usize = u32::MAX as usize;
+/// The most bytes that a document can have: spans are of 32 bits, and text steps may make a text up to three times as long.
+pub const LONGEST_DOCUMENT: usize = 1 << 30;
 
 fn count_characters(text: &str) -> u64 {
     text.chars().count() as u64

@@ -198,7 +198,7 @@ pub(crate) fn finished<'a>(
 ) -> Result<Record<'a>, Malformed> {
     match record {
         Ok(record) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
-            Err(Malformed { place: place(), why: "the text is longer than four GiB".into() })
+            Err(Malformed { place: place(), why: "the text is longer than one GiB".into() })
         }
         Ok(record) => Ok(Record { broken_bytes, ..record }),
         Err(why) => Err(Malformed { place: place(), why }),

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
-/// Compose recipes that clean text, apply them to collections of documents, and see exactly what they did.
+/// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
 #[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true)]
 pub(crate) struct Arguments {

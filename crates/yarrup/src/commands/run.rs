@@ -5,14 +5,14 @@ use std::num::NonZero;
 use std::path::PathBuf;
 use std::time::Instant;
 
-use yarrup_core::{Account, Effect, Ledger, Outputs, Worker, in_order, terms_to_cover};
+use yarrup_core::{Account, Ledger, Outputs, Worker, in_order};
 use yarrup_io::{
     DocumentOutput, Malformed, RunFolder, RunRecord, Selection, Source, SourceRecord, StepRecord,
     TotalsRecord, write_effects, write_forms, write_vocabulary,
 };
 use yarrup_report::{
-    Coverage, Figure, ReportPage, StepRow, TopTerm, bars, counted, effect_figure, effect_table, grouped,
-    percent, png, rank_frequency_figure, terms_figure, visible,
+    Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure, effect_table,
+    grouped, percent, png, rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
 };
 
 use crate::arguments::RunArguments;
@@ -22,8 +22,6 @@ use crate::screen::{PATIENCE, Screen, program, shell_word};
 
 /// How many skipped records are named one by one; `skipped.csv` has them all.
 const NAMED_SKIPS: usize = 10;
-/// The shares of all tokens whose cover is told.
-const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
 /// How many terms the terminal shows.
 const SHOWN_TERMS: usize = 15;
 /// How many terms the report lists.
@@ -319,33 +317,6 @@ fn write_run(
     })
 }
 
-fn step_rows(effects: &[Effect]) -> Vec<StepRow> {
-    let name = |effect: &Effect| match &effect.label {
-        Some(label) => format!("{} · {}", effect.operation, visible(label)),
-        None if effect.put_in => format!("{} (put in)", effect.operation),
-        None => effect.operation.to_owned(),
-    };
-    effects
-        .iter()
-        .map(|effect| StepRow {
-            step: effect.step,
-            name: name(effect),
-            tokens: effect.tokens_out,
-            dropped: effect.tokens_dropped,
-            changed: effect.tokens_changed,
-            matches: effect.matches,
-            types: effect.types_out,
-            documents: effect.documents_touched,
-        })
-        .collect()
-}
-
-fn coverage(account: &Account<'_>) -> Vec<Coverage> {
-    let total = account.totals().tokens_kept;
-    let terms = |share| terms_to_cover(account.vocabulary().map(|term| term.count), total, share) as u64;
-    SHARES.iter().map(|&share| Coverage { share, terms: terms(share) }).collect()
-}
-
 fn write_figures(
     folder: &RunFolder,
     compiled: &Compiled,
@@ -400,19 +371,7 @@ fn page(
         facts: facts.into(),
         warnings: record.warnings.clone(),
         steps,
-        top: account
-            .vocabulary()
-            .take(REPORT_TERMS)
-            .enumerate()
-            .map(|(index, term)| TopTerm {
-                rank: index as u64 + 1,
-                term: term.text.to_owned(),
-                count: term.count,
-                documents: term.documents,
-                forms: term.forms,
-                commonest_form: term.commonest_form.to_owned(),
-            })
-            .collect(),
+        top: top_terms(account, REPORT_TERMS),
         terms: totals.terms,
         tokens: totals.tokens_kept,
         curve: curve(account),
@@ -420,25 +379,6 @@ fn page(
         recipe_text: compiled.text.clone(),
         figures,
     }
-}
-
-/// The points of the rank–frequency curve that can be told apart: all of the first, then evenly on the logarithmic axis, and the
-/// last.
-fn curve(account: &Account<'_>) -> Vec<(u64, u64, String)> {
-    let last = account.term_count() as u64;
-    let mut next = 0.0;
-    account
-        .vocabulary()
-        .enumerate()
-        .filter_map(|(index, term)| {
-            let rank = index as u64 + 1;
-            if (rank as f64) < next && rank != last {
-                return None;
-            }
-            next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
-            Some((rank, term.count, term.text.to_owned()))
-        })
-        .collect()
 }
 
 impl Told {
