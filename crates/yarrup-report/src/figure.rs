@@ -214,7 +214,7 @@ pub fn rank_frequency_figure(recipe: &str, counts: &[u64], covers: &[(f64, u64)]
             let (side, gap) = if at_end { (HPos::Right, -8) } else { (HPos::Left, 8) };
             let place = (line + gap, top + 16 + number as i32 * 26);
             // The label may lie upon the line of another share: paper under it keeps it readable.
-            let width = label.chars().count() as i32 * 17 * 11 / 20;
+            let width = label.chars().count() as i32 * 17 * 12 / 25;
             let left = if at_end { place.0 - width } else { place.0 };
             rectangle(area, left, place.1 - 11, width, 22, WHITE)?;
             area.draw(&Text::new(label, place, at(&text(17, Theme::INK), side))).ok()?;
