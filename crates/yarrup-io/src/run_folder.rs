@@ -94,7 +94,7 @@ impl RunFolder {
         let prefix = format!(".{}.unfinished-", name.to_string_lossy());
         clear_abandoned(parent, &prefix);
         let aside = parent.join(format!("{prefix}{}", std::process::id()));
-        fs::create_dir(&aside).map_err(refused(&aside))?;
+        fs::create_dir(&aside).map_err(refused(target))?;
         Ok(RunFolder { target: target.to_owned(), aside, finished: false })
     }
 

@@ -25,15 +25,17 @@ pub(crate) struct FoundFiles {
     pub(crate) passed_over: Vec<String>,
 }
 
-/// The files of a folder and its folders, in the order of their paths. Hidden ones are left out.
+/// The files of a folder and its folders, in the order of their paths. Hidden ones and run folders are left out.
 pub(crate) fn in_folder(folder: &Path, place: &str) -> Result<FoundFiles, SourceError> {
     let mut found = FoundFiles { files: Vec::new(), passed_over: Vec::new() };
     let hidden = |name: &std::ffi::OsStr| name.to_string_lossy().starts_with('.');
+    // What an earlier run left in the folder is no source of the next.
+    let is_run = |path: &Path| path.join("run.json").is_file() && path.join("effects.csv").is_file();
     let walk = WalkDir::new(folder)
         .follow_links(true)
         .sort_by_file_name()
         .into_iter()
-        .filter_entry(|entry| entry.depth() == 0 || !hidden(entry.file_name()));
+        .filter_entry(|entry| entry.depth() == 0 || !(hidden(entry.file_name()) || is_run(entry.path())));
     for entry in walk {
         let entry = entry.map_err(|error| {
             let at = error.path().map_or_else(|| place.to_owned(), |path| path.display().to_string());

@@ -11,7 +11,7 @@ pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,
     /// When to use colour; never with NO_COLOR set
-    #[arg(long, global = true, value_enum, default_value_t = Colour::Auto, value_name = "WHEN", help_heading = "Everywhere")]
+    #[arg(long, alias = "color", global = true, value_enum, default_value_t = Colour::Auto, value_name = "WHEN", help_heading = "Everywhere")]
     pub(crate) colour: Colour,
     /// Say nothing but results and errors
     #[arg(short, long, global = true, help_heading = "Everywhere")]

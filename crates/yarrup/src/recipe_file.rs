@@ -51,6 +51,8 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
         path: named.clone(),
         why: format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to()),
     })?;
+    // A mark at the start is no part of the recipe, and places are counted without it.
+    let text = text.strip_prefix('\u{feff}').map_or_else(|| text.clone(), str::to_owned);
     let faults = |faults| Failure::Recipe { path: named.clone(), text: text.clone(), faults };
     let recipe = recipe::read(&text).map_err(faults)?;
     let folder = path.parent().map(Path::to_owned).unwrap_or_default();

@@ -76,16 +76,28 @@ fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &Fie
 
 /// Writes the demo, whole or not at all. What is there already is never touched.
 fn write_files(folder: &Path) -> Result<(), Failure> {
-    let refused = |path: &Path| {
-        let path = path.display().to_string();
-        move |why: std::io::Error| Failure::File { path, why: why.to_string() }
-    };
     if folder.symlink_metadata().is_ok() {
         return Err(Failure::Told(format!(
             "{}: is there already, and is left as it is; choose another place with --into",
             folder.display()
         )));
     }
+    let name = folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let aside = folder.with_file_name(format!(".{name}.unfinished-{}", std::process::id()));
+    let written = write_into(&aside).and_then(|()| fs::rename(&aside, folder).map_err(refused(folder)));
+    if written.is_err() {
+        // The error that brought us here is the one to tell.
+        let _ = fs::remove_dir_all(&aside);
+    }
+    written
+}
+
+fn refused(path: &Path) -> impl FnOnce(std::io::Error) -> Failure {
+    let path = path.display().to_string();
+    move |why| Failure::File { path, why: why.to_string() }
+}
+
+fn write_into(folder: &Path) -> Result<(), Failure> {
     for (name, content) in FILES {
         let path = folder.join(name);
         if let Some(parent) = path.parent() {

@@ -95,3 +95,26 @@ fn documents_without_words_are_kept_and_counted() {
     assert!(home.read("run/run.json").contains("\"documents_empty_as_found\": 2"));
     assert_eq!(ids_and_texts(&home)[3].0, "notes.jsonl:5");
 }
+
+#[test]
+fn runs_within_a_folder_are_no_sources() {
+    let home = Home::with_recipe().file("notes/a.txt", "tern");
+    home.done("run recipe.toml notes --out notes/runs/first");
+    home.done("run recipe.toml notes --out notes/runs/second");
+    assert_eq!(home.read("notes/runs/first/vocabulary.csv"), home.read("notes/runs/second/vocabulary.csv"));
+    let record: serde_json::Value =
+        serde_json::from_str(&home.read("notes/runs/second/run.json")).expect("JSON");
+    assert_eq!(record["sources"].as_array().map(Vec::len), Some(1));
+}
+
+#[test]
+fn a_recipe_with_a_mark_and_windows_line_ends_is_read() {
+    let home = Home::new()
+        .file("r.toml", "\u{feff}spare = [\"The\"]\r\n[[step]]\r\ndo = \"stopwords\"\r\nlists = [\"en\"]\r\n")
+        .file("a.txt", "The tern and the gull");
+    home.done("run r.toml a.txt --out run");
+    assert!(
+        home.read("run/documents.jsonl").contains("\"clean\":\"The tern gull\""),
+        "the recipe's own spare holds"
+    );
+}

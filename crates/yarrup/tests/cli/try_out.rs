@@ -34,9 +34,9 @@ fn replaced_and_erased_text_is_marked() {
 }
 
 #[test]
-fn colour_is_there_when_asked_for_and_never_with_no_color_by_itself() {
+fn colour_is_there_when_asked_for_in_either_spelling() {
     let home = Home::with_recipe();
-    let said = home.yarrup_with("try recipe.toml --colour always", &["The tern"], b"");
+    let said = home.yarrup_with("try recipe.toml --color always", &["The tern"], b"");
     assert!(
         said.out.contains("\u{1b}[9m") || said.out.contains(";9m"),
         "dropped tokens are struck: {said:?}"
