@@ -130,12 +130,19 @@ impl<'a> Members<'a> {
         }
     }
 
-    /// Every path that leads to a text, for an error that lists what there is.
+    /// Every path that leads to a text, for an error that lists what there is. What lies deeper than people nest is left out:
+    /// hostile input may nest without end.
     pub(crate) fn paths(&self) -> Vec<String> {
+        self.paths_down_to(6)
+    }
+
+    fn paths_down_to(&self, depth: usize) -> Vec<String> {
         let mut paths = Vec::new();
         for (key, value) in &self.members {
             match Members::read(value.get()) {
-                Ok(inner) => paths.extend(inner.paths().into_iter().map(|path| format!("{key}.{path}"))),
+                Ok(_) if depth == 0 => {}
+                Ok(inner) => paths
+                    .extend(inner.paths_down_to(depth - 1).into_iter().map(|path| format!("{key}.{path}"))),
                 Err(_) => paths.push(key.to_string()),
             }
         }
@@ -234,6 +241,14 @@ mod tests {
             write_text(text, &mut out);
             assert_eq!(serde_json::from_slice::<String>(&out).expect("a string"), text);
         }
+    }
+
+    #[test]
+    fn nesting_without_end_is_survived() {
+        let deep = format!("{}1{}", "{\"a\":".repeat(200_000), "}".repeat(200_000));
+        let members = Members::read(&deep).expect("an object");
+        assert_eq!(members.paths(), [""; 0]);
+        assert!(matches!(members.find("a.a.a.b"), Found::Missing));
     }
 
     #[test]

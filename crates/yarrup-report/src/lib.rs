@@ -11,6 +11,6 @@ mod views;
 pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
 pub use numbers::{counted, grouped, percent, plural};
 pub use page::{Coverage, ReportPage, TopTerm};
-pub use png::{PngError, png};
+pub use png::{PngError, png, png_shows};
 pub use terminal::{Align, Look, Marked, StepRow, bars, effect_table, table, visible, wrapped};
 pub use views::{coverage, curve, step_rows, top_terms};

@@ -16,6 +16,22 @@ pub struct PngError {
     why: String,
 }
 
+/// What the embedded fonts hold, as they were cut (see the README beside them).
+const IN_FONT: &[std::ops::RangeInclusive<char>] = &[
+    '\u{20}'..='\u{24f}',
+    '\u{300}'..='\u{36f}',
+    '\u{370}'..='\u{3ff}',
+    '\u{400}'..='\u{52f}',
+    '\u{1e00}'..='\u{1eff}',
+    '\u{2010}'..='\u{2044}',
+    '€'..='€',
+];
+
+/// Whether a PNG figure can show all letters of a text. The embedded font has Latin, Greek and Cyrillic.
+pub fn png_shows(text: &str) -> bool {
+    text.chars().all(|c| IN_FONT.iter().any(|range| range.contains(&c)))
+}
+
 /// The figure as a PNG file of its own size. Letters that the embedded font lacks (Chinese, Arabic, …) are left out: the SVG
 /// file has them all.
 ///
@@ -44,4 +60,19 @@ pub fn png(figure: &Figure) -> Result<Vec<u8>, PngError> {
     let written = encoder.write_header().and_then(|mut writer| writer.write_image_data(pixels.data()));
     written.map_err(|error| why(&error))?;
     Ok(bytes)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::terms_figure;
+
+    #[test]
+    fn letters_of_any_kind_are_drawn_or_left_out_but_never_an_error() {
+        let terms =
+            ["tern", "鳥", "طائر", "\u{fffe}", "\u{0}\u{1b}\u{85}", "e\u{301}", "👩\u{200d}🔬", "<&>\"'"];
+        let terms: Vec<(String, u64)> = terms.iter().map(|term| ((*term).to_owned(), 3)).collect();
+        assert!(png(&terms_figure("鳥 <x>", &terms)).is_ok());
+        assert!(png_shows("Ünïcödé чайка γλάρος") && !png_shows("鳥") && !png_shows("طائر"));
+    }
 }

@@ -36,8 +36,8 @@ impl Look {
     }
 }
 
-/// Text of a document as a terminal may show it: control characters, and those that turn the writing direction, are
-/// shown by their numbers.
+/// Text of a document as a terminal, a page or a figure may show it: control characters, those that turn the writing direction,
+/// and those that no document may hold are shown by their numbers.
 pub fn visible(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for c in text.chars() {
@@ -47,11 +47,17 @@ pub fn visible(text: &str) -> String {
             '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' => {
                 out.extend(c.escape_unicode());
             }
-            c if c.is_control() => out.extend(c.escape_unicode()),
+            c if c.is_control() || is_noncharacter(c) => out.extend(c.escape_unicode()),
             c => out.push(c),
         }
     }
     out
+}
+
+/// The code points that Unicode keeps out of text, and XML out of documents.
+fn is_noncharacter(c: char) -> bool {
+    let code = u32::from(c);
+    code & 0xfffe == 0xfffe || (0xfdd0..=0xfdef).contains(&code)
 }
 
 /// On which side a column's cells stand.
@@ -293,6 +299,7 @@ mod tests {
     #[test]
     fn document_text_cannot_move_the_cursor() {
         assert_eq!(visible("a\u{1b}[2Jb\nc\u{202e}"), "a\\u{1b}[2Jb⏎c\\u{202e}");
+        assert_eq!(visible("\u{fffe}\u{1ffff}é鳥"), "\\u{fffe}\\u{1ffff}é鳥");
     }
 
     #[test]

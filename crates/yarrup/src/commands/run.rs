@@ -12,7 +12,7 @@ use yarrup_io::{
 };
 use yarrup_report::{
     Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure, effect_table,
-    grouped, percent, png, rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
+    grouped, percent, png, png_shows, rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
 };
 
 use crate::arguments::RunArguments;
@@ -24,6 +24,8 @@ use crate::screen::{PATIENCE, Screen, program, shell_word};
 const NAMED_SKIPS: usize = 10;
 /// How many terms the terminal shows.
 const SHOWN_TERMS: usize = 15;
+/// How many terms the figure of the top terms shows.
+const FIGURE_TERMS: usize = 30;
 /// How many terms the report lists.
 const REPORT_TERMS: usize = 50;
 
@@ -251,6 +253,15 @@ fn record_of(
         ),
     );
     warn(u64::from(totals.documents == 0), "the sources hold no document".to_owned());
+    let hidden =
+        account.vocabulary().take(FIGURE_TERMS).filter(|term| !png_shows(&visible(term.text))).count();
+    warn(
+        hidden as u64,
+        format!(
+            "figures/top-terms.png cannot show the letters of {}: its font has Latin, Greek and Cyrillic; the SVG and the report can",
+            counted(hidden as u64, "term")
+        ),
+    );
     warn(totals.emptied, format!("{} left without any token", counted(totals.emptied, "document")));
     RunRecord {
         yarrup: env!("CARGO_PKG_VERSION").to_owned(),

@@ -191,3 +191,15 @@ fn hostile_text_moves_no_cursor_runs_in_no_page_and_starts_no_formula() {
     let table = home.done("terms run");
     assert!(!table.contains('\u{1b}') && table.contains(" =HYPERLINK("), "{table}");
 }
+
+#[test]
+fn letters_that_a_figure_cannot_show_are_told() {
+    let home = Home::new()
+        .file("r.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n")
+        .file("a.txt", "\u{9ce5} tern \u{fffe}\u{1}");
+    let said = home.yarrup("run r.toml a.txt --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("figures/top-terms.png cannot show the letters of 1 term"), "{said:?}");
+    assert!(home.read("run/figures/top-terms.svg").contains('\u{9ce5}'));
+    assert!(home.read("run/report.html").contains("\\u{fffe}\\u{1}"));
+}
