@@ -1,6 +1,9 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
+mod format;
+mod input;
 mod json;
+mod lines;
 mod record;
 mod run_folder;
 mod source;
@@ -8,6 +11,8 @@ mod table;
 mod text_files;
 mod word_list;
 
+pub use format::Format;
+pub use input::SourceError;
 pub use json::Members;
 pub use record::{Carried, DocumentOutput, Malformed, PipeOutput, Record, Selection};
 pub use run_folder::{
@@ -15,7 +20,7 @@ pub use run_folder::{
     VocabularyFile, read_forms, read_run, read_vocabulary, recipe_path, write_effects, write_form_entries,
     write_forms, write_skipped, write_term_entries, write_vocabulary,
 };
-pub use source::{Batch, Format, ReadFile, Source, SourceError};
+pub use source::{Batch, ReadFile, Source};
 pub use word_list::FolderLists;
 
 /// What a writer of tables fails with.

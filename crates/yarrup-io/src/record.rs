@@ -122,6 +122,21 @@ impl<'a> Record<'a> {
     }
 }
 
+/// The record, unless it is too long or was none; with its count of broken bytes, or its place.
+pub(crate) fn finished<'a>(
+    record: Result<Record<'a>, String>,
+    broken_bytes: u64,
+    place: impl FnOnce() -> String,
+) -> Result<Record<'a>, Malformed> {
+    match record {
+        Ok(record) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
+            Err(Malformed { place: place(), why: "the text is longer than one GiB".into() })
+        }
+        Ok(record) => Ok(Record { broken_bytes, ..record }),
+        Err(why) => Err(Malformed { place: place(), why }),
+    }
+}
+
 /// One sentence that says which fields there are.
 fn no_field(path: &str, names: &[impl AsRef<str>]) -> String {
     let named: Vec<_> = names.iter().map(|name| format!("`{}`", name.as_ref())).collect();

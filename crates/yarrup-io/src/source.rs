@@ -1,110 +1,23 @@
 //! Where documents come from: files, folders, standard input, cut into batches that workers take apart.
 
-use std::borrow::Cow;
 use std::collections::VecDeque;
 use std::fs::File;
 use std::io::{self, Read};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
 
-use thiserror::Error;
 use xxhash_rust::xxh3::Xxh3;
 
+use crate::format::Format;
+use crate::input::{Opened, SourceError, refuse_binary, repaired, without_mark};
 use crate::json::Members;
-use crate::record::{Carried, Malformed, Record, Selection};
-use crate::table::{RowBatch, RowReader};
+use crate::lines::{LineReader, each_line};
+use crate::record::{Carried, Malformed, Record, Selection, finished};
+use crate::table::{RowBatch, RowReader, table_separator};
 use crate::text_files::{self, TextFile};
 
 /// How many bytes a batch aims at. Large enough that handing it over costs nothing, small enough to stay in cache.
 const BATCH_BYTES: usize = 1 << 18;
-
-/// How a source is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Format {
-    /// One JSON object a line.
-    JsonLines,
-    /// Comma-separated values with a header; semicolons, tabs or bars if the header has more of these.
-    Csv,
-    /// Tab-separated values with a header.
-    Tsv,
-    /// Plain text, the whole file a document.
-    Text,
-    /// Plain text, each line a document; blank lines are none.
-    Lines,
-}
-
-impl Format {
-    /// The formats, with the names by which commands know them.
-    pub const NAMES: [(&'static str, Format); 5] = [
-        ("jsonl", Format::JsonLines),
-        ("csv", Format::Csv),
-        ("tsv", Format::Tsv),
-        ("text", Format::Text),
-        ("lines", Format::Lines),
-    ];
-
-    /// The name by which commands know the format.
-    pub fn name(self) -> &'static str {
-        Self::NAMES.iter().find(|(_, format)| *format == self).map_or("", |(name, _)| name)
-    }
-
-    /// The format that a file's ending stands for.
-    pub(crate) fn of_ending(path: &Path) -> Option<Format> {
-        let ending = path.extension()?.to_str()?.to_ascii_lowercase();
-        Some(match ending.as_str() {
-            "jsonl" | "ndjson" | "json" => Format::JsonLines,
-            "csv" => Format::Csv,
-            "tsv" | "tab" => Format::Tsv,
-            "txt" | "text" | "md" => Format::Text,
-            _ => return None,
-        })
-    }
-
-    /// The format that the first bytes of a source of unknown name look like.
-    fn of_content(start: &[u8]) -> Format {
-        let first_line = start.split(|&byte| byte == b'\n').next().unwrap_or_default();
-        let first_line = String::from_utf8_lossy(first_line);
-        if Members::read(first_line.trim_start_matches('\u{feff}')).is_ok() {
-            Format::JsonLines
-        } else {
-            Format::Text
-        }
-    }
-}
-
-/// Why a source cannot be read.
-#[derive(Debug, Error)]
-#[non_exhaustive]
-pub enum SourceError {
-    /// The file or folder is not there or not readable.
-    #[error("{place}: {why}")]
-    Unreadable {
-        /// What was asked for.
-        place: String,
-        /// The system's answer.
-        why: io::Error,
-    },
-    /// The content is of a kind that is not read.
-    #[error("{place}: {why}")]
-    Unsupported {
-        /// The source.
-        place: String,
-        /// What it looks like, and what to do.
-        why: String,
-    },
-    /// A folder without a file that could be read.
-    #[error("{place}: no text, CSV, TSV or JSON Lines file in this folder")]
-    EmptyFolder {
-        /// The folder.
-        place: String,
-    },
-}
-
-impl SourceError {
-    pub(crate) fn unreadable(place: &str) -> impl FnOnce(io::Error) -> SourceError + '_ {
-        |why| SourceError::Unreadable { place: place.to_owned(), why }
-    }
-}
 
 /// A source that was read to its end.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -188,152 +101,6 @@ fn plain(id: String, text: &str) -> Record<'_> {
         carried: Carried::Nothing,
         broken_bytes: 0,
         written_text: None,
-    }
-}
-
-pub(crate) fn finished<'a>(
-    record: Result<Record<'a>, String>,
-    broken_bytes: u64,
-    place: impl FnOnce() -> String,
-) -> Result<Record<'a>, Malformed> {
-    match record {
-        Ok(record) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
-            Err(Malformed { place: place(), why: "the text is longer than one GiB".into() })
-        }
-        Ok(record) => Ok(Record { broken_bytes, ..record }),
-        Err(why) => Err(Malformed { place: place(), why }),
-    }
-}
-
-/// Gives every line that is not blank, with its number and the count of bytes that had to be replaced.
-fn each_line<E>(
-    bytes: &[u8],
-    first_line: u64,
-    mut visit: impl FnMut(u64, &str, u64) -> Result<(), E>,
-) -> Result<(), E> {
-    // Valid as a whole, as nearly every batch is: one check for all lines.
-    let whole = std::str::from_utf8(bytes).ok();
-    let mut at = 0;
-    for line in first_line.. {
-        if at >= bytes.len() {
-            break;
-        }
-        let end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |length| at + length);
-        let (text, broken) = match whole {
-            Some(whole) => (Cow::Borrowed(&whole[at..end]), 0),
-            None => repaired(&bytes[at..end]),
-        };
-        at = end + 1;
-        let text = text.strip_suffix('\r').unwrap_or(&text);
-        if !text.trim_ascii().is_empty() {
-            visit(line, text, broken)?;
-        }
-    }
-    Ok(())
-}
-
-/// Text with every broken sequence replaced by U+FFFD, and how many bytes were broken.
-pub(crate) fn repaired(bytes: &[u8]) -> (Cow<'_, str>, u64) {
-    match std::str::from_utf8(bytes) {
-        Ok(text) => (Cow::Borrowed(text), 0),
-        Err(_) => {
-            let broken = bytes.utf8_chunks().map(|chunk| chunk.invalid().len() as u64).sum();
-            (Cow::Owned(String::from_utf8_lossy(bytes).into_owned()), broken)
-        }
-    }
-}
-
-const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";
-
-fn without_mark(bytes: &[u8]) -> &[u8] {
-    bytes.strip_prefix(BYTE_ORDER_MARK).unwrap_or(bytes)
-}
-
-/// Counts and hashes what is read, and leaves out a byte-order mark at the start.
-pub(crate) struct Opened {
-    reader: Box<dyn Read + Send>,
-    /// Bytes that were read ahead to look at.
-    ahead: VecDeque<u8>,
-    bytes: u64,
-    hash: Xxh3,
-}
-
-impl Opened {
-    fn new(reader: Box<dyn Read + Send>) -> Opened {
-        Opened { reader, ahead: VecDeque::new(), bytes: 0, hash: Xxh3::new() }
-    }
-
-    /// Reads ahead up to `most` bytes, or to the first line break if the source gives no more for now.
-    fn look(&mut self, most: usize) -> io::Result<&[u8]> {
-        let mut buffer = vec![0; most];
-        while self.ahead.len() < most {
-            let count = self.reader.read(&mut buffer[..most - self.ahead.len()])?;
-            self.note(&buffer[..count]);
-            self.ahead.extend(&buffer[..count]);
-            if count == 0 || self.ahead.contains(&b'\n') {
-                break;
-            }
-        }
-        if self.ahead.make_contiguous().starts_with(BYTE_ORDER_MARK) {
-            self.ahead.drain(..BYTE_ORDER_MARK.len());
-        }
-        Ok(self.ahead.make_contiguous())
-    }
-
-    fn note(&mut self, bytes: &[u8]) {
-        self.bytes += bytes.len() as u64;
-        self.hash.update(bytes);
-    }
-}
-
-impl Read for Opened {
-    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        if !self.ahead.is_empty() {
-            return self.ahead.read(buffer);
-        }
-        loop {
-            match self.reader.read(buffer) {
-                Ok(count) => {
-                    self.note(&buffer[..count]);
-                    return Ok(count);
-                }
-                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                Err(error) => return Err(error),
-            }
-        }
-    }
-}
-
-/// Whole lines of a source, a batch at a time.
-struct LineReader {
-    opened: Opened,
-    rest: Vec<u8>,
-    line: u64,
-    ended: bool,
-}
-
-impl LineReader {
-    /// The next lines and the number of the first. A batch ends with what is there to read, so that a program at the other
-    /// end of a pipe is answered at once.
-    fn next(&mut self) -> io::Result<Option<(u64, Vec<u8>)>> {
-        let mut bytes = std::mem::take(&mut self.rest);
-        while !self.ended {
-            let filled = bytes.len();
-            bytes.resize(filled + BATCH_BYTES, 0);
-            let count = self.opened.read(&mut bytes[filled..])?;
-            bytes.truncate(filled + count);
-            self.ended = count == 0;
-            if let Some(last) = memchr::memrchr(b'\n', &bytes[filled..]) {
-                self.rest = bytes.split_off(filled + last + 1);
-                break;
-            }
-        }
-        if bytes.is_empty() {
-            return Ok(None);
-        }
-        let first = self.line;
-        self.line += memchr::memchr_iter(b'\n', &bytes).count() as u64;
-        Ok(Some((first, bytes)))
     }
 }
 
@@ -430,10 +197,10 @@ impl Source {
             };
             let content = match &mut reading {
                 Reading::Json(lines) => lines
-                    .next()
+                    .next(BATCH_BYTES)
                     .map(|next| next.map(|(first_line, bytes)| Content::Json { first_line, bytes })),
                 Reading::Lines(lines) => lines
-                    .next()
+                    .next(BATCH_BYTES)
                     .map(|next| next.map(|(first_line, bytes)| Content::Lines { first_line, bytes })),
                 Reading::Rows(rows) => rows.next(BATCH_BYTES).map(|next| next.map(Content::Rows)),
             };
@@ -485,10 +252,9 @@ impl Source {
                     break;
                 }
                 let separator = table_separator(format, start);
-                let lines = |opened| LineReader { opened, rest: Vec::new(), line: 1, ended: false };
                 let reading = match format {
-                    Format::JsonLines => Reading::Json(lines(opened)),
-                    Format::Lines => Reading::Lines(lines(opened)),
+                    Format::JsonLines => Reading::Json(LineReader::new(opened)),
+                    Format::Lines => Reading::Lines(LineReader::new(opened)),
                     _ => Reading::Rows(RowReader::new(opened, format, separator, &input.name)?),
                 };
                 self.reading = Some((input.name.into(), reading));
@@ -512,28 +278,4 @@ enum Begun {
     Documents(Batch),
     Reading,
     Nothing,
-}
-
-/// The separator of a table: that which the header has most of.
-fn table_separator(format: Format, start: &[u8]) -> u8 {
-    if format == Format::Tsv {
-        return b'\t';
-    }
-    let header = start.split(|&byte| byte == b'\n').next().unwrap_or_default();
-    let count = |separator: u8| header.iter().filter(|&&byte| byte == separator).count();
-    [b'|', b'\t', b';', b','].into_iter().max_by_key(|&separator| count(separator)).unwrap_or(b',')
-}
-
-fn refuse_binary(start: &[u8], name: &str) -> Result<(), SourceError> {
-    let kind = match start {
-        [0xff, 0xfe, ..] | [0xfe, 0xff, ..] => "UTF-16 text; convert it to UTF-8 first",
-        [b'P', b'K', 3, 4, ..] => {
-            "a zip archive (or an office document or book in one), which is not read yet"
-        }
-        [0x1f, 0x8b, ..] => "compressed by gzip, which is not read yet; unpack it first",
-        [b'%', b'P', b'D', b'F', ..] => "a PDF, which is not read yet",
-        _ if start.contains(&0) => "not text: it holds NUL bytes",
-        _ => return Ok(()),
-    };
-    Err(SourceError::Unsupported { place: name.to_owned(), why: kind.to_owned() })
 }

@@ -3,9 +3,10 @@
 use std::io;
 use std::sync::Arc;
 
-use crate::record::{Malformed, Record, Selection};
+use crate::format::Format;
+use crate::input::{Opened, SourceError, repaired};
+use crate::record::{Malformed, Record, Selection, finished};
 use crate::run_folder::into_io;
-use crate::source::{Format, Opened, SourceError, finished, repaired};
 
 pub(crate) struct RowReader {
     reader: csv::Reader<Opened>,
@@ -101,4 +102,14 @@ impl RowBatch {
         }
         Ok(())
     }
+}
+
+/// The separator of a table: that which the header has most of.
+pub(crate) fn table_separator(format: Format, start: &[u8]) -> u8 {
+    if format == Format::Tsv {
+        return b'\t';
+    }
+    let header = start.split(|&byte| byte == b'\n').next().unwrap_or_default();
+    let count = |separator: u8| header.iter().filter(|&&byte| byte == separator).count();
+    [b'|', b'\t', b';', b','].into_iter().max_by_key(|&separator| count(separator)).unwrap_or(b',')
 }

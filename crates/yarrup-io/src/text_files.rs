@@ -4,7 +4,8 @@ use std::path::{Path, PathBuf};
 
 use walkdir::WalkDir;
 
-use crate::source::{Format, SourceError};
+use crate::format::Format;
+use crate::input::SourceError;
 
 /// A text file, read whole.
 #[derive(Debug)]
