@@ -6,6 +6,8 @@ mod json;
 mod lines;
 mod record;
 mod run_folder;
+mod run_record;
+mod run_tables;
 mod source;
 mod table;
 mod text_files;
@@ -15,9 +17,10 @@ pub use format::Format;
 pub use input::SourceError;
 pub use json::Members;
 pub use record::{Carried, DocumentOutput, Malformed, PipeOutput, Record, Selection};
-pub use run_folder::{
-    FormEntry, RunError, RunFolder, RunRecord, SourceRecord, StepRecord, TermEntry, TotalsRecord,
-    VocabularyFile, read_forms, read_run, read_vocabulary, recipe_path, write_effects, write_form_entries,
+pub use run_folder::{RunError, RunFolder};
+pub use run_record::{RunRecord, SourceRecord, StepRecord, TotalsRecord, read_run, recipe_path};
+pub use run_tables::{
+    FormEntry, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects, write_form_entries,
     write_forms, write_skipped, write_term_entries, write_vocabulary,
 };
 pub use source::{Batch, ReadFile, Source};

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::format::Format;
 use crate::input::{Opened, SourceError, repaired};
 use crate::record::{Malformed, Record, Selection, finished};
-use crate::run_folder::into_io;
+use crate::run_tables::into_io;
 
 pub(crate) struct RowReader {
     reader: csv::Reader<Opened>,

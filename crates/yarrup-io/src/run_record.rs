@@ -1,0 +1,131 @@
+//! `run.json`: everything about a run but its tables.
+
+use std::path::{Path, PathBuf};
+use std::{fs, io};
+
+use serde::{Deserialize, Serialize};
+use yarrup_core::Effect;
+
+use crate::run_folder::{RunError, damaged, refused};
+
+/// What `run.json` holds: everything about a run but its tables. No time of day, no machine, no number of threads: equal
+/// runs give equal files.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct RunRecord {
+    /// The version of the tool.
+    pub yarrup: String,
+    /// The recipe's name, if it has one.
+    pub recipe: Option<String>,
+    /// The recipe file's XXH3 hash (128 bits), in hexadecimal.
+    pub recipe_hash: String,
+    /// The language that the recipe states.
+    pub language: Option<String>,
+    /// The sources that were read.
+    pub sources: Vec<SourceRecord>,
+    /// The word lists that were read from files.
+    pub word_lists: Vec<SourceRecord>,
+    /// The field that was the text, that which was the id, that which was the title: as chosen.
+    pub fields: [Option<String>; 3],
+    /// The counts of the whole run.
+    pub totals: TotalsRecord,
+    /// The effect of every step, as in `effects.csv`.
+    pub steps: Vec<StepRecord>,
+    /// What went wrong or deserves a look.
+    pub warnings: Vec<String>,
+}
+
+/// A source as `run.json` names it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct SourceRecord {
+    /// The name as given.
+    pub name: String,
+    /// How it was read.
+    pub format: String,
+    /// Its size.
+    pub bytes: u64,
+    /// The XXH3 hash (128 bits) of its bytes, in hexadecimal.
+    pub hash: String,
+}
+
+/// The counts of a run.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[allow(missing_docs, reason = "the names say it, and docs/run-folder.md explains them")]
+pub struct TotalsRecord {
+    pub documents: u64,
+    pub documents_empty_as_found: u64,
+    pub documents_emptied: u64,
+    pub records_skipped: u64,
+    pub broken_bytes: u64,
+    pub documents_with_broken_bytes: u64,
+    pub characters: u64,
+    pub tokens_found: u64,
+    pub types_found: u64,
+    pub tokens_kept: u64,
+    pub terms: u64,
+    pub forms: u64,
+}
+
+/// The effect of a step.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[allow(missing_docs, reason = "as in `Effect` of the core")]
+pub struct StepRecord {
+    pub step: usize,
+    #[serde(rename = "do")]
+    pub operation: String,
+    pub label: Option<String>,
+    pub put_in: bool,
+    pub documents_touched: Option<u64>,
+    pub tokens_in: Option<u64>,
+    pub tokens_dropped: Option<u64>,
+    pub tokens_added: Option<u64>,
+    pub tokens_changed: Option<u64>,
+    pub tokens_out: Option<u64>,
+    pub types_in: Option<u64>,
+    pub types_out: Option<u64>,
+    pub matches: Option<u64>,
+    pub characters_in: Option<u64>,
+    pub characters_out: Option<u64>,
+}
+
+impl From<&Effect> for StepRecord {
+    fn from(effect: &Effect) -> StepRecord {
+        StepRecord {
+            step: effect.step,
+            operation: effect.operation.to_owned(),
+            label: effect.label.clone(),
+            put_in: effect.put_in,
+            documents_touched: effect.documents_touched,
+            tokens_in: effect.tokens_in,
+            tokens_dropped: effect.tokens_dropped,
+            tokens_added: effect.tokens_added,
+            tokens_changed: effect.tokens_changed,
+            tokens_out: effect.tokens_out,
+            types_in: effect.types_in,
+            types_out: effect.types_out,
+            matches: effect.matches,
+            characters_in: effect.characters_in,
+            characters_out: effect.characters_out,
+        }
+    }
+}
+
+/// Reads `run.json` of a run folder.
+///
+/// # Errors
+///
+/// If there is no run at this place, or its record is damaged.
+pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
+    let path = folder.join("run.json");
+    let bytes = fs::read(&path).map_err(|why| match why.kind() {
+        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => {
+            RunError::NoRun { path: folder.display().to_string() }
+        }
+        _ => refused(&path)(why),
+    })?;
+    serde_json::from_slice(&bytes).map_err(|error| damaged(&path, &error))
+}
+
+/// The recipe of a run, as it was given.
+pub fn recipe_path(folder: &Path) -> PathBuf {
+    folder.join("recipe.toml")
+}
