@@ -448,13 +448,6 @@ pub fn terms_to_cover(counts: impl IntoIterator<Item = u64>, total: u64, share: 
     0
 }
 
-impl Ledger {
-    /// Whether a token was spelled like this where forms are counted.
-    pub fn has_form(&self, text: &str) -> bool {
-        self.find(text).is_some_and(|number| counted(self).any(|(_, form, _)| form == number))
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

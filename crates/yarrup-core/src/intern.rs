@@ -49,8 +49,8 @@ impl Key {
         Key { head, tail, length: bytes.len() as u32 }
     }
 
-    /// The key of the stretch of `text` that `span` covers, which is not empty. What surrounds the stretch is read along with it and masked, so that
-    /// nothing depends on how long the word is, which no processor can foresee.
+    /// The key of the stretch of `text` that `span` covers, which is not empty. What surrounds the stretch is read along with
+    /// it and masked, so that nothing depends on how long the word is, which no processor can foresee.
     #[inline]
     pub(crate) fn at(text: &str, span: Span) -> Key {
         let (start, end) = (span.start as usize, span.end as usize);
@@ -146,12 +146,6 @@ impl Interner {
         }
     }
 
-    /// The number of `text`, if it was seen.
-    pub(crate) fn find(&self, text: &str) -> Option<u32> {
-        let key = Key::of(text);
-        self.slot(self.hash(key, text), key, text).map(|slot| slot.number)
-    }
-
     #[inline]
     fn slot(&self, hash: u64, key: Key, text: &str) -> Option<&Slot> {
         self.table.find(hash, |slot| slot.key == key && (key.is_whole() || self.text(slot.number) == text))
@@ -189,7 +183,6 @@ mod tests {
                 prop_assert_eq!(interner.text(expected), text);
             }
             prop_assert_eq!(interner.len(), naive.len());
-            prop_assert_eq!(interner.find("not there"), None);
         }
 
         #[test]

@@ -189,10 +189,6 @@ impl Ledger {
         self.spellings.text(number)
     }
 
-    pub(crate) fn find(&self, text: &str) -> Option<u32> {
-        self.spellings.find(text)
-    }
-
     pub(crate) fn spelling_count(&self) -> usize {
         self.spellings.len()
     }

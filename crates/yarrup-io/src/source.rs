@@ -246,11 +246,6 @@ impl Source {
                 });
             }
             if format != Format::Text {
-                if !files.is_empty() {
-                    // The text files that came first make a batch of their own.
-                    self.inputs.push_front(input);
-                    break;
-                }
                 let separator = table_separator(format, start);
                 let reading = match format {
                     Format::JsonLines => Reading::Json(LineReader::new(opened)),
@@ -258,7 +253,11 @@ impl Source {
                     _ => Reading::Rows(RowReader::new(opened, format, separator, &input.name)?),
                 };
                 self.reading = Some((input.name.into(), reading));
-                return Ok(Begun::Reading);
+                // Text files that came first make a batch of their own, before it.
+                if files.is_empty() {
+                    return Ok(Begun::Reading);
+                }
+                break;
             }
             let mut content = Vec::new();
             opened.read_to_end(&mut content).map_err(SourceError::unreadable(&input.name))?;

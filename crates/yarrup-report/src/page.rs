@@ -4,7 +4,7 @@ use askama::Template;
 
 use crate::figure::Figure;
 use crate::numbers::{grouped, percent, plural};
-use crate::terminal::{StepRow, visible};
+use crate::terminal::{StepRow, step_cells, visible};
 
 static CHART_SCRIPT: &str = include_str!("../assets/vendor/uplot/uPlot.iife.min.js");
 static CHART_STYLE: &str = include_str!("../assets/vendor/uplot/uPlot.min.css");
@@ -62,8 +62,6 @@ pub struct ReportPage {
     pub top: Vec<TopTerm>,
     /// How many terms there are.
     pub terms: u64,
-    /// How many tokens were kept.
-    pub tokens: u64,
     /// Points of the rank–frequency curve: rank, count, term.
     pub curve: Vec<(u64, u64, String)>,
     /// Shares that the commonest terms cover.
@@ -84,22 +82,11 @@ struct Page<'a> {
     chart_script: &'a str,
     script: &'a str,
     curve: String,
-    steps: Vec<StepCells>,
+    steps: Vec<[String; 8]>,
     top: Vec<TermCells>,
     coverage: Vec<CoverCells>,
     effect_svg: String,
     curve_svg: String,
-}
-
-struct StepCells {
-    number: usize,
-    name: String,
-    dropped: String,
-    changed: String,
-    tokens: String,
-    share: String,
-    types: String,
-    documents: String,
 }
 
 struct TermCells {
@@ -127,21 +114,6 @@ impl ReportPage {
     ///
     /// If the template fails, which is a fault of the program.
     pub fn html(&self) -> Result<String, askama::Error> {
-        let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
-        let whole = self.steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
-        let steps = self.steps.iter().map(|step| StepCells {
-            number: step.step,
-            name: visible(&step.name),
-            dropped: number(step.dropped),
-            changed: match step.matches {
-                Some(matches) => format!("{} {}", grouped(matches), plural(matches, "place")),
-                None => number(step.changed),
-            },
-            tokens: number(step.tokens),
-            share: step.tokens.filter(|_| step.step > 0).map(|n| percent(n, whole)).unwrap_or_default(),
-            types: number(step.types),
-            documents: number(step.documents),
-        });
         let most = self.top.first().map_or(1, |term| term.count.max(1));
         let top = self.top.iter().map(|term| TermCells {
             rank: term.rank,
@@ -170,7 +142,7 @@ impl ReportPage {
             chart_script: CHART_SCRIPT,
             script: SCRIPT,
             curve: curve_json(&self.curve, &self.coverage),
-            steps: steps.collect(),
+            steps: step_cells(&self.steps),
             top: top.collect(),
             coverage: coverage.collect(),
             effect_svg: svg(0),

@@ -120,9 +120,35 @@ pub struct StepRow {
     pub documents: Option<u64>,
 }
 
+/// The cells of the effect table: step, name, dropped, changed, tokens left, their share of what the split made, distinct words,
+/// documents.
+pub(crate) fn step_cells(steps: &[StepRow]) -> Vec<[String; 8]> {
+    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
+    let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
+    steps
+        .iter()
+        .map(|step| {
+            let changed = match step.matches {
+                Some(matches) => format!("{} {}", grouped(matches), plural(matches, "place")),
+                None => number(step.changed),
+            };
+            let share = step.tokens.filter(|_| step.step > 0).map(|tokens| percent(tokens, whole));
+            [
+                step.step.to_string(),
+                visible(&step.name),
+                number(step.dropped),
+                changed,
+                number(step.tokens),
+                share.unwrap_or_default(),
+                number(step.types),
+                number(step.documents),
+            ]
+        })
+        .collect()
+}
+
 /// The effect of every step as a table. The share is that of the tokens which the split made.
 pub fn effect_table(steps: &[StepRow], look: Look) -> String {
-    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
     let header = [
         ("step", Align::Right),
         ("", Align::Left),
@@ -133,30 +159,7 @@ pub fn effect_table(steps: &[StepRow], look: Look) -> String {
         ("distinct words", Align::Right),
         ("in documents", Align::Right),
     ];
-    let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
-    let rows: Vec<_> = steps
-        .iter()
-        .map(|step| {
-            let changed = match step.matches {
-                Some(matches) => format!("{} {}", grouped(matches), plural(matches, "place")),
-                None => number(step.changed),
-            };
-            let share = match step.tokens {
-                Some(tokens) if step.step > 0 => percent(tokens, whole),
-                _ => String::new(),
-            };
-            vec![
-                step.step.to_string(),
-                step.name.clone(),
-                number(step.dropped),
-                changed,
-                number(step.tokens),
-                share,
-                number(step.types),
-                number(step.documents),
-            ]
-        })
-        .collect();
+    let rows: Vec<Vec<String>> = step_cells(steps).into_iter().map(Vec::from).collect();
     table(&header, &rows, look)
 }
 

@@ -1,7 +1,7 @@
 //! What there is to write on: decided once, from the terminal, `NO_COLOR` and the arguments.
 
 use std::io::{self, BufWriter, IsTerminal, StdoutLock, Write};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
@@ -119,25 +119,44 @@ impl Screen {
         format!("{}\n", self.renderer(self.look.colour).render(&[group]))
     }
 
-    /// A bar for work on this many bytes: on a terminal only, and only if it takes more than a second.
-    pub(crate) fn progress(&self, bytes: u64) -> ProgressBar {
-        if self.quiet || !io::stderr().is_terminal() {
-            return ProgressBar::hidden();
-        }
-        let bar = ProgressBar::with_draw_target(
-            (bytes > 0).then_some(bytes),
-            ProgressDrawTarget::stderr_with_hz(8),
-        );
-        let style = "{bar:32} {bytes} of {total_bytes}, {bytes_per_sec}, {eta} to go";
+    /// A bar for work on this many bytes; 0 if that is not known.
+    pub(crate) fn progress(&self, bytes: u64) -> Progress {
+        let bar = ProgressBar::with_draw_target((bytes > 0).then_some(bytes), ProgressDrawTarget::hidden());
+        let style = match bytes {
+            0 => "{bytes} read, {bytes_per_sec}",
+            _ => "{bar:32} {bytes} of {total_bytes}, {bytes_per_sec}, {eta} to go",
+        };
         if let Ok(style) = ProgressStyle::with_template(style) {
             bar.set_style(style);
         }
-        bar
+        Progress { bar, begun: Instant::now(), hidden: !self.quiet && io::stderr().is_terminal() }
     }
 }
 
+/// How far some work has come: drawn on a terminal only, and only once it has taken longer than [`PATIENCE`].
+pub(crate) struct Progress {
+    bar: ProgressBar,
+    begun: Instant,
+    /// Whether it may be drawn, and is not yet.
+    hidden: bool,
+}
+
 /// How long work may take before its progress is shown.
-pub(crate) const PATIENCE: Duration = Duration::from_secs(1);
+const PATIENCE: Duration = Duration::from_secs(1);
+
+impl Progress {
+    pub(crate) fn advance(&mut self, bytes: u64) {
+        if self.hidden && self.begun.elapsed() > PATIENCE {
+            self.bar.set_draw_target(ProgressDrawTarget::stderr_with_hz(8));
+            self.hidden = false;
+        }
+        self.bar.inc(bytes);
+    }
+
+    pub(crate) fn end(self) {
+        self.bar.finish_and_clear();
+    }
+}
 
 /// A message in which nothing can move the cursor; its own line breaks stay.
 fn visible_lines(message: &str) -> String {

@@ -3,7 +3,6 @@
 use std::io::Write;
 use std::num::NonZero;
 use std::path::PathBuf;
-use std::time::Instant;
 
 use yarrup_core::{Account, Ledger, Outputs, Worker, in_order};
 use yarrup_io::{
@@ -18,7 +17,7 @@ use yarrup_report::{
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::recipe_file::{Compiled, compile, stem};
-use crate::screen::{PATIENCE, Screen, program, shell_word};
+use crate::screen::{Screen, program, shell_word};
 
 /// How many skipped records are named one by one; `skipped.csv` has them all.
 const NAMED_SKIPS: usize = 10;
@@ -92,6 +91,8 @@ struct ReadAll {
     skipped: Vec<Malformed>,
     broken_bytes: u64,
     broken_documents: u64,
+    /// Whether any document has the field that was chosen for the title.
+    titled: bool,
 }
 
 /// What a batch leaves beside the ledger, in the order of the source.
@@ -100,6 +101,7 @@ struct Finished {
     documents: Vec<u8>,
     /// Whether it held any document.
     any: bool,
+    titled: bool,
     skipped: Vec<Malformed>,
     broken_bytes: u64,
     broken_documents: u64,
@@ -121,10 +123,9 @@ fn read_all(
         .threads
         .map_or_else(|| std::thread::available_parallelism().map_or(1, NonZero::get), usize::from);
     let mut documents = if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None };
-    let progress = screen.progress(source.bytes());
-    let begun = Instant::now();
+    let mut progress = screen.progress(source.bytes());
     let (mut skipped, mut broken_bytes, mut broken_documents) = (Vec::<Malformed>::new(), 0, 0);
-    let (mut read_any, mut named_skips) = (false, 0);
+    let (mut read_any, mut titled, mut named_skips) = (false, false, 0);
     let workers = in_order(
         threads,
         || source.next_batch().map_err(Failure::from),
@@ -138,6 +139,7 @@ fn read_all(
                 match record {
                     Ok(record) => {
                         done.any = true;
+                        done.titled |= record.title.is_some();
                         done.broken_bytes += record.broken_bytes;
                         done.broken_documents += u64::from(record.broken_bytes > 0);
                         let cleaned = worker.document(&record.text, &record);
@@ -158,6 +160,7 @@ fn read_all(
             }
             skipped.extend(done.skipped);
             read_any |= done.any;
+            titled |= done.titled;
             // Without any document the first skip alone is told, as the reason of the failure.
             if read_any {
                 for malformed in skipped.iter().take(NAMED_SKIPS).skip(named_skips) {
@@ -171,16 +174,11 @@ fn read_all(
             }
             broken_bytes += done.broken_bytes;
             broken_documents += done.broken_documents;
-            if begun.elapsed() > PATIENCE {
-                progress.inc(done.bytes);
-            } else {
-                // Counted, but not drawn before it is worth it.
-                progress.update(|state| state.set_pos(state.pos() + done.bytes));
-            }
+            progress.advance(done.bytes);
             Ok(())
         },
     )?;
-    progress.finish_and_clear();
+    progress.end();
     if let Some(mut documents) = documents {
         documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
     }
@@ -205,7 +203,7 @@ fn read_all(
         bytes: file.bytes,
         hash: file.hash.clone(),
     });
-    Ok(ReadAll { ledger, sources: sources.collect(), skipped, broken_bytes, broken_documents })
+    Ok(ReadAll { ledger, sources: sources.collect(), skipped, broken_bytes, broken_documents, titled })
 }
 
 /// A missing field is most often a field of another name.
@@ -252,6 +250,9 @@ fn record_of(
             counted(read.broken_documents, "document")
         ),
     );
+    if let Some(title) = arguments.fields.title.as_deref().filter(|_| !read.titled && totals.documents > 0) {
+        warn(1, format!("no document has the field `{title}` that was chosen for the title"));
+    }
     warn(u64::from(totals.documents == 0), "the sources hold no document".to_owned());
     let hidden =
         account.vocabulary().take(FIGURE_TERMS).filter(|term| !png_shows(&visible(term.text))).count();
@@ -384,7 +385,6 @@ fn page(
         steps,
         top: top_terms(account, REPORT_TERMS),
         terms: totals.terms,
-        tokens: totals.tokens_kept,
         curve: curve(account),
         coverage,
         recipe_text: compiled.text.clone(),

@@ -3,13 +3,13 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::NoFields;
+use yarrup_core::recipe::{self, Fault, ListReference};
+use yarrup_core::{NoFields, Pipeline, WordLists};
 use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use crate::arguments::{TableFormat, WhyArguments};
 use crate::failure::{Exit, Failure};
-use crate::recipe_file::compile;
 use crate::screen::Screen;
 
 /// What a run knows of a word.
@@ -27,7 +27,7 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
     let mut rewritten = None;
     if known.as_form.is_empty() && known.as_term.is_empty() {
         // The steps before the split may have given it another shape.
-        let shapes = shapes_at_split(arguments);
+        let shapes = shapes_at_split(arguments)?;
         if let [one] = shapes.as_slice()
             && *one != arguments.word
         {
@@ -58,14 +58,26 @@ fn look_up(arguments: &WhyArguments, word: &str) -> Result<Known, Failure> {
     Ok(known)
 }
 
-/// The tokens that the recipe of the run makes of a word at the split. Without the recipe's own lists nothing can be said, which
-/// is no failure of this command.
-fn shapes_at_split(arguments: &WhyArguments) -> Vec<String> {
-    let Ok(compiled) = compile(&recipe_path(&arguments.run)) else {
-        return vec![arguments.word.clone()];
-    };
-    let trace = compiled.pipeline.trace(&arguments.word, &NoFields);
-    trace.tokens.into_iter().map(|token| token.form).collect()
+/// Takes every own word list for empty: they stand beside the recipe that was run, and nothing before the split asks for them.
+struct EmptyLists;
+
+impl WordLists for EmptyLists {
+    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
+        Ok(Vec::new())
+    }
+}
+
+/// The tokens that the recipe of the run makes of a word at the split.
+fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
+    let path = recipe_path(&arguments.run);
+    let damaged = |why: String| Failure::File { path: path.display().to_string(), why };
+    let text = std::fs::read_to_string(&path).map_err(|why| damaged(why.to_string()))?;
+    let faults =
+        |faults: Vec<Fault>| damaged(format!("damaged: {}", faults.first().map_or("", |fault| &fault.title)));
+    let recipe = recipe::read(&text).map_err(faults)?;
+    let pipeline = Pipeline::compile(&recipe, &EmptyLists).map_err(faults)?;
+    let trace = pipeline.trace(&arguments.word, &NoFields);
+    Ok(trace.tokens.into_iter().map(|token| token.form).collect())
 }
 
 fn step_named(run: &RunRecord, number: Option<usize>) -> String {

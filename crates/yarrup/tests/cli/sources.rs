@@ -118,3 +118,25 @@ fn a_recipe_with_a_mark_and_windows_line_ends_is_read() {
         "the recipe's own spare holds"
     );
 }
+
+#[test]
+fn nothing_is_lost_of_standard_input_behind_text_files() {
+    let home = Home::with_recipe().file("a.txt", "tern").file("z.txt", "gull");
+    let input: String = (0..3000).map(|n| format!("{{\"id\":\"n{n}\",\"text\":\"note {n}\"}}\n")).collect();
+    let said = home.yarrup_with("run recipe.toml a.txt - z.txt --out run", &[], input.as_bytes());
+    assert_eq!(said.code, Some(0), "{said:?}");
+    let ids: Vec<String> = ids_and_texts(&home).into_iter().map(|(id, _)| id).collect();
+    let expected = ["a.txt".to_owned()]
+        .into_iter()
+        .chain((0..3000).map(|n| format!("n{n}")))
+        .chain(["z.txt".to_owned()]);
+    assert_eq!(ids, expected.collect::<Vec<_>>());
+}
+
+#[test]
+fn a_title_that_no_document_has_is_told() {
+    let home = Home::with_recipe().file("notes.jsonl", "{\"head\":\"x\",\"text\":\"terns\"}\n");
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run --title haed");
+    assert!(said.err.contains("no document has the field `haed` that was chosen for the title"), "{said:?}");
+    assert_eq!(home.yarrup("run recipe.toml notes.jsonl --out named --title head").err, "");
+}

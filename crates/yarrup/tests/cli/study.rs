@@ -86,3 +86,18 @@ fn no_run_no_answer() {
         assert!(home.refused(command).contains("no run folder here"));
     }
 }
+
+#[test]
+fn a_rewritten_word_is_followed_without_the_recipes_own_lists() {
+    let home = Home::new()
+        .file(
+            "house/r.toml",
+            "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"own.txt\"]\n",
+        )
+        .file("house/own.txt", "the\n")
+        .file("notes.txt", "The BIG tern");
+    home.done("run house/r.toml notes.txt --out run");
+    let out = home.done("why run BIG");
+    assert!(out.contains("`BIG` is `big` at the split") && out.contains("the word `big` (1 token"), "{out}");
+    assert!(home.done("why run THE").contains("dropped at step 3 (`stopwords`): stop word (own.txt)"));
+}
