@@ -173,7 +173,7 @@ pub struct DocumentOutput {
 
 /// Whether the tool gives this name to a column of its own. A carried field of such a name gets `carried_` in front.
 fn is_own_name(name: &str) -> bool {
-    matches!(name, "id" | "title" | "text" | "clean" | "tokens_before" | "tokens_after")
+    matches!(name, "clean" | "id" | "text" | "title" | "tokens_before" | "tokens_after")
 }
 
 impl DocumentOutput {

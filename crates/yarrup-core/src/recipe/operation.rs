@@ -236,9 +236,9 @@ mod tests {
     #[test]
     fn every_example_is_read_and_built() {
         for operation in OPERATIONS {
-            let text = format!("[[step]]\ndo = \"{}\"\n{}\n", operation.name, operation.example);
-            assert!(read(&text).is_ok(), "{text}");
-            testing::clean(&text, "Some terns nest.");
+            let written = format!("[[step]]\ndo = \"{}\"\n{}\n", operation.name, operation.example);
+            assert!(read(&written).is_ok(), "{written}");
+            testing::clean(&written, "Some terns nest.");
         }
     }
 

@@ -281,11 +281,11 @@ impl Reader {
     fn setting(&mut self, key: &Key, value: &Value<'_>) -> Option<Setting> {
         match key.shape {
             Shape::Whole { least, most } => {
-                let number = value
+                let found = value
                     .get_ref()
                     .as_integer()
                     .and_then(|n| u64::from_str_radix(&n.as_str().replace('_', ""), n.radix()).ok());
-                match number.filter(|n| (least..=most).contains(n)) {
+                match found.filter(|n| (least..=most).contains(n)) {
                     Some(number) => Some(Setting::Whole(number)),
                     None => {
                         self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
@@ -491,7 +491,7 @@ mod tests {
 
     #[test]
     fn all_mistakes_are_found_at_once_each_in_its_place() {
-        let text = "recipes = \"x\"\nlanguage = \"english\"\n[[step]]\ndo = \"stopword\"\n[[step]]\ndo = \"case\"\n\
+        let mistaken = "recipes = \"x\"\nlanguage = \"english\"\n[[step]]\ndo = \"stopword\"\n[[step]]\ndo = \"case\"\n\
                     to = \"lowercase\"\nspare = \"US\"\n[[step]]\ndo = \"drop\"\nshorter_than = -2\nkind = []\n[[step]]\n\
                     label = \"x\"\n";
         let expected = [
@@ -503,7 +503,7 @@ mod tests {
             ("wrong value for `shorter_than`", "-2"),
             ("unknown key `kind`", "kind"),
         ];
-        let found = faults(text);
+        let found = faults(mistaken);
         for (found, expected) in found.iter().zip(expected) {
             assert_eq!((found.0.as_str(), found.1.as_str()), expected);
         }
