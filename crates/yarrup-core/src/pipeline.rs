@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use crate::recipe::{
     Built, Condition, Fault, ListReference, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
 };
-use crate::recipe::{nearest_name, setting_lists};
+use crate::recipe::{nearest, setting_lists};
 use crate::split::{Kind, Splitter};
 use crate::text::{Spare, Text, TextStep};
 use crate::token::{Form, Outcome, TokenStep};
@@ -252,7 +252,7 @@ fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault
             files.words(reference).map_err(|why| (why, None))
         } else {
             words::stop_list(&reference.name).ok_or_else(|| {
-                let help = match nearest_name(&reference.name, words::stop_list_names()) {
+                let help = match nearest(&reference.name, words::stop_list_names()) {
                     Some(name) => {
                         format!("did you mean `{name}`? A file is named with its ending, or as `./file`")
                     }

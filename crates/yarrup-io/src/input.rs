@@ -1,110 +1,209 @@
-//! An opened input: its bytes as they come, counted and hashed, and what cannot be read at all.
+//! An input that is being read: its bytes as they come, counted and hashed.
 
-use std::collections::VecDeque;
-use std::io::{self, Read};
+use std::cell::Cell;
+use std::io::{self, Read, Seek, SeekFrom};
+use std::path::PathBuf;
+use std::rc::Rc;
+use std::sync::Arc;
 
-use std::borrow::Cow;
-
-use thiserror::Error;
+use encoding_rs::{Encoding, UTF_8};
+use tempfile::{NamedTempFile, SpooledTempFile};
 use xxhash_rust::xxh3::Xxh3;
 
-/// Why a source cannot be read.
-#[derive(Debug, Error)]
-#[non_exhaustive]
-pub enum SourceError {
-    /// The file or folder is not there or not readable.
-    #[error("{place}: {why}")]
-    Unreadable {
-        /// What was asked for.
-        place: String,
-        /// The system's answer.
-        why: io::Error,
-    },
-    /// The content is of a kind that is not read.
-    #[error("{place}: {why}")]
-    Unsupported {
-        /// The source.
-        place: String,
-        /// What it looks like, and what to do.
-        why: String,
-    },
-    /// A folder without a file that could be read.
-    #[error("{place}: no text, CSV, TSV or JSON Lines file in this folder")]
-    EmptyFolder {
-        /// The folder.
-        place: String,
-    },
+use crate::encoding::{self, Decoded};
+
+/// How much of an input is looked at to tell its format and its encoding.
+const LOOK: usize = 1 << 18;
+/// How much of a file is searched for the first letter that is not ASCII, which tells its encoding.
+const ASCII_LOOK: u64 = 1 << 26;
+/// How much of what must be read out of order is held in memory; what is larger goes through a temporary file.
+const IN_MEMORY: usize = 1 << 26;
+
+/// What a reader is given to read.
+pub(crate) struct Input<'r> {
+    /// The name as given, or the path within the folder or the archive that was given.
+    pub(crate) name: String,
+    pub(crate) opened: Opened<'r>,
+    /// The file, if it is one of the disk.
+    pub(crate) disk: Option<PathBuf>,
+    /// The fields of its side file, as a JSON object.
+    pub(crate) side: Option<Arc<str>>,
+    /// Whether the user named it, so that it is read whatever its name says.
+    pub(crate) asked_for: bool,
+    /// The encoding, once the text is read.
+    pub(crate) encoding: Option<&'static Encoding>,
+    /// How many places of the text had to be replaced while it was decoded.
+    pub(crate) replaced: Rc<Cell<u64>>,
+    /// Its content once more, to be read out of order.
+    copy: Option<SpooledTempFile>,
 }
 
-impl SourceError {
-    pub(crate) fn unreadable(place: &str) -> impl FnOnce(io::Error) -> SourceError + '_ {
-        |why| SourceError::Unreadable { place: place.to_owned(), why }
+/// A reader that can go back.
+pub(crate) trait ReadSeek: Read + Seek {}
+impl<T: Read + Seek> ReadSeek for T {}
+
+impl<'r> Input<'r> {
+    pub(crate) fn new(name: String, reader: impl Read + 'r) -> Input<'r> {
+        Input {
+            name,
+            opened: Opened::new(Box::new(reader)),
+            disk: None,
+            side: None,
+            asked_for: false,
+            encoding: None,
+            replaced: Rc::default(),
+            copy: None,
+        }
+    }
+
+    /// Its text in UTF-8, without a byte-order mark, out of the encoding that is asked for or that it shows.
+    pub(crate) fn text(&mut self, asked: Option<&'static Encoding>) -> io::Result<Box<dyn Read + '_>> {
+        let start = self.opened.look()?;
+        let encoding = asked.or_else(|| encoding::of_start(start)).unwrap_or(UTF_8);
+        let encoding = match &self.disk {
+            Some(path) if asked.is_none() && encoding == UTF_8 && start.is_ascii() && start.len() >= LOOK => {
+                later_encoding(path)?.unwrap_or(UTF_8)
+            }
+            _ => encoding,
+        };
+        self.encoding = Some(encoding);
+        if encoding == UTF_8 {
+            self.opened.skip_mark();
+            return Ok(Box::new(&mut self.opened));
+        }
+        Ok(Box::new(Decoded::new(&mut self.opened, encoding, self.replaced.clone())))
+    }
+
+    /// Its whole text in UTF-8, and how many bytes of it were broken.
+    pub(crate) fn whole_text(&mut self, asked: Option<&'static Encoding>) -> io::Result<(String, u64)> {
+        let mut bytes = Vec::new();
+        self.text(asked)?.read_to_end(&mut bytes)?;
+        Ok(encoding::into_text(bytes))
+    }
+
+    /// Its whole content.
+    pub(crate) fn whole(&mut self) -> io::Result<Vec<u8>> {
+        let mut bytes = Vec::new();
+        self.opened.read_to_end(&mut bytes)?;
+        Ok(bytes)
+    }
+
+    /// Its content as something that can be read out of order: the file of the disk, or a copy in memory or in a temporary
+    /// file without a name.
+    pub(crate) fn seekable(&mut self) -> io::Result<Box<dyn ReadSeek + '_>> {
+        if let Some(path) = &self.disk {
+            return Ok(Box::new(std::fs::File::open(path)?));
+        }
+        if self.copy.is_none() {
+            let mut copy = SpooledTempFile::new(IN_MEMORY);
+            io::copy(&mut self.opened, &mut copy)?;
+            self.copy = Some(copy);
+        }
+        let Some(copy) = &mut self.copy else { return Err(io::Error::other("no copy")) };
+        copy.seek(SeekFrom::Start(0))?;
+        Ok(Box::new(copy))
+    }
+
+    /// Its content as a file with a name: the file of the disk, or a temporary one, which goes when it is dropped.
+    pub(crate) fn on_disk(&mut self) -> io::Result<(PathBuf, Option<NamedTempFile>)> {
+        if let Some(path) = &self.disk {
+            return Ok((path.clone(), None));
+        }
+        let mut file = NamedTempFile::new()?;
+        io::copy(&mut self.opened, &mut file)?;
+        Ok((file.path().to_owned(), Some(file)))
     }
 }
 
-/// Text with every broken sequence replaced by U+FFFD, and how many bytes were broken.
-pub(crate) fn repaired(bytes: &[u8]) -> (Cow<'_, str>, u64) {
-    match std::str::from_utf8(bytes) {
-        Ok(text) => (Cow::Borrowed(text), 0),
-        Err(_) => {
-            let broken = bytes.utf8_chunks().map(|chunk| chunk.invalid().len() as u64).sum();
-            (Cow::Owned(String::from_utf8_lossy(bytes).into_owned()), broken)
+/// The encoding that the first letters beyond ASCII of a long file show.
+fn later_encoding(path: &PathBuf) -> io::Result<Option<&'static Encoding>> {
+    let mut file = std::fs::File::open(path)?.take(ASCII_LOOK);
+    let mut piece = vec![0; LOOK];
+    loop {
+        let count = file.read(&mut piece)?;
+        if count == 0 {
+            return Ok(None);
+        }
+        if !piece[..count].is_ascii() {
+            return Ok(encoding::of_start(&piece[..count]));
         }
     }
 }
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";
 
-pub(crate) fn without_mark(bytes: &[u8]) -> &[u8] {
-    bytes.strip_prefix(BYTE_ORDER_MARK).unwrap_or(bytes)
-}
-
-/// Counts and hashes what is read, and leaves out a byte-order mark at the start.
-pub(crate) struct Opened {
-    reader: Box<dyn Read + Send>,
-    /// Bytes that were read ahead to look at.
-    ahead: VecDeque<u8>,
-    pub(crate) bytes: u64,
+/// Counts and hashes what is read.
+pub(crate) struct Opened<'r> {
+    reader: Box<dyn Read + 'r>,
+    /// Bytes that were read ahead to look at; those from `at` on are still to be read.
+    ahead: Vec<u8>,
+    at: usize,
+    looked: bool,
+    /// Whether a program may be waiting at the other end, so that no more is read than is there.
+    pub(crate) live: bool,
+    /// How many bytes were read, for whoever unpacks them to see as well.
+    pub(crate) bytes: Rc<Cell<u64>>,
     pub(crate) hash: Xxh3,
 }
 
-impl Opened {
-    pub(crate) fn new(reader: Box<dyn Read + Send>) -> Opened {
-        Opened { reader, ahead: VecDeque::new(), bytes: 0, hash: Xxh3::new() }
+impl<'r> Opened<'r> {
+    pub(crate) fn new(reader: Box<dyn Read + 'r>) -> Opened<'r> {
+        Opened {
+            reader,
+            ahead: Vec::new(),
+            at: 0,
+            looked: false,
+            live: false,
+            bytes: Rc::default(),
+            hash: Xxh3::new(),
+        }
     }
 
-    /// Reads ahead up to `most` bytes, or to the first line break if the source gives no more for now.
-    pub(crate) fn look(&mut self, most: usize) -> io::Result<&[u8]> {
-        let mut buffer = vec![0; most];
-        while self.ahead.len() < most {
-            let count = self.reader.read(&mut buffer[..most - self.ahead.len()])?;
-            self.note(&buffer[..count]);
-            self.ahead.extend(&buffer[..count]);
-            if count == 0 || self.ahead.contains(&b'\n') {
-                break;
-            }
+    /// The first bytes, whether they were read since or not. Of a live input, what is there up to its first line break.
+    pub(crate) fn look(&mut self) -> io::Result<&[u8]> {
+        while !self.looked {
+            let filled = self.ahead.len();
+            self.ahead.resize(LOOK, 0);
+            let count = self.reader.read(&mut self.ahead[filled..]);
+            self.ahead.truncate(filled + *count.as_ref().unwrap_or(&0));
+            let count = match count {
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => continue,
+                // The error comes again, or is told by who reads on.
+                Err(_) if !self.ahead.is_empty() => 0,
+                other => other?,
+            };
+            self.note(filled);
+            self.looked =
+                count == 0 || self.ahead.len() >= LOOK || (self.live && self.ahead.contains(&b'\n'));
         }
-        if self.ahead.make_contiguous().starts_with(BYTE_ORDER_MARK) {
-            self.ahead.drain(..BYTE_ORDER_MARK.len());
-        }
-        Ok(self.ahead.make_contiguous())
+        Ok(&self.ahead)
     }
 
-    fn note(&mut self, bytes: &[u8]) {
-        self.bytes += bytes.len() as u64;
-        self.hash.update(bytes);
+    fn skip_mark(&mut self) {
+        if self.at == 0 && self.ahead.starts_with(BYTE_ORDER_MARK) {
+            self.at = BYTE_ORDER_MARK.len();
+        }
+    }
+
+    fn note(&mut self, from: usize) {
+        self.bytes.set(self.bytes.get() + (self.ahead.len() - from) as u64);
+        self.hash.update(&self.ahead[from..]);
     }
 }
 
-impl Read for Opened {
+impl Read for Opened<'_> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        if !self.ahead.is_empty() {
-            return self.ahead.read(buffer);
+        if self.at < self.ahead.len() {
+            let count = buffer.len().min(self.ahead.len() - self.at);
+            buffer[..count].copy_from_slice(&self.ahead[self.at..self.at + count]);
+            self.at += count;
+            return Ok(count);
         }
         loop {
             match self.reader.read(buffer) {
                 Ok(count) => {
-                    self.note(&buffer[..count]);
+                    self.bytes.set(self.bytes.get() + count as u64);
+                    self.hash.update(&buffer[..count]);
                     return Ok(count);
                 }
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
@@ -114,21 +213,6 @@ impl Read for Opened {
     }
 }
 
-/// Refuses what is no text of ours, by its first bytes.
-pub(crate) fn refuse_binary(start: &[u8], name: &str) -> Result<(), SourceError> {
-    let kind = match start {
-        [0xff, 0xfe, ..] | [0xfe, 0xff, ..] => "UTF-16 text; convert it to UTF-8 first",
-        [b'P', b'K', 3, 4, ..] => {
-            "a zip archive (or an office document or book in one), which is not read yet"
-        }
-        [0x1f, 0x8b, ..] => "compressed by gzip, which is not read yet; unpack it first",
-        [b'%', b'P', b'D', b'F', ..] => "a PDF, which is not read yet",
-        _ if start.contains(&0) => "not text: it holds NUL bytes",
-        _ => return Ok(()),
-    };
-    Err(SourceError::Unsupported { place: name.to_owned(), why: kind.to_owned() })
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -136,18 +220,10 @@ mod tests {
     #[test]
     fn a_mark_is_left_out_and_every_byte_is_counted() {
         let content: &[u8] = b"\xef\xbb\xbfid,text\n1,tern\n";
-        let mut opened = Opened::new(Box::new(content));
-        assert!(opened.look(64).expect("readable").starts_with(b"id,text"));
-        let mut text = String::new();
-        opened.read_to_string(&mut text).expect("readable");
-        assert_eq!(text, "id,text\n1,tern\n");
-        assert_eq!(opened.bytes, content.len() as u64);
-        assert_eq!(opened.hash.digest128(), xxhash_rust::xxh3::xxh3_128(content));
-    }
-
-    #[test]
-    fn broken_bytes_are_replaced_and_counted() {
-        assert_eq!(repaired(b"caf\xc3\xa9"), (Cow::Borrowed("caf\u{e9}"), 0));
-        assert_eq!(repaired(b"a\xe9b\xff\xfe"), (Cow::Owned("a\u{fffd}b\u{fffd}\u{fffd}".into()), 3));
+        let mut input = Input::new("cards".into(), content);
+        assert!(input.opened.look().expect("readable").starts_with(BYTE_ORDER_MARK));
+        assert_eq!(input.whole_text(None).expect("readable"), ("id,text\n1,tern\n".to_owned(), 0));
+        assert_eq!(input.opened.bytes.get(), content.len() as u64);
+        assert_eq!(input.opened.hash.digest128(), xxhash_rust::xxh3::xxh3_128(content));
     }
 }

@@ -1,22 +1,34 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
+mod chunk;
+mod collection;
+mod encoding;
 mod format;
 mod input;
-mod json;
+mod intake;
 mod lines;
+mod options;
+mod pick;
+mod place;
 mod record;
 mod run_folder;
 mod run_record;
 mod run_tables;
 mod source;
-mod table;
-mod text_files;
 mod word_list;
 
-pub use format::Format;
-pub use input::SourceError;
-pub use json::Members;
-pub use record::{Carried, DocumentOutput, Malformed, PipeOutput, Record, Selection};
+pub use collection::{
+    Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
+    write_collection,
+};
+pub use format::{Format, Unit};
+pub use options::{Patterns, ReadOptions};
+pub use pick::Pick;
+pub use place::SourceError;
+pub use record::members::Members;
+pub use record::{
+    Condition, DocumentOutput, FieldType, Item, Malformed, PipeOutput, Record, Selection, Value, Why,
+};
 pub use run_folder::{RunError, RunFolder};
 pub use run_record::{RunRecord, SourceRecord, StepRecord, TotalsRecord, read_run, recipe_path};
 pub use run_tables::{
@@ -32,4 +44,9 @@ pub use csv::Error as TableError;
 /// The XXH3 hash (128 bits) of some bytes, in hexadecimal, as `run.json` has it.
 pub fn hash(bytes: &[u8]) -> String {
     format!("{:032x}", xxhash_rust::xxh3::xxh3_128(bytes))
+}
+
+/// The XXH3 hash (64 bits) of some bytes, for telling equal ones apart from others.
+pub fn short_hash(bytes: &[u8]) -> u64 {
+    xxhash_rust::xxh3::xxh3_64(bytes)
 }

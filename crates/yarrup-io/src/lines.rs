@@ -3,34 +3,62 @@
 use std::borrow::Cow;
 use std::io::{self, Read};
 
-use crate::input::{Opened, repaired};
+use crate::encoding::repaired;
 
 /// Whole lines of a source, a batch at a time.
-pub(crate) struct LineReader {
-    pub(crate) opened: Opened,
+pub(crate) struct LineReader<R> {
+    reader: R,
     rest: Vec<u8>,
     line: u64,
     ended: bool,
+    /// The most bytes that a line may have.
+    longest: usize,
 }
 
-impl LineReader {
-    pub(crate) fn new(opened: Opened) -> LineReader {
-        LineReader { opened, rest: Vec::new(), line: 1, ended: false }
+/// What a [`LineReader`] gives.
+#[derive(Debug, PartialEq, Eq)]
+pub(crate) enum Lines {
+    /// Whole lines, and the number of the first.
+    Whole(u64, Vec<u8>),
+    /// The number of a line that is too long, and was passed over.
+    TooLong(u64),
+}
+
+impl<R: Read> LineReader<R> {
+    pub(crate) fn new(reader: R) -> LineReader<R> {
+        LineReader::with_longest(reader, yarrup_core::LONGEST_DOCUMENT)
     }
 
-    /// The next lines and the number of the first, some `batch_bytes` of them. A batch ends with what is there to read, so that a program at the other
-    /// end of a pipe is answered at once.
-    pub(crate) fn next(&mut self, batch_bytes: usize) -> io::Result<Option<(u64, Vec<u8>)>> {
+    fn with_longest(reader: R, longest: usize) -> LineReader<R> {
+        LineReader { reader, rest: Vec::new(), line: 1, ended: false, longest }
+    }
+
+    /// The next lines, some `batch_bytes` of them. A batch ends with what is there to read, so that a program at the other end of
+    /// a pipe is answered at once.
+    pub(crate) fn next(&mut self, batch_bytes: usize) -> io::Result<Option<Lines>> {
         let mut bytes = std::mem::take(&mut self.rest);
-        while !self.ended {
+        // What came behind a line that was passed over.
+        let whole = memchr::memrchr(b'\n', &bytes);
+        if let Some(last) = whole {
+            self.rest = bytes.split_off(last + 1);
+        }
+        while !self.ended && whole.is_none() {
             let filled = bytes.len();
             bytes.resize(filled + batch_bytes, 0);
-            let count = self.opened.read(&mut bytes[filled..])?;
-            bytes.truncate(filled + count);
-            self.ended = count == 0;
+            let count = self.reader.read(&mut bytes[filled..]);
+            bytes.truncate(filled + *count.as_ref().unwrap_or(&0));
+            match count {
+                Ok(count) => self.ended = count == 0,
+                // Whole lines that came before the end of a damaged source are given first.
+                Err(_) if memchr::memrchr(b'\n', &bytes).is_some() => {}
+                Err(error) => return Err(error),
+            }
             if let Some(last) = memchr::memrchr(b'\n', &bytes[filled..]) {
                 self.rest = bytes.split_off(filled + last + 1);
                 break;
+            }
+            if bytes.len() > self.longest {
+                return self.pass_over_line(bytes).map(Some);
             }
         }
         if bytes.is_empty() {
@@ -38,9 +66,28 @@ impl LineReader {
         }
         let first = self.line;
         self.line += memchr::memchr_iter(b'\n', &bytes).count() as u64;
-        Ok(Some((first, bytes)))
+        Ok(Some(Lines::Whole(first, bytes)))
+    }
+
+    fn pass_over_line(&mut self, mut bytes: Vec<u8>) -> io::Result<Lines> {
+        bytes.truncate(1 << 16);
+        bytes.shrink_to_fit();
+        bytes.resize(1 << 16, 0);
+        while !self.ended {
+            let count = self.reader.read(&mut bytes)?;
+            self.ended = count == 0;
+            if let Some(end) = memchr::memchr(b'\n', &bytes[..count]) {
+                self.rest = bytes[end + 1..count].to_vec();
+                break;
+            }
+        }
+        self.line += 1;
+        Ok(Lines::TooLong(self.line - 1))
     }
 }
+
+/// Why a line is passed over.
+pub(crate) const TOO_LONG: &str = "the line is longer than one GiB, which is no document";
 
 /// Gives every line that is not blank, with its number and the count of bytes that had to be replaced.
 pub(crate) fn each_line<E>(
@@ -98,9 +145,10 @@ mod tests {
             batch_bytes in 1usize..20,
         ) {
             let trickle = Trickle { content: text.clone().into_bytes(), at: 0, step };
-            let mut reader = LineReader::new(Opened::new(Box::new(trickle)));
+            let mut reader = LineReader::new(trickle);
             let mut found = Vec::new();
-            while let Some((first, bytes)) = reader.next(batch_bytes).expect("readable") {
+            while let Some(lines) = reader.next(batch_bytes).expect("readable") {
+                let Lines::Whole(first, bytes) = lines else { panic!("no line is too long") };
                 each_line::<()>(&bytes, first, |line, text, broken| {
                     assert_eq!(broken, 0);
                     found.push((line, text.to_owned()));
@@ -113,6 +161,25 @@ mod tests {
                 .filter(|(_, line)| !line.trim_ascii().is_empty())
                 .collect();
             prop_assert_eq!(found, expected);
+        }
+    }
+    #[test]
+    fn a_line_that_is_too_long_is_passed_over_alone() {
+        let text = format!("one\n{}\nthree\n{}", "x".repeat(500), "y".repeat(500));
+        for step in [7, 100, 5000] {
+            let trickle = Trickle { content: text.clone().into_bytes(), at: 0, step };
+            let mut reader = LineReader::with_longest(trickle, 64);
+            let (mut whole, mut too_long) = (Vec::new(), Vec::new());
+            while let Some(lines) = reader.next(16).expect("readable") {
+                match lines {
+                    Lines::Whole(first, bytes) => {
+                        whole.push((first, String::from_utf8_lossy(&bytes).into_owned()))
+                    }
+                    Lines::TooLong(line) => too_long.push(line),
+                }
+            }
+            assert_eq!(whole, [(1, "one\n".to_owned()), (3, "three\n".to_owned())], "{step}");
+            assert_eq!(too_long, [2, 4], "{step}");
         }
     }
 }

@@ -24,8 +24,8 @@ pub struct RunRecord {
     pub sources: Vec<SourceRecord>,
     /// The word lists that were read from files.
     pub word_lists: Vec<SourceRecord>,
-    /// The field that was the text, that which was the id, that which was the title: as chosen.
-    pub fields: [Option<String>; 3],
+    /// What was said of the sources, as a collection file.
+    pub collection: String,
     /// The counts of the whole run.
     pub totals: TotalsRecord,
     /// The effect of every step, as in `effects.csv`.
@@ -41,6 +41,8 @@ pub struct SourceRecord {
     pub name: String,
     /// How it was read.
     pub format: String,
+    /// The encoding of its text, where it is text.
+    pub encoding: Option<String>,
     /// Its size.
     pub bytes: u64,
     /// The XXH3 hash (128 bits) of its bytes, in hexadecimal.
@@ -54,7 +56,10 @@ pub struct TotalsRecord {
     pub documents: u64,
     pub documents_empty_as_found: u64,
     pub documents_emptied: u64,
+    pub documents_left_out: u64,
+    pub documents_with_repeated_ids: u64,
     pub records_skipped: u64,
+    pub files_unreadable: u64,
     pub broken_bytes: u64,
     pub documents_with_broken_bytes: u64,
     pub characters: u64,

@@ -219,7 +219,7 @@ pub fn write_skipped(skipped: &[Malformed], out: impl Write) -> Result<(), csv::
     let mut out = csv::Writer::from_writer(out);
     out.write_record(["place", "why"])?;
     for record in skipped {
-        out.write_record([safe(&record.place), safe(&record.why)].map(|cell| cell.into_owned()))?;
+        out.write_record([safe(&record.place), safe(&record.why.to_string())].map(|cell| cell.into_owned()))?;
     }
     Ok(out.flush()?)
 }

@@ -13,7 +13,7 @@ use std::time::Instant;
 
 use hashbrown::HashMap;
 use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, in_order, recipe};
-use yarrup_io::{DocumentOutput, FolderLists, Selection, Source, SourceError};
+use yarrup_io::{Collection, DocumentOutput, FolderLists, Item, Source, SourceError, SourceSpec};
 
 /// Case, words, stop words, short words, stems.
 const RECIPE: &str = include_str!("full-recipe.toml");
@@ -192,20 +192,19 @@ fn bare(path: &Path) -> u64 {
 /// The full recipe with its ledger, as the program does it. Returns the number of tokens as found.
 fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Path>) -> u64 {
     let place = path.to_str().expect("a plain path").to_owned();
-    let mut source = Source::open(&[place], None).expect("the file is there");
+    let mut source = Source::open(&Collection::of(SourceSpec::at(&place))).expect("the file is there");
     let output = DocumentOutput::default();
-    let selection = Selection::default();
     let outputs = Outputs { clean: documents.is_some(), tokens: false };
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let workers = in_order(
         threads,
-        || source.next_batch(),
+        || Ok(source.next_batch()),
         || Worker::new(pipeline, outputs),
         |worker, batch| {
             let mut lines =
                 Vec::with_capacity(if outputs.clean { batch.bytes() as usize * 3 / 2 } else { 0 });
-            batch.records(&selection, |record| {
-                let record = record.expect("the file has no malformed record");
+            batch.records(|item| {
+                let Item::Document(record) = item else { panic!("the file has no malformed record") };
                 let cleaned = worker.document(&record.text, &record);
                 if outputs.clean {
                     output.write(&record, &cleaned, &mut lines);

@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+use crate::source_arguments::SourceArguments;
+
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
 #[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true)]
@@ -32,6 +34,8 @@ pub(crate) enum Colour {
 pub(crate) enum Command {
     /// Write the demo collection and its recipes, run them, and say where to look
     Demo(DemoArguments),
+    /// See what a collection holds: formats, fields, languages, lengths, dirt, and documents whole
+    Look(LookArguments),
     /// Apply a recipe to a collection, into a run folder
     Run(RunArguments),
     /// Apply a recipe to JSON Lines from standard input, to standard output
@@ -53,39 +57,35 @@ pub(crate) struct DemoArguments {
     pub(crate) into: PathBuf,
 }
 
-/// Which fields are what, and how sources are read.
 #[derive(Debug, Args)]
-pub(crate) struct FieldArguments {
-    /// The field that is the text, as a path into nested objects (`ticket.body`); `text` if not given
-    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
-    pub(crate) text: Option<String>,
-    /// The field that is the id; `id` if not given and there, else made from file and line
-    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
-    pub(crate) id: Option<String>,
-    /// The field that is the title
-    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
-    pub(crate) title: Option<String>,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum InputFormat {
-    /// One JSON object a line
-    Jsonl,
-    /// Separated values with a header (comma, or semicolon, tab, bar)
-    Csv,
-    /// Tab-separated values with a header
-    Tsv,
-    /// A text file is a document
-    Text,
-    /// A line of a text file is a document
-    Lines,
+pub(crate) struct LookArguments {
+    /// Files, folders, addresses, collection files, or `-` for standard input
+    #[arg(required = true, value_name = "SOURCE")]
+    pub(crate) sources: Vec<String>,
+    /// Show documents whole instead: numbers, ids, `longest`, `shortest`, `random`, parted by commas
+    #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
+    pub(crate) documents: Vec<String>,
+    /// Write what was found as a collection file, for all commands
+    #[arg(long, value_name = "FILE")]
+    pub(crate) save: Option<PathBuf>,
+    /// Put the collection file in the place of an earlier one
+    #[arg(long, requires = "save")]
+    pub(crate) replace: bool,
+    /// How to print what was found
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
+    pub(crate) format: CheckFormat,
+    #[command(flatten)]
+    pub(crate) reading: SourceArguments,
+    /// How many threads work [default: one a processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: Option<u16>,
 }
 
 #[derive(Debug, Args)]
 pub(crate) struct RunArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
-    /// Files and folders to read, or `-` for standard input
+    /// Files, folders, addresses, collection files, or `-` for standard input
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
     /// The run folder to write [default: the recipe's file name with `-run`]
@@ -101,11 +101,8 @@ pub(crate) struct RunArguments {
     #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
     pub(crate) without_documents: bool,
     #[command(flatten)]
-    pub(crate) fields: FieldArguments,
-    /// Read every source as this, whatever its name says
-    #[arg(long = "as", value_enum, value_name = "FORMAT", help_heading = "Documents")]
-    pub(crate) format: Option<InputFormat>,
-    /// End at the first malformed record, and write nothing
+    pub(crate) reading: SourceArguments,
+    /// End at the first malformed record or unreadable file, and write nothing
     #[arg(long, help_heading = "Documents")]
     pub(crate) strict: bool,
     /// How many threads work [default: one a processor]
@@ -120,8 +117,12 @@ pub(crate) struct PipeArguments {
     /// Add the kept tokens with their places in the original text
     #[arg(long)]
     pub(crate) tokens: bool,
-    #[command(flatten)]
-    pub(crate) fields: FieldArguments,
+    /// The field that is the text, as a path into nested objects (`ticket.body`); `text` if not given; several are joined
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) text: Vec<String>,
+    /// The field that is the id, for messages about a document
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) id: Option<String>,
     /// End at the first malformed line
     #[arg(long)]
     pub(crate) strict: bool,
@@ -136,7 +137,7 @@ pub(crate) struct TryArguments {
     pub(crate) recipe: PathBuf,
     /// The text; standard input if neither this nor --from is given
     #[arg(conflicts_with = "from", value_name = "TEXT")]
-    pub(crate) sample: Option<String>,
+    pub(crate) given_text: Option<String>,
     /// Take a document of this source instead
     #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
     pub(crate) from: Option<String>,
@@ -147,10 +148,7 @@ pub(crate) struct TryArguments {
     #[arg(long = "field", conflicts_with = "from", value_name = "NAME=VALUE", value_parser = field, help_heading = "Documents")]
     pub(crate) given: Vec<(String, String)>,
     #[command(flatten)]
-    pub(crate) fields: FieldArguments,
-    /// Read the source as this, whatever its name says
-    #[arg(long = "as", value_enum, requires = "from", value_name = "FORMAT", help_heading = "Documents")]
-    pub(crate) format: Option<InputFormat>,
+    pub(crate) reading: SourceArguments,
 }
 
 /// `NAME=VALUE`.

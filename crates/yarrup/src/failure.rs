@@ -4,7 +4,7 @@ use std::io;
 
 use thiserror::Error;
 use yarrup_core::recipe::Fault;
-use yarrup_io::{RunError, SourceError};
+use yarrup_io::{Malformed, RunError, SourceError, Why};
 
 /// What the shell is told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -46,4 +46,14 @@ impl Failure {
     pub(crate) fn is_closed_pipe(&self) -> bool {
         matches!(self, Failure::Output(error) if error.kind() == io::ErrorKind::BrokenPipe)
     }
+}
+
+/// Why something is no document, with its place and what to do about it.
+pub(crate) fn told(malformed: &Malformed) -> String {
+    let advice = match &malformed.why {
+        // A missing field is most often a field of another name.
+        Why::NoField { .. } => "; choose one with --text (and --id), or let `yarrup look` propose one",
+        _ => "",
+    };
+    format!("{}: {}{advice}", malformed.place, malformed.why)
 }

@@ -6,6 +6,7 @@ mod demo_files;
 mod failure;
 mod recipe_file;
 mod screen;
+mod source_arguments;
 
 use std::process::ExitCode;
 
@@ -20,6 +21,7 @@ fn main() -> ExitCode {
     let screen = Screen::new(&arguments);
     let result = match &arguments.command {
         Command::Demo(command) => commands::demo::demo(command, &screen),
+        Command::Look(command) => commands::look::look(command, &screen),
         Command::Run(command) => commands::run::run(command, &screen),
         Command::Pipe(command) => commands::pipe::pipe(command, &screen),
         Command::Try(command) => commands::try_out::try_out(command, &screen),

@@ -11,7 +11,7 @@ pub(crate) use operation::setting_lists;
 pub use operation::{
     Built, Key, ListReference, OPERATIONS, Operation, Settings, Shape, Stage, WordList, operation,
 };
-pub(crate) use read::nearest as nearest_name;
+pub use read::nearest;
 pub use read::read;
 
 use std::collections::BTreeMap;

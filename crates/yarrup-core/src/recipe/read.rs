@@ -55,7 +55,7 @@ pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
 }
 
 /// The name among `known` that is meant by `found`, if one is near.
-pub(crate) fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
+pub fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let plain = |name: &str| name.to_lowercase().replace(['-', '_', ' '], "");
     known
         .into_iter()

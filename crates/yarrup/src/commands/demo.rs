@@ -6,20 +6,22 @@ use std::path::Path;
 
 use yarrup_report::{Look, visible};
 
-use crate::arguments::{DemoArguments, FieldArguments, RunArguments};
+use crate::arguments::{DemoArguments, RunArguments};
 use crate::commands::run;
 use crate::demo_files::FILES;
 use crate::failure::{Exit, Failure};
 use crate::screen::{Screen, program, shell_word};
+use crate::source_arguments::SourceArguments;
 
 pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, Failure> {
     let folder = &arguments.into;
     write_files(folder)?;
     let at = |name: &str| folder.join(name);
-    let fields = |text: Option<&str>, id: Option<&str>, title: Option<&str>| FieldArguments {
-        text: text.map(str::to_owned),
+    let fields = |text: Option<&str>, id: Option<&str>, title: Option<&str>| SourceArguments {
+        text: text.map(str::to_owned).into_iter().collect(),
         id: id.map(str::to_owned),
         title: title.map(str::to_owned),
+        ..SourceArguments::default()
     };
     let runs = [
         ("topics", "field-notes.jsonl", "runs/notes", fields(Some("note.text"), None, None)),
@@ -39,8 +41,7 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
             replace: false,
             without_originals: false,
             without_documents: false,
-            fields,
-            format: None,
+            reading: fields,
             strict: false,
             threads: None,
         };
@@ -63,10 +64,12 @@ fn say(screen: &Screen, text: &str) -> Result<(), Failure> {
     Ok(())
 }
 
-fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &FieldArguments) -> String {
+fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &SourceArguments) -> String {
     let mut command =
         format!("{} run {folder}/recipes/{recipe}.toml {folder}/{source} --out {folder}/{out}", program());
-    for (name, field) in [("text", &fields.text), ("id", &fields.id), ("title", &fields.title)] {
+    for (name, field) in
+        [("text", &fields.text.first().cloned()), ("id", &fields.id), ("title", &fields.title)]
+    {
         if let Some(field) = field {
             command.push_str(&format!(" --{name} {field}"));
         }

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use yarrup_core::{Outputs, Worker, in_order};
-use yarrup_io::{Format, PipeOutput, Selection, Source};
+use yarrup_io::{Collection, Format, Item, PipeOutput, Source, SourceSpec};
 use yarrup_report::{counted, visible};
 
 use crate::arguments::PipeArguments;
@@ -16,8 +16,11 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     if screen.verbose {
         compiled.tell_put_in(screen);
     }
-    let mut source = Source::open(&["-".to_owned()], Some(Format::JsonLines))?;
-    let selection = Selection::from(&arguments.fields);
+    let mut standard_input = SourceSpec::at("-");
+    standard_input.options.format = Format::named("jsonl");
+    standard_input.selection.text = arguments.text.clone();
+    standard_input.selection.id = arguments.id.clone();
+    let mut source = Source::open(&Collection::of(standard_input))?;
     let outputs = Outputs { clean: true, tokens: arguments.tokens };
     let output = PipeOutput { tokens: arguments.tokens };
     let mut skipped = 0;
@@ -25,20 +28,23 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     let mut out = std::io::stdout();
     in_order(
         usize::from(arguments.threads),
-        || source.next_batch().map_err(Failure::from),
+        || Ok::<_, Failure>(source.next_batch()),
         || Worker::new(&compiled.pipeline, outputs),
         |worker, batch| {
             let (mut lines, mut malformed) = (Vec::with_capacity(batch.bytes() as usize * 3 / 2), Vec::new());
             let mut ended = None;
             // What came before a line that ends the run is still written.
-            let _ = batch.records(&selection, |record| {
-                match record {
-                    Ok(record) => output.write(&record, &worker.document(&record.text, &record), &mut lines),
-                    Err(bad) if arguments.strict => {
+            let _ = batch.records(|item| {
+                match item {
+                    Item::Document(record) => {
+                        output.write(&record, &worker.document(&record.text, &record), &mut lines);
+                    }
+                    Item::Malformed(bad) if arguments.strict => {
                         ended = Some(Failure::Told(format!("{}: {}", bad.place, bad.why)));
                         return Err(());
                     }
-                    Err(bad) => malformed.push(bad),
+                    Item::Malformed(bad) => malformed.push(bad),
+                    Item::LeftOut => {}
                 }
                 Ok(())
             });
@@ -49,7 +55,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
             out.flush()?;
             for bad in malformed {
                 skipped += 1;
-                screen.warn(&format!("{}: {}; skipped", visible(&bad.place), visible(&bad.why)));
+                screen.warn(&format!("{}: {}; skipped", visible(&bad.place), visible(&bad.why.to_string())));
             }
             ended.map_or(Ok(()), Err)
         },

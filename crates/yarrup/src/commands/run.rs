@@ -1,13 +1,13 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
+use std::collections::HashSet;
 use std::io::Write;
-use std::num::NonZero;
 use std::path::PathBuf;
 
 use yarrup_core::{Account, Ledger, Outputs, Worker, in_order};
 use yarrup_io::{
-    DocumentOutput, Malformed, RunFolder, RunRecord, Selection, Source, SourceRecord, StepRecord,
-    TotalsRecord, write_effects, write_forms, write_vocabulary,
+    Collection, DocumentOutput, Item, Malformed, RunFolder, RunRecord, Source, SourceRecord, StepRecord,
+    TotalsRecord, Why, write_collection, write_effects, write_forms, write_vocabulary,
 };
 use yarrup_report::{
     Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure, effect_table,
@@ -15,7 +15,7 @@ use yarrup_report::{
 };
 
 use crate::arguments::RunArguments;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, told};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Screen, program, shell_word};
 
@@ -49,19 +49,16 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     compiled.tell_put_in(screen);
     let out =
         arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
-    let source = Source::open(&arguments.sources, arguments.format.map(Into::into))?;
+    let collection = arguments.reading.collection(&arguments.sources)?;
+    let source = Source::open(&collection)?;
     let folder = RunFolder::create(&out, arguments.replace)?;
-    if !source.passed_over().is_empty() {
-        let count = source.passed_over().len() as u64;
-        screen.tell(&format!(
-            "note: passed over {} of the folder whose ending is not read: {}",
-            counted(count, "file"),
-            named(source.passed_over())
-        ));
-    }
     let read = read_all(arguments, &compiled, source, &folder, screen)?;
+    if !read.passed_over.is_empty() {
+        let count = read.passed_over.len() as u64;
+        screen.tell(&format!("note: passed over {}: {}", counted(count, "file"), named(&read.passed_over)));
+    }
     let account = Account::new(&read.ledger, &compiled.pipeline);
-    let record = record_of(arguments, &compiled, &read, &account);
+    let record = record_of(&collection, &compiled, &read, &account);
     write_run(&folder, &compiled, &record, &account, &read)?;
     let told = Told {
         name: compiled.name(),
@@ -88,9 +85,16 @@ fn named(names: &[String]) -> String {
 struct ReadAll {
     ledger: Ledger,
     sources: Vec<SourceRecord>,
+    passed_over: Vec<String>,
     skipped: Vec<Malformed>,
+    /// Documents for which a condition does not hold.
+    left_out: u64,
     broken_bytes: u64,
     broken_documents: u64,
+    /// Places that were replaced while texts of other encodings than UTF-8 were decoded.
+    replaced: u64,
+    /// Documents whose id an earlier one has, and the first such id.
+    repeated_ids: (u64, Option<String>),
     /// Whether any document has the field that was chosen for the title.
     titled: bool,
 }
@@ -103,9 +107,35 @@ struct Finished {
     any: bool,
     titled: bool,
     skipped: Vec<Malformed>,
+    left_out: u64,
     broken_bytes: u64,
     broken_documents: u64,
     bytes: u64,
+    /// The ids that fields gave, one behind the other, and where each ends.
+    ids: String,
+    id_ends: Vec<usize>,
+}
+
+/// Which ids there were. A hash of eight bytes each: two of a hundred million are taken for equal once in three thousand runs.
+#[derive(Default)]
+struct Ids {
+    seen: HashSet<u64>,
+    repeated: u64,
+    first: Option<String>,
+}
+
+impl Ids {
+    fn note(&mut self, done: &Finished) {
+        let mut from = 0;
+        for &end in &done.id_ends {
+            let id = &done.ids[from..end];
+            from = end;
+            if !self.seen.insert(yarrup_io::short_hash(id.as_bytes())) {
+                self.repeated += 1;
+                self.first.get_or_insert_with(|| id.to_owned());
+            }
+        }
+    }
 }
 
 fn read_all(
@@ -115,31 +145,32 @@ fn read_all(
     folder: &RunFolder,
     screen: &Screen,
 ) -> Result<ReadAll, Failure> {
-    let selection = Selection::from(&arguments.fields);
-    let output =
-        DocumentOutput { selection: selection.clone(), without_originals: arguments.without_originals };
+    let output = DocumentOutput { without_originals: arguments.without_originals };
     let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
-    let threads = arguments
-        .threads
-        .map_or_else(|| std::thread::available_parallelism().map_or(1, NonZero::get), usize::from);
+    let threads = super::threads(arguments.threads);
     let mut documents = if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None };
     let mut progress = screen.progress(source.bytes());
     let (mut skipped, mut broken_bytes, mut broken_documents) = (Vec::<Malformed>::new(), 0, 0);
+    let (mut left_out, mut ids) = (0, Ids::default());
     let (mut read_any, mut titled, mut named_skips) = (false, false, 0);
     let workers = in_order(
         threads,
-        || source.next_batch().map_err(Failure::from),
+        || Ok::<_, Failure>(source.next_batch()),
         || Worker::new(&compiled.pipeline, outputs),
         |worker, batch| {
             let mut done = Finished { bytes: batch.bytes(), ..Finished::default() };
             if outputs.clean {
                 done.documents.reserve(batch.bytes() as usize * 3 / 2);
             }
-            batch.records(&selection, |record| {
-                match record {
-                    Ok(record) => {
+            batch.records(|item| {
+                match item {
+                    Item::Document(record) => {
                         done.any = true;
                         done.titled |= record.title.is_some();
+                        if !record.id_made {
+                            done.ids.push_str(&record.id);
+                            done.id_ends.push(done.ids.len());
+                        }
                         done.broken_bytes += record.broken_bytes;
                         done.broken_documents += u64::from(record.broken_bytes > 0);
                         let cleaned = worker.document(&record.text, &record);
@@ -147,8 +178,11 @@ fn read_all(
                             output.write(&record, &cleaned, &mut done.documents);
                         }
                     }
-                    Err(malformed) if arguments.strict => return Err(told(&malformed)),
-                    Err(malformed) => done.skipped.push(malformed),
+                    Item::LeftOut => done.left_out += 1,
+                    Item::Malformed(malformed) if arguments.strict => {
+                        return Err(Failure::Told(told(&malformed)));
+                    }
+                    Item::Malformed(malformed) => done.skipped.push(malformed),
                 }
                 Ok(())
             })?;
@@ -158,6 +192,8 @@ fn read_all(
             if let Some(documents) = &mut documents {
                 documents.write_all(&done.documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
             }
+            ids.note(&done);
+            left_out += done.left_out;
             skipped.extend(done.skipped);
             read_any |= done.any;
             titled |= done.titled;
@@ -167,7 +203,7 @@ fn read_all(
                     screen.warn(&format!(
                         "{}: {}; skipped",
                         visible(&malformed.place),
-                        visible(&malformed.why)
+                        visible(&malformed.why.to_string())
                     ));
                 }
                 named_skips = skipped.len().min(NAMED_SKIPS);
@@ -190,33 +226,31 @@ fn read_all(
     if ledger.totals().documents == 0
         && let Some(first) = skipped.first()
     {
-        let count = counted(skipped.len() as u64, "record");
-        return Err(Failure::Told(format!(
-            "no document could be read; {count} skipped, the first at {}: {}",
-            first.place,
-            with_advice(&first.why)
-        )));
+        let others = match skipped.len() as u64 - 1 {
+            0 => String::new(),
+            others => format!("; {} skipped as well", counted(others, "other")),
+        };
+        return Err(Failure::Told(format!("no document could be read; {}{others}", told(first))));
     }
     let sources = source.read_files().iter().map(|file| SourceRecord {
         name: file.name.clone(),
         format: file.format.name().to_owned(),
+        encoding: file.encoding.map(str::to_owned),
         bytes: file.bytes,
         hash: file.hash.clone(),
     });
-    Ok(ReadAll { ledger, sources: sources.collect(), skipped, broken_bytes, broken_documents, titled })
-}
-
-/// A missing field is most often a field of another name.
-fn with_advice(why: &str) -> String {
-    if why.starts_with("no field") {
-        format!("{why}; choose one with --text (and --id)")
-    } else {
-        why.to_owned()
-    }
-}
-
-fn told(malformed: &Malformed) -> Failure {
-    Failure::Told(format!("{}: {}", malformed.place, with_advice(&malformed.why)))
+    Ok(ReadAll {
+        ledger,
+        sources: sources.collect(),
+        passed_over: source.passed_over().to_vec(),
+        skipped,
+        left_out,
+        broken_bytes,
+        broken_documents,
+        replaced: source.read_files().iter().map(|file| file.replaced).sum(),
+        repeated_ids: (ids.repeated, ids.first),
+        titled,
+    })
 }
 
 fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
@@ -224,7 +258,7 @@ fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
 }
 
 fn record_of(
-    arguments: &RunArguments,
+    collection: &Collection,
     compiled: &Compiled,
     read: &ReadAll,
     account: &Account<'_>,
@@ -236,8 +270,32 @@ fn record_of(
             warnings.push(what);
         }
     };
-    let skipped = read.skipped.len() as u64;
+    let unreadable = read.skipped.iter().filter(|skipped| matches!(skipped.why, Why::File(_))).count() as u64;
+    let skipped = read.skipped.len() as u64 - unreadable;
     warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
+    warn(unreadable, format!("{} not read, or not to the end: see skipped.csv", counted(unreadable, "file")));
+    let (repeated, first) = &read.repeated_ids;
+    if let Some(first) = first {
+        warn(
+            *repeated,
+            format!(
+                "{} an id that an earlier one has, the first of them `{first}`: an id should name one document; \
+                 choose another with --id",
+                if *repeated == 1 {
+                    "1 document has".into()
+                } else {
+                    format!("{} documents have", grouped(*repeated))
+                }
+            ),
+        );
+    }
+    warn(
+        read.replaced,
+        format!(
+            "{} of the text not valid in its encoding and replaced by U+FFFD",
+            counted(read.replaced, "place")
+        ),
+    );
     warn(
         read.broken_bytes,
         format!(
@@ -250,10 +308,18 @@ fn record_of(
             counted(read.broken_documents, "document")
         ),
     );
-    if let Some(title) = arguments.fields.title.as_deref().filter(|_| !read.titled && totals.documents > 0) {
+    if let Some(title) = collection.sources.iter().find_map(|source| source.selection.title.as_deref())
+        && !read.titled
+        && totals.documents > 0
+    {
         warn(1, format!("no document has the field `{title}` that was chosen for the title"));
     }
-    warn(u64::from(totals.documents == 0), "the sources hold no document".to_owned());
+    let none = if read.left_out > 0 {
+        "no document is left by the conditions"
+    } else {
+        "the sources hold no document"
+    };
+    warn(u64::from(totals.documents == 0), none.to_owned());
     let hidden =
         account.vocabulary().take(FIGURE_TERMS).filter(|term| !png_shows(&visible(term.text))).count();
     warn(
@@ -276,16 +342,20 @@ fn record_of(
             .map(|(name, bytes, hash)| SourceRecord {
                 name: name.clone(),
                 format: "words".to_owned(),
+                encoding: None,
                 bytes: *bytes,
                 hash: hash.clone(),
             })
             .collect(),
-        fields: [arguments.fields.text.clone(), arguments.fields.id.clone(), arguments.fields.title.clone()],
+        collection: write_collection(collection),
         totals: TotalsRecord {
             documents: totals.documents,
             documents_empty_as_found: totals.empty,
             documents_emptied: totals.emptied,
+            documents_left_out: read.left_out,
+            documents_with_repeated_ids: read.repeated_ids.0,
             records_skipped: skipped,
+            files_unreadable: unreadable,
             broken_bytes: read.broken_bytes,
             documents_with_broken_bytes: read.broken_documents,
             characters: totals.characters,
@@ -412,10 +482,14 @@ impl Told {
         let totals = &self.record.totals;
         writeln!(
             out,
-            "{}  {} from {}",
+            "{}  {} from {}{}",
             look.heading(&visible(&self.name)),
             counted(totals.documents, "document"),
-            counted(self.record.sources.len() as u64, "source"),
+            counted(self.record.sources.len() as u64, "file"),
+            match totals.documents_left_out {
+                0 => String::new(),
+                count => format!(", {} left out by conditions", grouped(count)),
+            },
         )?;
         writeln!(out, "\n{}", look.heading("The effect of each step"))?;
         write!(out, "{}", effect_table(&self.steps, look))?;

@@ -4,11 +4,11 @@ use std::borrow::Cow;
 use std::io::{Read, Write};
 
 use yarrup_core::{Fields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-use yarrup_io::{Selection, Source};
+use yarrup_io::{Item, Source};
 use yarrup_report::{Look, Marked, counted, visible, wrapped};
 
 use crate::arguments::TryArguments;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, told};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
@@ -17,7 +17,7 @@ pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit,
     match &arguments.from {
         Some(place) => document(arguments, place, &compiled, screen)?,
         None => {
-            let text = match arguments.sample.as_deref() {
+            let text = match arguments.given_text.as_deref() {
                 Some("-") | None => standard_input()?,
                 Some(text) => text.to_owned(),
             };
@@ -42,20 +42,20 @@ fn document(
     compiled: &Compiled,
     screen: &Screen,
 ) -> Result<(), Failure> {
-    let mut source = Source::open(&[place.to_owned()], arguments.format.map(Into::into))?;
-    let selection = Selection::from(&arguments.fields);
+    let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
     let mut seen: Vec<String> = Vec::new();
     let mut first_bad = None;
-    while let Some(batch) = source.next_batch()? {
+    while let Some(batch) = source.next_batch() {
         let mut found = None;
         // Found ends the search: the error channel of the walk says so.
-        let _ = batch.records(&selection, |record| {
-            let record = match record {
-                Ok(record) => record,
-                Err(bad) => {
+        let _ = batch.records(|item| {
+            let record = match item {
+                Item::Document(record) => record,
+                Item::Malformed(bad) => {
                     first_bad.get_or_insert(bad);
                     return Ok(());
                 }
+                Item::LeftOut => return Ok(()),
             };
             if arguments.document.as_deref().is_none_or(|id| id == record.id) {
                 found = Some((compiled.pipeline.trace(&record.text, &record), record.text.to_string()));
@@ -74,7 +74,7 @@ fn document(
         }
     }
     Err(Failure::Told(match (&arguments.document, first_bad) {
-        (_, Some(bad)) if seen.is_empty() => format!("{}: {}", bad.place, bad.why),
+        (_, Some(bad)) if seen.is_empty() => told(&bad),
         (Some(id), _) if !seen.is_empty() => {
             format!("{place}: no document has the id `{id}`; the first ids are `{}`", seen.join("`, `"))
         }

@@ -62,14 +62,15 @@ fn malformed_records_are_named_skipped_and_counted() {
         "notes.jsonl:3: no field `text`; there are `body`; skipped",
         "notes.jsonl:4: not an object; skipped",
         "notes.jsonl:5: `text` is an object, not a text; skipped",
-        "notes.jsonl:6: `text` is not a valid string",
-        "5 malformed records skipped: see skipped.csv",
+        "4 malformed records skipped: see skipped.csv",
+        "3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document",
     ] {
         assert!(said.err.contains(line), "{line} in {}", said.err);
     }
-    assert_eq!(home.rows("run/skipped.csv").len(), 5);
-    assert!(home.read("run/run.json").contains("\"records_skipped\": 5"));
-    assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
+    assert_eq!(home.rows("run/skipped.csv").len(), 4);
+    assert!(home.read("run/run.json").contains("\"records_skipped\": 4"));
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 3);
+    assert!(home.read("run/documents.jsonl").contains("\"text\":\"a \u{fffd}\u{fffd}\u{fffd} b\""));
     let err = home.refused("run recipe.toml notes.jsonl --out strict --strict");
     assert_eq!(err, "error: notes.jsonl:2: not valid JSON: expected value at column 10\n");
     assert!(!home.path("strict").exists());
@@ -95,16 +96,18 @@ fn a_wrong_text_field_is_an_error_that_lists_the_fields() {
     let err = home.refused("run recipe.toml notes.jsonl --out run");
     assert_eq!(
         err,
-        "error: no document could be read; 30 records skipped, the first at notes.jsonl:1: no field `text`; there are `id`, \
-         `ticket.body`; choose one with --text (and --id)\n"
+        "error: no document could be read; notes.jsonl:1: no field `text`; there are `id`, `ticket.body`; \
+         choose one with --text (and --id), or let `yarrup look` propose one; 29 others skipped as well\n"
     );
     assert!(!home.path("run").exists());
 }
 
 #[test]
 fn broken_bytes_are_replaced_and_counted() {
-    let home = Home::with_recipe()
-        .file("notes.jsonl", b"{\"text\":\"caf\xe9 \xff\xfe tern\"}\n{\"text\":\"fine\"}\n");
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        b"{\"text\":\"caf\xe9 \xff\xfe tern\"}\n{\"text\":\"caf\xc3\xa9, \xc3\xa9t\xc3\xa9\"}\n",
+    );
     let said = home.yarrup("run recipe.toml notes.jsonl --out run");
     assert!(said.err.contains("3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document"), "{said:?}");
     assert!(home.read("run/run.json").contains("\"broken_bytes\": 3"));
@@ -114,18 +117,21 @@ fn broken_bytes_are_replaced_and_counted() {
 fn what_is_not_text_is_named() {
     let home = Home::with_recipe()
         .file("a.txt", b"PK\x03\x04rest")
-        .file("b.csv", b"\xff\xfea\0b\0")
-        .file("c.txt", b"text\0text")
-        .file("d.json", "[{\"text\":\"x\"}]");
+        .file("b.jpeg", b"\xff\xd8\xff\xe0more")
+        .file("c.bin", b"\x00\x01\x02\x03\x04\x05\x06text")
+        .file("d.rtf", "{\\rtf1 text}")
+        .file("e.docx", "plain text")
+        .file("g.jsonl", "");
     for (file, why) in [
-        ("a.txt", "a zip archive"),
-        ("b.csv", "UTF-16 text; convert it to UTF-8 first"),
-        ("c.txt", "it holds NUL bytes"),
-        ("d.json", "a JSON array, not JSON Lines"),
-        ("e.txt", "No such file"),
+        ("a.txt", "damaged zip archive"),
+        ("b.jpeg", "not read: it is a picture"),
+        ("c.bin", "not read: it is not text, and of no format that is read"),
+        ("d.rtf", "not read: it is RTF; save it as DOCX or text"),
+        ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
+        ("f.txt", "No such file"),
     ] {
         let err = home.refused(&format!("run recipe.toml {file} --out run"));
-        assert!(err.starts_with(&format!("error: {file}: ")) && err.contains(why), "{err}");
+        assert!(err.contains(&format!("{file}: ")) && err.contains(why), "{err}");
         assert!(!home.path("run").exists());
     }
 }

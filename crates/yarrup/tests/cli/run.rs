@@ -156,7 +156,7 @@ fn what_is_printed_tells_the_effect_and_where_to_look() {
     let said = home().yarrup("run recipe.toml notes.jsonl --out run");
     assert_eq!(said.err, "");
     for shown in [
-        "small  2 documents from 1 source",
+        "small  2 documents from 1 file",
         "stopwords",
         "61.5 %",
         "Top terms of 3",

@@ -48,7 +48,7 @@ fn plain_text_is_one_document_or_one_a_line() {
     let home = Home::with_recipe().file("notes.txt", "\u{feff}first line\n\nthird line");
     home.done("run recipe.toml notes.txt --out run");
     assert_eq!(ids_and_texts(&home), pairs(&[("notes.txt", "first line\n\nthird line")]));
-    home.done("run recipe.toml notes.txt --out run --replace --as lines");
+    home.done("run recipe.toml notes.txt --out run --replace --each line");
     assert_eq!(ids_and_texts(&home), pairs(&[("notes.txt:1", "first line"), ("notes.txt:3", "third line")]));
 }
 
@@ -60,13 +60,10 @@ fn a_folder_is_read_in_the_order_of_its_paths() {
         .file("reports/a.txt", "ay")
         .file("reports/.hidden.txt", "no")
         .file("reports/notes.jsonl", "{\"id\":\"n\",\"text\":\"note\"}\n")
-        .file("reports/photo.jpeg", [0xff, 0xd8]);
+        .file("reports/photo.jpeg", [0xff, 0xd8, 0xff, 0xe0]);
     let said = home.yarrup("run recipe.toml reports --out run");
     assert_eq!(said.code, Some(0));
-    assert!(
-        said.err.contains("passed over 1 file of the folder whose ending is not read: photo.jpeg"),
-        "{said:?}"
-    );
+    assert!(said.err.contains("passed over 1 file: photo.jpeg (a picture)"), "{said:?}");
     assert_eq!(
         ids_and_texts(&home),
         pairs(&[("a/z.txt", "zed"), ("a.txt", "ay"), ("b.txt", "bee"), ("n", "note")])

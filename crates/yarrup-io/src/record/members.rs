@@ -6,6 +6,8 @@ use std::fmt;
 use serde::de::{Deserialize, Deserializer, MapAccess, Visitor};
 use serde_json::value::RawValue;
 
+use crate::encoding::repaired;
+
 /// The members of a JSON object, in order, each value as the raw slice of the input.
 #[derive(Clone, Debug, Default)]
 pub struct Members<'a> {
@@ -65,8 +67,70 @@ pub(crate) enum Found<'a> {
     Text(Cow<'a, str>),
     /// There is no such member.
     Missing,
-    /// An object or an array, or a string that is not valid.
+    /// A string with halves of surrogate pairs, which are replaced; and how many bytes these took in UTF-8.
+    Broken(String, u64),
+    /// An object, or an array of other things than texts.
     NoText(String),
+}
+
+/// The texts of an array's elements, joined by line breaks.
+fn array_text<'a>(raw: &'a str, path: &str, find: impl Fn(&'a RawValue) -> Found<'a>) -> Found<'a> {
+    let Ok(elements) = serde_json::from_str::<Vec<&'a RawValue>>(raw) else {
+        return Found::NoText(format!("`{path}` is nested too deeply"));
+    };
+    let (mut joined, mut any, mut broken_bytes) = (String::new(), elements.is_empty(), 0);
+    for element in elements {
+        // Arrays within arrays are left to `find` only one level deep: hostile input may nest without end.
+        if element.get().starts_with('[') {
+            return Found::NoText(format!("`{path}` is an array of arrays, not of texts"));
+        }
+        let text = match find(element) {
+            Found::Text(text) => text,
+            Found::Broken(text, broken) => {
+                broken_bytes += broken;
+                Cow::Owned(text)
+            }
+            Found::Missing => continue,
+            Found::NoText(_) => {
+                return Found::NoText(format!("`{path}` is an array of objects; choose a field inside them"));
+            }
+        };
+        if any && !joined.is_empty() {
+            joined.push('\n');
+        }
+        any = true;
+        joined.push_str(&text);
+    }
+    match (any, broken_bytes) {
+        (false, _) => Found::Missing,
+        (true, 0) => Found::Text(Cow::Owned(joined)),
+        (true, broken) => Found::Broken(joined, broken),
+    }
+}
+
+/// A string in which halves of surrogate pairs are let through, and then replaced.
+struct Halves {
+    text: String,
+    broken: u64,
+}
+
+impl<'de> Deserialize<'de> for Halves {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Halves, D::Error> {
+        struct Bytes;
+        impl Visitor<'_> for Bytes {
+            type Value = Halves;
+
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a string")
+            }
+
+            fn visit_bytes<E>(self, bytes: &[u8]) -> Result<Halves, E> {
+                let (text, broken) = repaired(bytes);
+                Ok(Halves { text: text.into_owned(), broken })
+            }
+        }
+        deserializer.deserialize_bytes(Bytes)
+    }
 }
 
 impl<'a> Members<'a> {
@@ -106,13 +170,17 @@ impl<'a> Members<'a> {
         Members::read(self.raw(first)?.get()).ok()?.value(rest)
     }
 
+    /// The text at a path: that of a string, number or truth; those of an array's elements, joined by line breaks. A path
+    /// leads on through arrays, into each of their objects.
     pub(crate) fn find(&self, path: &str) -> Found<'a> {
-        Members::text_of(self.value(path), path)
+        match self.value(path) {
+            Some(value) => Members::text_of(value, path),
+            None => self.find_in_arrays(path),
+        }
     }
 
     /// What the value at `path` is as a text.
-    pub(crate) fn text_of(value: Option<&'a RawValue>, path: &str) -> Found<'a> {
-        let Some(value) = value else { return Found::Missing };
+    pub(crate) fn text_of(value: &'a RawValue, path: &str) -> Found<'a> {
         let raw = value.get();
         match raw.as_bytes().first() {
             // Checked when the object was read: without an escape, what stands between the quotes is the text.
@@ -121,56 +189,107 @@ impl<'a> Members<'a> {
             }
             Some(b'"') => match serde_json::from_str::<Key<'a>>(raw) {
                 Ok(text) => Found::Text(text.0),
-                Err(error) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
+                Err(error) => match serde_json::from_str::<Halves>(raw) {
+                    Ok(halves) => Found::Broken(halves.text, halves.broken),
+                    Err(_) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
+                },
             },
             Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
-            Some(b'[') => Found::NoText(format!("`{path}` is an array, not a text")),
+            Some(b'[') => array_text(raw, path, |element| Members::text_of(element, path)),
             Some(b'n') => Found::Text(Cow::Borrowed("")),
             _ => Found::Text(Cow::Borrowed(raw)),
         }
     }
 
-    /// Every path that leads to a text, for an error that lists what there is. What lies deeper than people nest is left out:
-    /// hostile input may nest without end.
-    pub(crate) fn paths(&self) -> Vec<String> {
-        self.paths_down_to(6)
+    fn find_in_arrays(&self, path: &str) -> Found<'a> {
+        let Some((first, rest)) = path.split_once('.') else { return Found::Missing };
+        match self.raw(first).map(RawValue::get) {
+            Some(raw) if raw.starts_with('[') => {
+                array_text(raw, path, |element| match Members::read(element.get()) {
+                    Ok(members) => members.find(rest),
+                    Err(_) => Found::Missing,
+                })
+            }
+            Some(raw) if raw.starts_with('{') => {
+                Members::read(raw).map_or(Found::Missing, |members| members.find_in_arrays(rest))
+            }
+            _ => Found::Missing,
+        }
     }
 
-    fn paths_down_to(&self, depth: usize) -> Vec<String> {
+    pub(crate) fn has(&self, key: &str) -> bool {
+        self.members.iter().any(|(name, _)| name == key)
+    }
+
+    /// Every path that leads to a value, for an error that lists what there is.
+    pub(crate) fn paths(&self) -> Vec<String> {
         let mut paths = Vec::new();
-        for (key, value) in &self.members {
-            match Members::read(value.get()) {
-                Ok(_) if depth == 0 => {}
-                Ok(inner) => paths
-                    .extend(inner.paths_down_to(depth - 1).into_iter().map(|path| format!("{key}.{path}"))),
-                Err(_) => paths.push(key.to_string()),
-            }
-        }
+        self.each(&mut |path, _| paths.push(path.to_owned()));
         paths
     }
 
-    /// Writes the object without the member at `path`, all else as it was written.
-    pub(crate) fn write_without(&self, path: &str, out: &mut Vec<u8>) {
+    /// Gives every path that leads to something else than an object. What lies deeper than people nest is left out: hostile
+    /// input may nest without end.
+    pub(crate) fn each(&self, visit: &mut dyn FnMut(&str, &'a RawValue)) {
+        self.each_below("", DEEPEST, visit);
+    }
+
+    fn each_below(&self, above: &str, depth: usize, visit: &mut dyn FnMut(&str, &'a RawValue)) {
+        let mut path = String::new();
+        for (key, value) in &self.members {
+            path.clear();
+            path.push_str(above);
+            path.push_str(key);
+            if !value.get().starts_with('{') {
+                visit(&path, value);
+            } else if depth > 0
+                && let Ok(inner) = Members::read(value.get())
+            {
+                path.push('.');
+                inner.each_below(&path, depth - 1, visit);
+            }
+        }
+    }
+
+    /// Writes the members, all as they were written.
+    pub(crate) fn write_members(&self, first: &mut bool, out: &mut Vec<u8>) {
+        for (key, value) in self.iter() {
+            separate(first, out);
+            write_text(key, out);
+            out.push(b':');
+            out.extend_from_slice(value.get().as_bytes());
+        }
+    }
+
+    /// Writes the object without the members at `paths`, all else as it was written.
+    pub(crate) fn write_without(&self, paths: &[&str], out: &mut Vec<u8>) {
         out.push(b'{');
         let mut first = true;
         for (key, value) in self.iter() {
-            if key == path {
+            if paths.contains(&key) {
                 continue;
             }
             separate(&mut first, out);
             write_text(key, out);
             out.push(b':');
-            write_value_without(key, value, path, out);
+            write_value_without(key, value, paths, out);
         }
         out.push(b'}');
     }
 }
 
-/// Writes the value of member `key` of an object, without what lies at `path` of that object.
-pub(crate) fn write_value_without(key: &str, value: &RawValue, path: &str, out: &mut Vec<u8>) {
-    let inside = path.strip_prefix(key).and_then(|rest| rest.strip_prefix('.'));
-    match inside.map(|rest| (rest, Members::read(value.get()))) {
-        Some((rest, Ok(inner))) => inner.write_without(rest, out),
+/// How deep objects are followed in search of fields.
+const DEEPEST: usize = 6;
+
+/// Writes the value of member `key` of an object, without what lies at `paths` of that object.
+pub(crate) fn write_value_without(key: &str, value: &RawValue, paths: &[&str], out: &mut Vec<u8>) {
+    let inside: Vec<&str> =
+        paths.iter().filter_map(|path| path.strip_prefix(key)?.strip_prefix('.')).collect();
+    match (inside.is_empty(), value.get().starts_with('{')) {
+        (false, true) => match Members::read(value.get()) {
+            Ok(inner) => inner.write_without(&inside, out),
+            Err(_) => out.extend_from_slice(value.get().as_bytes()),
+        },
         _ => out.extend_from_slice(value.get().as_bytes()),
     }
 }
@@ -219,6 +338,7 @@ mod tests {
         let text = |path| match members.find(path) {
             Found::Text(text) => text.into_owned(),
             Found::Missing => "missing".into(),
+            Found::Broken(text, broken) => format!("{text} ({broken})"),
             Found::NoText(why) => why,
         };
         assert_eq!(text("ticket.body"), "a\nb");
@@ -229,8 +349,27 @@ mod tests {
         assert_eq!(text("ticket.author"), "missing");
         assert_eq!(members.paths(), ["id", "ticket.body", "ticket.n", "a.b", "x"]);
         let mut out = Vec::new();
-        members.write_without("ticket.body", &mut out);
+        members.write_without(&["ticket.body"], &mut out);
         assert_eq!(String::from_utf8_lossy(&out), r#"{"id":7,"ticket":{"n":1.50},"a.b":true,"x":null}"#);
+    }
+
+    #[test]
+    fn arrays_are_joined_and_halves_of_pairs_replaced() {
+        let line = r#"{"body": ["a", "b", 3], "notes": [{"t": "x"}, {"u": 1}, {"t": "y"}], "half": "a\ud83dz", "deep": [[1]], "none": []}"#;
+        let members = Members::read(line).expect("an object");
+        let text = |path| match members.find(path) {
+            Found::Text(text) => text.into_owned(),
+            Found::Missing => "missing".into(),
+            Found::Broken(text, broken) => format!("{text} ({broken})"),
+            Found::NoText(why) => why,
+        };
+        assert_eq!(text("body"), "a\nb\n3");
+        assert_eq!(text("notes.t"), "x\ny");
+        assert_eq!(text("notes.v"), "missing");
+        assert_eq!(text("notes"), "`notes` is an array of objects; choose a field inside them");
+        assert_eq!(text("half"), "a\u{fffd}\u{fffd}\u{fffd}z (3)");
+        assert_eq!(text("deep"), "`deep` is an array of arrays, not of texts");
+        assert_eq!(text("none"), "");
     }
 
     #[test]

@@ -1,0 +1,205 @@
+//! Parts of a source on their way from the reader to the workers.
+
+use std::sync::Arc;
+
+use crate::record::members::{Members, write_text};
+use crate::record::{Carried, Item, Malformed, Record, Selection, Why};
+
+/// Records as they were read, to be taken apart by whoever works on them.
+pub(crate) trait Chunk: Send {
+    /// How many bytes of the source it holds, for a progress bar.
+    fn bytes(&self) -> u64;
+
+    /// Gives every record, in order, until the visitor has enough.
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough;
+}
+
+/// Whether a visitor has enough.
+pub(crate) type Enough = std::ops::ControlFlow<()>;
+
+/// Where a chunk comes from, and what its records are taken for.
+#[derive(Clone)]
+pub(crate) struct Context {
+    pub(crate) name: Arc<str>,
+    pub(crate) selection: Arc<Selection>,
+    /// The fields of the side file, as a JSON object.
+    pub(crate) side: Option<Arc<str>>,
+}
+
+/// Who is given the records of a chunk.
+pub(crate) struct Visit<'v> {
+    pub(crate) name: &'v str,
+    selection: &'v Selection,
+    side: Option<&'v Members<'v>>,
+    visit: &'v mut dyn FnMut(Item<'_>) -> Enough,
+}
+
+impl Context {
+    pub(crate) fn visit(&self, chunk: Box<dyn Chunk>, visit: &mut dyn FnMut(Item<'_>) -> Enough) -> Enough {
+        let side = self.side.as_deref().and_then(|side| Members::read(side).ok());
+        chunk.records(&mut Visit { name: &self.name, selection: &self.selection, side: side.as_ref(), visit })
+    }
+}
+
+impl Visit<'_> {
+    /// Gives a record of these fields. `place` is its id where no field is, and the place of what is wrong with it.
+    pub(crate) fn record(
+        &mut self,
+        carried: Carried<'_>,
+        broken_bytes: u64,
+        place: impl Fn() -> String,
+    ) -> Enough {
+        let item = match Record::of(carried, self.side, self.selection, &place) {
+            Ok(None) => Item::LeftOut,
+            Ok(Some(record)) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
+                return self.malformed(place(), Why::Record("the text is longer than one GiB".into()));
+            }
+            Ok(Some(mut record)) => {
+                record.broken_bytes = broken_bytes + record.broken_halves;
+                Item::Document(record)
+            }
+            Err(why) => return self.malformed(place(), why),
+        };
+        (self.visit)(item)
+    }
+
+    pub(crate) fn malformed(&mut self, place: String, why: Why) -> Enough {
+        (self.visit)(Item::Malformed(Malformed { place, why }))
+    }
+
+    /// Gives a document that was taken out of its source already.
+    fn raw(&mut self, raw: &RawDocument) -> Enough {
+        let place = || raw.id.clone();
+        match Members::read(&raw.fields) {
+            Ok(members) => {
+                let carried = match &raw.text {
+                    Some(text) => Carried::Body(text, members),
+                    None => Carried::Members(members),
+                };
+                self.record(carried, raw.broken_bytes, place)
+            }
+            Err(why) => self.malformed(place(), Why::Record(why)),
+        }
+    }
+}
+
+/// A document that was taken out of its source.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(crate) struct RawDocument {
+    /// The id where no field is the id: the source's name and the place in it.
+    pub(crate) id: String,
+    /// Its fields, as a JSON object.
+    pub(crate) fields: String,
+    /// Its text, as the field `text`, if that is not among the fields.
+    pub(crate) text: Option<String>,
+    pub(crate) broken_bytes: u64,
+}
+
+/// Documents that were taken out of their source.
+pub(crate) struct Documents(pub(crate) Vec<RawDocument>);
+
+impl Chunk for Documents {
+    fn bytes(&self) -> u64 {
+        self.0.iter().map(|raw| (raw.fields.len() + raw.text.as_ref().map_or(0, String::len)) as u64).sum()
+    }
+
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+        self.0.iter().try_for_each(|raw| visit.raw(raw))
+    }
+}
+
+/// A whole file, whose documents are taken out by whoever works on it.
+pub(crate) struct WholeFile<F> {
+    pub(crate) bytes: u64,
+    /// Gives the documents, or says why there are none.
+    pub(crate) take_out: F,
+}
+
+impl<F: FnOnce() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> {
+    fn bytes(&self) -> u64 {
+        self.bytes
+    }
+
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+        match (self.take_out)() {
+            Ok(documents) => documents.iter().try_for_each(|raw| visit.raw(raw)),
+            Err(why) => {
+                let name = visit.name.to_owned();
+                visit.malformed(name, Why::File(why))
+            }
+        }
+    }
+}
+
+/// Something that is no document.
+pub(crate) struct NoDocument(pub(crate) Malformed);
+
+impl Chunk for NoDocument {
+    fn bytes(&self) -> u64 {
+        0
+    }
+
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+        visit.malformed(self.0.place, self.0.why)
+    }
+}
+
+/// Bytes that went by without a record, for the progress bar.
+pub(crate) struct Passed(pub(crate) u64);
+
+impl Chunk for Passed {
+    fn bytes(&self) -> u64 {
+        self.0
+    }
+
+    fn records(self: Box<Self>, _visit: &mut Visit<'_>) -> Enough {
+        Enough::Continue(())
+    }
+}
+
+/// The fields of a document, as they are found.
+#[derive(Debug, Default)]
+pub(crate) struct FieldsWriter(Vec<u8>);
+
+impl FieldsWriter {
+    fn name(&mut self, name: &str) {
+        self.0.push(if self.0.is_empty() { b'{' } else { b',' });
+        write_text(name, &mut self.0);
+        self.0.push(b':');
+    }
+
+    /// Adds a field that is a text.
+    pub(crate) fn text(&mut self, name: &str, text: &str) {
+        self.name(name);
+        write_text(text, &mut self.0);
+    }
+
+    /// Adds a field that is a text, if it says anything.
+    pub(crate) fn text_if_any(&mut self, name: &str, text: &str) {
+        let text = text.trim();
+        if !text.is_empty() {
+            self.text(name, text);
+        }
+    }
+
+    /// Adds a field that is a number.
+    pub(crate) fn number(&mut self, name: &str, number: usize) {
+        self.json(name, &number.to_string());
+    }
+
+    /// Adds a field that is written as JSON already.
+    pub(crate) fn json(&mut self, name: &str, json: &str) {
+        self.name(name);
+        self.0.extend_from_slice(json.as_bytes());
+    }
+
+    /// All of them, as a JSON object.
+    pub(crate) fn finish(mut self) -> String {
+        if self.0.is_empty() {
+            self.0.push(b'{');
+        }
+        self.0.push(b'}');
+        // Put together from texts alone.
+        String::from_utf8(self.0).unwrap_or_default()
+    }
+}

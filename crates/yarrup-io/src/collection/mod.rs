@@ -1,0 +1,60 @@
+//! A collection: its sources, how they are read, and which of their documents are taken.
+
+mod file;
+mod settings;
+
+use std::path::{Path, PathBuf};
+
+pub use file::{is_collection_file, read_collection, write_collection};
+pub use settings::{SETTINGS, Setting, SettingShape};
+
+use crate::options::ReadOptions;
+use crate::pick::Pick;
+use crate::record::Selection;
+
+/// All the documents of one job.
+#[derive(Clone, Debug, Default)]
+pub struct Collection {
+    /// Its name, if it has one.
+    pub name: Option<String>,
+    /// What it is.
+    pub about: Option<String>,
+    /// Where its documents come from, in order.
+    pub sources: Vec<SourceSpec>,
+    /// Which of the documents are taken.
+    pub pick: Pick,
+}
+
+/// A source: a place, how it is read, and which of its fields are what.
+#[derive(Clone, Debug, Default)]
+pub struct SourceSpec {
+    /// A file, a folder, an address, or `-` for standard input; as given.
+    pub place: String,
+    /// What a relative path is relative to, if not the folder in which the program runs.
+    pub base: Option<PathBuf>,
+    /// How it is read.
+    pub options: ReadOptions,
+    /// Which of its fields are what.
+    pub selection: Selection,
+}
+
+impl SourceSpec {
+    /// A source at a place, read as it shows itself.
+    pub fn at(place: &str) -> SourceSpec {
+        SourceSpec { place: place.to_owned(), ..SourceSpec::default() }
+    }
+
+    pub(crate) fn path(&self) -> PathBuf {
+        match &self.base {
+            Some(base) => base.join(&self.place),
+            None => Path::new(&self.place).to_owned(),
+        }
+    }
+}
+
+impl Collection {
+    /// A collection of one source.
+    pub fn of(source: SourceSpec) -> Collection {
+        Collection { sources: vec![source], ..Collection::default() }
+    }
+}

@@ -1,0 +1,348 @@
+//! Books: EPUB 2 and 3 (ISO/IEC 23736). A chapter is a document.
+
+use std::collections::{HashMap, HashSet};
+
+use quick_xml::events::Event;
+
+use super::markup::{collapsed, read_page};
+use super::package::{Package, attribute, each_event, event_text};
+use super::text::decoded;
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{Documents, FieldsWriter, RawDocument};
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::record::Why;
+
+pub(super) struct Epub;
+
+impl Reader for Epub {
+    fn name(&self) -> &'static str {
+        "epub"
+    }
+
+    fn about(&self) -> &'static str {
+        "an EPUB book"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["epub"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Chapter, Unit::File]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        start.members.iter().any(|member| member == "META-INF/container.xml")
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let name = input.name.clone();
+        let mut package = Package::open(input)?;
+        let container = package.needed("META-INF/container.xml")?;
+        let root = root_file(&container)?;
+        let book = Book::read(&package.needed(&root)?, &root)?;
+        let protected = match package.part("META-INF/encryption.xml")? {
+            Some(xml) => protected_parts(&xml)?,
+            None => HashSet::new(),
+        };
+        let mut titles = HashMap::new();
+        for contents in &book.contents {
+            if let Some(xml) = package.part(contents)? {
+                read_contents(&decoded(&xml), contents, &mut titles);
+            }
+        }
+        let whole = intake.options.unit_or(Unit::Chapter) == Unit::File;
+        let (mut joined, mut order) = (String::new(), 0);
+        for path in &book.spine {
+            if protected.contains(path) {
+                let why = "protected against copying (DRM); not read";
+                intake.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
+                continue;
+            }
+            let Some(bytes) = package.part(path)? else {
+                let why = "named by the book's list of contents, but not in it";
+                intake.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
+                continue;
+            };
+            let html = decoded(&bytes);
+            let page = read_page(&html);
+            if page.text.trim().is_empty() || is_no_chapter(&html) {
+                continue;
+            }
+            order += 1;
+            if whole {
+                joined.push_str(if joined.is_empty() { "" } else { "\n\n" });
+                joined.push_str(&page.text);
+                continue;
+            }
+            let title = titles.get(path).cloned().filter(|title| !title.is_empty());
+            let title = title.unwrap_or(if page.heading.is_empty() { page.title } else { page.heading });
+            let mut fields = FieldsWriter::default();
+            fields.text_if_any("title", &title);
+            fields.number("chapter", order);
+            book.write(&mut fields);
+            let text = Some(page.text);
+            intake.give(Documents(vec![RawDocument {
+                id: format!("{name}:{order}"),
+                fields: fields.finish(),
+                text,
+                broken_bytes: 0,
+            }]))?;
+        }
+        if whole && order > 0 {
+            let mut fields = FieldsWriter::default();
+            fields.text_if_any("title", &book.title);
+            fields.number("chapters", order);
+            book.write(&mut fields);
+            intake.give(Documents(vec![RawDocument {
+                id: name,
+                fields: fields.finish(),
+                text: Some(joined),
+                broken_bytes: 0,
+            }]))?;
+        } else if order == 0 && protected.is_empty() {
+            return Err(ReadError::told("no chapter of this book holds any text: its pages may be pictures"));
+        }
+        Ok(())
+    }
+}
+
+fn root_file(container: &[u8]) -> Result<String, ReadError> {
+    let mut root = None;
+    each_event(container, |event| {
+        if let Event::Start(element) | Event::Empty(element) = &event
+            && element.local_name().as_ref() == "rootfile"
+            && root.is_none()
+        {
+            root = attribute(element, "full-path");
+        }
+        Ok(())
+    })?;
+    root.ok_or_else(|| ReadError::told("damaged: its container names no book"))
+}
+
+/// Pages of navigation and covers, which say so themselves.
+fn is_no_chapter(html: &str) -> bool {
+    let head: String = html.chars().take(6000).collect();
+    let Some((_, body)) = head.split_once("<body") else { return false };
+    let tag = body.split('>').next().unwrap_or_default();
+    ["cover", "titlepage", "toc", "landmarks", "page-list"].iter().any(|kind| {
+        tag.contains(&format!("epub:type=\"{kind}\"")) || tag.contains(&format!("epub:type='{kind}'"))
+    })
+}
+
+#[derive(Debug, Default)]
+struct Book {
+    title: String,
+    author: String,
+    language: String,
+    date: String,
+    publisher: String,
+    /// The paths of the chapters, in the order of reading.
+    spine: Vec<String>,
+    /// The paths of the tables of contents.
+    contents: Vec<String>,
+}
+
+impl Book {
+    fn write(&self, fields: &mut FieldsWriter) {
+        for (name, value) in [
+            ("book", &self.title),
+            ("author", &self.author),
+            ("language", &self.language),
+            ("published", &self.date),
+            ("publisher", &self.publisher),
+        ] {
+            fields.text_if_any(name, value);
+        }
+    }
+
+    fn read(opf: &[u8], root: &str) -> Result<Book, ReadError> {
+        let mut book = Book::default();
+        let mut items: HashMap<String, (String, String)> = HashMap::new();
+        let mut left_out: HashSet<String> = HashSet::new();
+        let mut spine: Vec<String> = Vec::new();
+        let mut current = String::new();
+        each_event(opf, |event| {
+            match &event {
+                Event::Start(element) | Event::Empty(element) => {
+                    current.clear();
+                    let get = |name: &str| attribute(element, name).unwrap_or_default();
+                    match element.local_name().as_ref() {
+                        "item" => {
+                            let (path, properties) = (resolved(root, &get("href")), get("properties"));
+                            let is_nav = properties.split(' ').any(|property| property == "nav");
+                            if is_nav || get("media-type") == "application/x-dtbncx+xml" {
+                                book.contents.push(path.clone());
+                            }
+                            if is_nav || is_named_no_chapter(&path) {
+                                left_out.insert(path.clone());
+                            }
+                            items.insert(get("id"), (path, get("media-type")));
+                        }
+                        "itemref" if get("linear") != "no" => spine.push(get("idref")),
+                        "reference" if matches!(get("type").as_str(), "cover" | "toc" | "title-page") => {
+                            left_out.insert(resolved(root, &get("href")));
+                        }
+                        name @ ("title" | "creator" | "language" | "date" | "publisher") => {
+                            name.clone_into(&mut current)
+                        }
+                        _ => {}
+                    }
+                }
+                Event::End(_) => current.clear(),
+                other => {
+                    let text = event_text(other).unwrap_or_default();
+                    let value = match current.as_str() {
+                        "title" => &mut book.title,
+                        "creator" => &mut book.author,
+                        "language" => &mut book.language,
+                        "date" => &mut book.date,
+                        "publisher" => &mut book.publisher,
+                        _ => return Ok(()),
+                    };
+                    // Several authors stand one behind the other.
+                    if !value.is_empty() && !text.trim().is_empty() && current == "creator" {
+                        value.push_str(", ");
+                    }
+                    value.push_str(&collapsed(&text));
+                }
+            }
+            Ok(())
+        })?;
+        for id in spine {
+            if let Some((path, kind)) = items.get(&id)
+                && (kind.contains("html") || kind.contains("xml"))
+                && !left_out.contains(path)
+            {
+                book.spine.push(path.clone());
+            }
+        }
+        if book.spine.is_empty() {
+            return Err(ReadError::told("damaged: the book names no chapters"));
+        }
+        Ok(book)
+    }
+}
+
+/// Whether a file's name says that it is a cover or a table of contents.
+fn is_named_no_chapter(path: &str) -> bool {
+    let file = path.rsplit('/').next().unwrap_or(path).to_ascii_lowercase();
+    let stem = file.split('.').next().unwrap_or_default();
+    matches!(
+        stem,
+        "cover"
+            | "coverpage"
+            | "cover-page"
+            | "titlepage"
+            | "title_page"
+            | "title-page"
+            | "toc"
+            | "nav"
+            | "contents"
+    )
+}
+
+/// The path that an address of a book leads to: relative to the file that states it, with its escapes undone, without the place in the file.
+fn resolved(from: &str, href: &str) -> String {
+    let href = href.split('#').next().unwrap_or_default();
+    let href = percent_encoding::percent_decode_str(href).decode_utf8_lossy();
+    let mut parts: Vec<&str> = from.split('/').collect();
+    parts.pop();
+    for part in href.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => {
+                parts.pop();
+            }
+            part => parts.push(part),
+        }
+    }
+    parts.join("/")
+}
+
+fn protected_parts(xml: &[u8]) -> Result<HashSet<String>, ReadError> {
+    let mut parts = HashSet::new();
+    each_event(xml, |event| {
+        if let Event::Start(element) | Event::Empty(element) = &event
+            && element.local_name().as_ref() == "CipherReference"
+            && let Some(uri) = attribute(element, "URI")
+        {
+            parts.insert(resolved("", &uri));
+        }
+        Ok(())
+    })?;
+    Ok(parts)
+}
+
+/// The titles of chapters, from a table of contents of either kind. The first of a chapter is its own; others are of its sections.
+fn read_contents(xml: &str, from: &str, titles: &mut HashMap<String, String>) {
+    let (mut label, mut in_label, mut href) = (String::new(), false, None::<String>);
+    // A table that cannot be read leaves the chapters their own headings.
+    let _ = each_event(xml.as_bytes(), |event| {
+        let mut note = |href: &Option<String>, label: &str| {
+            if let Some(href) = href {
+                titles.entry(resolved(from, href)).or_insert_with(|| collapsed(label));
+            }
+        };
+        match &event {
+            Event::Start(element) => match element.local_name().as_ref() {
+                "text" => {
+                    label.clear();
+                    in_label = true;
+                }
+                "a" => {
+                    label.clear();
+                    in_label = true;
+                    href = attribute(element, "href");
+                }
+                _ => {}
+            },
+            Event::Empty(element) if element.local_name().as_ref() == "content" => {
+                note(&attribute(element, "src"), &label);
+            }
+            Event::End(element) => match element.local_name().as_ref() {
+                "text" => in_label = false,
+                "a" => {
+                    in_label = false;
+                    note(&href, &label);
+                    href = None;
+                }
+                _ => {}
+            },
+            other if in_label => label.push_str(&event_text(other).unwrap_or_default()),
+            _ => {}
+        }
+        Ok(())
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn addresses_are_resolved_within_the_book() {
+        assert_eq!(resolved("OEBPS/content.opf", "text/c%201.xhtml#part"), "OEBPS/text/c 1.xhtml");
+        assert_eq!(resolved("OEBPS/nav/toc.ncx", "../text/a.xhtml"), "OEBPS/text/a.xhtml");
+        assert_eq!(resolved("content.opf", "a.xhtml"), "a.xhtml");
+    }
+
+    #[test]
+    fn titles_come_from_both_kinds_of_contents() {
+        let mut titles = HashMap::new();
+        read_contents(
+            "<navMap><navPoint><navLabel><text>On  Terns</text></navLabel><content src='a.xhtml'/></navPoint></navMap>",
+            "toc.ncx",
+            &mut titles,
+        );
+        read_contents(
+            "<nav><ol><li><a href='b.xhtml#x'>On <i>Gulls</i></a></li></ol></nav>",
+            "nav.xhtml",
+            &mut titles,
+        );
+        assert_eq!(titles["a.xhtml"], "On Terns");
+        assert_eq!(titles["b.xhtml"], "On Gulls");
+    }
+}

@@ -1,0 +1,88 @@
+//! HTML pages.
+
+use encoding_rs::Encoding;
+
+use super::markup::{Page, read_page};
+use super::text::decoded;
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
+use crate::input::Input;
+use crate::intake::Intake;
+
+pub(super) struct Html;
+
+impl Reader for Html {
+    fn name(&self) -> &'static str {
+        "html"
+    }
+
+    fn about(&self) -> &'static str {
+        "an HTML page"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["html", "htm", "xhtml"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::File]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        let text = start.text.unwrap_or_default().trim_start_matches('\u{feff}').trim_start();
+        let head: String = text.chars().take(600).collect::<String>().to_ascii_lowercase();
+        head.starts_with("<!doctype html")
+            || head.starts_with("<html")
+            || ((head.starts_with("<?xml") || head.starts_with("<!--")) && head.contains("<html"))
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let name = input.name.clone();
+        let declared = declared(input.opened.look()?);
+        let asked = intake.options.encoding.or(declared);
+        let (html, broken_bytes) = input.whole_text(asked)?;
+        intake.give(WholeFile {
+            bytes: html.len() as u64,
+            take_out: move || Ok(vec![document(name, read_page(&html), broken_bytes)]),
+        })
+    }
+}
+
+fn document(id: String, page: Page, broken_bytes: u64) -> RawDocument {
+    let mut fields = FieldsWriter::default();
+    let title = if page.title.is_empty() { &page.heading } else { &page.title };
+    fields.text_if_any("title", title);
+    fields.text_if_any("language", &page.language);
+    for (name, value) in &page.meta {
+        fields.text_if_any(name, value);
+    }
+    RawDocument { id, fields: fields.finish(), text: Some(page.text), broken_bytes }
+}
+
+/// The encoding that a page itself states, unless a mark or UTF-8 letters show another.
+fn declared(start: &[u8]) -> Option<&'static Encoding> {
+    if Encoding::for_bom(start).is_some() || (!start.is_ascii() && std::str::from_utf8(start).is_ok()) {
+        return None;
+    }
+    let head = decoded(&start[..start.len().min(2048)]).to_ascii_lowercase();
+    let (_, rest) = head.split_once("charset=")?;
+    let label: String = rest
+        .trim_start_matches(['"', '\''])
+        .chars()
+        .take_while(|c| c.is_ascii_alphanumeric() || "-_:.".contains(*c))
+        .collect();
+    // A page that can be read so far is not in UTF-16, whatever it states.
+    Encoding::for_label(label.as_bytes()).filter(|encoding| encoding.is_ascii_compatible())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_page_states_its_encoding() {
+        assert_eq!(declared(b"<meta charset='ISO-8859-2'>\xb1").map(Encoding::name), Some("ISO-8859-2"));
+        assert_eq!(declared("<meta charset=latin1>é".as_bytes()), None);
+        assert_eq!(declared(b"<p>\xe9"), None);
+    }
+}

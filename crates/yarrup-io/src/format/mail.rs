@@ -1,0 +1,312 @@
+//! Mail: single messages (RFC 5322) and mailboxes of them (RFC 4155).
+
+use mail_parser::{Address, MessageParser, MimeHeaders, PartType};
+
+use super::markup::read_page;
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::lines::{LineReader, Lines};
+use crate::record::Why;
+use crate::source::BATCH_BYTES;
+
+pub(super) struct Mail;
+
+/// Header fields of which a message has two at least.
+const USUAL: [&str; 12] = [
+    "from",
+    "to",
+    "subject",
+    "date",
+    "received",
+    "message-id",
+    "mime-version",
+    "return-path",
+    "delivered-to",
+    "content-type",
+    "reply-to",
+    "x-mailer",
+];
+/// The longest message.
+const LONGEST_MESSAGE: usize = 256 << 20;
+
+impl Reader for Mail {
+    fn name(&self) -> &'static str {
+        "mail"
+    }
+
+    fn about(&self) -> &'static str {
+        "mail: a message or a mailbox"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["eml", "mbox", "mbx"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Message]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        let start = &start.bytes[..start.bytes.len().min(16 << 10)];
+        let text = String::from_utf8_lossy(start);
+        let text = text.trim_start_matches('\u{feff}');
+        match text.strip_prefix("From ") {
+            Some(rest) => rest.split_once('\n').is_some_and(|(_, headers)| looks_like_headers(headers)),
+            None => looks_like_headers(text),
+        }
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let is_mailbox = input.opened.look()?.starts_with(b"From ");
+        if is_mailbox {
+            return read_mailbox(input, intake);
+        }
+        let bytes = input.whole()?;
+        if bytes.is_empty() {
+            return Err(ReadError::told("empty, so no message"));
+        }
+        intake.give(Messages(vec![(input.name.clone(), bytes)]))
+    }
+}
+
+fn looks_like_headers(text: &str) -> bool {
+    let mut usual = 0;
+    for (index, line) in text.lines().take(80).enumerate() {
+        if line.is_empty() || (index > 0 && line.starts_with([' ', '\t'])) {
+            if line.is_empty() {
+                break;
+            }
+            continue;
+        }
+        let Some((name, _)) = line.split_once(':') else { return false };
+        if name.is_empty()
+            || !name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'-' || byte == b'_')
+        {
+            return false;
+        }
+        usual += usize::from(USUAL.contains(&name.to_ascii_lowercase().as_str()));
+    }
+    usual >= 2
+}
+
+/// Reads the messages of a mailbox: each begins with a line `From ` behind a blank one.
+fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    let name = input.name.clone();
+    let mut lines = LineReader::new(&mut input.opened);
+    let (mut message, mut number, mut blank) = (Vec::new(), 0, true);
+    let (mut ready, mut bytes) = (Vec::new(), 0);
+    while let Some(batch) = lines.next(BATCH_BYTES)? {
+        let Lines::Whole(_, batch) = batch else { continue };
+        for line in batch.split_inclusive(|byte| *byte == b'\n') {
+            if blank && line.starts_with(b"From ") {
+                if number > 0 {
+                    bytes += message.len();
+                    ready.push((format!("{name}:{number}"), std::mem::take(&mut message)));
+                }
+                number += 1;
+                blank = false;
+                if bytes >= BATCH_BYTES {
+                    bytes = 0;
+                    intake.give(Messages(std::mem::take(&mut ready)))?;
+                }
+                continue;
+            }
+            blank = matches!(line, b"\n" | b"\r\n");
+            // `>From ` was `From `, which a mailbox must not have at the start of a line.
+            let unquoted = line.iter().position(|byte| *byte != b'>').unwrap_or(0);
+            let line = if unquoted > 0 && line[unquoted..].starts_with(b"From ") { &line[1..] } else { line };
+            if message.len() + line.len() <= LONGEST_MESSAGE {
+                message.extend_from_slice(line);
+            }
+        }
+    }
+    if number > 0 {
+        ready.push((format!("{name}:{number}"), message));
+    }
+    intake.give(Messages(ready))
+}
+
+/// Messages with their ids, not yet taken apart.
+struct Messages(Vec<(String, Vec<u8>)>);
+
+impl Chunk for Messages {
+    fn bytes(&self) -> u64 {
+        self.0.iter().map(|(_, bytes)| bytes.len() as u64).sum()
+    }
+
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+        for (id, bytes) in &self.0 {
+            match message(id, bytes) {
+                Some(document) => Box::new(Documents(vec![document])).records(visit)?,
+                None => visit.malformed(id.clone(), Why::Record("not a message: it has no header".into()))?,
+            }
+        }
+        Enough::Continue(())
+    }
+}
+
+fn message(id: &str, bytes: &[u8]) -> Option<RawDocument> {
+    let message = MessageParser::default().parse(bytes).filter(|message| !message.headers().is_empty())?;
+    let mut fields = FieldsWriter::default();
+    fields.text_if_any("subject", message.subject().unwrap_or_default());
+    for (name, address) in [("from", message.from()), ("to", message.to()), ("cc", message.cc())] {
+        fields.text_if_any(name, &addresses(address));
+    }
+    if let Some(date) = message.date().filter(|date| date.is_valid()) {
+        fields.text("date", &date.to_rfc3339());
+    }
+    fields.text_if_any("message_id", message.message_id().unwrap_or_default());
+    fields.text_if_any("in_reply_to", message.in_reply_to().as_text().unwrap_or_default());
+    let attached: Vec<_> = message.attachments().filter_map(|part| part.attachment_name()).collect();
+    fields.text_if_any("attachments", &attached.join(", "));
+    let body = match message.text_body.first().and_then(|index| message.parts.get(*index as usize)) {
+        Some(part) => match &part.body {
+            PartType::Text(text) => text.to_string(),
+            PartType::Html(html) => read_page(html).text,
+            _ => String::new(),
+        },
+        None => message.body_html(0).map(|html| read_page(&html).text).unwrap_or_default(),
+    };
+    let parted = Parted::of(&body);
+    fields.text_if_any("quoted", &parted.quoted);
+    fields.text_if_any("signature", &parted.signature);
+    // What a broken letter became in decoding is still seen in the text.
+    Some(RawDocument { id: id.to_owned(), fields: fields.finish(), text: Some(parted.own), broken_bytes: 0 })
+}
+
+fn addresses(address: Option<&Address<'_>>) -> String {
+    let all: Vec<_> = address
+        .into_iter()
+        .flat_map(Address::iter)
+        .map(|one| match (one.name(), one.address()) {
+            (Some(name), Some(address)) => format!("{name} <{address}>"),
+            (Some(one), None) | (None, Some(one)) => one.to_owned(),
+            (None, None) => String::new(),
+        })
+        .collect();
+    all.join(", ")
+}
+
+/// The body of a message, in the parts that its writer and others wrote.
+#[derive(Debug, Default, PartialEq, Eq)]
+struct Parted {
+    own: String,
+    quoted: String,
+    signature: String,
+}
+
+impl Parted {
+    fn of(body: &str) -> Parted {
+        let mut parted = Parted::default();
+        let lines: Vec<&str> = body.lines().collect();
+        let mut at = 0;
+        while at < lines.len() {
+            let line = lines[at];
+            // RFC 3676: two hyphens and a space; many programs lose the space.
+            if matches!(line, "-- " | "--") {
+                parted.signature = lines[at + 1..].join("\n").trim().to_owned();
+                break;
+            }
+            if begins_forwarded(line, &lines[at + 1..]) {
+                push_lines(&mut parted.quoted, &lines[at..]);
+                break;
+            }
+            let quote_follows = || {
+                lines[at + 1..]
+                    .iter()
+                    .take(3)
+                    .find(|line| !line.trim().is_empty())
+                    .is_some_and(|line| line.starts_with('>'))
+            };
+            if line.starts_with('>') || (introduces_quote(line) && quote_follows()) {
+                push_lines(&mut parted.quoted, &lines[at..=at]);
+            } else {
+                push_lines(&mut parted.own, &lines[at..=at]);
+            }
+            at += 1;
+        }
+        parted.own = parted.own.trim().to_owned();
+        parted.quoted = parted.quoted.trim().to_owned();
+        parted
+    }
+}
+
+fn push_lines(out: &mut String, lines: &[&str]) {
+    for line in lines {
+        out.push_str(line);
+        out.push('\n');
+    }
+}
+
+/// `On Monday Teo wrote:`, in the languages of the demo and a few more.
+fn introduces_quote(line: &str) -> bool {
+    let line = line.trim_end();
+    line.ends_with(':')
+        && [
+            "wrote",
+            "writes",
+            "schrieb",
+            "écrit",
+            "escribió",
+            "scrisse",
+            "ha scritto",
+            "escreveu",
+            "schreef",
+            "skrev",
+        ]
+        .iter()
+        .any(|verb| line.contains(verb))
+}
+
+/// The block of headers that some programs put over the whole message that is answered.
+fn begins_forwarded(line: &str, next: &[&str]) -> bool {
+    let line = line.trim();
+    if line.starts_with("-----") && line.ends_with("-----") && line.chars().any(char::is_alphabetic) {
+        return true;
+    }
+    let header = |line: &str, names: &[&str]| names.iter().any(|name| line.starts_with(name));
+    header(line, &["From: ", "Von: ", "De : ", "De: "])
+        && next.iter().take(3).any(|line| {
+            header(
+                line.trim(),
+                &["Sent: ", "Date: ", "Gesendet: ", "Datum: ", "Envoyé : ", "Enviado: ", "Fecha: "],
+            )
+        })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_message_is_parted_into_own_words_quotes_and_signature() {
+        let body = "Dear Teo,\n\nthe key is under the mat.\n\nOn Monday Teo wrote:\n> Where is the key?\n> Teo\n\nMira\n-- \nMira, North Spit\n";
+        let parted = Parted::of(body);
+        assert_eq!(parted.own, "Dear Teo,\n\nthe key is under the mat.\n\n\nMira");
+        assert_eq!(parted.quoted, "On Monday Teo wrote:\n> Where is the key?\n> Teo");
+        assert_eq!(parted.signature, "Mira, North Spit");
+        let forwarded = Parted::of("See below.\n\n-----Original Message-----\nFrom: Bo\nNo key.\n");
+        assert_eq!((forwarded.own.as_str(), forwarded.quoted.lines().count()), ("See below.", 3));
+    }
+
+    #[test]
+    fn headers_are_told_from_text() {
+        assert!(looks_like_headers("From: a@example.org\nSubject: keys\n\nNote: x"));
+        assert!(looks_like_headers("Received: by x\n\tfor y\nDate: today\n\n"));
+        assert!(!looks_like_headers("Note: this\nis text: really\n"));
+        assert!(!looks_like_headers("Site: Gull Hide\nSeason: spring\n\nText"));
+    }
+
+    #[test]
+    fn a_message_in_two_forms_is_read_once() {
+        let raw = b"From: Mira <mira@example.org>\r\nTo: teo@example.org\r\nSubject: =?utf-8?q?Caf=C3=A9?=\r\nDate: Sun, 4 May 2031 06:30:00 +0200\r\nMIME-Version: 1.0\r\nContent-Type: multipart/alternative; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain; charset=iso-8859-1\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\nCaf=E9 at six?\r\n--b\r\nContent-Type: text/html\r\n\r\n<p>Caf&eacute; at six?</p>\r\n--b--\r\n";
+        let document = message("m", raw).expect("a message");
+        assert_eq!(document.text.as_deref(), Some("Café at six?"));
+        assert_eq!(
+            document.fields,
+            r#"{"subject":"Café","from":"Mira <mira@example.org>","to":"teo@example.org","date":"2031-05-04T06:30:00+02:00"}"#
+        );
+    }
+}

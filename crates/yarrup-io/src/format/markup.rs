@@ -1,0 +1,239 @@
+//! The text of HTML, as a page, a chapter of a book and a mail have it.
+
+use ego_tree::iter::Edge;
+use scraper::{Html, Node, Selector};
+
+/// What a page says.
+#[derive(Debug, Default, PartialEq, Eq)]
+pub(super) struct Page {
+    pub(super) title: String,
+    pub(super) heading: String,
+    pub(super) text: String,
+    pub(super) language: String,
+    /// The values of `meta` elements that people care for, under the names of our fields.
+    pub(super) meta: Vec<(&'static str, String)>,
+}
+
+/// Elements whose content is no text of the page.
+const NO_TEXT: [&str; 14] = [
+    "script", "style", "noscript", "template", "head", "svg", "math", "iframe", "object", "canvas", "select",
+    "button", "audio", "video",
+];
+/// Elements that stand apart, with a blank line between.
+const PARAGRAPHS: [&str; 24] = [
+    "p",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "blockquote",
+    "pre",
+    "ul",
+    "ol",
+    "dl",
+    "table",
+    "section",
+    "article",
+    "figure",
+    "hr",
+    "header",
+    "footer",
+    "main",
+    "aside",
+    "nav",
+    "form",
+    "fieldset",
+];
+/// Elements that begin a line.
+const LINES: [&str; 16] = [
+    "div",
+    "li",
+    "dt",
+    "dd",
+    "tr",
+    "caption",
+    "figcaption",
+    "address",
+    "body",
+    "html",
+    "legend",
+    "option",
+    "summary",
+    "details",
+    "thead",
+    "tbody",
+];
+
+pub(super) fn read_page(html: &str) -> Page {
+    let document = Html::parse_document(html);
+    let text_of = |css: &str| {
+        let selector = Selector::parse(css).ok();
+        let element = selector.and_then(|selector| document.select(&selector).next());
+        element.map(|element| collapsed(&element.text().collect::<String>())).unwrap_or_default()
+    };
+    let mut page = Page { title: text_of("title"), heading: text_of("h1, h2, h3"), ..Page::default() };
+    page.language = document.root_element().attr("lang").unwrap_or_default().to_owned();
+    if let Ok(metas) = Selector::parse("meta[content]") {
+        for meta in document.select(&metas) {
+            let name =
+                meta.attr("name").or_else(|| meta.attr("property")).unwrap_or_default().to_ascii_lowercase();
+            let field = match name.as_str() {
+                "author" | "article:author" | "dc.creator" => "author",
+                "description" | "og:description" => "description",
+                "keywords" => "keywords",
+                "date" | "dc.date" | "article:published_time" => "date",
+                _ => continue,
+            };
+            if !page.meta.iter().any(|(known, _)| *known == field) {
+                page.meta.push((field, meta.attr("content").unwrap_or_default().to_owned()));
+            }
+        }
+    }
+    page.text = text(&document);
+    page
+}
+
+/// White space as one space, none at the ends.
+pub(super) fn collapsed(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// The text of the body: blocks as lines and paragraphs, white space as a browser shows it.
+fn text(document: &Html) -> String {
+    let mut out = Laid::default();
+    let (mut left_out, mut preformatted) = (0u32, 0u32);
+    // Along the edges of the tree, not by a function that calls itself: hostile pages nest without end.
+    for edge in document.tree.root().traverse() {
+        let (node, opens) = match edge {
+            Edge::Open(node) => (node, true),
+            Edge::Close(node) => (node, false),
+        };
+        match node.value() {
+            Node::Element(element) => {
+                let name = element.name();
+                let step =
+                    |count: &mut u32| *count = if opens { *count + 1 } else { count.saturating_sub(1) };
+                if NO_TEXT.contains(&name) || element.attr("hidden").is_some() {
+                    step(&mut left_out);
+                    continue;
+                }
+                if left_out > 0 {
+                    continue;
+                }
+                if matches!(name, "pre" | "textarea") {
+                    step(&mut preformatted);
+                }
+                if PARAGRAPHS.contains(&name) {
+                    out.break_to(2);
+                } else if LINES.contains(&name) {
+                    out.break_to(1);
+                } else if name == "br" && opens {
+                    out.line();
+                } else if matches!(name, "td" | "th") && opens {
+                    out.cell();
+                }
+            }
+            Node::Text(text) if opens && left_out == 0 => {
+                if preformatted > 0 {
+                    out.verbatim(text);
+                } else {
+                    out.flowing(text);
+                }
+            }
+            _ => {}
+        }
+    }
+    out.finish()
+}
+
+/// Text that is being laid out.
+#[derive(Default)]
+struct Laid {
+    text: String,
+    /// Line breaks that stand before the next word.
+    breaks: usize,
+    space: bool,
+}
+
+impl Laid {
+    fn break_to(&mut self, breaks: usize) {
+        self.breaks = self.breaks.max(breaks);
+        self.space = false;
+    }
+
+    fn line(&mut self) {
+        self.breaks = if self.breaks == 0 { 1 } else { (self.breaks + 1).min(2) };
+        self.space = false;
+    }
+
+    fn cell(&mut self) {
+        if self.breaks == 0 && !self.text.is_empty() {
+            self.text.push('\t');
+        }
+        self.space = false;
+    }
+
+    fn settle(&mut self) {
+        if self.breaks > 0 && !self.text.is_empty() {
+            self.text.push_str(&"\n".repeat(self.breaks));
+        } else if self.space && !self.text.is_empty() && !self.text.ends_with(['\t', '\n', ' ']) {
+            self.text.push(' ');
+        }
+        self.breaks = 0;
+        self.space = false;
+    }
+
+    fn flowing(&mut self, text: &str) {
+        let html_space = |c: char| matches!(c, ' ' | '\t' | '\n' | '\r' | '\u{c}');
+        for (index, word) in text.split(html_space).enumerate() {
+            // A no-break space is a letter to this rule, as it is to browsers.
+            self.space |= index > 0;
+            if !word.is_empty() {
+                self.settle();
+                self.text.push_str(word);
+            }
+        }
+    }
+
+    fn verbatim(&mut self, text: &str) {
+        if !text.trim().is_empty() {
+            self.settle();
+            self.text.push_str(text.trim_end_matches('\n'));
+        }
+    }
+
+    fn finish(mut self) -> String {
+        self.text.truncate(self.text.trim_end().len());
+        self.text
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_page_becomes_its_title_and_its_text() {
+        let page = read_page(
+            "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
+             <style>p{}</style></head><body><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
+             <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  y</pre><script>var p;</script>",
+        );
+        assert_eq!(page.title, "Gull & Hide");
+        assert_eq!(page.heading, "The hide");
+        assert_eq!(page.language, "en");
+        assert_eq!(page.meta, [("author", "Mira".to_owned())]);
+        assert_eq!(
+            page.text,
+            "The hide\n\nSand in\u{a0}everything.\nBring a cushion.\n\none\ntwo\n\na\tb\nc\td\n\nx\n  y"
+        );
+    }
+
+    #[test]
+    fn endless_nesting_is_survived() {
+        let page = read_page(&format!("{}tern", "<div>".repeat(50_000)));
+        assert_eq!(page.text, "tern");
+    }
+}

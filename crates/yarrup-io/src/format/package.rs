@@ -1,0 +1,96 @@
+//! Office documents and books: zip archives whose parts are XML.
+
+use std::io::Read;
+
+use quick_xml::Reader as XmlReader;
+use quick_xml::events::{BytesStart, Event};
+
+use super::{ReadError, zip_told};
+use crate::input::{Input, ReadSeek};
+
+/// The most that a part may unpack to.
+const LARGEST_PART: u64 = 512 << 20;
+
+/// A package of parts.
+pub(super) struct Package<'i> {
+    archive: zip::ZipArchive<Box<dyn ReadSeek + 'i>>,
+}
+
+impl<'i> Package<'i> {
+    pub(super) fn open(input: &'i mut Input<'_>) -> Result<Package<'i>, ReadError> {
+        Ok(Package { archive: zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))? })
+    }
+
+    /// The content of a part; none if there is no such part.
+    pub(super) fn part(&mut self, name: &str) -> Result<Option<Vec<u8>>, ReadError> {
+        let part = match self.archive.by_name(name) {
+            Ok(part) => part,
+            Err(zip::result::ZipError::FileNotFound) => return Ok(None),
+            Err(why) => return Err(zip_told(&why)),
+        };
+        let mut bytes = Vec::new();
+        part.take(LARGEST_PART + 1).read_to_end(&mut bytes)?;
+        if bytes.len() as u64 > LARGEST_PART {
+            return Err(ReadError::told(format!("its part `{name}` unpacks to more than 512 MB; not read")));
+        }
+        Ok(Some(bytes))
+    }
+
+    /// The content of a part that must be there.
+    pub(super) fn needed(&mut self, name: &str) -> Result<Vec<u8>, ReadError> {
+        self.part(name)?.ok_or_else(|| ReadError::told(format!("damaged: its part `{name}` is missing")))
+    }
+}
+
+/// Gives the events of some XML until the visitor has enough, or the XML is damaged.
+pub(super) fn each_event(
+    xml: &[u8],
+    mut visit: impl FnMut(Event<'_>) -> Result<(), ReadError>,
+) -> Result<(), ReadError> {
+    let text = super::text::decoded(xml);
+    let mut reader = XmlReader::from_str(&text);
+    // What people's programs write is not always balanced, and its text is still wanted.
+    reader.config_mut().check_end_names = false;
+    reader.config_mut().allow_unmatched_ends = true;
+    loop {
+        match reader.read_event() {
+            Ok(Event::Eof) => return Ok(()),
+            Ok(event) => visit(event)?,
+            Err(why) => return Err(ReadError::told(format!("damaged XML inside: {why}"))),
+        }
+    }
+}
+
+/// The value of an attribute, by its name without prefix.
+pub(super) fn attribute(element: &BytesStart<'_>, name: &str) -> Option<String> {
+    element.attributes().flatten().find(|attribute| attribute.key.local_name().as_ref() == name).map(
+        |attribute| {
+            attribute
+                .normalized_value(quick_xml::XmlVersion::Implicit1_0)
+                .map_or_else(|_| attribute.value.to_string(), |value| value.into_owned())
+        },
+    )
+}
+
+/// The text of an event, if it is one.
+pub(super) fn event_text(event: &Event<'_>) -> Option<String> {
+    match event {
+        Event::Text(text) => Some(text.to_string()),
+        Event::CData(text) => Some(text.to_string()),
+        Event::GeneralRef(reference) => {
+            let name: &str = reference;
+            let character = reference.resolve_char_ref().ok().flatten();
+            Some(match (character, name) {
+                (Some(character), _) => character.to_string(),
+                (None, "amp") => "&".into(),
+                (None, "lt") => "<".into(),
+                (None, "gt") => ">".into(),
+                (None, "quot") => "\"".into(),
+                (None, "apos") => "'".into(),
+                (None, "nbsp") => "\u{a0}".into(),
+                (None, other) => format!("&{other};"),
+            })
+        }
+        _ => None,
+    }
+}

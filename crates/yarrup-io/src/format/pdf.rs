@@ -1,0 +1,268 @@
+//! PDF files that hold their text. A page is a document.
+
+use std::panic::{self, AssertUnwindSafe};
+use std::sync::Once;
+use std::thread;
+
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
+use crate::input::Input;
+use crate::intake::Intake;
+
+pub(super) struct Pdf;
+
+/// The largest file that is read: all of it is held in memory.
+const LARGEST: u64 = 1 << 30;
+/// Pages are drawn by functions that call themselves.
+const STACK: usize = 256 << 20;
+const THREAD: &str = "pdf";
+
+impl Reader for Pdf {
+    fn name(&self) -> &'static str {
+        "pdf"
+    }
+
+    fn about(&self) -> &'static str {
+        "a PDF"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["pdf"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Page, Unit::File]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        // Some have a line of something else before the sign.
+        let start = &start.bytes[..start.bytes.len().min(1024)];
+        memchr::memmem::find(start, b"%PDF-").is_some_and(|at| at == 0 || !start[..at].contains(&b'<'))
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let name = input.name.clone();
+        let bytes = input.whole()?;
+        if bytes.len() as u64 > LARGEST {
+            return Err(ReadError::told("larger than one GiB; split it first"));
+        }
+        let by_page = intake.options.unit_or(Unit::Page) == Unit::Page;
+        let rejoin = intake.options.rejoin;
+        intake.give(WholeFile {
+            bytes: bytes.len() as u64,
+            take_out: move || documents(&name, bytes, by_page, rejoin),
+        })
+    }
+}
+
+fn documents(name: &str, bytes: Vec<u8>, by_page: bool, rejoin: bool) -> Result<Vec<RawDocument>, String> {
+    let Read { pages, title, author } = read(bytes)?;
+    if pages.iter().all(|page| page.trim().is_empty()) {
+        return Err(format!(
+            "no text layer: its {} {} pictures only; run text recognition (OCR) over it first",
+            pages.len(),
+            if pages.len() == 1 { "page is" } else { "pages are" }
+        ));
+    }
+    let pages: Vec<String> = pages
+        .iter()
+        .map(|page| {
+            let page = composed(page.trim());
+            if rejoin { rejoined(&page) } else { page }
+        })
+        .collect();
+    let document = |id: String, number: Option<usize>, text: String| {
+        let mut fields = FieldsWriter::default();
+        fields.text_if_any("title", &title);
+        fields.text_if_any("author", &author);
+        if let Some(number) = number {
+            fields.number("page", number);
+        }
+        fields.number("pages", pages.len());
+        RawDocument { id, fields: fields.finish(), text: Some(text), broken_bytes: 0 }
+    };
+    if !by_page {
+        return Ok(vec![document(name.to_owned(), None, pages.join("\n\n"))]);
+    }
+    let page = |(index, text): (usize, &String)| {
+        document(format!("{name}:{}", index + 1), Some(index + 1), text.clone())
+    };
+    Ok(pages.iter().enumerate().map(page).collect())
+}
+
+struct Read {
+    pages: Vec<String>,
+    title: String,
+    author: String,
+}
+
+/// Reads a file in a thread of its own, whose stack is large and whose panics are silent: the package that reads it panics on some files.
+fn read(bytes: Vec<u8>) -> Result<Read, String> {
+    static SILENCE: Once = Once::new();
+    SILENCE.call_once(|| {
+        let told = panic::take_hook();
+        panic::set_hook(Box::new(move |panic| {
+            if thread::current().name() != Some(THREAD) {
+                told(panic);
+            }
+        }));
+    });
+    let reading = thread::Builder::new().name(THREAD.into()).stack_size(STACK).spawn(move || {
+        panic::catch_unwind(AssertUnwindSafe(|| read_pages(&bytes))).unwrap_or_else(|_| {
+            Err("its fonts or its structure are of a kind that is not read yet".to_owned())
+        })
+    });
+    let reading = reading.map_err(|why| format!("no memory to read it: {why}"))?;
+    reading.join().unwrap_or_else(|_| Err("cannot be read".to_owned()))
+}
+
+fn read_pages(bytes: &[u8]) -> Result<Read, String> {
+    let document = pdf_extract::Document::load_mem(bytes).map_err(|why| damaged(&why.to_string()))?;
+    if document.is_encrypted() {
+        return Err("encrypted: it needs a password; save a copy without one".to_owned());
+    }
+    let (title, author) = (property(&document, b"Title"), property(&document, b"Author"));
+    let pages =
+        pdf_extract::extract_text_from_mem_by_pages(bytes).map_err(|why| damaged(&why.to_string()))?;
+    Ok(Read { pages, title, author })
+}
+
+fn damaged(why: &str) -> String {
+    let lower = why.to_ascii_lowercase();
+    if lower.contains("password") || lower.contains("encrypt") || lower.contains("decrypt") {
+        "encrypted: it needs a password; save a copy without one".to_owned()
+    } else {
+        format!("damaged PDF, cut off or not copied to its end: {why}")
+    }
+}
+
+/// A text of the document's properties.
+fn property(document: &pdf_extract::Document, name: &[u8]) -> String {
+    let text = || {
+        let info = document.trailer.get(b"Info").ok()?;
+        let info = match info.as_reference() {
+            Ok(id) => document.get_object(id).ok()?,
+            Err(_) => info,
+        };
+        let value = info.as_dict().ok()?.get(name).ok()?;
+        let value = match value.as_reference() {
+            Ok(id) => document.get_object(id).ok()?,
+            Err(_) => value,
+        };
+        let bytes = value.as_str().ok()?;
+        Some(match bytes {
+            [0xfe, 0xff, ..] | [0xff, 0xfe, ..] | [0xef, 0xbb, 0xbf, ..] => {
+                super::text::decoded(bytes).into_owned()
+            }
+            _ => encoding_rs::WINDOWS_1252.decode(bytes).0.into_owned(),
+        })
+    };
+    text().unwrap_or_default()
+}
+
+/// Accents that some programs print apart, before their letters (`caf´e`), put on these.
+fn composed(text: &str) -> String {
+    if !text.contains(['´', '¨', '`', 'ˆ', '˜', '¸', 'ˇ', '˚']) {
+        return text.to_owned();
+    }
+    let mut out = String::with_capacity(text.len());
+    let mut chars = text.chars().peekable();
+    while let Some(c) = chars.next() {
+        let mark = match c {
+            '´' => Some('\u{301}'),
+            '¨' => Some('\u{308}'),
+            '`' => Some('\u{300}'),
+            'ˆ' => Some('\u{302}'),
+            '˜' => Some('\u{303}'),
+            '¸' => Some('\u{327}'),
+            'ˇ' => Some('\u{30c}'),
+            '˚' => Some('\u{30a}'),
+            _ => None,
+        };
+        // The dotless letters are what stands under an accent.
+        let letter = chars.peek().map(|next| match next {
+            'ı' => 'i',
+            'ȷ' => 'j',
+            other => *other,
+        });
+        match mark.zip(letter).and_then(|(mark, letter)| unicode_normalization::char::compose(letter, mark)) {
+            Some(whole) => {
+                chars.next();
+                out.push(whole);
+            }
+            None => out.push(c),
+        }
+    }
+    out
+}
+
+/// Words that were broken at line ends, whole again: where letters stand before the hyphen and a small letter begins the next line. What
+/// was written with a hyphen and happens to stand at a line's end loses it too.
+pub(super) fn rejoined(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut lines = text.split('\n').peekable();
+    while let Some(line) = lines.next() {
+        let trimmed = line.trim_end();
+        let stem = trimmed.strip_suffix(['-', '\u{ad}', '\u{2010}']);
+        let broken = stem.filter(|stem| stem.chars().next_back().is_some_and(char::is_alphabetic));
+        let next = lines.peek().map(|next| next.trim_start());
+        match (broken, next) {
+            (Some(stem), Some(next)) if next.chars().next().is_some_and(char::is_lowercase) => {
+                let indent = line.len() - line.trim_start().len();
+                out.push_str(if out.ends_with('\n') || out.is_empty() { stem } else { &stem[indent..] });
+                // The rest of the word comes up; what follows it stays where it is.
+                let Some(next) = lines.next() else { break };
+                let next = next.trim_start();
+                let end = next.find(char::is_whitespace).unwrap_or(next.len());
+                let rest = next[end..].trim_start();
+                // The rest may end in a broken word of its own.
+                if rest.is_empty() && next.trim_end().ends_with('-') && lines.peek().is_some() {
+                    out.push_str(next.trim_end());
+                } else {
+                    out.push_str(&next[..end]);
+                }
+                out.push('\n');
+                if !rest.is_empty() {
+                    let tail: Vec<&str> = std::iter::once(rest).chain(lines).collect();
+                    out.push_str(&rejoined(&tail.join("\n")));
+                    return out;
+                }
+            }
+            _ => {
+                out.push_str(line);
+                if lines.peek().is_some() {
+                    out.push('\n');
+                }
+            }
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_are_rejoined_at_line_ends() {
+        for (text, expected) in [
+            ("the consid-\nerations of\nterns", "the considerations\nof\nterns"),
+            ("Saltmere-\nNorth", "Saltmere-\nNorth"),
+            ("pages 3-\n4", "pages 3-\n4"),
+            ("no hyphen\nhere", "no hyphen\nhere"),
+            ("one-\ntwo three-\nfour", "onetwo\nthreefour\n"),
+        ] {
+            assert_eq!(rejoined(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn accents_before_their_letters_are_put_on_them() {
+        assert_eq!(composed("caf´e, M¨uller, na¨ıve, 5 ´ x"), "café, Müller, naïve, 5 ´ x");
+    }
+
+    #[test]
+    fn what_is_no_pdf_is_told_and_never_panics() {
+        assert!(read(b"%PDF-1.4\nnothing".to_vec()).is_err_and(|why| why.starts_with("damaged PDF")));
+    }
+}

@@ -1,0 +1,297 @@
+//! Spreadsheets: XLSX, XLSB, ODS and XLS. A row is a document, or a cell.
+
+use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Xls, Xlsb, Xlsx};
+
+use super::table::unique_names;
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{Documents, FieldsWriter, RawDocument};
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::record::Why;
+use crate::source::BATCH_BYTES;
+
+pub(super) struct Spreadsheet;
+
+/// The first bytes of the container of old Office files.
+const OLD_OFFICE: &[u8] = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1";
+
+impl Reader for Spreadsheet {
+    fn name(&self) -> &'static str {
+        "spreadsheet"
+    }
+
+    fn about(&self) -> &'static str {
+        "a spreadsheet (XLSX, ODS, XLS)"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["xlsx", "xlsm", "xlsb", "ods", "xls"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Row, Unit::Cell]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        let has = |name: &str| start.members.iter().any(|member| member == name);
+        has("xl/workbook.xml")
+            || has("xl/workbook.bin")
+            || is_open_sheet(start.bytes)
+            || start.bytes.starts_with(OLD_OFFICE)
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let start = input.opened.look()?;
+        let (old, open) = (start.starts_with(OLD_OFFICE), is_open_sheet(start));
+        let name = input.name.clone();
+        let binary = !old && !open && {
+            let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| super::zip_told(&why))?;
+            archive.index_for_name("xl/workbook.bin").is_some()
+        };
+        let content = input.seekable()?;
+        if old {
+            let book = Xls::new(content).map_err(|why| match &why {
+                calamine::XlsError::Password => ReadError::told(ENCRYPTED),
+                _ => ReadError::NotRead(
+                    "an old Office file that is no spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
+                ),
+            })?;
+            return whole_sheets(book, &name, intake);
+        }
+        if open {
+            let book = Ods::new(content).map_err(|why| match &why {
+                calamine::OdsError::Password => ReadError::told(ENCRYPTED),
+                _ => damaged(&why),
+            })?;
+            return whole_sheets(book, &name, intake);
+        }
+        if binary {
+            return whole_sheets(Xlsb::new(content).map_err(|why| damaged(&why))?, &name, intake);
+        }
+        let mut book = Xlsx::new(content).map_err(|why| damaged(&why))?;
+        let sheets = chosen(&book.sheet_names(), intake)?;
+        for sheet in sheets {
+            let mut rows = Rows::new(&name, &sheet, intake);
+            let mut cells = match book.worksheet_cells_reader(&sheet) {
+                Ok(cells) => cells,
+                // A chart on a sheet of its own has no cells.
+                Err(_) => continue,
+            };
+            let (mut row, mut current) = (Vec::new(), 0);
+            while let Some(cell) = cells.next_cell().map_err(|why| damaged(&why))? {
+                let (at, column) = cell.get_position();
+                if at != current {
+                    rows.row(current, std::mem::take(&mut row))?;
+                    current = at;
+                }
+                row.resize_with(row.len().max(column as usize + 1), || Cell::Empty);
+                row[column as usize] = of_streamed(cell.get_value());
+            }
+            rows.row(current, row)?;
+            rows.finish()?;
+        }
+        Ok(())
+    }
+}
+
+const ENCRYPTED: &str = "encrypted: it needs a password; save a copy without one";
+
+fn is_open_sheet(bytes: &[u8]) -> bool {
+    let start = &bytes[..bytes.len().min(120)];
+    memchr::memmem::find(start, b"application/vnd.oasis.opendocument.spreadsheet").is_some()
+}
+
+fn damaged(error: &dyn std::fmt::Display) -> ReadError {
+    ReadError::told(format!("damaged spreadsheet: {error}"))
+}
+
+/// The sheets that are read.
+fn chosen(names: &[String], intake: &Intake<'_>) -> Result<Vec<String>, ReadError> {
+    match &intake.options.sheet {
+        None => Ok(names.to_vec()),
+        Some(asked) if names.contains(asked) => Ok(vec![asked.clone()]),
+        Some(asked) => {
+            Err(ReadError::told(format!("no sheet `{asked}`; there are `{}`", names.join("`, `"))))
+        }
+    }
+}
+
+/// Reads a book whose format gives whole sheets only: these are held in memory.
+fn whole_sheets<'c, B: calamine::Reader<Box<dyn crate::input::ReadSeek + 'c>>>(
+    mut book: B,
+    name: &str,
+    intake: &mut Intake<'_>,
+) -> Result<(), ReadError> {
+    for sheet in chosen(&book.sheet_names(), intake)? {
+        let range = book
+            .worksheet_range(&sheet)
+            .map_err(|why| ReadError::told(format!("damaged spreadsheet: {why:?}")))?;
+        let (first_row, first_column) = range.start().unwrap_or_default();
+        let mut rows = Rows::new(name, &sheet, intake);
+        for (index, row) in range.rows().enumerate() {
+            let left = std::iter::repeat_with(|| Cell::Empty).take(first_column as usize);
+            rows.row(first_row + index as u32, left.chain(row.iter().map(of_data)).collect())?;
+        }
+        rows.finish()?;
+    }
+    Ok(())
+}
+
+/// A cell: what it shows, not the formula behind it.
+#[derive(Clone, Debug, PartialEq)]
+enum Cell {
+    Empty,
+    Text(String),
+    /// A number or a truth, as JSON.
+    Plain(String),
+}
+
+fn of_number(number: f64) -> Cell {
+    if number.is_finite() { Cell::Plain(number.to_string()) } else { Cell::Empty }
+}
+
+fn of_date(date: ExcelDateTime) -> Cell {
+    if date.is_duration() {
+        let seconds = (date.as_f64() * 86_400.0).round() as i64;
+        return Cell::Text(format!("{:02}:{:02}:{:02}", seconds / 3600, seconds / 60 % 60, seconds % 60));
+    }
+    let (year, month, day, hour, minute, second, _) = date.to_ymd_hms_milli();
+    let clock = format!("{hour:02}:{minute:02}:{second:02}");
+    // Less than a day is a time of day.
+    Cell::Text(match (date.as_f64() < 1.0, clock.as_str()) {
+        (true, _) => clock,
+        (false, "00:00:00") => format!("{year:04}-{month:02}-{day:02}"),
+        (false, _) => format!("{year:04}-{month:02}-{day:02}T{clock}"),
+    })
+}
+
+fn of_text(text: &str) -> Cell {
+    if text.is_empty() { Cell::Empty } else { Cell::Text(text.to_owned()) }
+}
+
+fn of_streamed(value: &DataRef<'_>) -> Cell {
+    match value {
+        DataRef::Int(number) => Cell::Plain(number.to_string()),
+        DataRef::Float(number) => of_number(*number),
+        DataRef::String(text) => of_text(text),
+        DataRef::SharedString(text) => of_text(text),
+        DataRef::Bool(truth) => Cell::Plain(truth.to_string()),
+        DataRef::DateTime(date) => of_date(*date),
+        DataRef::DateTimeIso(text) | DataRef::DurationIso(text) => of_text(text),
+        DataRef::Error(error) => Cell::Text(error.to_string()),
+        _ => Cell::Empty,
+    }
+}
+
+fn of_data(value: &Data) -> Cell {
+    match value {
+        Data::Int(number) => Cell::Plain(number.to_string()),
+        Data::Float(number) => of_number(*number),
+        Data::String(text) => of_text(text),
+        Data::Bool(truth) => Cell::Plain(truth.to_string()),
+        Data::DateTime(date) => of_date(*date),
+        Data::DateTimeIso(text) | Data::DurationIso(text) => {
+            of_text(text.strip_suffix("T00:00:00").unwrap_or(text))
+        }
+        Data::Error(error) => Cell::Text(error.to_string()),
+        _ => Cell::Empty,
+    }
+}
+
+/// The rows of a sheet on their way to documents.
+struct Rows<'r, 's> {
+    name: String,
+    sheet: String,
+    intake: &'r mut Intake<'s>,
+    columns: Option<Vec<String>>,
+    ready: Vec<RawDocument>,
+    bytes: usize,
+}
+
+impl<'r, 's> Rows<'r, 's> {
+    fn new(name: &str, sheet: &str, intake: &'r mut Intake<'s>) -> Rows<'r, 's> {
+        let (name, sheet) = (name.to_owned(), sheet.to_owned());
+        Rows { name, sheet, intake, columns: None, ready: Vec::new(), bytes: 0 }
+    }
+
+    /// Takes a row; the first that says anything names the columns.
+    fn row(&mut self, index: u32, cells: Vec<Cell>) -> Result<(), ReadError> {
+        if cells.iter().all(|cell| *cell == Cell::Empty) {
+            return Ok(());
+        }
+        let header = self.intake.options.header.unwrap_or(true);
+        if self.columns.is_none() {
+            let names = cells.iter().enumerate().map(|(index, cell)| match cell {
+                Cell::Text(text) | Cell::Plain(text) if header => {
+                    text.split_whitespace().collect::<Vec<_>>().join(" ")
+                }
+                _ => format!("column_{}", index + 1),
+            });
+            self.columns = Some(unique_names(names));
+            if header {
+                return Ok(());
+            }
+        }
+        let columns = self.columns.as_mut().expect("they were set above");
+        for index in columns.len()..cells.len() {
+            columns.push(format!("column_{}", index + 1));
+        }
+        let columns = &*columns;
+        let place = format!("{}:{}:{}", self.name, self.sheet, index + 1);
+        match self.intake.options.unit_or(Unit::Row) {
+            Unit::Cell => {
+                let asked = self.intake.options.column.as_deref();
+                for (column, cell) in columns.iter().zip(&cells) {
+                    let Cell::Text(text) = cell else { continue };
+                    if asked.is_some_and(|asked| asked != column) {
+                        continue;
+                    }
+                    let mut fields = FieldsWriter::default();
+                    fields.text("sheet", &self.sheet);
+                    fields.number("row", index as usize + 1);
+                    fields.text("column", column);
+                    self.bytes += text.len();
+                    self.ready.push(RawDocument {
+                        id: format!("{place}:{column}"),
+                        fields: fields.finish(),
+                        text: Some(text.clone()),
+                        broken_bytes: 0,
+                    });
+                }
+            }
+            _ => {
+                let mut fields = FieldsWriter::default();
+                if !columns.iter().any(|column| column == "sheet") {
+                    fields.text("sheet", &self.sheet);
+                }
+                for (index, column) in columns.iter().enumerate() {
+                    match cells.get(index) {
+                        Some(Cell::Text(text)) => fields.text(column, text),
+                        Some(Cell::Plain(json)) => fields.json(column, json),
+                        Some(Cell::Empty) | None => fields.json(column, "null"),
+                    }
+                }
+                let fields = fields.finish();
+                self.bytes += fields.len();
+                self.ready.push(RawDocument { id: place, fields, text: None, broken_bytes: 0 });
+            }
+        }
+        if self.bytes >= BATCH_BYTES {
+            self.bytes = 0;
+            self.intake.give(Documents(std::mem::take(&mut self.ready)))?;
+        }
+        Ok(())
+    }
+
+    fn finish(self) -> Result<(), ReadError> {
+        if let (Some(asked), Some(columns)) = (self.intake.options.column.clone(), &self.columns)
+            && !columns.contains(&asked)
+        {
+            let fields = columns.clone();
+            return self
+                .intake
+                .malformed(format!("{}:{}", self.name, self.sheet), Why::NoField { path: asked, fields });
+        }
+        self.intake.give(Documents(self.ready))
+    }
+}

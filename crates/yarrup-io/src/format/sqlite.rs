@@ -1,0 +1,132 @@
+//! SQLite databases: a row of a table or of a query is a document. They are opened for reading only.
+
+use rusqlite::types::ValueRef;
+use rusqlite::{Connection, ErrorCode, OpenFlags};
+
+use super::{ReadError, Reader, Start, Unit};
+use crate::chunk::{Documents, FieldsWriter, RawDocument};
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::source::BATCH_BYTES;
+
+pub(super) struct Sqlite;
+
+impl Reader for Sqlite {
+    fn name(&self) -> &'static str {
+        "sqlite"
+    }
+
+    fn about(&self) -> &'static str {
+        "an SQLite database"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["sqlite", "sqlite3", "db", "db3"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Row]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        start.bytes.starts_with(b"SQLite format 3\0")
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let name = input.name.clone();
+        let (path, _kept) = input.on_disk()?;
+        let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+        let database = Connection::open_with_flags(&path, flags).map_err(|why| told(&why))?;
+        let (source, query) = match (&intake.options.query, &intake.options.table) {
+            (Some(query), _) => ("query".to_owned(), query.clone()),
+            (None, asked) => {
+                let table = table(&database, asked.as_deref())?;
+                let query = format!("SELECT * FROM \"{}\"", table.replace('"', "\"\""));
+                (table, query)
+            }
+        };
+        let mut statement = database.prepare(&query).map_err(|why| told(&why))?;
+        if !statement.readonly() {
+            return Err(ReadError::told("the query changes the database; only those that read are taken"));
+        }
+        let columns: Vec<String> = statement.column_names().into_iter().map(str::to_owned).collect();
+        let columns = super::table::unique_names(columns.into_iter());
+        let mut rows = statement.query([]).map_err(|why| told(&why))?;
+        let (mut ready, mut bytes, mut number) = (Vec::new(), 0, 0);
+        while let Some(row) = rows.next().map_err(|why| told(&why))? {
+            number += 1;
+            let (mut fields, mut broken_bytes) = (FieldsWriter::default(), 0);
+            for (index, column) in columns.iter().enumerate() {
+                match row.get_ref(index).map_err(|why| told(&why))? {
+                    ValueRef::Integer(value) => fields.json(column, &value.to_string()),
+                    ValueRef::Real(value) if value.is_finite() => fields.json(column, &value.to_string()),
+                    ValueRef::Text(value) => {
+                        let (text, broken) = crate::encoding::repaired(value);
+                        broken_bytes += broken;
+                        fields.text(column, &text);
+                    }
+                    // Text is stored as a blob by some; a picture is none.
+                    ValueRef::Blob(value) => match std::str::from_utf8(value) {
+                        Ok(text) => fields.text(column, text),
+                        Err(_) => fields.json(column, "null"),
+                    },
+                    ValueRef::Real(_) | ValueRef::Null => fields.json(column, "null"),
+                }
+            }
+            let fields = fields.finish();
+            bytes += fields.len();
+            ready.push(RawDocument {
+                id: format!("{name}:{source}:{number}"),
+                fields,
+                text: None,
+                broken_bytes,
+            });
+            if bytes >= BATCH_BYTES {
+                bytes = 0;
+                intake.give(Documents(std::mem::take(&mut ready)))?;
+            }
+        }
+        intake.give(Documents(ready))
+    }
+}
+
+/// The table that is asked for, or the only one.
+fn table(database: &Connection, asked: Option<&str>) -> Result<String, ReadError> {
+    let tables = || -> rusqlite::Result<Vec<String>> {
+        // What full-text search keeps for itself has the name of its table in front.
+        let mut statement = database.prepare(
+            "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' \
+             AND NOT EXISTS (SELECT 1 FROM sqlite_schema AS parent WHERE parent.sql LIKE 'CREATE VIRTUAL TABLE%' \
+             AND sqlite_schema.name LIKE parent.name || '\\_%' ESCAPE '\\') ORDER BY name",
+        )?;
+        let names = statement.query_map([], |row| row.get(0))?;
+        names.collect()
+    };
+    let tables = tables().map_err(|why| told(&why))?;
+    let named = || format!("`{}`", tables.join("`, `"));
+    match (asked, tables.as_slice()) {
+        (Some(asked), _) if tables.iter().any(|table| table == asked) => Ok(asked.to_owned()),
+        (Some(asked), _) => Err(ReadError::told(format!("no table `{asked}`; there are {}", named()))),
+        (None, [only]) => Ok(only.clone()),
+        (None, []) => Err(ReadError::told("the database has no table")),
+        (None, _) => Err(ReadError::told(format!(
+            "several tables: {}; choose one with --table, or write a --query",
+            named()
+        ))),
+    }
+}
+
+fn told(error: &rusqlite::Error) -> ReadError {
+    match error.sqlite_error_code() {
+        Some(ErrorCode::NotADatabase) => {
+            ReadError::told("damaged or encrypted: SQLite does not take it for a database")
+        }
+        Some(ErrorCode::DatabaseCorrupt) => {
+            ReadError::told("damaged database, cut off or not copied to its end")
+        }
+        Some(ErrorCode::DatabaseBusy | ErrorCode::DatabaseLocked) => {
+            ReadError::told("another program is writing to this database; try again when it has ended")
+        }
+        _ => ReadError::told(error.to_string()),
+    }
+}

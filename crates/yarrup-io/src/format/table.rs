@@ -1,0 +1,290 @@
+//! Tables of separated values: CSV, TSV and their kin.
+
+use std::io::Read;
+use std::sync::Arc;
+
+use super::{ReadError, Reader, Start, Unit, ending};
+use crate::chunk::{Chunk, Enough, Visit};
+use crate::encoding::repaired;
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::record::{Carried, Column, FieldType, Selection, Why};
+use crate::run_tables::into_io;
+use crate::source::BATCH_BYTES;
+
+/// What may stand between cells, in the order of preference.
+const SEPARATORS: [u8; 6] = [b',', b'\t', b';', b'|', b'^', 0x1f];
+/// How many rows are looked at to tell how a table is written.
+const LOOK_ROWS: usize = 60;
+
+pub(super) struct Table;
+
+impl Reader for Table {
+    fn name(&self) -> &'static str {
+        "csv"
+    }
+
+    fn about(&self) -> &'static str {
+        "a table of values separated by commas, tabs, semicolons or bars"
+    }
+
+    fn endings(&self) -> &'static [&'static str] {
+        &["csv", "tsv", "tab", "psv"]
+    }
+
+    fn units(&self) -> &'static [Unit] {
+        &[Unit::Row]
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        // Text has commas too: only what has no name is told by its rows, and only where they are strictly regular.
+        let Some(text) = start.text.filter(|_| start.unnamed) else { return false };
+        SEPARATORS.iter().any(|separator| {
+            let shape = Shape::of(text, *separator);
+            shape.rows >= 3
+                && shape.cells >= 2
+                && shape.ragged == 0
+                && (*separator != b',' || shape.cells >= 3)
+        })
+    }
+
+    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let asked = intake.options.encoding;
+        let start = input.opened.look()?;
+        let encoding = asked.or_else(|| crate::encoding::of_start(start)).unwrap_or(encoding_rs::UTF_8);
+        let start = encoding.decode(start).0.into_owned();
+        let by_name = matches!(ending(&input.name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
+        let separator = intake.options.separator.or(by_name).unwrap_or_else(|| separator_of(&start));
+        let header = intake.options.header.unwrap_or_else(|| has_header(&start, separator));
+        // Rows of another length than the header are ours to report, each by its line.
+        let reader = csv::ReaderBuilder::new()
+            .delimiter(separator)
+            .flexible(true)
+            .has_headers(header)
+            .from_reader(input.text(asked)?);
+        read_rows(reader, header, intake)
+    }
+}
+
+fn read_rows<R: Read>(
+    mut reader: csv::Reader<R>,
+    header: bool,
+    intake: &mut Intake<'_>,
+) -> Result<(), ReadError> {
+    let first = reader.byte_headers().map_err(into_io)?.clone();
+    let names = first.iter().enumerate().map(|(index, name)| match header {
+        true => repaired(name).0.trim().to_owned(),
+        false => format!("column_{}", index + 1),
+    });
+    let names = unique_names(names);
+    let mut columns: Option<Arc<[Column]>> = None;
+    loop {
+        let (mut rows, mut bytes, mut row) = (Vec::new(), 0, csv::ByteRecord::new());
+        while bytes < BATCH_BYTES && reader.read_byte_record(&mut row).map_err(into_io)? {
+            bytes += row.as_slice().len();
+            let line = row.position().map_or(0, csv::Position::line);
+            rows.push((line, row.clone()));
+        }
+        if rows.is_empty() {
+            return Ok(());
+        }
+        // The types are those of the first rows; a later value that does not fit stays a text.
+        let columns = columns.get_or_insert_with(|| typed(&names, &rows, &intake.context.selection));
+        intake.give(Rows { columns: columns.clone(), rows })?;
+    }
+}
+
+/// Names, each of its own: a second column of one name would hide the first.
+pub(super) fn unique_names(names: impl Iterator<Item = String>) -> Vec<String> {
+    let mut unique: Vec<String> = Vec::new();
+    for (index, name) in names.enumerate() {
+        let name = if name.is_empty() { format!("column_{}", index + 1) } else { name };
+        let mut candidate = name.clone();
+        let mut number = 1;
+        while unique.contains(&candidate) {
+            number += 1;
+            candidate = format!("{name}_{number}");
+        }
+        unique.push(candidate);
+    }
+    unique
+}
+
+fn typed(names: &[String], rows: &[(u64, csv::ByteRecord)], selection: &Selection) -> Arc<[Column]> {
+    let kind = |index: usize, name: &String| {
+        if let Some((_, kind)) = selection.types.iter().find(|(named, _)| named == name) {
+            return *kind;
+        }
+        let cells =
+            rows.iter().filter(|(_, row)| row.len() == names.len()).filter_map(|(_, row)| row.get(index));
+        let cells = cells
+            .filter_map(|cell| std::str::from_utf8(cell).ok())
+            .map(str::trim)
+            .filter(|cell| !cell.is_empty());
+        let mut kind = None;
+        for cell in cells {
+            let this = FieldType::of(cell);
+            kind = Some(kind.map_or(this, |kind: FieldType| kind.and(this)));
+            if kind == Some(FieldType::Text) {
+                break;
+            }
+        }
+        kind.unwrap_or(FieldType::Text)
+    };
+    names
+        .iter()
+        .enumerate()
+        .map(|(index, name)| Column { name: name.clone(), kind: kind(index, name) })
+        .collect()
+}
+
+/// Rows as they were read, not yet taken apart.
+struct Rows {
+    columns: Arc<[Column]>,
+    /// Each with the line on which it begins.
+    rows: Vec<(u64, csv::ByteRecord)>,
+}
+
+impl Chunk for Rows {
+    fn bytes(&self) -> u64 {
+        self.rows.iter().map(|(_, row)| (row.as_slice().len() + row.len()) as u64).sum()
+    }
+
+    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+        let name = visit.name;
+        for (line, row) in &self.rows {
+            let place = || format!("{name}:{line}");
+            if row.len() != self.columns.len() {
+                let cells = |n: usize| {
+                    if n == 1 { "1 cell".to_owned() } else { format!("{n} cells") }
+                };
+                let why =
+                    format!("the row has {}, the header has {}", cells(row.len()), cells(self.columns.len()));
+                visit.malformed(place(), Why::Record(why))?;
+                continue;
+            }
+            let mut broken_bytes = 0;
+            let cells = row
+                .iter()
+                .map(|cell| {
+                    let (text, broken) = repaired(cell);
+                    broken_bytes += broken;
+                    text
+                })
+                .collect();
+            visit.record(Carried::Cells(&self.columns, cells), broken_bytes, place)?;
+        }
+        Enough::Continue(())
+    }
+}
+
+/// How regular a text is as a table.
+#[derive(Clone, Copy, Debug)]
+struct Shape {
+    rows: usize,
+    cells: usize,
+    /// Rows of another length than the first.
+    ragged: usize,
+}
+
+impl Shape {
+    fn of(text: &str, separator: u8) -> Shape {
+        let rows = first_rows(text, separator);
+        let cells = rows.first().map_or(0, csv::StringRecord::len);
+        let ragged = rows.iter().filter(|row| row.len() != cells).count();
+        Shape { rows: rows.len(), cells, ragged }
+    }
+}
+
+/// The first rows, without the last, which the end of the look may have cut.
+fn first_rows(text: &str, separator: u8) -> Vec<csv::StringRecord> {
+    let mut reader = csv::ReaderBuilder::new()
+        .delimiter(separator)
+        .flexible(true)
+        .has_headers(false)
+        .from_reader(text.as_bytes());
+    let mut rows: Vec<_> = reader.records().take(LOOK_ROWS).map_while(Result::ok).collect();
+    if rows.len() > 2 && rows.len() < LOOK_ROWS && !text.ends_with('\n') {
+        rows.pop();
+    }
+    rows
+}
+
+/// The separator that cuts most rows into as many cells as the first.
+fn separator_of(text: &str) -> u8 {
+    let score = |separator: u8| {
+        let shape = Shape::of(text, separator);
+        let regular = shape.rows.saturating_sub(shape.ragged);
+        if shape.cells > 1 { (regular * 10 / shape.rows, shape.cells) } else { (0, 0) }
+    };
+    let mut best = b',';
+    for separator in SEPARATORS {
+        if score(separator) > score(best) {
+            best = separator;
+        }
+    }
+    best
+}
+
+/// Whether the first row names the columns: not if it looks like the rows below it, with numbers or dates in the same columns, or with cells
+/// longer than any name.
+fn has_header(text: &str, separator: u8) -> bool {
+    let rows = first_rows(text, separator);
+    let Some((first, below)) = rows.split_first() else { return true };
+    let mut like_data = first.iter().any(|cell| cell.chars().count() > 80);
+    for (index, cell) in first.iter().enumerate() {
+        let kind = FieldType::of(cell.trim());
+        let mut others =
+            below.iter().filter_map(|row| row.get(index)).map(str::trim).filter(|cell| !cell.is_empty());
+        let first_below = others.next().map(FieldType::of);
+        let all_typed = first_below.is_some_and(|kind| kind != FieldType::Text)
+            && others.all(|cell| FieldType::of(cell) != FieldType::Text);
+        match (kind == FieldType::Text, all_typed) {
+            // A word above numbers is a name.
+            (true, true) if !cell.trim().is_empty() => return true,
+            (false, true) => like_data = true,
+            _ => {}
+        }
+    }
+    !like_data
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn separators_are_told_by_regular_rows() {
+        for (text, expected) in [
+            ("id,text\n1,\"a; b; c\"\n2,x\n", b','),
+            ("id;text\n1;a, b, c\n2;x, y\n", b';'),
+            ("id\ttext\n1\ta,b\n", b'\t'),
+            ("id|text|site\n1|a,b|c\n", b'|'),
+            ("id^text\n1^a\n", b'^'),
+            ("text\nonly, one column\n", b','),
+        ] {
+            assert_eq!(separator_of(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn a_header_is_told_from_data() {
+        for (text, expected) in [
+            ("id,text\n1,tern\n2,gull\n", true),
+            ("1,tern\n2,gull\n", false),
+            ("name,text\na,tern\nb,gull\n", true),
+            ("2031-05-01,tern\n2031-05-02,gull\n", false),
+            ("word,2019,2020\ntern,4,5\n", false),
+            ("word,n,2020\ntern,4,5\n", true),
+            ("id,text\n", true),
+        ] {
+            assert_eq!(has_header(text, b','), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn names_are_made_unique() {
+        let names = ["a", "", "a", "a_2", "a"].map(str::to_owned);
+        assert_eq!(unique_names(names.into_iter()), ["a", "column_2", "a_2", "a_2_2", "a_3"]);
+    }
+}

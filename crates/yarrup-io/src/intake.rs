@@ -1,0 +1,249 @@
+//! The way from an input to its documents: its format is told, its reader called, and what is wrong with it noted.
+
+use std::io::{self, Read};
+use std::sync::Arc;
+use std::sync::mpsc::SyncSender;
+
+use crate::chunk::{Chunk, Context, NoDocument};
+use crate::format::{Format, ReadError, Start, ending, known_but_not_read};
+use crate::input::Input;
+use crate::options::ReadOptions;
+use crate::pick::Picker;
+use crate::record::{Malformed, Why};
+use crate::source::{Batch, Message, ReadFile};
+use crate::{encoding, format};
+
+/// How many archives and compressions may lie in one another.
+const DEEPEST: usize = 5;
+/// How many times its size something may unpack to, and how much it may in any case.
+const BOMB_RATIO: u64 = 200;
+const BOMB_BYTES: u64 = 100 << 20;
+
+/// Where readers give their documents.
+pub(crate) struct Intake<'s> {
+    pub(crate) options: &'s ReadOptions,
+    pub(crate) context: Context,
+    sender: &'s SyncSender<Message>,
+    picker: &'s mut Picker,
+    depth: usize,
+}
+
+impl<'s> Intake<'s> {
+    pub(crate) fn new(
+        options: &'s ReadOptions,
+        context: Context,
+        sender: &'s SyncSender<Message>,
+        picker: &'s mut Picker,
+    ) -> Intake<'s> {
+        Intake { options, context, sender, picker, depth: 0 }
+    }
+
+    /// Reads an input, whatever it is. What is wrong with it is noted, and no error.
+    ///
+    /// # Errors
+    ///
+    /// Only that nobody wants more.
+    pub(crate) fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
+        let name: Arc<str> = input.name.as_str().into();
+        let context = Context {
+            name: name.clone(),
+            side: input.side.clone().or(self.context.side.clone()),
+            ..self.context.clone()
+        };
+        let outer = std::mem::replace(&mut self.context, context);
+        self.depth += 1;
+        let result = self.read_as_told(input);
+        self.depth -= 1;
+        let result = match result {
+            Ok(()) => Ok(()),
+            Err(ReadError::Stopped) => Err(ReadError::Stopped),
+            Err(ReadError::NotRead(what)) if !input.asked_for => {
+                self.send(Message::PassedOver(format!("{name} ({what})")))
+            }
+            Err(ReadError::NotRead(what)) => self.no_document(Why::File(format!("not read: it is {what}"))),
+            Err(ReadError::Told(why)) => self.no_document(Why::File(why)),
+            Err(ReadError::Io(error)) => self.no_document(Why::File(told(&error))),
+        };
+        self.context = outer;
+        result
+    }
+
+    fn read_as_told(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
+        if self.depth > DEEPEST {
+            return Err(ReadError::told(format!("archives in archives, more than {DEEPEST} deep; not read")));
+        }
+        let format = self.format_of(input)?;
+        let reader = format.reader();
+        if let Some(unit) = self.options.unit
+            && !reader.units().is_empty()
+            && !reader.units().contains(&unit)
+        {
+            let units: Vec<_> = reader.units().iter().map(|unit| unit.name()).collect();
+            return Err(ReadError::told(format!(
+                "{} has no documents by {}; there are {}",
+                reader.about(),
+                unit.name(),
+                units.join(", ")
+            )));
+        }
+        reader.read(input, self)?;
+        // What the reader did not need, for the size and the hash.
+        io::copy(&mut input.opened, &mut io::sink())?;
+        self.send(Message::Read(ReadFile {
+            name: input.name.clone(),
+            format,
+            bytes: input.opened.bytes.get(),
+            hash: format!("{:032x}", input.opened.hash.digest128()),
+            encoding: input.encoding.map(encoding_rs::Encoding::name),
+            replaced: input.replaced.get(),
+            inside: self.depth > 1,
+        }))
+    }
+
+    /// The format that was asked for, else that which the content shows, else that which the name says.
+    fn format_of(&mut self, input: &mut Input<'_>) -> Result<Format, ReadError> {
+        let by_name = ending(&input.name);
+        let members =
+            if input.opened.look()?.starts_with(b"PK\x03\x04") { format_members(input)? } else { Vec::new() };
+        let start = input.opened.look()?;
+        let text = self
+            .options
+            .encoding
+            .or_else(|| encoding::of_start(start))
+            .map(|encoding| encoding.decode(start).0);
+        let packed = |format: Format| format.units().is_empty();
+        let named = by_name.as_deref().and_then(Format::of_ending);
+        let unnamed = named.is_none();
+        let content =
+            Format::of_content(&Start { bytes: start, text: text.as_deref(), unnamed, members: &members });
+        if let Some(asked) = self.options.format {
+            // What is asked for may lie in an archive, or be compressed.
+            return Ok(content.filter(|content| packed(*content) && !packed(asked)).unwrap_or(asked));
+        }
+        if let Some(content) = content {
+            return Ok(content);
+        }
+        if let Some(what) = known_but_not_read(start) {
+            return Err(ReadError::NotRead(what.to_owned()));
+        }
+        if text.is_none() {
+            return Err(match named {
+                Some(named)
+                    if named.units().is_empty()
+                        || !named.reader().endings().is_empty() && start.is_empty() =>
+                {
+                    ReadError::told(format!("not {}: its content is none", named.about()))
+                }
+                _ => ReadError::NotRead("not text, and of no format that is read".to_owned()),
+            });
+        }
+        match named {
+            Some(named) if is_text(named) => Ok(named),
+            Some(named) if start.is_empty() => {
+                Err(ReadError::told(format!("empty, so not {}", named.about())))
+            }
+            Some(named) => Err(ReadError::told(format!(
+                "its name says {}, but its content is plain text",
+                named.about()
+            ))),
+            None if by_name.is_some() && !input.asked_for => {
+                Err(ReadError::NotRead("text whose ending names no format".to_owned()))
+            }
+            None => Ok(Format::plain_text()),
+        }
+    }
+
+    /// Gives records to whoever works on them.
+    pub(crate) fn give(&mut self, chunk: impl Chunk + 'static) -> Result<(), ReadError> {
+        if self.picker.picks_all() {
+            return self
+                .send(Message::Batch(Batch { context: self.context.clone(), chunk: Box::new(chunk) }));
+        }
+        let bytes = chunk.bytes();
+        let given = self.picker.pick(&self.context, Box::new(chunk));
+        let full = self.picker.is_full();
+        for batch in given {
+            self.send(Message::Batch(batch))?;
+        }
+        self.send(Message::Batch(Batch {
+            context: self.context.clone(),
+            chunk: Box::new(crate::chunk::Passed(bytes)),
+        }))?;
+        if full { Err(ReadError::Stopped) } else { Ok(()) }
+    }
+
+    /// Notes why something is no document.
+    pub(crate) fn no_document(&mut self, why: Why) -> Result<(), ReadError> {
+        let place = self.context.name.to_string();
+        self.malformed(place, why)
+    }
+
+    /// Notes why the record at `place` is no document.
+    pub(crate) fn malformed(&mut self, place: String, why: Why) -> Result<(), ReadError> {
+        self.send(Message::Batch(Batch {
+            context: self.context.clone(),
+            chunk: Box::new(NoDocument(Malformed { place, why })),
+        }))
+    }
+
+    fn send(&mut self, message: Message) -> Result<(), ReadError> {
+        self.sender.send(message).map_err(|_| ReadError::Stopped)
+    }
+
+    /// Reads what was compressed or archived in `outer`, of which `packed` tells how many bytes were used.
+    pub(crate) fn read_inside(
+        &mut self,
+        name: String,
+        reader: impl Read,
+        packed: impl Fn() -> u64,
+        side: Option<Arc<str>>,
+        asked_for: bool,
+    ) -> Result<(), ReadError> {
+        let bounded = Bounded { reader, packed, unpacked: 0, any: self.options.trust_archives };
+        let mut input = Input::new(name, bounded);
+        input.side = side;
+        input.asked_for = asked_for;
+        self.read(&mut input)
+    }
+}
+
+fn is_text(format: Format) -> bool {
+    matches!(format.name(), "text" | "csv" | "markdown" | "html" | "jsonl" | "mail")
+}
+
+fn format_members(input: &mut Input<'_>) -> Result<Vec<String>, ReadError> {
+    let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| format::zip_told(&why))?;
+    Ok(archive.file_names().flatten().map(|name| name.into_owned()).collect())
+}
+
+/// What a system's error is for people.
+pub(crate) fn told(error: &io::Error) -> String {
+    match error.kind() {
+        io::ErrorKind::UnexpectedEof => {
+            "ends too early: it was cut off, or not copied to its end; what came before was read".to_owned()
+        }
+        _ => error.to_string(),
+    }
+}
+
+/// Ends what unpacks to far more than any text does.
+struct Bounded<R, P> {
+    reader: R,
+    packed: P,
+    unpacked: u64,
+    any: bool,
+}
+
+impl<R: Read, P: Fn() -> u64> Read for Bounded<R, P> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.reader.read(buffer)?;
+        self.unpacked += count as u64;
+        if !self.any && self.unpacked > BOMB_BYTES && self.unpacked / BOMB_RATIO > (self.packed)() {
+            return Err(io::Error::other(format!(
+                "unpacks to more than {BOMB_RATIO} times its size, as archives do that are made to fill a machine; \
+                 --trust-archives reads it all the same"
+            )));
+        }
+        Ok(count)
+    }
+}

@@ -1,0 +1,154 @@
+//! How a source is to be read, where its content does not tell.
+
+use std::path::PathBuf;
+
+use encoding_rs::Encoding;
+use globset::{Glob, GlobSet, GlobSetBuilder};
+use regex::Regex;
+
+use crate::format::{Format, Unit};
+
+/// How a source is to be read.
+#[derive(Clone, Debug, Default)]
+pub struct ReadOptions {
+    /// The format, whatever names and contents say.
+    pub format: Option<Format>,
+    /// What a document is.
+    pub unit: Option<Unit>,
+    /// The encoding of text.
+    pub encoding: Option<&'static Encoding>,
+    /// What stands between the cells of a table.
+    pub separator: Option<u8>,
+    /// Whether the first row of a table names its columns.
+    pub header: Option<bool>,
+    /// The sheet of a spreadsheet; all of them if not chosen.
+    pub sheet: Option<String>,
+    /// The column whose cells are documents, where a cell is one; all text columns if not chosen.
+    pub column: Option<String>,
+    /// The table of a database.
+    pub table: Option<String>,
+    /// The query on a database.
+    pub query: Option<String>,
+    /// Where the array of records lies in a JSON file.
+    pub records: Option<String>,
+    /// What headings look like, where a document is a section.
+    pub heading: Option<Regex>,
+    /// Rejoins words that are broken at line ends, in PDF and text.
+    pub rejoin: bool,
+    /// Which files of folders, archives and listings are read; all if empty.
+    pub include: Patterns,
+    /// Which are not.
+    pub exclude: Patterns,
+    /// Reads hidden files as well.
+    pub hidden: bool,
+    /// Reads what unpacks to far more than text does.
+    pub trust_archives: bool,
+    /// The folder in which what comes from the network is kept.
+    pub keep: Option<PathBuf>,
+    /// The most that is taken from one address, in bytes.
+    pub largest: Option<u64>,
+    /// How long a server may be silent, in seconds.
+    pub patience: Option<u64>,
+}
+
+impl ReadOptions {
+    /// The encoding of this name.
+    ///
+    /// # Errors
+    ///
+    /// What is wrong with the name.
+    pub fn encoding_named(name: &str) -> Result<&'static Encoding, String> {
+        Encoding::for_label(name.replace('_', "-").as_bytes())
+            .or_else(|| Encoding::for_label(name.replace(['-', '_', ' '], "").as_bytes()))
+            .ok_or_else(|| format!("no encoding `{name}`; there are utf-8, utf-16le, latin1, windows-1251, shift_jis and so on"))
+    }
+
+    /// Whether a file of this path within its folder is to be read: the path as a whole, or the file's name, must match.
+    pub(crate) fn takes(&self, path: &str) -> bool {
+        (self.include.is_empty() || self.include.match_path(path)) && !self.exclude.match_path(path)
+    }
+
+    /// Whether the user named files like this one.
+    pub(crate) fn asks_for(&self, path: &str) -> bool {
+        self.format.is_some() || (!self.include.is_empty() && self.include.match_path(path))
+    }
+
+    pub(crate) fn unit_or(&self, unit: Unit) -> Unit {
+        self.unit.unwrap_or(unit)
+    }
+}
+
+/// Patterns of file names, such as `*.txt` or `2031/**`.
+#[derive(Clone, Debug, Default)]
+pub struct Patterns {
+    /// As they were written.
+    pub written: Vec<String>,
+    set: GlobSet,
+}
+
+impl Patterns {
+    /// Reads patterns.
+    ///
+    /// # Errors
+    ///
+    /// What is wrong with one of them.
+    pub fn read(written: &[String]) -> Result<Patterns, String> {
+        let mut set = GlobSetBuilder::new();
+        for pattern in written {
+            set.add(
+                Glob::new(pattern)
+                    .map_err(|why| format!("`{pattern}` is not a pattern of names: {}", why.kind()))?,
+            );
+        }
+        let set = set.build().map_err(|why| why.to_string())?;
+        Ok(Patterns { written: written.to_vec(), set })
+    }
+
+    /// Whether there are none.
+    pub fn is_empty(&self) -> bool {
+        self.written.is_empty()
+    }
+
+    fn match_path(&self, path: &str) -> bool {
+        let name = path.rsplit('/').next().unwrap_or(path);
+        self.set.is_match(path) || self.set.is_match(name)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn patterns_match_paths_or_names() {
+        let patterns = |written: &[&str]| {
+            Patterns::read(&written.iter().map(|one| (*one).to_owned()).collect::<Vec<_>>())
+                .expect("patterns")
+        };
+        let options = ReadOptions {
+            include: patterns(&["*.txt", "2031/**"]),
+            exclude: patterns(&["draft*"]),
+            ..Default::default()
+        };
+        for (path, expected) in [
+            ("a/b.txt", true),
+            ("2031/x.csv", true),
+            ("b.csv", false),
+            ("a/draft.txt", false),
+            ("draft.txt", false),
+        ] {
+            assert_eq!(options.takes(path), expected, "{path}");
+        }
+        assert!(Patterns::read(&["[".to_owned()]).is_err());
+    }
+
+    #[test]
+    fn encodings_have_several_names() {
+        for (name, expected) in
+            [("latin-1", "windows-1252"), ("UTF_16LE", "UTF-16LE"), ("shift_jis", "Shift_JIS")]
+        {
+            assert_eq!(ReadOptions::encoding_named(name).map(Encoding::name), Ok(expected));
+        }
+        assert!(ReadOptions::encoding_named("klingon").is_err());
+    }
+}

@@ -1,0 +1,177 @@
+//! Where sources are: files, folders, standard input, addresses on the network.
+
+mod folder;
+mod side;
+mod web;
+
+use std::fs::File;
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use thiserror::Error;
+
+use crate::collection::SourceSpec;
+use crate::format::ReadError;
+use crate::input::Input;
+use crate::intake::Intake;
+use crate::record::Why;
+
+pub(crate) use folder::is_hidden;
+pub(crate) use side::{SideFiles, is_side_name, side_fields};
+pub(crate) use web::is_address;
+
+/// Why a source cannot be read at all.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum SourceError {
+    /// The file or folder is not there or not readable.
+    #[error("{place}: {why}")]
+    Unreadable {
+        /// What was asked for.
+        place: String,
+        /// The system's answer.
+        why: io::Error,
+    },
+    /// A folder without a file that could be read.
+    #[error("{place}: no file in this folder is read{because}")]
+    EmptyFolder {
+        /// The folder.
+        place: String,
+        /// What kept its files from being read.
+        because: String,
+    },
+    /// The address is none.
+    #[error("{place}: {why}")]
+    Address {
+        /// What was asked for.
+        place: String,
+        /// What is wrong with it.
+        why: String,
+    },
+    /// The network gave no answer that could be used.
+    #[error("{place}: {why}")]
+    Network {
+        /// The address.
+        place: String,
+        /// What went wrong, and how often it was tried.
+        why: String,
+    },
+}
+
+impl SourceError {
+    pub(crate) fn unreadable(place: &str) -> impl FnOnce(io::Error) -> SourceError + '_ {
+        |why| SourceError::Unreadable { place: place.to_owned(), why }
+    }
+}
+
+/// Something to be opened and read.
+pub(crate) enum Place {
+    StandardInput,
+    File(FoundFile),
+    /// An address of a file, an archive or a listing.
+    Address(String),
+}
+
+/// A file that was found.
+pub(crate) struct FoundFile {
+    /// The path as given, or within the folder that was given, with `/` on every system.
+    pub(crate) name: String,
+    pub(crate) path: PathBuf,
+    /// Its side file.
+    pub(crate) side: Option<PathBuf>,
+    /// Whether it was named by the user.
+    pub(crate) asked_for: bool,
+}
+
+/// What a source comes to.
+#[derive(Default)]
+pub(crate) struct Found {
+    pub(crate) places: Vec<Place>,
+    pub(crate) passed_over: Vec<String>,
+    /// The size of all of them, as far as that is known.
+    pub(crate) bytes: u64,
+}
+
+/// Finds what there is to read at a source. Nothing is read yet.
+pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
+    let place = source.place.as_str();
+    if place == "-" {
+        return Ok(Found { places: vec![Place::StandardInput], ..Found::default() });
+    }
+    if is_address(place) {
+        web::check(place)?;
+        return Ok(Found { places: vec![Place::Address(place.to_owned())], ..Found::default() });
+    }
+    let path = source.path();
+    let meta = std::fs::metadata(&path).map_err(SourceError::unreadable(place))?;
+    if meta.is_dir() {
+        return folder::find(&path, place, &source.options);
+    }
+    // Told before anything is done, and not behind an hour of work.
+    if meta.is_file() {
+        File::open(&path).map_err(SourceError::unreadable(place))?;
+    }
+    let side = side::of_file(&path);
+    let file = FoundFile { name: place.to_owned(), path, side, asked_for: true };
+    Ok(Found { places: vec![Place::File(file)], passed_over: Vec::new(), bytes: meta.len() })
+}
+
+impl Place {
+    pub(crate) fn name(&self) -> &str {
+        match self {
+            Place::StandardInput => "standard input",
+            Place::File(file) => &file.name,
+            Place::Address(address) => address,
+        }
+    }
+
+    /// Opens it to be read; none if it was read already, or cannot be read, which is noted.
+    pub(crate) fn open(self, intake: &mut Intake<'_>) -> Result<Option<Input<'static>>, ReadError> {
+        match self {
+            Place::StandardInput => {
+                let mut input = Input::new("standard input".into(), io::stdin());
+                input.opened.live = true;
+                input.asked_for = true;
+                Ok(Some(input))
+            }
+            Place::File(file) => open_file(file, intake),
+            Place::Address(address) => web::read(&address, intake).map(|()| None),
+        }
+    }
+}
+
+/// Opens a file of the disk; none if that cannot be, which is noted.
+pub(crate) fn open_file(
+    file: FoundFile,
+    intake: &mut Intake<'_>,
+) -> Result<Option<Input<'static>>, ReadError> {
+    let opened = match File::open(&file.path) {
+        Ok(opened) => opened,
+        Err(why) => {
+            intake.no_document(Why::File(why.to_string()))?;
+            return Ok(None);
+        }
+    };
+    let is_file = opened.metadata().is_ok_and(|meta| meta.is_file());
+    let mut input = Input::new(file.name, opened);
+    input.asked_for = file.asked_for;
+    // What is no file, such as a named pipe, can be read only once.
+    input.disk = is_file.then_some(file.path);
+    input.opened.live = !is_file;
+    input.side = match file.side.map(|side| read_side(&side)) {
+        Some(Ok(fields)) => Some(fields),
+        Some(Err((side, why))) => {
+            intake.malformed(side, Why::File(why))?;
+            None
+        }
+        None => None,
+    };
+    Ok(Some(input))
+}
+
+fn read_side(path: &Path) -> Result<Arc<str>, (String, String)> {
+    let name = path.display().to_string();
+    let bytes = std::fs::read(path).map_err(|why| (name.clone(), why.to_string()))?;
+    side_fields(&name, &bytes).map(Into::into).map_err(|why| (name, why))
+}

@@ -1,0 +1,440 @@
+//! Addresses on the network: of a file, of an archive, or of a page that lists a folder.
+
+use std::collections::BTreeSet;
+use std::fs::File;
+use std::io::{Read, Write};
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::mpsc::{RecvTimeoutError, sync_channel};
+use std::thread;
+use std::time::Duration;
+
+use scraper::{Html, Selector};
+use tempfile::NamedTempFile;
+use ureq::{Agent, ResponseExt};
+use url::Url;
+
+use super::folder::is_hidden;
+use super::{FoundFile, SideFiles, SourceError, open_file, side_fields};
+use crate::chunk::Passed;
+use crate::format::ReadError;
+use crate::intake::Intake;
+use crate::options::ReadOptions;
+use crate::record::Why;
+
+/// How often a request is made before it is given up.
+const ATTEMPTS: u32 = 4;
+/// How long is waited before the second attempt; twice as long before each further one.
+const BACK_OFF: Duration = Duration::from_millis(500);
+/// The longest wait that a server may ask for.
+const LONGEST_WAIT: Duration = Duration::from_secs(60);
+/// The pause between the files of a listing, so that a small server has time for others.
+const PAUSE: Duration = Duration::from_millis(50);
+/// How long a server may be silent, unless something else is asked for.
+const PATIENCE: Duration = Duration::from_secs(30);
+/// The most that is taken from one address, unless something else is asked for.
+const LARGEST: u64 = 8 << 30;
+/// The most that a page which lists a folder may hold.
+const LONGEST_LISTING: u64 = 16 << 20;
+
+/// Whether a place is an address.
+pub(crate) fn is_address(place: &str) -> bool {
+    let scheme = place.split_once("://").map(|(scheme, _)| scheme.to_ascii_lowercase());
+    matches!(scheme.as_deref(), Some("http" | "https"))
+}
+
+/// Refuses what cannot be an address, before anything is read.
+pub(crate) fn check(place: &str) -> Result<(), SourceError> {
+    Url::parse(place)
+        .map(drop)
+        .map_err(|why| SourceError::Address { place: place.to_owned(), why: why.to_string() })
+}
+
+/// What was fetched.
+struct Fetched {
+    file: NamedTempFile,
+    /// Where it was in the end, behind all redirections.
+    url: Url,
+    html: bool,
+}
+
+/// Reads what is at an address.
+pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    let Ok(url) = Url::parse(address) else {
+        return intake.no_document(Why::File("not an address".into()));
+    };
+    let web = Web::new(intake.options);
+    // A file that was kept is not fetched again; a listing is, for it may have grown.
+    if let Some(kept) = file_name(&url).and_then(|name| web.kept(&name)).filter(|kept| kept.is_file()) {
+        return read_file(address.to_owned(), kept, None, true, intake);
+    }
+    let fetched = match web.fetch(&url, web.largest, intake)? {
+        Ok(fetched) => fetched,
+        Err(why) => return intake.no_document(Why::File(why)),
+    };
+    if fetched.html && fetched.url.path().ends_with('/') {
+        let listing = Listing::read(&fetched)?;
+        if !listing.files.is_empty() {
+            return web.read_listing(&listing, intake);
+        }
+        if !listing.folders.is_empty() {
+            let folders: Vec<_> =
+                listing.folders.iter().take(3).map(|folder| format!("`{folder}`")).collect();
+            return intake.no_document(Why::File(format!(
+                "this page lists no file, only folders, which are not followed: {}; give their addresses",
+                folders.join(", ")
+            )));
+        }
+    }
+    let path = match web.keep_as(&fetched.url, fetched.file) {
+        Ok(path) => path,
+        Err(why) => return intake.no_document(Why::File(why)),
+    };
+    read_file(address.to_owned(), path.path(), None, true, intake)
+}
+
+/// A file that was fetched: kept, or gone when this is dropped.
+enum Local {
+    Kept(PathBuf),
+    Temporary(NamedTempFile),
+}
+
+impl Local {
+    fn path(&self) -> PathBuf {
+        match self {
+            Local::Kept(path) => path.clone(),
+            Local::Temporary(file) => file.path().to_owned(),
+        }
+    }
+}
+
+fn read_file(
+    name: String,
+    path: PathBuf,
+    side: Option<Arc<str>>,
+    asked_for: bool,
+    intake: &mut Intake<'_>,
+) -> Result<(), ReadError> {
+    let found = FoundFile { name, path, side: None, asked_for };
+    match open_file(found, intake)? {
+        Some(mut input) => {
+            input.side = side;
+            intake.read(&mut input)
+        }
+        None => Ok(()),
+    }
+}
+
+/// The last part of an address, if it names a file.
+fn file_name(url: &Url) -> Option<String> {
+    let last = url.path_segments()?.next_back()?;
+    let name = percent_encoding::percent_decode_str(last).decode_utf8_lossy().into_owned();
+    // What comes from the network names no place on this machine.
+    let plain = !name.is_empty() && name != "." && name != ".." && !name.contains(['/', '\\', '\0']);
+    plain.then_some(name)
+}
+
+struct Web<'o> {
+    agent: Agent,
+    options: &'o ReadOptions,
+    patience: Duration,
+    largest: u64,
+}
+
+/// Why an attempt came to nothing.
+enum Missed {
+    /// The next may do better, but not before this time.
+    Now(String, Option<Duration>),
+    /// No other would.
+    Ever(String),
+}
+
+impl<'o> Web<'o> {
+    fn new(options: &'o ReadOptions) -> Web<'o> {
+        let patience = options.patience.map_or(PATIENCE, Duration::from_secs);
+        let config = Agent::config_builder()
+            .user_agent(concat!("yarrup/", env!("CARGO_PKG_VERSION")))
+            .timeout_connect(Some(patience))
+            .timeout_recv_response(Some(patience))
+            .http_status_as_error(false)
+            .max_redirects(8)
+            .build();
+        Web { agent: config.into(), options, patience, largest: options.largest.unwrap_or(LARGEST) }
+    }
+
+    /// Where a file of this name is kept, if files are.
+    fn kept(&self, name: &str) -> Option<PathBuf> {
+        self.options.keep.as_ref().map(|folder| folder.join(name))
+    }
+
+    fn keep_as(&self, url: &Url, file: NamedTempFile) -> Result<Local, String> {
+        let Some(path) = file_name(url).and_then(|name| self.kept(&name)) else {
+            return Ok(Local::Temporary(file));
+        };
+        keep(file, &path).map_err(|why| format!("cannot be kept as {}: {why}", path.display()))?;
+        Ok(Local::Kept(path))
+    }
+
+    /// Fetches what is at an address, again if need be. What keeps it from coming is a sentence; the outer error says only that
+    /// nobody wants more.
+    fn fetch(
+        &self,
+        url: &Url,
+        largest: u64,
+        intake: &mut Intake<'_>,
+    ) -> Result<Result<Fetched, String>, ReadError> {
+        let mut wait = BACK_OFF;
+        let mut attempt = 1;
+        loop {
+            match self.attempt(url, largest, intake)? {
+                Ok(fetched) => return Ok(Ok(fetched)),
+                Err(Missed::Ever(why)) => return Ok(Err(why)),
+                Err(Missed::Now(why, _)) if attempt == ATTEMPTS => {
+                    return Ok(Err(format!("{why}; given up after {ATTEMPTS} attempts")));
+                }
+                Err(Missed::Now(_, asked)) => thread::sleep(asked.unwrap_or(wait).min(LONGEST_WAIT)),
+            }
+            attempt += 1;
+            wait *= 2;
+        }
+    }
+
+    fn attempt(
+        &self,
+        url: &Url,
+        largest: u64,
+        intake: &mut Intake<'_>,
+    ) -> Result<Result<Fetched, Missed>, ReadError> {
+        let response = match self.agent.get(url.as_str()).call() {
+            Ok(response) => response,
+            Err(error) => return Ok(Err(missed(&error, self.patience))),
+        };
+        let status = response.status();
+        if !status.is_success() {
+            let header = response.headers().get("retry-after").and_then(|value| value.to_str().ok());
+            let asked = header.and_then(|value| value.parse().ok()).map(Duration::from_secs);
+            let why = format!("the server answers {status}");
+            let passing = status.is_server_error() || matches!(status.as_u16(), 408 | 429);
+            return Ok(Err(if passing { Missed::Now(why, asked) } else { Missed::Ever(why) }));
+        }
+        let url = Url::parse(&response.get_uri().to_string()).unwrap_or_else(|_| url.clone());
+        let header = |name: &str| response.headers().get(name).and_then(|value| value.to_str().ok());
+        let html = header("content-type").is_some_and(|kind| kind.contains("html"));
+        let announced: Option<u64> = header("content-length").and_then(|length| length.parse().ok());
+        let too_large = || Missed::Ever(format!("larger than {}; --largest takes more", told_size(largest)));
+        if announced.is_some_and(|bytes| bytes > largest) {
+            return Ok(Err(too_large()));
+        }
+        let mut file = NamedTempFile::new()?;
+        let mut bytes = 0;
+        let pieces = pieces(response.into_body());
+        loop {
+            match pieces.recv_timeout(self.patience) {
+                Ok(Ok(piece)) => {
+                    bytes += piece.len() as u64;
+                    if bytes > largest {
+                        return Ok(Err(too_large()));
+                    }
+                    file.write_all(&piece)?;
+                    intake.give(Passed(0))?;
+                }
+                Ok(Err(why)) => return Ok(Err(Missed::Now(why, None))),
+                Err(RecvTimeoutError::Timeout) => {
+                    let why = format!(
+                        "the server fell silent for {} s after {bytes} bytes",
+                        self.patience.as_secs()
+                    );
+                    return Ok(Err(Missed::Now(why, None)));
+                }
+                Err(RecvTimeoutError::Disconnected) => break,
+            }
+        }
+        if let Some(announced) = announced.filter(|announced| *announced != bytes) {
+            let why = format!("the server announced {announced} bytes and sent {bytes}");
+            return Ok(Err(Missed::Now(why, None)));
+        }
+        file.flush()?;
+        Ok(Ok(Fetched { file, url, html }))
+    }
+
+    fn read_listing(&self, listing: &Listing, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+        let sides = SideFiles::among(listing.files.iter().map(|(name, _)| name.as_str()));
+        let outer = intake.context.name.clone();
+        for (name, url) in &listing.files {
+            if sides.is_side(name) || !self.options.takes(name) || (is_hidden(name) && !self.options.hidden) {
+                continue;
+            }
+            // Faults are told by the name of the file, not of the listing.
+            intake.context.name = name.as_str().into();
+            let side =
+                match sides.of(name).and_then(|side| listing.files.iter().find(|(name, _)| name == side)) {
+                    Some((side, url)) => match self.local(side, url, intake)? {
+                        Ok(local) => {
+                            let bytes = std::fs::read(local.path())?;
+                            match side_fields(side, &bytes) {
+                                Ok(fields) => Some(Arc::from(fields)),
+                                Err(why) => {
+                                    intake.malformed(side.clone(), Why::File(why))?;
+                                    None
+                                }
+                            }
+                        }
+                        Err(why) => {
+                            intake.malformed(side.clone(), Why::File(why))?;
+                            None
+                        }
+                    },
+                    None => None,
+                };
+            match self.local(name, url, intake)? {
+                Ok(local) => {
+                    read_file(name.clone(), local.path(), side, self.options.asks_for(name), intake)?
+                }
+                Err(why) => intake.no_document(Why::File(why))?,
+            }
+        }
+        intake.context.name = outer;
+        Ok(())
+    }
+
+    /// A file of a listing: that which was kept, or fetched now.
+    fn local(
+        &self,
+        name: &str,
+        url: &Url,
+        intake: &mut Intake<'_>,
+    ) -> Result<Result<Local, String>, ReadError> {
+        if let Some(kept) = self.kept(name).filter(|kept| kept.is_file()) {
+            return Ok(Ok(Local::Kept(kept)));
+        }
+        thread::sleep(PAUSE);
+        Ok(match self.fetch(url, self.largest, intake)? {
+            Ok(fetched) => self.keep_as(url, fetched.file),
+            Err(why) => Err(why),
+        })
+    }
+}
+
+/// Puts a file where it is to be kept, complete or not at all.
+fn keep(file: NamedTempFile, path: &Path) -> std::io::Result<()> {
+    let folder = path.parent().unwrap_or(Path::new("."));
+    std::fs::create_dir_all(folder)?;
+    // The temporary file may lie on another disk: copied beside its place first.
+    let mut beside = NamedTempFile::new_in(folder)?;
+    std::io::copy(&mut File::open(file.path())?, &mut beside)?;
+    beside.persist(path).map_err(|error| error.error)?;
+    Ok(())
+}
+
+fn missed(error: &ureq::Error, patience: Duration) -> Missed {
+    match error {
+        ureq::Error::Timeout(_) => Missed::Now(format!("no answer within {} s", patience.as_secs()), None),
+        ureq::Error::HostNotFound => Missed::Ever("there is no such host".to_owned()),
+        ureq::Error::TooManyRedirects => Missed::Ever("the server redirects without end".to_owned()),
+        ureq::Error::Io(why) => Missed::Now(format!("no connection: {why}"), None),
+        ureq::Error::ConnectionFailed => Missed::Now("no connection".to_owned(), None),
+        other => Missed::Ever(other.to_string()),
+    }
+}
+
+/// The body, piece by piece, read in a thread of its own: the only way to notice that nothing comes any more.
+fn pieces(body: ureq::Body) -> std::sync::mpsc::Receiver<Result<Vec<u8>, String>> {
+    let (sender, receiver) = sync_channel(8);
+    thread::spawn(move || {
+        let mut reader = body.into_reader();
+        loop {
+            let mut piece = vec![0; 1 << 16];
+            let message = match reader.read(&mut piece) {
+                Ok(0) => return,
+                Ok(count) => {
+                    piece.truncate(count);
+                    Ok(piece)
+                }
+                Err(why) => Err(format!("the connection broke: {why}")),
+            };
+            let broke = message.is_err();
+            if sender.send(message).is_err() || broke {
+                return;
+            }
+        }
+    });
+    receiver
+}
+
+fn told_size(bytes: u64) -> String {
+    match bytes {
+        0..1_000_000 => format!("{bytes} bytes"),
+        1_000_000..1_000_000_000 => format!("{} MB", bytes / 1_000_000),
+        _ => format!("{:.1} GB", bytes as f64 / 1e9),
+    }
+}
+
+/// The files and folders of a page that lists a folder.
+#[derive(Debug, PartialEq, Eq)]
+struct Listing {
+    files: Vec<(String, Url)>,
+    folders: BTreeSet<String>,
+}
+
+impl Listing {
+    fn read(fetched: &Fetched) -> Result<Listing, ReadError> {
+        let mut bytes = Vec::new();
+        File::open(fetched.file.path())?.take(LONGEST_LISTING).read_to_end(&mut bytes)?;
+        Ok(Listing::of(&String::from_utf8_lossy(&bytes), &fetched.url))
+    }
+
+    /// What lies in the folder itself, on the same server: no folder above, no other page, no order of sorting.
+    fn of(page: &str, base: &Url) -> Listing {
+        let mut listing = Listing { files: Vec::new(), folders: BTreeSet::new() };
+        let Ok(links) = Selector::parse("a[href]") else { return listing };
+        let mut seen = BTreeSet::new();
+        for link in Html::parse_document(page).select(&links) {
+            let Some(mut url) = link.attr("href").and_then(|href| base.join(href).ok()) else { continue };
+            url.set_fragment(None);
+            let Some(inside) = url.path().strip_prefix(base.path()) else { continue };
+            if url.origin() != base.origin() || url.query().is_some() || inside.is_empty() {
+                continue;
+            }
+            match inside.split_once('/') {
+                Some((folder, _)) => {
+                    listing.folders.insert(format!("{folder}/"));
+                }
+                None => {
+                    if let Some(name) = file_name(&url)
+                        && seen.insert(name.clone())
+                    {
+                        listing.files.push((name, url));
+                    }
+                }
+            }
+        }
+        listing.files.sort();
+        listing
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_listing_is_its_own_files_alone() {
+        let page = r##"<html><body><h1>Index of /notes/</h1><a href="../">..</a> <a href="?C=M;O=A">sort</a>
+            <a href="b%20c.txt">b</a> <a href="/notes/a.txt#top">a</a> <a href="a.txt">again</a> <a href="old/">old</a>
+            <a href="http://other.example.org/notes/x.txt">x</a> <a href="/robots.txt">r</a> <a href="..%2Fup.txt">u</a></body></html>"##;
+        let base = Url::parse("http://wardens.example.org/notes/").expect("an address");
+        let listing = Listing::of(page, &base);
+        let names: Vec<_> = listing.files.iter().map(|(name, _)| name.as_str()).collect();
+        assert_eq!(names, ["a.txt", "b c.txt"]);
+        assert_eq!(listing.folders.iter().collect::<Vec<_>>(), ["old/"]);
+    }
+
+    #[test]
+    fn addresses_are_told_from_paths() {
+        assert!(is_address("https://wardens.example.org/notes/"));
+        assert!(is_address("HTTP://wardens.example.org"));
+        assert!(!is_address("notes/http.txt"));
+        assert!(!is_address("ftp://wardens.example.org/"));
+        assert!(check("http://").is_err());
+    }
+}

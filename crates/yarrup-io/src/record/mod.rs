@@ -1,0 +1,384 @@
+//! A document of a source, with the fields that it carries.
+
+mod condition;
+pub(crate) mod members;
+mod output;
+mod value;
+
+use std::borrow::Cow;
+use std::fmt;
+
+use serde_json::value::RawValue;
+use yarrup_core::Fields;
+
+pub use condition::Condition;
+pub use output::{DocumentOutput, PipeOutput};
+pub use value::FieldType;
+
+use members::{Found, Members, separate, write_text};
+
+/// Which fields are what, which documents are taken, and which fields are derived.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Selection {
+    /// The paths of the fields that are the text, joined by blank lines; `text` if none is chosen.
+    pub text: Vec<String>,
+    /// The path of the field that is the id; `id` if not chosen and there, else made from file and place.
+    pub id: Option<String>,
+    /// The path of the field that is the title.
+    pub title: Option<String>,
+    /// What must hold for a document to be taken, all of it.
+    pub conditions: Vec<Condition>,
+    /// Fields that are made: whether the condition holds.
+    pub derived: Vec<(String, Condition)>,
+    /// Types of fields, where those that the values show are not right.
+    pub types: Vec<(String, FieldType)>,
+}
+
+impl Selection {
+    /// The paths of the fields that are the text.
+    pub fn text_paths(&self) -> impl Iterator<Item = &str> {
+        let given = self.text.iter().map(String::as_str);
+        given.chain(self.text.is_empty().then_some("text"))
+    }
+
+    fn is_text(&self, path: &str) -> bool {
+        self.text_paths().any(|text| text == path)
+    }
+}
+
+/// A record, or a whole file, that is no document: where it stands, and why.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Malformed {
+    /// The source's name, and the line for sources of many records.
+    pub place: String,
+    /// What is wrong with it.
+    pub why: Why,
+}
+
+/// Why there is no document.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Why {
+    /// There is no field of the path that was asked for.
+    NoField {
+        /// The path.
+        path: String,
+        /// The fields that there are.
+        fields: Vec<String>,
+    },
+    /// The record is not well formed, or has no text.
+    Record(String),
+    /// The file cannot be read, or not to its end.
+    File(String),
+}
+
+impl fmt::Display for Why {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Why::NoField { path, fields } => {
+                let named: Vec<_> = fields.iter().map(|name| format!("`{name}`")).collect();
+                let there = if named.is_empty() { "none".into() } else { named.join(", ") };
+                write!(f, "no field `{path}`; there are {there}")
+            }
+            Why::Record(why) | Why::File(why) => f.write_str(why),
+        }
+    }
+}
+
+/// What a source gives at a place.
+#[derive(Debug)]
+pub enum Item<'a> {
+    /// A document.
+    Document(Record<'a>),
+    /// A document for which a condition does not hold.
+    LeftOut,
+    /// No document.
+    Malformed(Malformed),
+}
+
+/// A document as a source gives it.
+#[derive(Debug)]
+pub struct Record<'a> {
+    /// The id.
+    pub id: Cow<'a, str>,
+    /// Whether the id was made from file and place, so that it is surely the only one of its kind.
+    pub id_made: bool,
+    /// The title, if one was chosen and is there.
+    pub title: Option<Cow<'a, str>>,
+    /// The text.
+    pub text: Cow<'a, str>,
+    /// Bytes that were not valid in the encoding of the source and were replaced.
+    pub broken_bytes: u64,
+    pub(crate) carried: Carried<'a>,
+    /// The fields of the file's side file.
+    side: Option<&'a Members<'a>>,
+    selection: &'a Selection,
+    /// The text as a JSON string, quotes and escapes as it was written, if it was.
+    written_text: Option<&'a str>,
+    /// How many of the broken bytes are halves of surrogate pairs in JSON strings.
+    pub(crate) broken_halves: u64,
+}
+
+/// The fields that a document carries along; those that were chosen are among them.
+#[derive(Debug)]
+pub(crate) enum Carried<'a> {
+    /// The members of a JSON object.
+    Members(Members<'a>),
+    /// The cells of a row.
+    Cells(&'a [Column], Vec<Cow<'a, str>>),
+    /// A text, which is the field `text`, with what was found beside it.
+    Body(&'a str, Members<'a>),
+}
+
+/// A column of a table.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Column {
+    pub(crate) name: String,
+    pub(crate) kind: FieldType,
+}
+
+/// A value of a field, as its source wrote it.
+#[derive(Clone, Debug)]
+pub enum Value<'a> {
+    /// JSON.
+    Json(&'a RawValue),
+    /// A text of this type.
+    Text(Cow<'a, str>, FieldType),
+}
+
+impl<'a> Carried<'a> {
+    fn find(&self, path: &str) -> Found<'_> {
+        match self {
+            Carried::Members(members) => members.find(path),
+            Carried::Cells(columns, cells) => cell(columns, cells, path)
+                .map_or(Found::Missing, |(_, cell)| Found::Text(Cow::Borrowed(cell.as_ref()))),
+            Carried::Body(text, _) if path == "text" => Found::Text(Cow::Borrowed(text)),
+            Carried::Body(_, members) => members.find(path),
+        }
+    }
+
+    /// As [`Carried::find`], borrowing from the source where that is possible.
+    fn take(&self, path: &str) -> Found<'a> {
+        match self {
+            Carried::Members(members) => members.find(path),
+            Carried::Cells(columns, cells) => {
+                cell(columns, cells, path).map_or(Found::Missing, |(_, cell)| Found::Text(cell.clone()))
+            }
+            Carried::Body(text, _) if path == "text" => Found::Text(Cow::Borrowed(text)),
+            Carried::Body(_, members) => members.find(path),
+        }
+    }
+
+    /// Whether there is a field of this name, at the top.
+    fn has(&self, name: &str) -> bool {
+        match self {
+            Carried::Members(members) => members.has(name),
+            Carried::Cells(columns, _) => columns.iter().any(|column| column.name == name),
+            Carried::Body(_, members) => name == "text" || members.has(name),
+        }
+    }
+
+    fn paths(&self) -> Vec<String> {
+        match self {
+            Carried::Members(members) => members.paths(),
+            Carried::Cells(columns, _) => columns.iter().map(|column| column.name.clone()).collect(),
+            Carried::Body(_, members) => {
+                let mut paths = members.paths();
+                paths.push("text".into());
+                paths
+            }
+        }
+    }
+}
+
+fn cell<'c, 'a>(
+    columns: &'c [Column],
+    cells: &'c [Cow<'a, str>],
+    path: &str,
+) -> Option<(&'c Column, &'c Cow<'a, str>)> {
+    let at = columns.iter().position(|column| column.name == path)?;
+    Some((&columns[at], cells.get(at)?))
+}
+
+impl<'a> Record<'a> {
+    /// The record whose fields these are: a document, unless a condition does not hold.
+    pub(crate) fn of(
+        carried: Carried<'a>,
+        side: Option<&'a Members<'a>>,
+        selection: &'a Selection,
+        made_id: impl FnOnce() -> String,
+    ) -> Result<Option<Record<'a>>, Why> {
+        let mut record = Record {
+            id: "".into(),
+            id_made: false,
+            title: None,
+            text: "".into(),
+            broken_bytes: 0,
+            carried,
+            side,
+            selection,
+            written_text: None,
+            broken_halves: 0,
+        };
+        let holds = |condition: &Condition| condition.holds(record.field(condition.field()));
+        if !selection.conditions.iter().all(holds) {
+            return Ok(None);
+        }
+        record.choose_text()?;
+        match &selection.id {
+            Some(path) => {
+                record.id = record.chosen(path)?.ok_or_else(|| record.no_field(path))?;
+            }
+            None => {
+                if let Ok(Some(id)) = record.chosen("id") {
+                    record.id = id;
+                }
+            }
+        }
+        if record.id.is_empty() {
+            record.id = made_id().into();
+            record.id_made = true;
+        }
+        if let Some(path) = &selection.title {
+            record.title = record.chosen(path).ok().flatten();
+        }
+        Ok(Some(record))
+    }
+
+    fn choose_text(&mut self) -> Result<(), Why> {
+        let mut paths = self.selection.text_paths();
+        let (first, several) = (paths.next().unwrap_or("text"), self.selection.text.len() > 1);
+        if !several {
+            self.text = self.chosen(first)?.ok_or_else(|| self.no_field(first))?;
+            if self.broken_halves == 0
+                && let Carried::Members(members) = &self.carried
+            {
+                self.written_text =
+                    members.value(first).map(RawValue::get).filter(|raw| raw.starts_with('"'));
+            }
+            return Ok(());
+        }
+        let (mut joined, mut any) = (String::new(), false);
+        for path in self.selection.text_paths() {
+            // A field that only some records have, such as a title, is no fault of the others.
+            let Some(text) = self.chosen(path)? else { continue };
+            any = true;
+            if !joined.is_empty() && !text.is_empty() {
+                joined.push_str("\n\n");
+            }
+            joined.push_str(&text);
+        }
+        if !any {
+            return Err(self.no_field(first));
+        }
+        self.text = joined.into();
+        Ok(())
+    }
+
+    /// The text at a path; none if there is no such field.
+    fn chosen(&mut self, path: &str) -> Result<Option<Cow<'a, str>>, Why> {
+        let mut found = self.carried.take(path);
+        if let (Found::Missing, Some(side)) = (&found, self.side) {
+            found = side.find(path);
+        }
+        match found {
+            Found::Text(text) => Ok(Some(text)),
+            Found::Broken(text, broken) => {
+                self.broken_halves += broken;
+                Ok(Some(text.into()))
+            }
+            Found::Missing => Ok(None),
+            Found::NoText(why) => Err(Why::Record(why)),
+        }
+    }
+
+    fn no_field(&self, path: &str) -> Why {
+        let mut fields = self.carried.paths();
+        fields.extend(
+            self.side
+                .iter()
+                .flat_map(|side| side.paths())
+                .filter(|path| !fields.contains(path))
+                .collect::<Vec<_>>(),
+        );
+        Why::NoField { path: path.to_owned(), fields }
+    }
+
+    /// Every path that leads to a value, with the value; nested objects are followed, to some depth.
+    pub fn each_value(&self, mut visit: impl FnMut(&str, Value<'_>)) {
+        if let Some(side) = self.side {
+            side.each(&mut |path, value| visit(path, Value::Json(value)));
+        }
+        match &self.carried {
+            Carried::Members(members) => members.each(&mut |path, value| visit(path, Value::Json(value))),
+            Carried::Cells(columns, cells) => {
+                for (column, cell) in columns.iter().zip(cells) {
+                    visit(&column.name, Value::Text(Cow::Borrowed(cell), FieldType::of(cell)));
+                }
+            }
+            Carried::Body(text, members) => {
+                members.each(&mut |path, value| visit(path, Value::Json(value)));
+                visit("text", Value::Text(Cow::Borrowed(text), FieldType::Text));
+            }
+        }
+        for (name, condition) in &self.selection.derived {
+            let holds = condition.holds(self.field(condition.field()));
+            visit(name, Value::Text(if holds { "true" } else { "false" }.into(), FieldType::Truth));
+        }
+    }
+
+    /// All its fields as one JSON object, texts included; the text of a whole file apart.
+    pub(crate) fn to_json(&self) -> (String, Option<String>) {
+        let mut out = Vec::new();
+        out.push(b'{');
+        let mut first = true;
+        let mut text = None;
+        match &self.carried {
+            Carried::Members(members) => members.write_members(&mut first, &mut out),
+            Carried::Cells(columns, cells) => {
+                for (column, cell) in columns.iter().zip(cells) {
+                    separate(&mut first, &mut out);
+                    write_text(&column.name, &mut out);
+                    out.push(b':');
+                    write_cell(cell, column.kind, &mut out);
+                }
+            }
+            Carried::Body(body, members) => {
+                members.write_members(&mut first, &mut out);
+                text = Some((*body).to_owned());
+            }
+        }
+        out.push(b'}');
+        (String::from_utf8(out).unwrap_or_default(), text)
+    }
+}
+
+/// Writes a cell as JSON: as its type says where it fits, else as a text.
+fn write_cell(cell: &str, kind: FieldType, out: &mut Vec<u8>) {
+    match kind.json(cell) {
+        Some(json) => out.extend_from_slice(json.as_bytes()),
+        None => write_text(cell, out),
+    }
+}
+
+impl Fields for Record<'_> {
+    fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+        let mut found = self.carried.find(path);
+        if let (Found::Missing, Some(side)) = (&found, self.side) {
+            found = side.find(path);
+        }
+        match found {
+            Found::Text(text) => Some(text),
+            Found::Broken(text, _) => Some(text.into()),
+            Found::Missing => {
+                let (_, condition) = self.selection.derived.iter().find(|(name, _)| name == path)?;
+                // A derived field may not look at another: the search would not end.
+                if self.selection.derived.iter().any(|(name, _)| name == condition.field()) {
+                    return None;
+                }
+                Some(if condition.holds(self.field(condition.field())) { "true" } else { "false" }.into())
+            }
+            Found::NoText(_) => None,
+        }
+    }
+}

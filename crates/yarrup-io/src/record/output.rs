@@ -1,0 +1,155 @@
+//! How documents are written behind the recipe.
+
+use yarrup_core::{Cleaned, Fields as _};
+
+use super::members::{Found, Members, separate, write_number, write_text, write_value_without};
+use super::{Carried, FieldType, Record, Selection, write_cell};
+
+/// How a document is written into a run folder: id, title, carried fields, original text, cleaned text, token counts.
+#[derive(Clone, Debug, Default)]
+pub struct DocumentOutput {
+    /// Leaves the original text out.
+    pub without_originals: bool,
+}
+
+/// Whether the tool gives this name to a column of its own. A carried field of such a name gets `carried_` in front.
+fn is_own_name(name: &str) -> bool {
+    matches!(name, "clean" | "id" | "text" | "title" | "tokens_before" | "tokens_after")
+}
+
+impl DocumentOutput {
+    /// Appends one line of JSON.
+    pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+        out.extend_from_slice(b"{\"id\":");
+        write_text(&record.id, out);
+        if let Some(title) = &record.title {
+            out.extend_from_slice(b",\"title\":");
+            write_text(title, out);
+        }
+        let begin = |name: &str, out: &mut Vec<u8>| begin_carried(record.selection, name, out);
+        match &record.carried {
+            Carried::Members(members) | Carried::Body(_, members) => {
+                write_carried(record.selection, members, &|_| false, out);
+            }
+            Carried::Cells(columns, cells) => {
+                for (column, cell) in columns.iter().zip(cells) {
+                    if begin(&column.name, out) {
+                        write_cell(cell, column.kind, out);
+                    }
+                }
+            }
+        }
+        if let Some(side) = record.side {
+            // What stands in the file itself counts more than what its side file says of it.
+            write_carried(record.selection, side, &|name| record.carried.has(name), out);
+        }
+        for (name, condition) in &record.selection.derived {
+            if begin(name, out) {
+                let holds = condition.holds(record.field(condition.field()));
+                out.extend_from_slice(if holds { b"true" } else { b"false" });
+            }
+        }
+        if !self.without_originals {
+            out.extend_from_slice(b",\"text\":");
+            match record.written_text {
+                Some(written) => out.extend_from_slice(written.as_bytes()),
+                None => write_text(&record.text, out),
+            }
+        }
+        out.extend_from_slice(b",\"clean\":");
+        write_text(cleaned.clean, out);
+        out.extend_from_slice(b",\"tokens_before\":");
+        write_number(cleaned.tokens_before, out);
+        out.extend_from_slice(b",\"tokens_after\":");
+        write_number(cleaned.tokens_after, out);
+        out.extend_from_slice(b"}\n");
+    }
+}
+
+fn write_carried(
+    selection: &Selection,
+    members: &Members<'_>,
+    left_out: &dyn Fn(&str) -> bool,
+    out: &mut Vec<u8>,
+) {
+    for (key, value) in members.iter() {
+        if left_out(key) || !begin_carried(selection, key, out) {
+            continue;
+        }
+        let kind = selection.types.iter().find(|(name, _)| name == key).map(|(_, kind)| *kind);
+        match (kind, Members::text_of(value, key)) {
+            (Some(FieldType::Text), Found::Text(text)) => write_text(&text, out),
+            (Some(kind), Found::Text(text)) if value.get().starts_with('"') => write_cell(&text, kind, out),
+            _ => {
+                let paths: Vec<&str> = selection.text_paths().collect();
+                write_value_without(key, value, &paths, out);
+            }
+        }
+    }
+}
+
+/// Writes the name of a carried field; false if the field is written elsewhere.
+fn begin_carried(selection: &Selection, name: &str, out: &mut Vec<u8>) -> bool {
+    let is_id = selection.id.as_deref().unwrap_or("id") == name;
+    if selection.is_text(name) || is_id || selection.title.as_deref() == Some(name) {
+        return false;
+    }
+    out.push(b',');
+    let own = is_own_name(name) && !(name == "title" && selection.title.is_none());
+    if own {
+        write_text(&format!("carried_{name}"), out);
+    } else {
+        write_text(name, out);
+    }
+    out.push(b':');
+    true
+}
+
+/// How a document goes on through a pipe: the object as it came, with `clean` added, and `tokens` if asked for.
+#[derive(Clone, Debug, Default)]
+pub struct PipeOutput {
+    /// Adds the kept tokens.
+    pub tokens: bool,
+}
+
+impl PipeOutput {
+    /// Appends one line of JSON.
+    pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+        out.push(b'{');
+        let mut first = true;
+        if let Carried::Members(members) = &record.carried {
+            for (key, value) in members.iter() {
+                if key == "clean" || (self.tokens && key == "tokens") {
+                    continue;
+                }
+                separate(&mut first, out);
+                write_text(key, out);
+                out.push(b':');
+                out.extend_from_slice(value.get().as_bytes());
+            }
+        }
+        separate(&mut first, out);
+        out.extend_from_slice(b"\"clean\":");
+        write_text(cleaned.clean, out);
+        if self.tokens {
+            out.extend_from_slice(b",\"tokens\":[");
+            for (number, token) in cleaned.tokens().enumerate() {
+                out.extend_from_slice(if number == 0 { b"{\"term\":" } else { b",{\"term\":" });
+                write_text(token.term, out);
+                out.extend_from_slice(b",\"text\":");
+                write_text(token.span.of(&record.text), out);
+                out.extend_from_slice(
+                    format!(
+                        ",\"start\":{},\"end\":{},\"kind\":\"{}\"}}",
+                        token.span.start,
+                        token.span.end,
+                        token.kind.name()
+                    )
+                    .as_bytes(),
+                );
+            }
+            out.push(b']');
+        }
+        out.extend_from_slice(b"}\n");
+    }
+}

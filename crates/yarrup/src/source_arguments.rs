@@ -1,0 +1,201 @@
+//! What is said of sources on the command line, and the collection that comes of it.
+
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use yarrup_io::{Collection, Pick, SourceSpec, is_collection_file, read_collection};
+
+use crate::failure::Failure;
+
+/// Which fields are what, which documents are taken, and how sources are read. The options have the names of the settings in
+/// collection files.
+#[derive(Clone, Debug, Default, Args)]
+pub(crate) struct SourceArguments {
+    /// The field that is the text, as a path into nested objects (`ticket.body`); `text` if not given; several are joined
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) text: Vec<String>,
+    /// The field that is the id; `id` if not given and there, else made from file and line
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) id: Option<String>,
+    /// The field that is the title
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) title: Option<String>,
+    /// Take only documents for which this holds: `rating <= 2`, `site ~ ^North`, `note`, `!note`
+    #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
+    pub(crate) conditions: Vec<String>,
+    /// Take the first N documents
+    #[arg(long, value_name = "N", conflicts_with = "sample", help_heading = "Documents")]
+    pub(crate) first: Option<u64>,
+    /// Take N documents by chance, each as likely as any other
+    #[arg(long, value_name = "N", help_heading = "Documents")]
+    pub(crate) sample: Option<u64>,
+    /// What the chance of --sample depends on: the same seed takes the same documents
+    #[arg(long, value_name = "NUMBER", requires = "sample", help_heading = "Documents")]
+    pub(crate) seed: Option<u64>,
+    /// Add a field that is true where a comparison holds: `low=rating <= 2`
+    #[arg(long, value_name = "NAME=CONDITION", help_heading = "Documents")]
+    pub(crate) derive: Vec<String>,
+    /// The type of a carried field where its values mislead: text, whole, number, truth, date
+    #[arg(long, value_name = "FIELD=TYPE", help_heading = "Documents")]
+    pub(crate) types: Vec<String>,
+    /// Read sources as this format, whatever names and contents say
+    #[arg(long = "as", value_name = "FORMAT", help_heading = "Reading")]
+    pub(crate) read_as: Option<String>,
+    /// What a document is: file, line, paragraph, section, page, chapter, row, cell, message
+    #[arg(long, value_name = "UNIT", help_heading = "Reading")]
+    pub(crate) each: Option<String>,
+    /// What the heading lines of sections look like (regular expression)
+    #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
+    pub(crate) heading: Option<String>,
+    /// The encoding of text, where it is told wrongly
+    #[arg(long, value_name = "NAME", help_heading = "Reading")]
+    pub(crate) encoding: Option<String>,
+    /// What stands between the cells of a table: one character, or `tab`
+    #[arg(long, value_name = "CHARACTER", help_heading = "Reading")]
+    pub(crate) separator: Option<String>,
+    /// Whether the first row of a table names its columns
+    #[arg(long, value_name = "YES", value_parser = ["true", "false"], help_heading = "Reading")]
+    pub(crate) header: Option<String>,
+    /// The sheet of a spreadsheet
+    #[arg(long, value_name = "NAME", help_heading = "Reading")]
+    pub(crate) sheet: Option<String>,
+    /// The column of a spreadsheet whose cells are documents
+    #[arg(long, value_name = "NAME", help_heading = "Reading")]
+    pub(crate) column: Option<String>,
+    /// The table of a database
+    #[arg(long, value_name = "NAME", conflicts_with = "query", help_heading = "Reading")]
+    pub(crate) table: Option<String>,
+    /// A query on a database
+    #[arg(long, value_name = "SQL", help_heading = "Reading")]
+    pub(crate) query: Option<String>,
+    /// Where the array of records lies in a JSON file that is one large object
+    #[arg(long, value_name = "PATH", help_heading = "Reading")]
+    pub(crate) records: Option<String>,
+    /// Rejoin words that are broken at line ends, in PDF and plain text
+    #[arg(long, help_heading = "Reading")]
+    pub(crate) rejoin: bool,
+    /// Of folders, archives and listings, read only files of these names or paths
+    #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
+    pub(crate) include: Vec<String>,
+    /// Do not read files of these names or paths
+    #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
+    pub(crate) exclude: Vec<String>,
+    /// Read hidden files and folders as well
+    #[arg(long, help_heading = "Reading")]
+    pub(crate) hidden: bool,
+    /// Read archives that unpack to more than 200 times their size
+    #[arg(long, help_heading = "Reading")]
+    pub(crate) trust_archives: bool,
+    /// Keep what is fetched from the network in this folder; what is there is not fetched again
+    #[arg(long, value_name = "FOLDER", help_heading = "Network")]
+    pub(crate) keep: Option<String>,
+    /// The most that is fetched from one address [default: 8GB]
+    #[arg(long, value_name = "SIZE", help_heading = "Network")]
+    pub(crate) largest: Option<String>,
+    /// How many seconds a server may be silent [default: 30]
+    #[arg(long, value_name = "SECONDS", help_heading = "Network")]
+    pub(crate) patience: Option<u64>,
+}
+
+impl SourceArguments {
+    /// The settings that were given, by their names.
+    fn settings(&self) -> Vec<(&'static str, Vec<String>)> {
+        let one = |value: &Option<String>| value.iter().cloned().collect::<Vec<_>>();
+        let flag = |value: bool| value.then(|| "true".to_owned()).into_iter().collect::<Vec<_>>();
+        vec![
+            ("text", self.text.clone()),
+            ("id", one(&self.id)),
+            ("title", one(&self.title)),
+            ("where", self.conditions.clone()),
+            ("derive", self.derive.clone()),
+            ("types", self.types.clone()),
+            ("as", one(&self.read_as)),
+            ("each", one(&self.each)),
+            ("heading", one(&self.heading)),
+            ("encoding", one(&self.encoding)),
+            ("separator", one(&self.separator)),
+            ("header", one(&self.header)),
+            ("sheet", one(&self.sheet)),
+            ("column", one(&self.column)),
+            ("table", one(&self.table)),
+            ("query", one(&self.query)),
+            ("records", one(&self.records)),
+            ("rejoin", flag(self.rejoin)),
+            ("include", self.include.clone()),
+            ("exclude", self.exclude.clone()),
+            ("hidden", flag(self.hidden)),
+            ("trust_archives", flag(self.trust_archives)),
+            ("keep", one(&self.keep)),
+            ("largest", one(&self.largest)),
+            ("patience", self.patience.iter().map(ToString::to_string).collect()),
+        ]
+    }
+
+    /// The collection of these places: files, folders, addresses, `-`, and collection files, of which what is given here counts more
+    /// than what they say.
+    pub(crate) fn collection(&self, places: &[String]) -> Result<Collection, Failure> {
+        let mut collection = Collection::default();
+        for place in places {
+            let path = Path::new(place);
+            let is_toml = path.extension().is_some_and(|ending| ending == "toml") && path.is_file();
+            if is_toml && is_collection_file(path) {
+                let read = read_file(path)?;
+                collection.name = collection.name.or(read.name);
+                collection.about = collection.about.or(read.about);
+                if collection.pick == Pick::All {
+                    collection.pick = read.pick;
+                }
+                collection.sources.extend(read.sources);
+            } else if is_toml && self.read_as.is_none() {
+                return Err(Failure::Told(format!(
+                    "{place}: no collection file, for it has no `[[source]]`; to read it as a text, say `--as text`"
+                )));
+            } else {
+                collection.sources.push(SourceSpec::at(place));
+            }
+        }
+        for (name, values) in self.settings() {
+            for source in &mut collection.sources {
+                source
+                    .set(name, values.clone())
+                    .map_err(|why| Failure::Told(format!("--{}: {why}", name.replace('_', "-"))))?;
+            }
+        }
+        match (self.first, self.sample) {
+            (Some(documents), _) => collection.pick = Pick::First(documents),
+            (None, Some(documents)) => {
+                collection.pick = Pick::Sample { documents, seed: self.seed.unwrap_or_default() };
+            }
+            (None, None) => {}
+        }
+        Ok(collection)
+    }
+}
+
+fn read_file(path: &Path) -> Result<Collection, Failure> {
+    let named = path.display().to_string();
+    let text = std::fs::read_to_string(path)
+        .map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
+    let folder = path.parent().map(PathBuf::from).unwrap_or_default();
+    read_collection(&text, &folder).map_err(|faults| Failure::Recipe { path: named, text, faults })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory;
+    use yarrup_io::SETTINGS;
+
+    #[test]
+    fn every_setting_of_a_source_is_an_option() {
+        let command = crate::arguments::Arguments::command();
+        let look = command.find_subcommand("look").expect("a command");
+        let given: Vec<_> = SourceArguments::default().settings().into_iter().map(|(name, _)| name).collect();
+        for setting in SETTINGS {
+            let option = setting.name.replace('_', "-");
+            assert!(look.get_arguments().any(|argument| argument.get_long() == Some(&option)), "--{option}");
+            assert!(given.contains(&setting.name), "{}", setting.name);
+        }
+        assert_eq!(given.len(), SETTINGS.len());
+    }
+}
