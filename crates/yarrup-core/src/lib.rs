@@ -30,6 +30,7 @@ mod pipeline;
 pub mod recipe;
 pub mod split;
 pub mod stem;
+pub mod survey;
 pub mod text;
 pub mod token;
 mod trace;

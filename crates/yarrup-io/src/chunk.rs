@@ -10,8 +10,13 @@ pub(crate) trait Chunk: Send {
     /// How many bytes of the source it holds, for a progress bar.
     fn bytes(&self) -> u64;
 
+    /// Whether its documents have their text already, so that no field need be found for it.
+    fn has_text(&self) -> bool {
+        true
+    }
+
     /// Gives every record, in order, until the visitor has enough.
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough;
+    fn records(&self, visit: &mut Visit<'_>) -> Enough;
 }
 
 /// Whether a visitor has enough.
@@ -24,6 +29,8 @@ pub(crate) struct Context {
     pub(crate) selection: Arc<Selection>,
     /// The fields of the side file, as a JSON object.
     pub(crate) side: Option<Arc<str>>,
+    /// Whether fields were proposed for this source already.
+    pub(crate) proposed: bool,
 }
 
 /// Who is given the records of a chunk.
@@ -35,7 +42,7 @@ pub(crate) struct Visit<'v> {
 }
 
 impl Context {
-    pub(crate) fn visit(&self, chunk: Box<dyn Chunk>, visit: &mut dyn FnMut(Item<'_>) -> Enough) -> Enough {
+    pub(crate) fn visit(&self, chunk: &dyn Chunk, visit: &mut dyn FnMut(Item<'_>) -> Enough) -> Enough {
         let side = self.side.as_deref().and_then(|side| Members::read(side).ok());
         chunk.records(&mut Visit { name: &self.name, selection: &self.selection, side: side.as_ref(), visit })
     }
@@ -49,6 +56,7 @@ impl Visit<'_> {
         broken_bytes: u64,
         place: impl Fn() -> String,
     ) -> Enough {
+        // A record of which only the fields are wanted is never too long.
         let item = match Record::of(carried, self.side, self.selection, &place) {
             Ok(None) => Item::LeftOut,
             Ok(Some(record)) if record.text.len() > yarrup_core::LONGEST_DOCUMENT => {
@@ -103,7 +111,11 @@ impl Chunk for Documents {
         self.0.iter().map(|raw| (raw.fields.len() + raw.text.as_ref().map_or(0, String::len)) as u64).sum()
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn has_text(&self) -> bool {
+        self.0.first().is_none_or(|raw| raw.text.is_some())
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         self.0.iter().try_for_each(|raw| visit.raw(raw))
     }
 }
@@ -115,12 +127,12 @@ pub(crate) struct WholeFile<F> {
     pub(crate) take_out: F,
 }
 
-impl<F: FnOnce() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> {
+impl<F: Fn() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> {
     fn bytes(&self) -> u64 {
         self.bytes
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         match (self.take_out)() {
             Ok(documents) => documents.iter().try_for_each(|raw| visit.raw(raw)),
             Err(why) => {
@@ -139,8 +151,8 @@ impl Chunk for NoDocument {
         0
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
-        visit.malformed(self.0.place, self.0.why)
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+        visit.malformed(self.0.place.clone(), self.0.why.clone())
     }
 }
 
@@ -152,7 +164,7 @@ impl Chunk for Passed {
         self.0
     }
 
-    fn records(self: Box<Self>, _visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, _visit: &mut Visit<'_>) -> Enough {
         Enough::Continue(())
     }
 }

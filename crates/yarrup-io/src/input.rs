@@ -23,6 +23,8 @@ const IN_MEMORY: usize = 1 << 26;
 pub(crate) struct Input<'r> {
     /// The name as given, or the path within the folder or the archive that was given.
     pub(crate) name: String,
+    /// The name that tells its format: without the ending of what it was compressed by.
+    pub(crate) file_name: String,
     pub(crate) opened: Opened<'r>,
     /// The file, if it is one of the disk.
     pub(crate) disk: Option<PathBuf>,
@@ -45,6 +47,7 @@ impl<T: Read + Seek> ReadSeek for T {}
 impl<'r> Input<'r> {
     pub(crate) fn new(name: String, reader: impl Read + 'r) -> Input<'r> {
         Input {
+            file_name: name.clone(),
             name,
             opened: Opened::new(Box::new(reader)),
             disk: None,

@@ -4,13 +4,14 @@ use std::io::{self, Read};
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
 
-use crate::chunk::{Chunk, Context, NoDocument};
+use crate::chunk::{Chunk, Context, Enough, NoDocument};
+use crate::fields::FieldSurvey;
 use crate::format::{Format, ReadError, Start, ending, known_but_not_read};
 use crate::input::Input;
 use crate::options::ReadOptions;
 use crate::pick::Picker;
-use crate::record::{Malformed, Why};
-use crate::source::{Batch, Message, ReadFile};
+use crate::record::{Item, Malformed, Selection, Why};
+use crate::source::{Batch, Message, Proposed, ReadFile};
 use crate::{encoding, format};
 
 /// How many archives and compressions may lie in one another.
@@ -19,10 +20,15 @@ const DEEPEST: usize = 5;
 const BOMB_RATIO: u64 = 200;
 const BOMB_BYTES: u64 = 100 << 20;
 
+/// From how many records fields are proposed.
+const PROPOSED_FROM: u64 = 1000;
+
 /// Where readers give their documents.
 pub(crate) struct Intake<'s> {
     pub(crate) options: &'s ReadOptions,
     pub(crate) context: Context,
+    /// What was said of the fields, before anything was proposed.
+    selection: Arc<Selection>,
     sender: &'s SyncSender<Message>,
     picker: &'s mut Picker,
     depth: usize,
@@ -35,7 +41,7 @@ impl<'s> Intake<'s> {
         sender: &'s SyncSender<Message>,
         picker: &'s mut Picker,
     ) -> Intake<'s> {
-        Intake { options, context, sender, picker, depth: 0 }
+        Intake { options, selection: context.selection.clone(), context, sender, picker, depth: 0 }
     }
 
     /// Reads an input, whatever it is. What is wrong with it is noted, and no error.
@@ -48,7 +54,8 @@ impl<'s> Intake<'s> {
         let context = Context {
             name: name.clone(),
             side: input.side.clone().or(self.context.side.clone()),
-            ..self.context.clone()
+            proposed: false,
+            selection: self.selection.clone(),
         };
         let outer = std::mem::replace(&mut self.context, context);
         self.depth += 1;
@@ -102,7 +109,7 @@ impl<'s> Intake<'s> {
 
     /// The format that was asked for, else that which the content shows, else that which the name says.
     fn format_of(&mut self, input: &mut Input<'_>) -> Result<Format, ReadError> {
-        let by_name = ending(&input.name);
+        let by_name = ending(&input.file_name);
         let members =
             if input.opened.look()?.starts_with(b"PK\x03\x04") { format_members(input)? } else { Vec::new() };
         let start = input.opened.look()?;
@@ -155,6 +162,9 @@ impl<'s> Intake<'s> {
 
     /// Gives records to whoever works on them.
     pub(crate) fn give(&mut self, chunk: impl Chunk + 'static) -> Result<(), ReadError> {
+        if self.options.propose && !self.context.proposed && !chunk.has_text() {
+            self.propose(&chunk)?;
+        }
         if self.picker.picks_all() {
             return self
                 .send(Message::Batch(Batch { context: self.context.clone(), chunk: Box::new(chunk) }));
@@ -170,6 +180,43 @@ impl<'s> Intake<'s> {
             chunk: Box::new(crate::chunk::Passed(bytes)),
         }))?;
         if full { Err(ReadError::Stopped) } else { Ok(()) }
+    }
+
+    /// Finds out which fields of a source are likely to be what, from its first records.
+    fn propose(&mut self, chunk: &dyn Chunk) -> Result<(), ReadError> {
+        let asked = self.context.selection.clone();
+        let fields_only = Selection { fields_only: true, ..Selection::default() };
+        let context = Context { selection: fields_only.into(), ..self.context.clone() };
+        let mut survey = FieldSurvey::default();
+        let _ = context.visit(chunk, &mut |item| {
+            if let Item::Document(record) = item {
+                survey.document(survey.documents(), &record);
+            }
+            if survey.documents() < PROPOSED_FROM { Enough::Continue(()) } else { Enough::Break(()) }
+        });
+        if survey.documents() == 0 {
+            return Ok(());
+        }
+        let mut proposal = survey.propose();
+        let mut selection = Selection::clone(&asked);
+        let has = |path: &str| survey.fields().iter().any(|field| field.path == path);
+        // What is chosen, or taken by its name anyway, needs no proposal.
+        if !asked.text.is_empty() || has("text") {
+            proposal.text = None;
+        }
+        if asked.id.is_some() || has("id") {
+            proposal.id = None;
+        }
+        if asked.title.is_some() {
+            proposal.title = None;
+        }
+        selection.text.extend(proposal.text.iter().map(|(path, _)| path.clone()));
+        selection.id = selection.id.or(proposal.id.as_ref().map(|(path, _)| path.clone()));
+        selection.title = selection.title.or(proposal.title.as_ref().map(|(path, _)| path.clone()));
+        self.context.selection = selection.clone().into();
+        self.context.proposed = true;
+        let name = self.context.name.to_string();
+        self.send(Message::Proposed(Proposed { name, proposal, selection }))
     }
 
     /// Notes why something is no document.
@@ -190,10 +237,10 @@ impl<'s> Intake<'s> {
         self.sender.send(message).map_err(|_| ReadError::Stopped)
     }
 
-    /// Reads what was compressed or archived in `outer`, of which `packed` tells how many bytes were used.
+    /// Reads what was compressed or archived, of which `packed` tells how many bytes were used. The second name tells its format.
     pub(crate) fn read_inside(
         &mut self,
-        name: String,
+        (name, file_name): (String, String),
         reader: impl Read,
         packed: impl Fn() -> u64,
         side: Option<Arc<str>>,
@@ -201,6 +248,7 @@ impl<'s> Intake<'s> {
     ) -> Result<(), ReadError> {
         let bounded = Bounded { reader, packed, unpacked: 0, any: self.options.trust_archives };
         let mut input = Input::new(name, bounded);
+        input.file_name = file_name;
         input.side = side;
         input.asked_for = asked_for;
         self.read(&mut input)

@@ -3,6 +3,7 @@
 mod chunk;
 mod collection;
 mod encoding;
+mod fields;
 mod format;
 mod input;
 mod intake;
@@ -21,6 +22,7 @@ pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     write_collection,
 };
+pub use fields::{FieldFacts, FieldSurvey, Proposal};
 pub use format::{Format, Unit};
 pub use options::{Patterns, ReadOptions};
 pub use pick::Pick;
@@ -35,7 +37,7 @@ pub use run_tables::{
     FormEntry, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects, write_form_entries,
     write_forms, write_skipped, write_term_entries, write_vocabulary,
 };
-pub use source::{Batch, ReadFile, Source};
+pub use source::{Batch, Proposed, ReadFile, Source};
 pub use word_list::FolderLists;
 
 /// What a writer of tables fails with.

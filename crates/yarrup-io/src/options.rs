@@ -47,6 +47,8 @@ pub struct ReadOptions {
     pub keep: Option<PathBuf>,
     /// The most that is taken from one address, in bytes.
     pub largest: Option<u64>,
+    /// Looks for the fields that are likely to be the text, the title and the id, where none are chosen.
+    pub propose: bool,
     /// How long a server may be silent, in seconds.
     pub patience: Option<u64>,
 }

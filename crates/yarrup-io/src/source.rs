@@ -1,16 +1,18 @@
 //! The documents of a collection: read in a thread of its own, handed out as batches that workers take apart.
 
+use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread;
 
 use crate::chunk::{Chunk, Context, Enough};
 use crate::collection::{Collection, SourceSpec};
+use crate::fields::Proposal;
 use crate::format::{Format, ReadError};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::pick::Picker;
 use crate::place::{self, Place, SourceError};
-use crate::record::Item;
+use crate::record::{Item, Selection};
 
 /// How many bytes a batch aims at. Large enough that handing it over costs nothing, small enough to stay in cache.
 pub(crate) const BATCH_BYTES: usize = 1 << 18;
@@ -36,6 +38,17 @@ pub struct ReadFile {
     pub inside: bool,
 }
 
+/// What was proposed for the fields of a file.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Proposed {
+    /// The file's name.
+    pub name: String,
+    /// What was proposed, and why.
+    pub proposal: Proposal,
+    /// What the fields are taken for then.
+    pub selection: Selection,
+}
+
 /// Part of a source: whole records.
 pub struct Batch {
     pub(crate) context: Context,
@@ -49,8 +62,13 @@ impl Batch {
     }
 
     /// The name of the file that it comes from.
-    pub fn name(&self) -> &str {
+    pub fn name(&self) -> &Arc<str> {
         &self.context.name
+    }
+
+    /// Whether its documents are records of a table, of which one field is the text.
+    pub fn is_table(&self) -> bool {
+        !self.chunk.has_text()
     }
 
     /// Gives every record to `visit`, in order, until it answers with an error.
@@ -60,7 +78,7 @@ impl Batch {
     /// What `visit` answers.
     pub fn records<E>(self, mut visit: impl FnMut(Item<'_>) -> Result<(), E>) -> Result<(), E> {
         let mut failure = None;
-        let _ = self.context.visit(self.chunk, &mut |item| match visit(item) {
+        let _ = self.context.visit(&*self.chunk, &mut |item| match visit(item) {
             Ok(()) => Enough::Continue(()),
             Err(error) => {
                 failure = Some(error);
@@ -74,6 +92,7 @@ impl Batch {
 pub(crate) enum Message {
     Batch(Batch),
     Read(ReadFile),
+    Proposed(Proposed),
     PassedOver(String),
 }
 
@@ -82,6 +101,7 @@ pub struct Source {
     messages: Receiver<Message>,
     read: Vec<ReadFile>,
     passed_over: Vec<String>,
+    proposed: Vec<Proposed>,
     bytes: u64,
 }
 
@@ -116,7 +136,7 @@ impl Source {
                 }
             })
             .map_err(|why| SourceError::Unreadable { place: "the sources".into(), why })?;
-        Ok(Source { messages, read: Vec::new(), passed_over, bytes })
+        Ok(Source { messages, read: Vec::new(), passed_over, proposed: Vec::new(), bytes })
     }
 
     /// How many bytes there are to read, as far as that is known; 0 if not.
@@ -134,12 +154,18 @@ impl Source {
         &self.read
     }
 
+    /// What was proposed for the fields of files, where that was asked for.
+    pub fn proposed(&self) -> &[Proposed] {
+        &self.proposed
+    }
+
     /// The next batch; none at the end.
     pub fn next_batch(&mut self) -> Option<Batch> {
         loop {
             match self.messages.recv().ok()? {
                 Message::Batch(batch) => return Some(batch),
                 Message::Read(file) => self.read.push(file),
+                Message::Proposed(proposed) => self.proposed.push(proposed),
                 Message::PassedOver(name) => self.passed_over.push(name),
             }
         }
@@ -155,9 +181,14 @@ fn read_all(
     sender: &SyncSender<Message>,
 ) -> Result<(), ReadError> {
     for (source, places) in places {
-        let selection = std::sync::Arc::new(source.selection.clone());
+        let selection = Arc::new(source.selection.clone());
         for place in places {
-            let context = Context { name: place.name().into(), selection: selection.clone(), side: None };
+            let context = Context {
+                name: place.name().into(),
+                selection: selection.clone(),
+                side: None,
+                proposed: false,
+            };
             let mut intake = Intake::new(&source.options, context, sender, picker);
             match place.open(&mut intake) {
                 Ok(Some(mut input)) => match read_one(&mut intake, &mut input) {

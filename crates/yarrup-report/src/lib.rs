@@ -2,6 +2,7 @@
 //! records that come in; no view computes one of its own.
 
 mod figure;
+mod look;
 mod numbers;
 mod page;
 mod png;
@@ -9,7 +10,11 @@ mod terminal;
 mod views;
 
 pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
-pub use numbers::{counted, grouped, percent, plural};
+pub use look::{
+    Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,
+    look_text,
+};
+pub use numbers::{counted, grouped, percent, plural, sized};
 pub use page::{Coverage, ReportPage, TopTerm};
 pub use png::{PngError, png, png_shows};
 pub use terminal::{Align, Look, Marked, StepRow, bars, effect_table, table, visible, wrapped};

@@ -28,6 +28,17 @@ pub fn counted(number: u64, noun: &str) -> String {
     format!("{} {}", grouped(number), plural(number, noun))
 }
 
+/// A size in bytes, in the unit that suits it.
+pub fn sized(bytes: u64) -> String {
+    let unit = |size: f64, name: &str| format!("{:.1} {name}", bytes as f64 / size);
+    match bytes {
+        0..1_000 => counted(bytes, "byte"),
+        1_000..1_000_000 => unit(1e3, "kB"),
+        1_000_000..1_000_000_000 => unit(1e6, "MB"),
+        _ => unit(1e9, "GB"),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -40,6 +51,7 @@ mod tests {
         assert_eq!(percent(1, 3), "33.3 %");
         assert_eq!(percent(0, 0), "–");
         assert_eq!(counted(1, "document"), "1 document");
+        assert_eq!(sized(1_234_567), "1.2 MB");
         assert_eq!(counted(2000, "document"), "2,000 documents");
     }
 }

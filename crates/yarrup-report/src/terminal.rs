@@ -189,7 +189,7 @@ fn bar(count: u64, most: u64, room: usize) -> String {
 }
 
 /// The start of `text` that fits, with an ellipsis if that is not all.
-fn cut(text: &str, width: usize) -> String {
+pub(crate) fn cut(text: &str, width: usize) -> String {
     if text.width() <= width {
         return text.to_owned();
     }

@@ -4,6 +4,7 @@ mod arguments;
 mod commands;
 mod demo_files;
 mod failure;
+mod ids;
 mod recipe_file;
 mod screen;
 mod source_arguments;

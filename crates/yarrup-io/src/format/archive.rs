@@ -76,7 +76,7 @@ impl Reader for Zip {
                 Ok(member) => {
                     let packed = member.compressed_size();
                     let asked_for = intake.options.asks_for(name);
-                    intake.read_inside(full, member, || packed, side, asked_for)?;
+                    intake.read_inside((full.clone(), full), member, || packed, side, asked_for)?;
                 }
                 Err(why) => intake.malformed(full, Why::File(told(zip_told(&why))))?,
             }
@@ -185,7 +185,13 @@ impl Reader for Tar {
                 let asked_for = intake.options.asks_for(&name);
                 let before = packed.get();
                 // A tar archive packs nothing.
-                intake.read_inside(full, entry, || packed.get() - before + size, None, asked_for)?;
+                intake.read_inside(
+                    (full.clone(), full),
+                    entry,
+                    || packed.get() - before + size,
+                    None,
+                    asked_for,
+                )?;
             }
         }
         read_held(&outer, &mut held, intake)
@@ -217,7 +223,7 @@ fn read_held(
             None => None,
         };
         let asked_for = intake.options.asks_for(name);
-        intake.read_inside(full, bytes.as_slice(), || bytes.len() as u64, side, asked_for)?;
+        intake.read_inside((full.clone(), full), bytes.as_slice(), || bytes.len() as u64, side, asked_for)?;
     }
     Ok(())
 }

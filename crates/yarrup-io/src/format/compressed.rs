@@ -78,11 +78,11 @@ impl Reader for Compressed {
     }
 
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        let inner = inner_name(&input.name, self.endings);
+        let names = (input.name.clone(), inner_name(&input.file_name, self.endings));
         let (side, asked_for) = (input.side.clone(), input.asked_for);
         let packed = input.opened.bytes.clone();
         let reader = (self.unpack)(Box::new(&mut input.opened))?;
-        intake.read_inside(inner, reader, || packed.get(), side, asked_for)
+        intake.read_inside(names, reader, || packed.get(), side, asked_for)
     }
 }
 

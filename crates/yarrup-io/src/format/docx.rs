@@ -188,6 +188,10 @@ fn properties_of(xml: &[u8]) -> Vec<(&'static str, String)> {
                     "created" | "creation-date" => Some("created"),
                     _ => None,
                 };
+                // Whoever wrote it last is named beside whoever wrote it first.
+                if found.iter().any(|(name, _)| Some(*name) == current) {
+                    current = None;
+                }
             }
             Event::End(_) => current = None,
             other => {

@@ -69,7 +69,11 @@ impl Chunk for JsonLinesChunk {
         self.bytes.len() as u64
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn has_text(&self) -> bool {
+        false
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         let name = visit.name;
         let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
             let place = || format!("{name}:{line}");
@@ -290,7 +294,11 @@ impl Chunk for ElementsChunk {
         self.bytes.len() as u64
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn has_text(&self) -> bool {
+        false
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         let name = visit.name;
         let mut from = 0;
         for (line, end) in &self.elements {

@@ -136,10 +136,10 @@ impl Chunk for Messages {
         self.0.iter().map(|(_, bytes)| bytes.len() as u64).sum()
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         for (id, bytes) in &self.0 {
             match message(id, bytes) {
-                Some(document) => Box::new(Documents(vec![document])).records(visit)?,
+                Some(document) => Documents(vec![document]).records(visit)?,
                 None => visit.malformed(id.clone(), Why::Record("not a message: it has no header".into()))?,
             }
         }

@@ -1,7 +1,7 @@
 //! PDF files that hold their text. A page is a document.
 
 use std::panic::{self, AssertUnwindSafe};
-use std::sync::Once;
+use std::sync::{Arc, Once};
 use std::thread;
 
 use super::{ReadError, Reader, Start, Unit};
@@ -42,7 +42,7 @@ impl Reader for Pdf {
 
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let name = input.name.clone();
-        let bytes = input.whole()?;
+        let bytes = Arc::new(input.whole()?);
         if bytes.len() as u64 > LARGEST {
             return Err(ReadError::told("larger than one GiB; split it first"));
         }
@@ -50,13 +50,18 @@ impl Reader for Pdf {
         let rejoin = intake.options.rejoin;
         intake.give(WholeFile {
             bytes: bytes.len() as u64,
-            take_out: move || documents(&name, bytes, by_page, rejoin),
+            take_out: move || documents(&name, &bytes, by_page, rejoin),
         })
     }
 }
 
-fn documents(name: &str, bytes: Vec<u8>, by_page: bool, rejoin: bool) -> Result<Vec<RawDocument>, String> {
-    let Read { pages, title, author } = read(bytes)?;
+fn documents(
+    name: &str,
+    bytes: &Arc<Vec<u8>>,
+    by_page: bool,
+    rejoin: bool,
+) -> Result<Vec<RawDocument>, String> {
+    let Read { pages, title, author } = read(bytes.clone())?;
     if pages.iter().all(|page| page.trim().is_empty()) {
         return Err(format!(
             "no text layer: its {} {} pictures only; run text recognition (OCR) over it first",
@@ -97,7 +102,7 @@ struct Read {
 }
 
 /// Reads a file in a thread of its own, whose stack is large and whose panics are silent: the package that reads it panics on some files.
-fn read(bytes: Vec<u8>) -> Result<Read, String> {
+fn read(bytes: Arc<Vec<u8>>) -> Result<Read, String> {
     static SILENCE: Once = Once::new();
     SILENCE.call_once(|| {
         let told = panic::take_hook();
@@ -205,13 +210,15 @@ pub(super) fn rejoined(text: &str) -> String {
         let trimmed = line.trim_end();
         let stem = trimmed.strip_suffix(['-', '\u{ad}', '\u{2010}']);
         let broken = stem.filter(|stem| stem.chars().next_back().is_some_and(char::is_alphabetic));
-        let next = lines.peek().map(|next| next.trim_start());
+        // Between the lines of a page, some programs leave blank ones.
+        let blank = lines.clone().take_while(|line| line.trim().is_empty()).count();
+        let next = if blank > 1 { None } else { lines.clone().nth(blank).map(str::trim_start) };
         match (broken, next) {
             (Some(stem), Some(next)) if next.chars().next().is_some_and(char::is_lowercase) => {
                 let indent = line.len() - line.trim_start().len();
                 out.push_str(if out.ends_with('\n') || out.is_empty() { stem } else { &stem[indent..] });
                 // The rest of the word comes up; what follows it stays where it is.
-                let Some(next) = lines.next() else { break };
+                let Some(next) = lines.nth(blank) else { break };
                 let next = next.trim_start();
                 let end = next.find(char::is_whitespace).unwrap_or(next.len());
                 let rest = next[end..].trim_start();
@@ -251,6 +258,7 @@ mod tests {
             ("pages 3-\n4", "pages 3-\n4"),
             ("no hyphen\nhere", "no hyphen\nhere"),
             ("one-\ntwo three-\nfour", "onetwo\nthreefour\n"),
+            ("consid-\n\nerations on", "considerations\non"),
         ] {
             assert_eq!(rejoined(text), expected, "{text}");
         }
@@ -263,6 +271,8 @@ mod tests {
 
     #[test]
     fn what_is_no_pdf_is_told_and_never_panics() {
-        assert!(read(b"%PDF-1.4\nnothing".to_vec()).is_err_and(|why| why.starts_with("damaged PDF")));
+        assert!(
+            read(Arc::new(b"%PDF-1.4\nnothing".to_vec())).is_err_and(|why| why.starts_with("damaged PDF"))
+        );
     }
 }

@@ -78,17 +78,29 @@ impl Reader for Spreadsheet {
                 Err(_) => continue,
             };
             let (mut row, mut current) = (Vec::new(), 0);
-            while let Some(cell) = cells.next_cell().map_err(|why| damaged(&why))? {
-                let (at, column) = cell.get_position();
+            let mut unsaved = 0;
+            while let Some(cell) = cells.next_cell_with_formula_metadata().map_err(|why| damaged(&why))? {
+                let (at, column) = cell.pos;
                 if at != current {
                     rows.row(current, std::mem::take(&mut row))?;
                     current = at;
                 }
                 row.resize_with(row.len().max(column as usize + 1), || Cell::Empty);
-                row[column as usize] = of_streamed(cell.get_value());
+                row[column as usize] = of_streamed(&cell.value);
+                unsaved += u64::from(cell.formula.is_some() && cell.value == DataRef::Empty);
             }
             rows.row(current, row)?;
             rows.finish()?;
+            if unsaved > 0 {
+                // Some programs write formulas and leave the sums to whoever opens the book.
+                let why = format!(
+                    "{unsaved} cell{} formulas without their results, and {} empty here; save the book once with a program that \
+                     computes them",
+                    if unsaved == 1 { " holds" } else { "s hold" },
+                    if unsaved == 1 { "is" } else { "are" },
+                );
+                intake.malformed(format!("{name}:{sheet}"), Why::File(why))?;
+            }
         }
         Ok(())
     }

@@ -53,7 +53,7 @@ impl Reader for Table {
         let start = input.opened.look()?;
         let encoding = asked.or_else(|| crate::encoding::of_start(start)).unwrap_or(encoding_rs::UTF_8);
         let start = encoding.decode(start).0.into_owned();
-        let by_name = matches!(ending(&input.name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
+        let by_name = matches!(ending(&input.file_name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
         let separator = intake.options.separator.or(by_name).unwrap_or_else(|| separator_of(&start));
         let header = intake.options.header.unwrap_or_else(|| has_header(&start, separator));
         // Rows of another length than the header are ours to report, each by its line.
@@ -150,7 +150,11 @@ impl Chunk for Rows {
         self.rows.iter().map(|(_, row)| (row.as_slice().len() + row.len()) as u64).sum()
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn has_text(&self) -> bool {
+        false
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         let name = visit.name;
         for (line, row) in &self.rows {
             let place = || format!("{name}:{line}");

@@ -188,7 +188,7 @@ impl Chunk for TextLines {
         self.bytes.len() as u64
     }
 
-    fn records(self: Box<Self>, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
         let name = visit.name.to_owned();
         let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
             let given =

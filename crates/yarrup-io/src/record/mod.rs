@@ -32,6 +32,8 @@ pub struct Selection {
     pub derived: Vec<(String, Condition)>,
     /// Types of fields, where those that the values show are not right.
     pub types: Vec<(String, FieldType)>,
+    /// Gives the fields alone: no text is chosen, and none missed.
+    pub fields_only: bool,
 }
 
 impl Selection {
@@ -223,6 +225,9 @@ impl<'a> Record<'a> {
         let holds = |condition: &Condition| condition.holds(record.field(condition.field()));
         if !selection.conditions.iter().all(holds) {
             return Ok(None);
+        }
+        if selection.fields_only {
+            return Ok(Some(record));
         }
         record.choose_text()?;
         match &selection.id {

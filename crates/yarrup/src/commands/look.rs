@@ -1,7 +1,466 @@
-//! `yarrup look`.
-use crate::arguments::LookArguments;
-use crate::failure::{Exit, Failure};
-use crate::screen::Screen;
-pub(crate) fn look(_arguments: &LookArguments, _screen: &Screen) -> Result<Exit, Failure> {
+//! `yarrup look`: what a collection holds, before anyone trusts it.
+
+use std::collections::{BTreeMap, HashMap};
+use std::io::Write;
+use std::path::Path;
+use std::sync::Arc;
+
+use yarrup_core::in_order;
+use yarrup_core::recipe::operation;
+use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
+use yarrup_io::{Batch, Collection, FieldSurvey, Item, Malformed, Proposed, ReadFile, Source};
+use yarrup_report::{
+    Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
+    look_text, visible,
+};
+
+use crate::arguments::{CheckFormat, LookArguments};
+use crate::commands::{look_documents, look_save};
+use crate::failure::{Exit, Failure, told};
+use crate::ids::Ids;
+use crate::screen::{Screen, program, shell_word};
+
+/// How many bytes of a collection are looked at closely; where there are more, a sample of so many.
+const CLOSE_BYTES: u64 = 24 << 20;
+/// How many skipped records and files are named.
+const NAMED_SKIPS: usize = 5;
+
+pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, Failure> {
+    if let Some(file) = &arguments.save {
+        look_save::refuse_taken(file, arguments.replace)?;
+    }
+    let mut collection = arguments.reading.collection(&arguments.sources)?;
+    for source in &mut collection.sources {
+        source.options.propose = true;
+    }
+    if !arguments.documents.is_empty() {
+        return look_documents::show(arguments, &collection, screen);
+    }
+    let seen = read(arguments, &collection, screen)?;
+    let report = seen.report(&collection);
+    let mut out = screen.out();
+    match arguments.format {
+        CheckFormat::Json => {
+            serde_json::to_writer_pretty(&mut out, &report).map_err(std::io::Error::from)?;
+            writeln!(out)?;
+        }
+        CheckFormat::Text => {
+            write!(out, "{}", look_text(&report, screen.look))?;
+            if arguments.save.is_none() {
+                write!(out, "{}", next_steps(arguments, &report, screen))?;
+            }
+        }
+    }
+    out.flush()?;
+    tell_skipped(&report, screen);
+    if let Some(file) = &arguments.save {
+        look_save::save(file, &collection, &seen.proposed, &report)?;
+        screen.tell(&format!(
+            "\nsaved as {0}; every command takes it in place of the sources: run RECIPE {0}",
+            file.display()
+        ));
+    }
     Ok(Exit::Done)
+}
+
+/// A batch with its place among all.
+struct Numbered {
+    number: u64,
+    batch: Batch,
+}
+
+/// What one worker has seen.
+#[derive(Default)]
+struct Seen {
+    survey: Survey,
+    /// The fields of the documents of each file; files of plain documents are one by their ending.
+    fields: HashMap<Arc<str>, FieldSurvey>,
+}
+
+#[derive(Default)]
+struct Done {
+    documents: u64,
+    left_out: u64,
+    broken: u64,
+    bytes: u64,
+    skipped: Vec<Malformed>,
+    ids: Ids,
+}
+
+/// All that was seen.
+pub(crate) struct SeenAll {
+    findings: Findings,
+    fields: HashMap<Arc<str>, FieldSurvey>,
+    /// How many documents came before each batch.
+    before: Vec<u64>,
+    documents: u64,
+    left_out: u64,
+    broken: u64,
+    skipped: Vec<Malformed>,
+    ids: Ids,
+    files: Vec<ReadFile>,
+    pub(crate) proposed: Vec<Proposed>,
+    passed_over: Vec<String>,
+}
+
+/// How many bits of an order are the place in its batch.
+const PLACE_BITS: u32 = 24;
+
+fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> Result<SeenAll, Failure> {
+    let mut source = Source::open(collection)?;
+    let share = (CLOSE_BYTES as f64 / source.bytes().max(1) as f64).min(1.0);
+    let mut progress = screen.progress(source.bytes());
+    let (mut number, mut before, mut documents) = (0, Vec::new(), 0);
+    let (mut left_out, mut broken, mut skipped, mut ids) = (0, 0, Vec::new(), Ids::default());
+    let workers = in_order(
+        super::threads(arguments.threads),
+        || {
+            Ok::<_, Failure>(source.next_batch().map(|batch| {
+                number += 1;
+                Numbered { number: number - 1, batch }
+            }))
+        },
+        Seen::default,
+        |seen: &mut Seen, batch| Ok(seen.batch(batch, share)),
+        |done| {
+            before.push(documents);
+            documents += done.documents;
+            left_out += done.left_out;
+            broken += done.broken;
+            skipped.extend(done.skipped);
+            ids.absorb(&done.ids);
+            progress.advance(done.bytes);
+            Ok(())
+        },
+    )?;
+    progress.end();
+    let mut all = Seen::default();
+    for worker in workers {
+        all.survey.absorb(worker.survey);
+        for (name, fields) in worker.fields {
+            all.fields.entry(name).or_default().absorb(fields);
+        }
+    }
+    if documents == 0
+        && left_out == 0
+        && let Some(first) = skipped.first()
+    {
+        return Err(Failure::Told(format!("no document could be read; {}", told(first))));
+    }
+    Ok(SeenAll {
+        findings: all.survey.finish(),
+        fields: all.fields,
+        before,
+        documents,
+        left_out,
+        broken,
+        skipped,
+        ids,
+        files: source.read_files().to_vec(),
+        proposed: source.proposed().to_vec(),
+        passed_over: source.passed_over().to_vec(),
+    })
+}
+
+impl Seen {
+    fn batch(&mut self, Numbered { number, batch }: Numbered, share: f64) -> Done {
+        let mut done = Done { bytes: batch.bytes(), ..Done::default() };
+        let fields = self.fields.entry(group_key(&batch)).or_default();
+        let survey = &mut self.survey;
+        let _ = batch.records(|item| {
+            match item {
+                Item::Document(record) => {
+                    let order = (number << PLACE_BITS) + done.documents;
+                    done.documents += 1;
+                    done.broken += record.broken_bytes;
+                    fields.document(order, &record);
+                    // The same documents whatever the threads: chosen by what they are called.
+                    let chance = yarrup_io::short_hash(record.id.as_bytes()) as f64 / u64::MAX as f64;
+                    survey.document(order, &record.id, &record.text, chance <= share);
+                    if !record.id_made {
+                        done.ids.note(&record.id);
+                    }
+                }
+                Item::LeftOut => done.left_out += 1,
+                Item::Malformed(malformed) => done.skipped.push(malformed),
+            }
+            Ok::<(), ()>(())
+        });
+        done
+    }
+}
+
+/// Tables are looked at one by one; of files that are documents, those of one ending together.
+fn group_key(batch: &Batch) -> Arc<str> {
+    if batch.is_table() {
+        return batch.name().clone();
+    }
+    // A page, a chapter and a message are of the file that they come from.
+    Arc::from(plain_group(batch.name()))
+}
+
+/// What files that are documents are grouped by.
+fn plain_group(name: &str) -> String {
+    let file = name.rsplit('/').next().unwrap_or(name);
+    match file.rsplit_once('.') {
+        Some((_, ending)) => format!("*.{}", ending.to_lowercase()),
+        None => "*".to_owned(),
+    }
+}
+
+impl SeenAll {
+    /// The number of a document, counted from one.
+    fn number(&self, order: Order) -> u64 {
+        let batch = (order >> PLACE_BITS) as usize;
+        self.before.get(batch).copied().unwrap_or_default() + (order & ((1 << PLACE_BITS) - 1)) + 1
+    }
+
+    fn named(&self, place: &Place, words: u64) -> NamedDocument {
+        NamedDocument { number: self.number(place.order), id: place.id.clone(), words }
+    }
+
+    fn report(&self, collection: &Collection) -> LookReport {
+        let found = &self.findings;
+        let numbers =
+            |pair: Option<(Order, Order)>| pair.map(|(one, other)| (self.number(one), self.number(other)));
+        let extreme = |at: &Option<(u64, Place)>| at.as_ref().map(|(words, place)| self.named(place, *words));
+        LookReport {
+            collection: collection.name.clone(),
+            documents: self.documents,
+            documents_left_out: self.left_out,
+            files: self.files.iter().filter(|file| !file.format.units().is_empty()).count() as u64,
+            bytes: self.files.iter().filter(|file| !file.inside).map(|file| file.bytes).sum(),
+            groups: self.groups(collection),
+            words: length_facts(&found.words),
+            characters: length_facts(&found.characters),
+            shortest: extreme(&found.shortest),
+            longest: extreme(&found.longest),
+            empty: found.empty,
+            first_empty: found.first_empty.as_ref().map(|place| self.named(place, 0)),
+            copies: found.copies,
+            copied: numbers(found.copied),
+            near_copies: found.near_copies,
+            nearly_copied: numbers(found.nearly_copied),
+            looked_at: found.looked_at,
+            languages: found
+                .languages
+                .iter()
+                .map(|(language, documents)| (language.code.to_owned(), language.name.to_owned(), *documents))
+                .collect(),
+            language_unsure: found.language_unsure,
+            scripts: found
+                .scripts
+                .iter()
+                .map(|(name, letters, documents)| ((*name).to_owned(), *letters, *documents))
+                .collect(),
+            dirt: found
+                .dirt
+                .iter()
+                .map(|row| DirtRow {
+                    what: row.dirt.words().to_owned(),
+                    count: row.count,
+                    documents: row.documents,
+                    example: row.example.clone(),
+                    number: self.number(row.first.order),
+                    id: row.first.id.clone(),
+                    step: row.dirt.step().to_owned(),
+                    step_there: operation(row.dirt.step()).is_some(),
+                })
+                .collect(),
+            repeated_lines: found
+                .repeated_lines
+                .iter()
+                .map(|line| RepeatedRow {
+                    line: line.line.clone(),
+                    documents: line.documents,
+                    number: self.number(line.first),
+                })
+                .collect(),
+            skipped: self
+                .skipped
+                .iter()
+                .take(NAMED_SKIPS)
+                .map(|skipped| (skipped.place.clone(), skipped.why.to_string()))
+                .collect(),
+            skipped_count: self.skipped.len() as u64,
+            repeated_ids: self.ids.repeated(),
+            first_repeated_id: self.ids.first_repeated().map(str::to_owned),
+            replaced: self.broken + self.files.iter().map(|file| file.replaced).sum::<u64>(),
+            passed_over: self.passed_over.clone(),
+        }
+    }
+
+    /// The files in groups of one shape: of one format, with the same fields taken for the same things.
+    fn groups(&self, collection: &Collection) -> Vec<GroupRow> {
+        let proposed: HashMap<&str, &Proposed> =
+            self.proposed.iter().map(|proposed| (proposed.name.as_str(), proposed)).collect();
+        let mut groups: Vec<(String, GroupRow)> = Vec::new();
+        let mut surveys: BTreeMap<usize, FieldSurvey> = BTreeMap::new();
+        for file in self.files.iter().filter(|file| !file.format.units().is_empty()) {
+            let own = self.fields.get(file.name.as_str());
+            let plain = Arc::<str>::from(plain_group(&file.name));
+            let fields = own.or_else(|| self.fields.get(&plain));
+            let paths = fields.map_or_else(Vec::new, |fields| {
+                fields.fields().iter().map(|field| field.path.clone()).collect::<Vec<_>>()
+            });
+            // Files of documents are of one group whatever fields each has.
+            let shape = match own {
+                Some(_) => format!("{} {paths:?}", file.format.name()),
+                None => format!("{} {plain}", file.format.name()),
+            };
+            let at = groups.iter().position(|(known, _)| *known == shape).unwrap_or_else(|| {
+                let row = GroupRow { format: file.format.name().to_owned(), ..GroupRow::default() };
+                groups.push((shape, row));
+                groups.len() - 1
+            });
+            let row = &mut groups[at].1;
+            row.names.push(file.name.clone());
+            row.bytes += file.bytes;
+            let encoding = file.encoding.unwrap_or_default();
+            if !encoding.is_empty() && !row.encodings.iter().any(|known| known == encoding) {
+                row.encodings.push(encoding.to_owned());
+            }
+            if let Some(own) = own {
+                surveys.entry(at).or_default().absorb(own.clone());
+            } else if let Some(fields) = fields {
+                surveys.entry(at).or_insert_with(|| fields.clone());
+            }
+            if row.names.len() == 1 {
+                choose(row, proposed.get(file.name.as_str()).copied(), collection, &paths, own.is_none());
+            }
+        }
+        for (at, survey) in surveys {
+            let row = &mut groups[at].1;
+            row.documents = survey.documents();
+            row.fields = survey
+                .fields()
+                .into_iter()
+                .map(|field| {
+                    let (distinct, distinct_exact) = field.distinct.count();
+                    let kind = field.kind.map_or("empty", yarrup_io::FieldType::words);
+                    FieldRow {
+                        path: field.path.clone(),
+                        kind: if field.list { format!("list of {kind}") } else { kind.to_owned() },
+                        filled: field.filled,
+                        distinct,
+                        distinct_exact,
+                        longest: field.longest,
+                        examples: field.examples.iter().map(|(_, example)| example.clone()).collect(),
+                    }
+                })
+                .collect();
+        }
+        groups.into_iter().map(|(_, row)| row).collect()
+    }
+}
+
+/// Which fields are taken for what, and why.
+fn choose(
+    row: &mut GroupRow,
+    proposed: Option<&Proposed>,
+    collection: &Collection,
+    paths: &[String],
+    plain: bool,
+) {
+    let has = |path: &str| paths.iter().any(|known| known == path);
+    // What the user said stands in every source; the first one that speaks of these fields is theirs.
+    let asked = collection.sources.iter().map(|source| &source.selection);
+    let selection = proposed.map(|proposed| &proposed.selection);
+    let proposal = proposed.map(|proposed| &proposed.proposal);
+    let asked_text =
+        asked.clone().find(|asked| !asked.text.is_empty() && asked.text.iter().any(|path| has(path)));
+    row.text = match (proposal.and_then(|proposal| proposal.text.clone()), asked_text) {
+        (Some((path, why)), _) => Chosen { field: Some(path), why },
+        (None, Some(asked)) => Chosen { field: Some(asked.text.join(" + ")), why: String::new() },
+        (None, None) if has("text") => {
+            let why = if plain { String::new() } else { "it is called so".to_owned() };
+            Chosen { field: Some("text".to_owned()), why }
+        }
+        (None, None) => Chosen::default(),
+    };
+    let one = |proposal: Option<(String, String)>, chosen: Option<String>, by_name: &str| match (
+        proposal, chosen,
+    ) {
+        (Some((path, why)), _) => Chosen { field: Some(path), why },
+        (None, Some(path)) if has(&path) => Chosen { field: Some(path), why: String::new() },
+        (None, _) if !by_name.is_empty() && has(by_name) => {
+            Chosen { field: Some(by_name.to_owned()), why: "it is called so".to_owned() }
+        }
+        _ => Chosen::default(),
+    };
+    let asked_id = asked.clone().find_map(|asked| asked.id.clone().filter(|path| has(path)));
+    let asked_title = asked.clone().find_map(|asked| asked.title.clone().filter(|path| has(path)));
+    let chosen_id = selection.and_then(|selection| selection.id.clone()).or(asked_id);
+    let chosen_title = selection.and_then(|selection| selection.title.clone()).or(asked_title);
+    row.id = one(proposal.and_then(|proposal| proposal.id.clone()), chosen_id, "id");
+    row.title = one(
+        proposal.and_then(|proposal| proposal.title.clone()),
+        chosen_title,
+        if plain { "title" } else { "" },
+    );
+    if plain {
+        row.title.why.clear();
+    }
+}
+
+fn length_facts(lengths: &Lengths) -> LengthFacts {
+    LengthFacts {
+        sum: lengths.sum(),
+        smallest: lengths.smallest(),
+        median: lengths.quantile(0.5),
+        mean: lengths.mean(),
+        ninth_tenth: lengths.quantile(0.9),
+        largest: lengths.largest(),
+        ranges: lengths.ranges(),
+    }
+}
+
+/// What went wrong, on standard error.
+fn tell_skipped(report: &LookReport, screen: &Screen) {
+    for (place, why) in &report.skipped {
+        screen.warn(&format!("{}: {}", visible(place), visible(why)));
+    }
+    let more = report.skipped_count - report.skipped.len() as u64;
+    if more > 0 {
+        screen.warn(&format!("and {} that gave no document", counted(more, "other record or file")));
+    }
+    if report.replaced > 0 {
+        screen.warn(&format!(
+            "{} of text not valid in the encoding and replaced by U+FFFD; another --encoding may fit",
+            counted(report.replaced, "byte")
+        ));
+    }
+    if !report.passed_over.is_empty() {
+        let shown: Vec<_> = report.passed_over.iter().take(3).map(|name| visible(name)).collect();
+        let more = match report.passed_over.len() - shown.len() {
+            0 => String::new(),
+            more => format!(", and {more} more"),
+        };
+        screen.tell(&format!(
+            "note: passed over {}: {}{more}",
+            counted(report.passed_over.len() as u64, "file"),
+            shown.join(", ")
+        ));
+    }
+}
+
+fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -> String {
+    let look = screen.look;
+    let (program, places) =
+        (program(), arguments.sources.iter().map(|place| shell_word(place)).collect::<Vec<_>>().join(" "));
+    let mut out = format!("\n{}\n", look.heading("Where to look next"));
+    let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
+    line(format!("{program} look {places} --documents 1,longest,random"));
+    let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
+    if !is_file {
+        line(format!("{program} look {places} --save collection.toml"));
+    }
+    let one = report.groups.first().filter(|_| report.groups.len() == 1);
+    let text = one.and_then(|group| group.text.field.as_deref()).filter(|field| *field != "text" && !is_file);
+    let text = text.map(|field| format!(" --text {}", shell_word(field))).unwrap_or_default();
+    line(format!(
+        "{program} run RECIPE {}{text}",
+        if one.is_some() || is_file { &places } else { "collection.toml" }
+    ));
+    out
 }

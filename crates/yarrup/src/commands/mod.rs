@@ -3,6 +3,8 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod look;
+mod look_documents;
+mod look_save;
 pub(crate) mod pipe;
 pub(crate) mod run;
 pub(crate) mod terms;

@@ -1,6 +1,5 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
-use std::collections::HashSet;
 use std::io::Write;
 use std::path::PathBuf;
 
@@ -16,6 +15,7 @@ use yarrup_report::{
 
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure, told};
+use crate::ids::Ids;
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Screen, program, shell_word};
 
@@ -111,31 +111,8 @@ struct Finished {
     broken_bytes: u64,
     broken_documents: u64,
     bytes: u64,
-    /// The ids that fields gave, one behind the other, and where each ends.
-    ids: String,
-    id_ends: Vec<usize>,
-}
-
-/// Which ids there were. A hash of eight bytes each: two of a hundred million are taken for equal once in three thousand runs.
-#[derive(Default)]
-struct Ids {
-    seen: HashSet<u64>,
-    repeated: u64,
-    first: Option<String>,
-}
-
-impl Ids {
-    fn note(&mut self, done: &Finished) {
-        let mut from = 0;
-        for &end in &done.id_ends {
-            let id = &done.ids[from..end];
-            from = end;
-            if !self.seen.insert(yarrup_io::short_hash(id.as_bytes())) {
-                self.repeated += 1;
-                self.first.get_or_insert_with(|| id.to_owned());
-            }
-        }
-    }
+    /// The ids that fields gave.
+    ids: Ids,
 }
 
 fn read_all(
@@ -168,8 +145,7 @@ fn read_all(
                         done.any = true;
                         done.titled |= record.title.is_some();
                         if !record.id_made {
-                            done.ids.push_str(&record.id);
-                            done.id_ends.push(done.ids.len());
+                            done.ids.note(&record.id);
                         }
                         done.broken_bytes += record.broken_bytes;
                         done.broken_documents += u64::from(record.broken_bytes > 0);
@@ -192,7 +168,7 @@ fn read_all(
             if let Some(documents) = &mut documents {
                 documents.write_all(&done.documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
             }
-            ids.note(&done);
+            ids.absorb(&done.ids);
             left_out += done.left_out;
             skipped.extend(done.skipped);
             read_any |= done.any;
@@ -200,8 +176,9 @@ fn read_all(
             // Without any document the first skip alone is told, as the reason of the failure.
             if read_any {
                 for malformed in skipped.iter().take(NAMED_SKIPS).skip(named_skips) {
+                    let skipped = if matches!(malformed.why, Why::File(_)) { "" } else { "; skipped" };
                     screen.warn(&format!(
-                        "{}: {}; skipped",
+                        "{}: {}{skipped}",
                         visible(&malformed.place),
                         visible(&malformed.why.to_string())
                     ));
@@ -248,7 +225,7 @@ fn read_all(
         broken_bytes,
         broken_documents,
         replaced: source.read_files().iter().map(|file| file.replaced).sum(),
-        repeated_ids: (ids.repeated, ids.first),
+        repeated_ids: (ids.repeated(), ids.first_repeated().map(str::to_owned)),
         titled,
     })
 }

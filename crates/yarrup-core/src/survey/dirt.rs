@@ -1,0 +1,494 @@
+//! What stands in raw text and is no language: markup, links, signs of broken encodings and the like.
+
+use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
+
+use super::{Order, Place};
+use crate::unicode;
+
+/// A sort of dirt.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(usize)]
+#[allow(missing_docs, reason = "`words` says it")]
+pub enum Dirt {
+    Markup,
+    Entities,
+    Links,
+    Addresses,
+    Mentions,
+    Hashtags,
+    Emoticons,
+    Emoji,
+    Elongated,
+    Typography,
+    OddSpaces,
+    Invisible,
+    Control,
+    Unnormalised,
+    Misdecoded,
+    Replaced,
+    LineHyphens,
+}
+
+impl Dirt {
+    /// All of them.
+    pub const ALL: [Dirt; 17] = [
+        Dirt::Markup,
+        Dirt::Entities,
+        Dirt::Links,
+        Dirt::Addresses,
+        Dirt::Mentions,
+        Dirt::Hashtags,
+        Dirt::Emoticons,
+        Dirt::Emoji,
+        Dirt::Elongated,
+        Dirt::Typography,
+        Dirt::OddSpaces,
+        Dirt::Invisible,
+        Dirt::Control,
+        Dirt::Unnormalised,
+        Dirt::Misdecoded,
+        Dirt::Replaced,
+        Dirt::LineHyphens,
+    ];
+
+    /// What it is, and the step of a recipe that treats it.
+    const NAMES: [(&'static str, &'static str); 17] = [
+        ("markup (HTML, XML tags)", "markup"),
+        ("entities (&amp;)", "markup"),
+        ("links", "mask"),
+        ("e-mail addresses", "mask"),
+        ("mentions (@name)", "mask"),
+        ("hashtags (#word)", "mask"),
+        ("emoticons", "erase"),
+        ("emoji", "erase"),
+        ("elongated words (soooo)", "repeats"),
+        ("curly quotes, dashes, ellipses", "unicode"),
+        ("odd spaces", "unicode"),
+        ("invisible characters", "unicode"),
+        ("control characters", "unicode"),
+        ("letters with their accents apart", "unicode"),
+        ("wrongly decoded text (Ã©)", "unicode"),
+        ("replacement characters (\u{fffd})", "unicode"),
+        ("words broken at line ends", "lines"),
+    ];
+
+    /// What it is, for people.
+    pub fn words(self) -> &'static str {
+        Self::NAMES[self as usize].0
+    }
+
+    /// The step of a recipe that treats it.
+    pub fn step(self) -> &'static str {
+        Self::NAMES[self as usize].1
+    }
+}
+
+/// Dirt that was found.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct DirtFound {
+    /// What it is.
+    pub dirt: Dirt,
+    /// How often.
+    pub count: u64,
+    /// In how many documents.
+    pub documents: u64,
+    /// The first of them.
+    pub first: Place,
+    /// What it looks like there.
+    pub example: String,
+}
+
+/// How much there is of a sort of dirt.
+#[derive(Clone, Debug, Default)]
+pub(super) struct DirtCount {
+    count: u64,
+    documents: u64,
+    in_this: bool,
+    first: Option<(Place, String)>,
+}
+
+/// The longest example.
+const EXAMPLE: usize = 60;
+
+impl DirtCount {
+    pub(super) fn note(&mut self, order: Order, id: &str, example: &str) {
+        self.count += 1;
+        self.in_this = true;
+        if self.first.as_ref().is_none_or(|(place, _)| order < place.order) {
+            let example = example.chars().take(EXAMPLE).collect();
+            self.first = Some((Place { order, id: id.to_owned() }, example));
+        }
+    }
+
+    pub(super) fn end_document(&mut self) {
+        self.documents += u64::from(self.in_this);
+        self.in_this = false;
+    }
+
+    pub(super) fn absorb(&mut self, other: DirtCount) {
+        self.count += other.count;
+        self.documents += other.documents;
+        if let Some(theirs) = other.first
+            && self.first.as_ref().is_none_or(|(ours, _)| theirs.0.order < ours.order)
+        {
+            self.first = Some(theirs);
+        }
+    }
+
+    pub(super) fn found(self, dirt: Dirt) -> Option<DirtFound> {
+        let (first, example) = self.first?;
+        Some(DirtFound { dirt, count: self.count, documents: self.documents, first, example })
+    }
+}
+
+/// Gives every piece of dirt of a text, with what it looks like.
+pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
+    if is_nfc_quick(text.chars()) != IsNormalized::Yes {
+        unnormalised(text, &mut note);
+    }
+    let bytes = text.as_bytes();
+    let mut at = 0;
+    let mut run = 1;
+    while at < bytes.len() {
+        let byte = bytes[at];
+        let rest = &text[at..];
+        let mut next = at + 1;
+        match byte {
+            b'<' => {
+                if let Some(length) = tag(rest) {
+                    note(Dirt::Markup, &rest[..length]);
+                    next = at + length;
+                }
+            }
+            b'&' => {
+                if let Some(length) = entity(rest) {
+                    note(Dirt::Entities, &rest[..length]);
+                    next = at + length;
+                }
+            }
+            b'h' | b'H' | b'w' | b'W' if begins_word(bytes, at) => {
+                if let Some(length) = link(rest) {
+                    note(Dirt::Links, &rest[..length]);
+                    next = at + length;
+                }
+            }
+            b'@' => {
+                if let Some((from, to)) = address(text, at) {
+                    note(Dirt::Addresses, &text[from..to]);
+                    next = to;
+                } else if begins_word(bytes, at) {
+                    let length = name_length(&rest[1..]);
+                    if length > 1 {
+                        note(Dirt::Mentions, &rest[..=length]);
+                        next = at + 1 + length;
+                    }
+                }
+            }
+            b'#' if begins_word(bytes, at) => {
+                let length = name_length(&rest[1..]);
+                if length > 1 && rest[1..=length].chars().any(char::is_alphabetic) {
+                    note(Dirt::Hashtags, &rest[..=length]);
+                    next = at + 1 + length;
+                }
+            }
+            b':' | b';' | b'=' | b'X' | b'x' if at == 0 || bytes[at - 1].is_ascii_whitespace() => {
+                if let Some(length) = emoticon(rest) {
+                    note(Dirt::Emoticons, &rest[..length]);
+                    next = at + length;
+                }
+            }
+            b'-' => {
+                if let Some((from, to)) = line_hyphen(text, at) {
+                    note(Dirt::LineHyphens, &text[from..to]);
+                }
+            }
+            0..=8 | 11 | 12 | 14..=31 | 127 => note(Dirt::Control, &rest[..1]),
+            0x80.. => {
+                let Some(c) = rest.chars().next() else { break };
+                next = at + c.len_utf8();
+                beyond_ascii(c, rest, &mut note);
+            }
+            _ => {}
+        }
+        // Three of one letter: no language writes that.
+        if byte.is_ascii_alphabetic() && next == at + 1 {
+            let same = at > 0 && bytes[at - 1].eq_ignore_ascii_case(&byte);
+            run = if same { run + 1 } else { 1 };
+            if run == 3 && !matches!(byte, b'w' | b'W' | b'i' | b'I' | b'x' | b'X') {
+                note(Dirt::Elongated, word_around(text, at));
+            }
+        }
+        at = next;
+    }
+}
+
+fn begins_word(bytes: &[u8], at: usize) -> bool {
+    at == 0
+        || !(bytes[at - 1].is_ascii_alphanumeric()
+            || bytes[at - 1] >= 0x80
+            || matches!(bytes[at - 1], b'/' | b'_' | b'&'))
+}
+
+/// The length of a tag, a comment or a declaration.
+fn tag(text: &str) -> Option<usize> {
+    let inner = &text[1..];
+    if inner.starts_with("!--") {
+        return inner.find("-->").map(|end| end + 4);
+    }
+    let name = inner.strip_prefix(['/', '!', '?']).unwrap_or(inner);
+    if !name.starts_with(|c: char| c.is_ascii_alphabetic()) {
+        return None;
+    }
+    let end = inner.bytes().take(2000).position(|byte| matches!(byte, b'>' | b'<' | b'\n'))?;
+    // `<3` and `a < b > c` are none, nor is an address in angle brackets.
+    (inner.as_bytes()[end] == b'>' && !inner[..end].contains('@')).then_some(end + 2)
+}
+
+fn entity(text: &str) -> Option<usize> {
+    let inner = &text.as_bytes()[1..];
+    let end = inner.iter().take(12).position(|byte| *byte == b';')?;
+    let name = &inner[..end];
+    let ok = match name {
+        [b'#', b'x' | b'X', digits @ ..] => !digits.is_empty() && digits.iter().all(u8::is_ascii_hexdigit),
+        [b'#', digits @ ..] => !digits.is_empty() && digits.iter().all(u8::is_ascii_digit),
+        [first, rest @ ..] => {
+            first.is_ascii_alphabetic() && !rest.is_empty() && rest.iter().all(u8::is_ascii_alphanumeric)
+        }
+        [] => false,
+    };
+    ok.then_some(end + 2)
+}
+
+fn link(text: &str) -> Option<usize> {
+    let starts = |sign: &str| text.get(..sign.len()).is_some_and(|start| start.eq_ignore_ascii_case(sign));
+    let scheme = ["https://", "http://", "www."].into_iter().find(|sign| starts(sign))?;
+    let end =
+        text.find(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '"' | '|')).unwrap_or(text.len());
+    let length =
+        text[..end].trim_end_matches(['.', ',', ';', ':', '!', '?', ')', ']', '\'', '…', '”', '’']).len();
+    (length > scheme.len()).then_some(length)
+}
+
+/// An e-mail address around an `@`.
+fn address(text: &str, at: usize) -> Option<(usize, usize)> {
+    let local = |c: char| c.is_ascii_alphanumeric() || matches!(c, '.' | '_' | '-' | '+' | '%');
+    let before = text[..at].len() - text[..at].trim_end_matches(local).len();
+    let after = text[at + 1..]
+        .find(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '.' | '-')))
+        .unwrap_or(text.len() - at - 1);
+    let domain = text[at + 1..at + 1 + after].trim_end_matches(['.', '-']);
+    let (_, top) = domain.rsplit_once('.')?;
+    (before > 0 && top.len() >= 2 && top.bytes().all(|byte| byte.is_ascii_alphabetic()))
+        .then_some((at - before, at + 1 + domain.len()))
+}
+
+fn name_length(text: &str) -> usize {
+    text.find(|c: char| !(c.is_alphanumeric() || c == '_')).unwrap_or(text.len())
+}
+
+fn emoticon(text: &str) -> Option<usize> {
+    const SIGNS: [&str; 24] = [
+        ":-)", ":-(", ":-D", ":-P", ":-p", ":-/", ":-|", ":-*", ":-O", ":-o", ";-)", ":'(", ":)", ":(", ":D",
+        ":P", ":p", ":/", ":|", ":o", ";)", "=)", "=(", "xD",
+    ];
+    let sign = SIGNS.into_iter().find(|sign| text.starts_with(sign))?;
+    let next = text[sign.len()..].chars().next();
+    next.is_none_or(|c| c.is_whitespace() || matches!(c, '.' | ',' | '!' | '?' | ')' | '('))
+        .then_some(sign.len())
+}
+
+/// A word that is broken at a line's end: letters, the hyphen, the break, a small letter.
+fn line_hyphen(text: &str, at: usize) -> Option<(usize, usize)> {
+    let rest = text[at + 1..]
+        .strip_prefix("\r\n")
+        .or_else(|| text[at + 1..].strip_prefix('\n'))?
+        .trim_start_matches([' ', '\t']);
+    let before = text[..at].trim_end_matches(char::is_alphabetic);
+    if before.len() == at || !rest.starts_with(char::is_lowercase) {
+        return None;
+    }
+    let length = rest.find(|c: char| !c.is_alphabetic()).unwrap_or(rest.len());
+    Some((before.len(), text.len() - rest.len() + length))
+}
+
+fn word_around(text: &str, at: usize) -> &str {
+    let from = text[..at].rfind(char::is_whitespace).map_or(0, |from| from + 1);
+    let to = text[at..].find(char::is_whitespace).map_or(text.len(), |to| at + to);
+    // A space beyond ASCII is longer than one byte.
+    text.get(from..to).unwrap_or(&text[at..to]).trim()
+}
+
+fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
+    let piece = &rest[..c.len_utf8()];
+    match c {
+        '\u{2018}'..='\u{201f}'
+        | '\u{2010}'..='\u{2015}'
+        | '\u{2026}'
+        | '\u{2032}'
+        | '\u{2033}'
+        | '«'
+        | '»'
+        | '‹'
+        | '›' => {
+            note(Dirt::Typography, piece);
+        }
+        '\u{a0}' | '\u{1680}' | '\u{2000}'..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}' => {
+            note(Dirt::OddSpaces, piece)
+        }
+        // The joiner of emoji is part of them.
+        '\u{200d}' | '\u{fe0f}' => {}
+        '\u{ad}'
+        | '\u{200b}'
+        | '\u{200c}'
+        | '\u{200e}'
+        | '\u{200f}'
+        | '\u{202a}'..='\u{202e}'
+        | '\u{2060}'..='\u{2064}'
+        | '\u{feff}' => {
+            note(Dirt::Invisible, piece);
+        }
+        '\u{80}'..='\u{9f}' => note(Dirt::Control, piece),
+        '\u{fffd}' => note(Dirt::Replaced, piece),
+        'Ã' | 'Â' | 'â' | 'Ð' | 'Ñ' => {
+            if let Some(length) = misdecoded(rest) {
+                note(Dirt::Misdecoded, &rest[..length]);
+            }
+        }
+        // Some signs are pictures only where a selector behind them says so.
+        _ if unicode::is_emoji(c)
+            || (unicode::is_pictographic(c) && rest.chars().nth(1) == Some('\u{fe0f}')) =>
+        {
+            note(Dirt::Emoji, piece);
+        }
+        _ => {}
+    }
+}
+
+/// Whether a text begins with UTF-8 that was read as windows-1252: letters that, written back as bytes of that encoding, are one letter.
+fn misdecoded(text: &str) -> Option<usize> {
+    let mut bytes = [0u8; 4];
+    let mut length = 0;
+    let mut end = 0;
+    let wanted = match text.chars().next()? {
+        'Ã' | 'Â' | 'Ð' | 'Ñ' => 2,
+        _ => 3,
+    };
+    for c in text.chars().take(wanted) {
+        bytes[length] = as_byte(c)?;
+        length += 1;
+        end += c.len_utf8();
+    }
+    let letter = std::str::from_utf8(&bytes[..length]).ok()?.chars().next()?;
+    // `Â` before a no-break space and the like is common in broken text; any two letters that happen to fit are not.
+    (length == wanted && (letter.is_alphabetic() || !letter.is_alphanumeric())).then_some(end)
+}
+
+/// The byte of windows-1252 that a character is.
+fn as_byte(c: char) -> Option<u8> {
+    const HIGH: [(char, u8); 27] = [
+        ('€', 0x80),
+        ('‚', 0x82),
+        ('ƒ', 0x83),
+        ('„', 0x84),
+        ('…', 0x85),
+        ('†', 0x86),
+        ('‡', 0x87),
+        ('ˆ', 0x88),
+        ('‰', 0x89),
+        ('Š', 0x8a),
+        ('‹', 0x8b),
+        ('Œ', 0x8c),
+        ('Ž', 0x8e),
+        ('‘', 0x91),
+        ('’', 0x92),
+        ('“', 0x93),
+        ('”', 0x94),
+        ('•', 0x95),
+        ('–', 0x96),
+        ('—', 0x97),
+        ('˜', 0x98),
+        ('™', 0x99),
+        ('š', 0x9a),
+        ('›', 0x9b),
+        ('œ', 0x9c),
+        ('ž', 0x9e),
+        ('Ÿ', 0x9f),
+    ];
+    match u32::from(c) {
+        code @ (0x80..=0xff) => Some(code as u8),
+        _ => HIGH.iter().find(|(known, _)| *known == c).map(|(_, byte)| *byte),
+    }
+}
+
+/// Letters that stand in another form than the composed one.
+fn unnormalised(text: &str, note: &mut impl FnMut(Dirt, &str)) {
+    for word in text.split_whitespace() {
+        if is_nfc_quick(word.chars()) != IsNormalized::Yes && !word.nfc().eq(word.chars()) {
+            note(Dirt::Unnormalised, word);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn found(text: &str) -> Vec<(Dirt, String)> {
+        let mut found = Vec::new();
+        find(text, |dirt, example| found.push((dirt, example.to_owned())));
+        found
+    }
+
+    #[test]
+    fn dirt_is_found_and_what_only_looks_like_it_is_not() {
+        for (text, expected) in [
+            (
+                "<b>tern</b> &amp; <!-- x --> gull",
+                vec![
+                    (Dirt::Markup, "<b>"),
+                    (Dirt::Markup, "</b>"),
+                    (Dirt::Entities, "&amp;"),
+                    (Dirt::Markup, "<!-- x -->"),
+                ],
+            ),
+            ("a < b > c, I <3 terns & gulls; AT&T; R&D", vec![]),
+            (
+                "see https://example.org/a?b=c#d. www.example.org",
+                vec![(Dirt::Links, "https://example.org/a?b=c#d"), (Dirt::Links, "www.example.org")],
+            ),
+            (
+                "mira.b@example.org, @oskar_2 @ 5",
+                vec![(Dirt::Addresses, "mira.b@example.org"), (Dirt::Mentions, "@oskar_2")],
+            ),
+            ("#ternwatch #1 C# &#233;", vec![(Dirt::Hashtags, "#ternwatch"), (Dirt::Entities, "&#233;")]),
+            ("fine :-) 3:1 (see: a) ;)", vec![(Dirt::Emoticons, ":-)"), (Dirt::Emoticons, ";)")]),
+            ("🐦 ©", vec![(Dirt::Emoji, "🐦")]),
+            ("sooo good, aaargh, www, VIII", vec![(Dirt::Elongated, "sooo"), (Dirt::Elongated, "aaargh,")]),
+            ("it’s…", vec![(Dirt::Typography, "’"), (Dirt::Typography, "…")]),
+            (
+                "a\u{a0}b\u{200b}c\u{7}",
+                vec![(Dirt::OddSpaces, "\u{a0}"), (Dirt::Invisible, "\u{200b}"), (Dirt::Control, "\u{7}")],
+            ),
+            ("cafe\u{301} café", vec![(Dirt::Unnormalised, "cafe\u{301}")]),
+            ("CafÃ© donâ€™t Âge São", vec![(Dirt::Misdecoded, "Ã©"), (Dirt::Misdecoded, "â€™")]),
+            ("week-\nends, A-\nB, 3-\n4", vec![(Dirt::LineHyphens, "week-\nends")]),
+            ("\u{fffd}", vec![(Dirt::Replaced, "\u{fffd}")]),
+        ] {
+            let expected: Vec<_> =
+                expected.into_iter().map(|(dirt, example)| (dirt, example.to_owned())).collect();
+            let found: Vec<_> = found(text)
+                .into_iter()
+                .filter(|(dirt, _)| *dirt != Dirt::Typography || text.contains("it’s"))
+                .collect();
+            assert_eq!(found, expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn every_sort_has_words_and_a_step() {
+        for (index, dirt) in Dirt::ALL.into_iter().enumerate() {
+            assert_eq!(dirt as usize, index);
+            assert!(!dirt.words().is_empty() && !dirt.step().is_empty());
+        }
+    }
+}

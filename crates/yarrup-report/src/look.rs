@@ -1,0 +1,552 @@
+//! What a collection holds, as `look` shows it. Text and JSON are views of one value.
+
+use serde::Serialize;
+use unicode_width::UnicodeWidthStr;
+
+use crate::numbers::{counted, grouped, percent, sized};
+use crate::terminal::{Align, Look, bars, cut, table, visible};
+
+/// What was found in a collection.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct LookReport {
+    /// Its name, if it has one.
+    pub collection: Option<String>,
+    /// Documents taken.
+    pub documents: u64,
+    /// Documents that the conditions leave out.
+    pub documents_left_out: u64,
+    /// Files read, those in archives among them.
+    pub files: u64,
+    /// The bytes of all files; those in archives are counted in these.
+    pub bytes: u64,
+    /// Files of one shape each, in the order of the sources.
+    pub groups: Vec<GroupRow>,
+    /// How many words documents have.
+    pub words: LengthFacts,
+    /// How many characters documents have.
+    pub characters: LengthFacts,
+    /// The document of the fewest words.
+    pub shortest: Option<NamedDocument>,
+    /// The document of the most words.
+    pub longest: Option<NamedDocument>,
+    /// Documents without any word.
+    pub empty: u64,
+    /// The first of them.
+    pub first_empty: Option<NamedDocument>,
+    /// Documents whose text an earlier one has, to the letter.
+    pub copies: u64,
+    /// Two documents that are the same, by their numbers.
+    pub copied: Option<(u64, u64)>,
+    /// Documents that are nearly the same as an earlier one.
+    pub near_copies: u64,
+    /// Two of them, by their numbers.
+    pub nearly_copied: Option<(u64, u64)>,
+    /// Documents that were looked at closely. What follows speaks of these.
+    pub looked_at: u64,
+    /// Languages: code, name, documents.
+    pub languages: Vec<(String, String, u64)>,
+    /// Documents whose language cannot be told.
+    pub language_unsure: u64,
+    /// Scripts: name, letters, documents.
+    pub scripts: Vec<(String, u64, u64)>,
+    /// What is no language.
+    pub dirt: Vec<DirtRow>,
+    /// Lines that several documents have.
+    pub repeated_lines: Vec<RepeatedRow>,
+    /// Records and files that gave no document: place and reason; the first of them.
+    pub skipped: Vec<(String, String)>,
+    /// How many there are.
+    pub skipped_count: u64,
+    /// Documents whose id an earlier one has.
+    pub repeated_ids: u64,
+    /// The first such id.
+    pub first_repeated_id: Option<String>,
+    /// Bytes and places of text that were not valid in their encoding and are U+FFFD now.
+    pub replaced: u64,
+    /// Files that are of no format that is read.
+    pub passed_over: Vec<String>,
+}
+
+/// Files of one shape.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct GroupRow {
+    /// The names of the files.
+    pub names: Vec<String>,
+    /// How they are written.
+    pub format: String,
+    /// Their documents.
+    pub documents: u64,
+    /// Their bytes.
+    pub bytes: u64,
+    /// The encodings of their text.
+    pub encodings: Vec<String>,
+    /// The field that is taken for the text.
+    pub text: Chosen,
+    /// The field that is taken for the id.
+    pub id: Chosen,
+    /// The field that is taken for the title.
+    pub title: Chosen,
+    /// Their fields.
+    pub fields: Vec<FieldRow>,
+}
+
+/// A field that was chosen for something, and why.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct Chosen {
+    /// Its path; none if no field was.
+    pub field: Option<String>,
+    /// Why.
+    pub why: String,
+}
+
+/// A field.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct FieldRow {
+    /// Its path.
+    pub path: String,
+    /// Its type, in words.
+    #[serde(rename = "type")]
+    pub kind: String,
+    /// Documents in which it says something.
+    pub filled: u64,
+    /// Different values.
+    pub distinct: u64,
+    /// Whether that is exact.
+    pub distinct_exact: bool,
+    /// The bytes of its longest value.
+    pub longest: u64,
+    /// Some values.
+    pub examples: Vec<String>,
+}
+
+/// The lengths of documents.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct LengthFacts {
+    /// All of them together.
+    pub sum: u64,
+    /// The smallest.
+    pub smallest: u64,
+    /// That which half of the documents do not exceed, nearly.
+    pub median: u64,
+    /// The mean.
+    pub mean: f64,
+    /// That which nine of ten documents do not exceed, nearly.
+    pub ninth_tenth: u64,
+    /// The largest.
+    pub largest: u64,
+    /// Ranges: from, to, documents.
+    pub ranges: Vec<(u64, u64, u64)>,
+}
+
+/// A document by its number, its id and its words.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct NamedDocument {
+    /// Its number, counted from one.
+    pub number: u64,
+    /// Its id.
+    pub id: String,
+    /// Its words.
+    pub words: u64,
+}
+
+/// A sort of dirt.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct DirtRow {
+    /// What it is.
+    pub what: String,
+    /// How often it was found.
+    pub count: u64,
+    /// In how many documents.
+    pub documents: u64,
+    /// What it looks like in the first of them.
+    pub example: String,
+    /// The number of that document.
+    pub number: u64,
+    /// Its id.
+    pub id: String,
+    /// The step of a recipe that treats it.
+    pub step: String,
+    /// Whether this version has that step.
+    pub step_there: bool,
+}
+
+/// A line that several documents have.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct RepeatedRow {
+    /// The line.
+    pub line: String,
+    /// Its documents.
+    pub documents: u64,
+    /// The number of the first of them.
+    pub number: u64,
+}
+
+/// A document shown whole.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct DocumentShown {
+    /// Its number, counted from one.
+    pub number: u64,
+    /// Its id.
+    pub id: String,
+    /// Its title.
+    pub title: Option<String>,
+    /// The file that it comes from.
+    pub source: String,
+    /// Its fields, the text not among them: path and value.
+    pub fields: Vec<(String, String)>,
+    /// Its text.
+    pub text: String,
+}
+
+impl DocumentShown {
+    /// The document for a terminal, its own line breaks kept.
+    pub fn text_view(&self, look: Look) -> String {
+        let title = self.title.as_deref().filter(|title| !title.is_empty());
+        let title = title.map(|title| format!("  {}", visible(title))).unwrap_or_default();
+        let mut out = format!(
+            "{}  {}{title}\n",
+            look.heading(&format!("document {}", grouped(self.number))),
+            look.heading(&visible(&self.id)),
+        );
+        let width = self.fields.iter().map(|(path, _)| path.width()).max().unwrap_or(0).min(24);
+        for (path, value) in self.fields.iter().filter(|(_, value)| !value.is_empty()) {
+            let value = cut(&visible(value), look.width.saturating_sub(width + 4).max(20));
+            out.push_str(&format!("  {}  {value}\n", look.faint(&format!("{:<width$}", visible(path)))));
+        }
+        out.push('\n');
+        for line in self.text.split('\n') {
+            // A tab moves the cursor no further than a column.
+            let shown: Vec<_> = line.trim_end_matches('\r').split('\t').map(visible).collect();
+            out.push_str(&format!("{}\n", shown.join("\t")));
+        }
+        out
+    }
+}
+
+/// How many fields of a group are shown.
+const FIELDS: usize = 14;
+/// How many names of a group.
+const NAMES: usize = 2;
+
+/// What was found, for a terminal.
+pub fn look_text(report: &LookReport, look: Look) -> String {
+    let mut out = String::new();
+    let name = report.collection.as_deref().map_or_else(String::new, |name| format!("{}  ", visible(name)));
+    let left_out = match report.documents_left_out {
+        0 => String::new(),
+        count => format!(", {} left out by conditions", grouped(count)),
+    };
+    out.push_str(&format!(
+        "{}{} in {}, {}{left_out}\n",
+        look.heading(&name),
+        look.heading(&counted(report.documents, "document")),
+        counted(report.files, "file"),
+        sized(report.bytes)
+    ));
+    section(&mut out, look, "What there is");
+    out.push_str(&groups(report, look));
+    for group in report.groups.iter().filter(|group| group.fields.iter().any(|field| field.path != "text")) {
+        section(&mut out, look, &format!("Fields of {}", names(group)));
+        out.push_str(&fields(group, look));
+    }
+    if report.documents > 0 {
+        lengths(&mut out, report, look);
+        copies(&mut out, report, look);
+        languages(&mut out, report, look);
+        dirt(&mut out, report, look);
+    }
+    out
+}
+
+fn section(out: &mut String, look: Look, title: &str) {
+    out.push_str(&format!("\n{}\n", look.heading(title)));
+}
+
+fn names(group: &GroupRow) -> String {
+    let shown: Vec<_> = group.names.iter().take(NAMES).map(|name| visible(name)).collect();
+    match group.names.len().saturating_sub(NAMES) {
+        0 => shown.join(", "),
+        more => format!("{}, {} more", shown.join(", "), grouped(more as u64)),
+    }
+}
+
+fn groups(report: &LookReport, look: Look) -> String {
+    let header = [
+        ("source", Align::Left),
+        ("format", Align::Left),
+        ("documents", Align::Right),
+        ("size", Align::Right),
+        ("encoding", Align::Left),
+        ("text", Align::Left),
+        ("id", Align::Left),
+        ("title", Align::Left),
+    ];
+    let field =
+        |chosen: &Chosen, none: &str| chosen.field.as_deref().map_or_else(|| none.to_owned(), visible);
+    let rows: Vec<Vec<String>> = report
+        .groups
+        .iter()
+        .map(|group| {
+            vec![
+                names(group),
+                group.format.clone(),
+                grouped(group.documents),
+                sized(group.bytes),
+                group.encodings.join(", "),
+                field(&group.text, "none"),
+                field(&group.id, "made"),
+                field(&group.title, "–"),
+            ]
+        })
+        .collect();
+    table(&header, &rows, look)
+}
+
+fn fields(group: &GroupRow, look: Look) -> String {
+    let header = [
+        ("field", Align::Left),
+        ("type", Align::Left),
+        ("filled", Align::Right),
+        ("distinct", Align::Right),
+        ("examples", Align::Left),
+    ];
+    let role = |path: &str| {
+        let is = |chosen: &Chosen| {
+            chosen.field.as_deref().is_some_and(|field| field.split(" + ").any(|one| one == path))
+        };
+        match () {
+            () if is(&group.text) => " (text)",
+            () if is(&group.id) => " (id)",
+            () if is(&group.title) => " (title)",
+            () => "",
+        }
+    };
+    let width = |field: &FieldRow| visible(&field.path).width() + role(&field.path).len();
+    let room = look.width.saturating_sub(group.fields.iter().map(width).max().unwrap_or(0) + 44).max(24);
+    let rows: Vec<Vec<String>> = group
+        .fields
+        .iter()
+        .take(FIELDS)
+        .map(|field| {
+            let about = if field.distinct_exact { "" } else { "about " };
+            let examples: Vec<_> = field.examples.iter().map(|example| cut(&visible(example), 40)).collect();
+            vec![
+                format!("{}{}", visible(&field.path), role(&field.path)),
+                field.kind.clone(),
+                percent(field.filled, group.documents).replace(".0 %", " %"),
+                format!("{about}{}", grouped(field.distinct)),
+                cut(&examples.join(" · "), room),
+            ]
+        })
+        .collect();
+    let mut out = table(&header, &rows, look);
+    if group.fields.len() > FIELDS {
+        let more = counted((group.fields.len() - FIELDS) as u64, "field");
+        out.push_str(&format!("  {}\n", look.faint(&format!("and {more} more; --format json has them all"))));
+    }
+    for (what, chosen) in [("text", &group.text), ("id", &group.id), ("title", &group.title)] {
+        if let Some(field) = &chosen.field
+            && !chosen.why.is_empty()
+        {
+            let line = format!("{what} is taken from {}: {}", visible(field), chosen.why);
+            out.push_str(&format!("  {}\n", look.faint(&line)));
+        } else if what == "text" && chosen.field.is_none() {
+            out.push_str("  no field looks like the text; choose one with --text\n");
+        }
+    }
+    out
+}
+
+fn range((from, to): (u64, u64)) -> String {
+    if from == to { grouped(from) } else { format!("{}–{}", grouped(from), grouped(to)) }
+}
+
+fn lengths(out: &mut String, report: &LookReport, look: Look) {
+    section(out, look, "Words in a document");
+    let rows: Vec<(String, u64)> =
+        report.words.ranges.iter().map(|(from, to, documents)| (range((*from, *to)), *documents)).collect();
+    out.push_str(&bars(&rows, look));
+    let facts = |name: &str, facts: &LengthFacts| {
+        format!(
+            "  {} {name}: from {} to {}, half of the documents up to about {}, nine of ten up to about {}, {:.0} on average\n",
+            grouped(facts.sum),
+            grouped(facts.smallest),
+            grouped(facts.largest),
+            grouped(facts.median),
+            grouped(facts.ninth_tenth),
+            facts.mean
+        )
+    };
+    out.push_str(&facts("words", &report.words));
+    out.push_str(&facts("characters", &report.characters));
+    let named = |what: &str, at: &NamedDocument| {
+        let words =
+            if what == "first empty" { String::new() } else { format!(", {}", counted(at.words, "word")) };
+        format!("{what} {} ({}{words})", grouped(at.number), visible(&at.id))
+    };
+    let mut ends = Vec::new();
+    ends.extend(report.shortest.iter().map(|at| named("shortest", at)));
+    ends.extend(report.longest.iter().map(|at| named("longest", at)));
+    if report.empty > 0 {
+        let first = report.first_empty.as_ref().map(|at| named("first empty", at)).unwrap_or_default();
+        ends.push(format!("{} without a word, {first}", counted(report.empty, "document")));
+    }
+    out.push_str(&format!("  {}\n", ends.join("; ")));
+}
+
+fn copies(out: &mut String, report: &LookReport, look: Look) {
+    section(out, look, "Copies");
+    let pair = |pair: &Option<(u64, u64)>| {
+        pair.map(|(one, other)| format!(", such as {} and {}", grouped(one), grouped(other)))
+            .unwrap_or_default()
+    };
+    if report.copies == 0 && report.near_copies == 0 {
+        out.push_str("  none, and none nearly\n");
+    }
+    if report.copies > 0 {
+        let line =
+            format!("  {} an earlier one to the letter{}\n", repeats(report.copies), pair(&report.copied));
+        out.push_str(&line);
+    }
+    if report.near_copies > 0 {
+        let line = format!(
+            "  {} an earlier one nearly{}\n",
+            repeats(report.near_copies),
+            pair(&report.nearly_copied)
+        );
+        out.push_str(&line);
+    }
+    if let Some(first) = &report.first_repeated_id {
+        let have = if report.repeated_ids == 1 {
+            "1 document has"
+        } else {
+            &format!("{} documents have", grouped(report.repeated_ids))
+        };
+        out.push_str(&format!("  {have} the id of an earlier one, the first {}\n", visible(first)));
+    }
+}
+
+fn repeats(count: u64) -> String {
+    if count == 1 { "1 document repeats".to_owned() } else { format!("{} documents repeat", grouped(count)) }
+}
+
+/// Whether what follows speaks of a sample, for a heading.
+fn of_sample(report: &LookReport) -> String {
+    let looked_at = report.documents - report.empty;
+    if report.looked_at < looked_at {
+        format!(" (a sample of {})", counted(report.looked_at, "document"))
+    } else {
+        String::new()
+    }
+}
+
+fn languages(out: &mut String, report: &LookReport, look: Look) {
+    section(out, look, &format!("Languages{}", of_sample(report)));
+    let mut rows: Vec<(String, u64)> = report
+        .languages
+        .iter()
+        .take(8)
+        .map(|(code, name, documents)| (format!("{name} ({code})"), *documents))
+        .collect();
+    let others: u64 = report.languages.iter().skip(8).map(|(_, _, documents)| documents).sum();
+    if others > 0 {
+        rows.push(("others".to_owned(), others));
+    }
+    if report.language_unsure > 0 {
+        rows.push(("too short to tell".to_owned(), report.language_unsure));
+    }
+    out.push_str(&bars(&rows, look));
+    let letters: u64 = report.scripts.iter().map(|(_, letters, _)| letters).sum();
+    let scripts: Vec<_> = report
+        .scripts
+        .iter()
+        .take(6)
+        .map(|(name, count, documents)| {
+            format!(
+                "{name} {} of the letters, in {}",
+                percent(*count, letters),
+                counted(*documents, "document")
+            )
+        })
+        .collect();
+    out.push_str(&format!(
+        "  scripts: {}\n",
+        if scripts.is_empty() { "none".into() } else { scripts.join("; ") }
+    ));
+}
+
+fn dirt(out: &mut String, report: &LookReport, look: Look) {
+    section(out, look, &format!("Dirt{}", of_sample(report)));
+    if report.dirt.is_empty() && report.repeated_lines.is_empty() {
+        out.push_str("  none\n");
+    }
+    if !report.dirt.is_empty() {
+        let header = [
+            ("what", Align::Left),
+            ("places", Align::Right),
+            ("documents", Align::Right),
+            ("first", Align::Left),
+            ("in", Align::Left),
+            ("step", Align::Left),
+        ];
+        let rows: Vec<Vec<String>> = report
+            .dirt
+            .iter()
+            .map(|row| {
+                let step = if row.step_there { row.step.clone() } else { format!("({})", row.step) };
+                vec![
+                    row.what.clone(),
+                    grouped(row.count),
+                    grouped(row.documents),
+                    cut(&visible(&row.example), 34),
+                    cut(&visible(&row.id), 26),
+                    step,
+                ]
+            })
+            .collect();
+        out.push_str(&table(&header, &rows, look));
+        if report.dirt.iter().any(|row| !row.step_there) {
+            let note =
+                "steps in brackets are to come; until then, the dirt stays, or is cut up by the splitter";
+            out.push_str(&format!("  {}\n", look.faint(note)));
+        }
+    }
+    for row in &report.repeated_lines {
+        let line = cut(&visible(&row.line), look.width.saturating_sub(50).max(20));
+        out.push_str(&format!(
+            "  {} have the line “{line}”, the first of them {}\n",
+            counted(row.documents, "document"),
+            grouped(row.number)
+        ));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn hostile_text_moves_no_cursor() {
+        let shown = DocumentShown {
+            number: 1,
+            id: "a\u{1b}[2J".into(),
+            fields: vec![("f\u{1b}".into(), "v\u{1b}".into())],
+            text: "one\r\n\u{1b}[31mtwo\tthree".into(),
+            ..DocumentShown::default()
+        };
+        let out = shown.text_view(Look { colour: false, width: 80 });
+        assert!(!out.contains('\u{1b}') && !out.contains('\r'), "{out}");
+        assert!(out.ends_with("one\n\\u{1b}[31mtwo\tthree\n"), "{out}");
+    }
+
+    #[test]
+    fn a_sample_is_told() {
+        let mut report = LookReport { documents: 1000, looked_at: 1000, ..LookReport::default() };
+        assert!(!look_text(&report, Look { colour: false, width: 80 }).contains("sample"));
+        report.looked_at = 100;
+        assert!(
+            look_text(&report, Look { colour: false, width: 80 })
+                .contains("Dirt (a sample of 100 documents)")
+        );
+    }
+}

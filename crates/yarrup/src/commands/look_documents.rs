@@ -1,0 +1,166 @@
+//! `yarrup look --documents`: documents whole.
+
+use std::io::Write;
+
+use yarrup_core::Fields as _;
+use yarrup_io::{Collection, Item, Record, Source, Value};
+use yarrup_report::{DocumentShown, visible};
+
+use crate::arguments::{CheckFormat, LookArguments};
+use crate::failure::{Exit, Failure};
+use crate::screen::Screen;
+
+/// What is asked for.
+enum Wanted {
+    Number(u64),
+    Id(String),
+    Longest,
+    Shortest,
+    Random,
+}
+
+/// A document that is wanted, and what was found for it so far.
+struct Wish {
+    wanted: Wanted,
+    written: String,
+    found: Option<DocumentShown>,
+    /// The bytes of what was found, for the longest and the shortest.
+    length: usize,
+}
+
+impl Wish {
+    fn read(written: &str) -> Wish {
+        let wanted = match written.trim() {
+            "longest" => Wanted::Longest,
+            "shortest" => Wanted::Shortest,
+            "random" => Wanted::Random,
+            // An id that looks like a number is written `id=17`.
+            other => match (other.strip_prefix("id="), other.parse()) {
+                (Some(id), _) => Wanted::Id(id.to_owned()),
+                (None, Ok(number)) => Wanted::Number(number),
+                (None, Err(_)) => Wanted::Id(other.to_owned()),
+            },
+        };
+        Wish { wanted, written: written.trim().to_owned(), found: None, length: 0 }
+    }
+
+    /// Whether nothing later can change what was found.
+    fn is_settled(&self) -> bool {
+        self.found.is_some() && matches!(self.wanted, Wanted::Number(_) | Wanted::Id(_))
+    }
+
+    fn look_at(&mut self, number: u64, record: &Record<'_>, source: &str) {
+        let length = record.text.len();
+        let takes = match &self.wanted {
+            Wanted::Number(wanted) => *wanted == number,
+            Wanted::Id(id) => self.found.is_none() && *id == record.id,
+            Wanted::Longest => self.found.is_none() || length > self.length,
+            Wanted::Shortest => {
+                !record.text.trim().is_empty() && (self.found.is_none() || length < self.length)
+            }
+            // The n-th document takes the place of the one before it once in n times, so that each is as likely in the end.
+            Wanted::Random => random_below(number) == 0,
+        };
+        if takes {
+            self.found = Some(shown(number, record, source));
+            self.length = length;
+        }
+    }
+}
+
+/// A number below `bound`, by chance. Nothing that is compared depends on it.
+fn random_below(bound: u64) -> u64 {
+    use std::hash::{BuildHasher, RandomState};
+    RandomState::new().hash_one(bound) % bound.max(1)
+}
+
+fn shown(number: u64, record: &Record<'_>, source: &str) -> DocumentShown {
+    let mut fields = Vec::new();
+    record.each_value(|path, value| {
+        let value = match (&value, record.field(path)) {
+            // As people read it, not as JSON writes it.
+            (_, Some(text)) => text.into_owned(),
+            (Value::Json(raw), None) => raw.get().to_owned(),
+            (Value::Text(text, _), None) => text.to_string(),
+        };
+        if value != record.text {
+            fields.push((path.to_owned(), value));
+        }
+    });
+    DocumentShown {
+        number,
+        id: record.id.to_string(),
+        title: record.title.as_deref().map(str::to_owned),
+        source: source.to_owned(),
+        fields,
+        text: record.text.to_string(),
+    }
+}
+
+/// Shows the documents that are asked for, in the order in which they are.
+pub(crate) fn show(
+    arguments: &LookArguments,
+    collection: &Collection,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    let mut wishes: Vec<Wish> = arguments.documents.iter().map(|written| Wish::read(written)).collect();
+    let mut source = Source::open(collection)?;
+    let mut progress = screen.progress(source.bytes());
+    let mut number = 0;
+    let mut first_bad = None;
+    while let Some(batch) = source.next_batch() {
+        let (bytes, name) = (batch.bytes(), batch.name().clone());
+        let _ = batch.records(|item| {
+            match item {
+                Item::Document(record) => {
+                    number += 1;
+                    for wish in &mut wishes {
+                        wish.look_at(number, &record, &name);
+                    }
+                }
+                Item::LeftOut => {}
+                Item::Malformed(malformed) => {
+                    first_bad.get_or_insert(malformed);
+                }
+            }
+            Ok::<(), ()>(())
+        });
+        progress.advance(bytes);
+        if wishes.iter().all(Wish::is_settled) {
+            break;
+        }
+    }
+    progress.end();
+    if number == 0
+        && let Some(bad) = first_bad
+    {
+        return Err(Failure::Told(format!("no document could be read; {}", crate::failure::told(&bad))));
+    }
+    let mut out = screen.out();
+    let mut first = true;
+    for wish in &wishes {
+        let Some(document) = &wish.found else { continue };
+        match arguments.format {
+            CheckFormat::Json => {
+                serde_json::to_writer(&mut out, document).map_err(std::io::Error::from)?;
+                writeln!(out)?;
+            }
+            CheckFormat::Text => {
+                let gap = if first { "" } else { "\n" };
+                write!(out, "{gap}{}", document.text_view(screen.look))?;
+            }
+        }
+        first = false;
+    }
+    out.flush()?;
+    let missing: Vec<_> = wishes
+        .iter()
+        .filter(|wish| wish.found.is_none())
+        .map(|wish| format!("`{}`", visible(&wish.written)))
+        .collect();
+    if missing.is_empty() {
+        return Ok(Exit::Done);
+    }
+    screen.warn(&format!("no document {}; there are {number}, by number or id", missing.join(", ")));
+    Ok(Exit::Found)
+}

@@ -1,0 +1,153 @@
+//! `yarrup look --save`: what was found, as a collection file.
+
+use std::path::{Component, Path, PathBuf};
+
+use yarrup_io::{Collection, Patterns, Proposed, SourceSpec, write_collection};
+use yarrup_report::{LookReport, counted};
+
+use crate::failure::Failure;
+
+/// Refuses to write over a file, before any work is done.
+pub(crate) fn refuse_taken(file: &Path, replace: bool) -> Result<(), Failure> {
+    if file.symlink_metadata().is_ok() && !replace {
+        return Err(Failure::Told(format!(
+            "{}: is there already, and is left as it is; choose another name, or --replace it",
+            file.display()
+        )));
+    }
+    Ok(())
+}
+
+/// Writes the collection, with the fields that were found for each of its files.
+pub(crate) fn save(
+    file: &Path,
+    collection: &Collection,
+    proposed: &[Proposed],
+    report: &LookReport,
+) -> Result<(), Failure> {
+    let failed =
+        |why: std::io::Error| Failure::File { path: file.display().to_string(), why: why.to_string() };
+    let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut saved = Collection { sources: Vec::new(), ..collection.clone() };
+    if saved.name.is_none() {
+        saved.name = file.file_stem().map(|stem| stem.to_string_lossy().into_owned());
+    }
+    if saved.about.is_none() {
+        let words = counted(report.words.sum, "word");
+        saved.about =
+            Some(format!("{} of {words}, when this was written", counted(report.documents, "document")));
+    }
+    for source in &collection.sources {
+        saved.sources.extend(described(source, proposed, folder));
+    }
+    std::fs::write(file, write_collection(&saved)).map_err(failed)
+}
+
+/// The source once for each way in which fields were found in it, and once for the files for which nothing was.
+fn described(source: &SourceSpec, proposed: &[Proposed], folder: &Path) -> Vec<SourceSpec> {
+    let mut plain = SourceSpec { place: relative(source, folder), base: None, ..source.clone() };
+    plain.options.propose = false;
+    let single = |proposed: &Proposed| proposed.name == source.place;
+    if let Some(only) = proposed.iter().find(|proposed| single(proposed)) {
+        plain.selection = only.selection.clone();
+        return vec![plain];
+    }
+    let is_inside = |proposed: &&Proposed| lies_in(&proposed.name, source);
+    let mut groups: Vec<(&Proposed, Vec<String>)> = Vec::new();
+    for proposed in proposed.iter().filter(is_inside) {
+        let names = patterns(&proposed.name, source);
+        match groups.iter_mut().find(|(known, _)| known.selection == proposed.selection) {
+            Some((_, known)) => known.extend(names),
+            None => groups.push((proposed, names)),
+        }
+    }
+    let mut sources = Vec::new();
+    let mut taken = plain.options.exclude.written.clone();
+    for (proposed, names) in groups {
+        let mut spec = plain.clone();
+        spec.selection = proposed.selection.clone();
+        taken.extend(names.iter().filter(|name| !is_archive(name)).cloned());
+        spec.options.include = Patterns::read(&names).unwrap_or_default();
+        sources.push(spec);
+    }
+    if !sources.is_empty() {
+        plain.options.exclude = Patterns::read(&taken).unwrap_or_default();
+    }
+    sources.push(plain);
+    sources
+}
+
+/// Whether a file was found in a source: in its folder, its archive or its listing.
+fn lies_in(name: &str, source: &SourceSpec) -> bool {
+    let place = Path::new(&source.place);
+    let place = source.base.as_ref().map_or_else(|| place.to_owned(), |base| base.join(place));
+    let first = name.split('/').next().unwrap_or(name);
+    name.starts_with(&format!("{}/", source.place))
+        || place.join(first).exists()
+        || source.place.contains("://")
+}
+
+/// What takes a file, and every archive that it lies in. Brackets and stars in names mean themselves.
+fn patterns(name: &str, source: &SourceSpec) -> Vec<String> {
+    let within = name.strip_prefix(&format!("{}/", source.place)).unwrap_or(name);
+    let mut patterns = Vec::new();
+    let mut from = 0;
+    for (at, _) in within.match_indices('/') {
+        if is_archive(&within[from..at]) {
+            patterns.push(escaped(&within[from..at]));
+            from = at + 1;
+        }
+    }
+    patterns.push(escaped(&within[from..]));
+    patterns
+}
+
+fn is_archive(name: &str) -> bool {
+    [".zip", ".tar", ".tgz", ".tar.gz", ".tar.zst", ".tar.bz2", ".tar.xz"]
+        .iter()
+        .any(|ending| name.ends_with(ending))
+}
+
+fn escaped(name: &str) -> String {
+    let mut out = String::new();
+    for c in name.chars() {
+        if matches!(c, '*' | '?' | '[' | ']' | '{' | '}' | '\\') {
+            out.push('[');
+            out.push(c);
+            out.push(']');
+        } else {
+            out.push(c);
+        }
+    }
+    out
+}
+
+/// The place as it is found from `folder`, where the collection file will lie.
+fn relative(source: &SourceSpec, folder: &Path) -> String {
+    let place = Path::new(&source.place);
+    if source.place == "-" || source.place.contains("://") || place.is_absolute() {
+        return source.place.clone();
+    }
+    let place = source.base.as_ref().map_or_else(|| place.to_owned(), |base| base.join(place));
+    let (Ok(place), Ok(folder)) = (place.canonicalize(), folder.canonicalize()) else {
+        return source.place.clone();
+    };
+    let (place, folder): (Vec<_>, Vec<_>) = (place.components().collect(), folder.components().collect());
+    let common = place.iter().zip(&folder).take_while(|(a, b)| a == b).count();
+    let up = folder[common..].iter().map(|_| Component::ParentDir);
+    let path: PathBuf = up.chain(place[common..].iter().copied()).collect();
+    if path.as_os_str().is_empty() { ".".to_owned() } else { path.display().to_string() }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn patterns_take_the_file_and_its_archives() {
+        let source = SourceSpec::at("pile");
+        assert_eq!(patterns("a/b[1].csv", &source), ["a/b[[]1[]].csv"]);
+        assert_eq!(patterns("a/x.zip/inner/b.csv", &source), ["a/x.zip", "inner/b.csv"]);
+        assert_eq!(patterns("pile/b.csv", &source), ["b.csv"]);
+    }
+}
