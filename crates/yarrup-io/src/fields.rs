@@ -102,6 +102,8 @@ pub struct FieldFacts {
     pub longest: u64,
     /// The first different values, with the order of their documents.
     pub examples: Vec<(u64, String)>,
+    /// The order of the last document that filled it, counted from one: an array may do so several times.
+    last: u64,
     /// Where it was seen first: the order of the document, and its place in it.
     first: (u64, usize),
 }
@@ -243,7 +245,7 @@ impl FieldFacts {
                         {
                             self.note_text(order, &text, FieldType::Text);
                         } else if written.len() > 2 {
-                            self.filled += 1;
+                            self.note_filled(order);
                             self.kind = Some(FieldType::Text);
                             self.example(order, written);
                         }
@@ -265,11 +267,18 @@ impl FieldFacts {
         }
     }
 
+    fn note_filled(&mut self, order: u64) {
+        let again = self.last == order + 1;
+        self.last = order + 1;
+        self.filled += u64::from(!again);
+        self.list |= again;
+    }
+
     fn note_text(&mut self, order: u64, text: &str, kind: FieldType) {
         if text.trim().is_empty() {
             return;
         }
-        self.filled += 1;
+        self.note_filled(order);
         self.kind = Some(self.kind.map_or(kind, |known| known.and(kind)));
         self.distinct.note(short_hash(text.as_bytes()));
         // Near enough for an average, and free.

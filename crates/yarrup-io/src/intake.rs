@@ -170,7 +170,7 @@ impl<'s> Intake<'s> {
                 .send(Message::Batch(Batch { context: self.context.clone(), chunk: Box::new(chunk) }));
         }
         let bytes = chunk.bytes();
-        let given = self.picker.pick(&self.context, Box::new(chunk));
+        let given = self.picker.pick(&self.context, &chunk);
         let full = self.picker.is_full();
         for batch in given {
             self.send(Message::Batch(batch))?;
@@ -216,7 +216,7 @@ impl<'s> Intake<'s> {
         self.context.selection = selection.clone().into();
         self.context.proposed = true;
         let name = self.context.name.to_string();
-        self.send(Message::Proposed(Proposed { name, proposal, selection }))
+        self.send(Message::Proposed(Box::new(Proposed { name, proposal, selection })))
     }
 
     /// Notes why something is no document.

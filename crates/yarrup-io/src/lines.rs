@@ -173,7 +173,7 @@ mod tests {
             while let Some(lines) = reader.next(16).expect("readable") {
                 match lines {
                     Lines::Whole(first, bytes) => {
-                        whole.push((first, String::from_utf8_lossy(&bytes).into_owned()))
+                        whole.push((first, String::from_utf8_lossy(&bytes).into_owned()));
                     }
                     Lines::TooLong(line) => too_long.push(line),
                 }

@@ -70,10 +70,10 @@ impl Picker {
     }
 
     /// What of a chunk is taken at once.
-    pub(crate) fn pick(&mut self, context: &Context, chunk: Box<dyn Chunk>) -> Vec<Batch> {
+    pub(crate) fn pick(&mut self, context: &Context, chunk: &dyn Chunk) -> Vec<Batch> {
         let mut taken = Vec::new();
         let mut others: Vec<Batch> = Vec::new();
-        let _ = context.visit(&*chunk, &mut |item| {
+        let _ = context.visit(chunk, &mut |item| {
             if self.is_full() {
                 return std::ops::ControlFlow::Break(());
             }

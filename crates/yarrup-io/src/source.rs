@@ -92,7 +92,7 @@ impl Batch {
 pub(crate) enum Message {
     Batch(Batch),
     Read(ReadFile),
-    Proposed(Proposed),
+    Proposed(Box<Proposed>),
     PassedOver(String),
 }
 
@@ -165,7 +165,7 @@ impl Source {
             match self.messages.recv().ok()? {
                 Message::Batch(batch) => return Some(batch),
                 Message::Read(file) => self.read.push(file),
-                Message::Proposed(proposed) => self.proposed.push(proposed),
+                Message::Proposed(proposed) => self.proposed.push(*proposed),
                 Message::PassedOver(name) => self.passed_over.push(name),
             }
         }

@@ -12,7 +12,7 @@ mod views;
 pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
 pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,
-    look_text,
+    look_overview, look_text,
 };
 pub use numbers::{counted, grouped, percent, plural, sized};
 pub use page::{Coverage, ReportPage, TopTerm};

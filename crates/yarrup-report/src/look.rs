@@ -225,11 +225,9 @@ impl DocumentShown {
 
 /// How many fields of a group are shown.
 const FIELDS: usize = 14;
-/// How many names of a group.
-const NAMES: usize = 2;
 
-/// What was found, for a terminal.
-pub fn look_text(report: &LookReport, look: Look) -> String {
+/// The sources of what was found, for a terminal.
+pub fn look_overview(report: &LookReport, look: Look) -> String {
     let mut out = String::new();
     let name = report.collection.as_deref().map_or_else(String::new, |name| format!("{}  ", visible(name)));
     let left_out = match report.documents_left_out {
@@ -245,6 +243,12 @@ pub fn look_text(report: &LookReport, look: Look) -> String {
     ));
     section(&mut out, look, "What there is");
     out.push_str(&groups(report, look));
+    out
+}
+
+/// What was found, for a terminal.
+pub fn look_text(report: &LookReport, look: Look) -> String {
+    let mut out = look_overview(report, look);
     for group in report.groups.iter().filter(|group| group.fields.iter().any(|field| field.path != "text")) {
         section(&mut out, look, &format!("Fields of {}", names(group)));
         out.push_str(&fields(group, look));
@@ -263,11 +267,24 @@ fn section(out: &mut String, look: Look, title: &str) {
 }
 
 fn names(group: &GroupRow) -> String {
-    let shown: Vec<_> = group.names.iter().take(NAMES).map(|name| visible(name)).collect();
-    match group.names.len().saturating_sub(NAMES) {
-        0 => shown.join(", "),
-        more => format!("{}, {} more", shown.join(", "), grouped(more as u64)),
+    let first = group.names.first().map(|name| visible(name)).unwrap_or_default();
+    match group.names.len() {
+        0 | 1 => first,
+        several => format!("{first} and {} more", several - 1),
     }
+}
+
+/// The end of a name, which tells files apart.
+fn short_name(group: &GroupRow, width: usize) -> String {
+    let first = group.names.first().map(|name| visible(name)).unwrap_or_default();
+    let more = match group.names.len() {
+        0 | 1 => String::new(),
+        several => format!(" +{}", several - 1),
+    };
+    let room = width.saturating_sub(more.len() + 1);
+    let kept: Vec<char> = first.chars().rev().take(room).collect();
+    let kept: String = kept.into_iter().rev().collect();
+    if kept.len() < first.len() { format!("…{kept}{more}") } else { format!("{kept}{more}") }
 }
 
 fn groups(report: &LookReport, look: Look) -> String {
@@ -278,24 +295,27 @@ fn groups(report: &LookReport, look: Look) -> String {
         ("size", Align::Right),
         ("encoding", Align::Left),
         ("text", Align::Left),
-        ("id", Align::Left),
-        ("title", Align::Left),
     ];
-    let field =
-        |chosen: &Chosen, none: &str| chosen.field.as_deref().map_or_else(|| none.to_owned(), visible);
+    let text =
+        |group: &GroupRow| group.text.field.as_deref().map_or_else(|| "none found".to_owned(), visible);
+    let encodings = |group: &GroupRow| group.encodings.join(", ");
+    let widest = |of: &dyn Fn(&GroupRow) -> String| {
+        report.groups.iter().map(|group| of(group).width()).max().unwrap_or(0)
+    };
+    // The names give way to the rest: their ends tell them apart.
+    let rest = widest(&|group| group.format.clone()) + widest(&encodings).max(8) + widest(&text).max(4) + 38;
+    let room = look.width.saturating_sub(rest).clamp(16, 60);
     let rows: Vec<Vec<String>> = report
         .groups
         .iter()
         .map(|group| {
             vec![
-                names(group),
+                short_name(group, room),
                 group.format.clone(),
                 grouped(group.documents),
                 sized(group.bytes),
-                group.encodings.join(", "),
-                field(&group.text, "none"),
-                field(&group.id, "made"),
-                field(&group.title, "–"),
+                encodings(group),
+                text(group),
             ]
         })
         .collect();
@@ -489,6 +509,8 @@ fn dirt(out: &mut String, report: &LookReport, look: Look) {
             ("in", Align::Left),
             ("step", Align::Left),
         ];
+        // So that no cell is broken in two.
+        let room = (look.width.saturating_sub(78) / 2).clamp(10, 34);
         let rows: Vec<Vec<String>> = report
             .dirt
             .iter()
@@ -498,8 +520,8 @@ fn dirt(out: &mut String, report: &LookReport, look: Look) {
                     row.what.clone(),
                     grouped(row.count),
                     grouped(row.documents),
-                    cut(&visible(&row.example), 34),
-                    cut(&visible(&row.id), 26),
+                    cut(&visible(&row.example), room),
+                    cut(&visible(&row.id), room),
                     step,
                 ]
             })

@@ -198,7 +198,7 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let workers = in_order(
         threads,
-        || Ok(source.next_batch()),
+        || Ok::<_, SourceError>(source.next_batch()),
         || Worker::new(pipeline, outputs),
         |worker, batch| {
             let mut lines =

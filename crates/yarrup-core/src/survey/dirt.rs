@@ -53,7 +53,7 @@ impl Dirt {
 
     /// What it is, and the step of a recipe that treats it.
     const NAMES: [(&'static str, &'static str); 17] = [
-        ("markup (HTML, XML tags)", "markup"),
+        ("markup (<b>)", "markup"),
         ("entities (&amp;)", "markup"),
         ("links", "mask"),
         ("e-mail addresses", "mask"),
@@ -61,14 +61,14 @@ impl Dirt {
         ("hashtags (#word)", "mask"),
         ("emoticons", "erase"),
         ("emoji", "erase"),
-        ("elongated words (soooo)", "repeats"),
-        ("curly quotes, dashes, ellipses", "unicode"),
+        ("elongated (soooo)", "repeats"),
+        ("typographic signs (“ ” – …)", "unicode"),
         ("odd spaces", "unicode"),
         ("invisible characters", "unicode"),
         ("control characters", "unicode"),
-        ("letters with their accents apart", "unicode"),
-        ("wrongly decoded text (Ã©)", "unicode"),
-        ("replacement characters (\u{fffd})", "unicode"),
+        ("letters with accents apart", "unicode"),
+        ("wrongly decoded (Ã©)", "unicode"),
+        ("replaced letters (\u{fffd})", "unicode"),
         ("words broken at line ends", "lines"),
     ];
 
@@ -202,7 +202,7 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
                     note(Dirt::LineHyphens, &text[from..to]);
                 }
             }
-            0..=8 | 11 | 12 | 14..=31 | 127 => note(Dirt::Control, &rest[..1]),
+            0..=8 | 11 | 12 | 14..=31 | 127 => note(Dirt::Control, &numbered(char::from(byte))),
             0x80.. => {
                 let Some(c) = rest.chars().next() else { break };
                 next = at + c.len_utf8();
@@ -333,7 +333,7 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
             note(Dirt::Typography, piece);
         }
         '\u{a0}' | '\u{1680}' | '\u{2000}'..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}' => {
-            note(Dirt::OddSpaces, piece)
+            note(Dirt::OddSpaces, &numbered(c));
         }
         // The joiner of emoji is part of them.
         '\u{200d}' | '\u{fe0f}' => {}
@@ -345,9 +345,9 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
         | '\u{202a}'..='\u{202e}'
         | '\u{2060}'..='\u{2064}'
         | '\u{feff}' => {
-            note(Dirt::Invisible, piece);
+            note(Dirt::Invisible, &numbered(c));
         }
-        '\u{80}'..='\u{9f}' => note(Dirt::Control, piece),
+        '\u{80}'..='\u{9f}' => note(Dirt::Control, &numbered(c)),
         '\u{fffd}' => note(Dirt::Replaced, piece),
         'Ã' | 'Â' | 'â' | 'Ð' | 'Ñ' => {
             if let Some(length) = misdecoded(rest) {
@@ -362,6 +362,11 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
         }
         _ => {}
     }
+}
+
+/// A character that cannot be seen, by its number.
+fn numbered(c: char) -> String {
+    format!("U+{:04X}", u32::from(c))
 }
 
 /// Whether a text begins with UTF-8 that was read as windows-1252: letters that, written back as bytes of that encoding, are one letter.
@@ -467,7 +472,7 @@ mod tests {
             ("it’s…", vec![(Dirt::Typography, "’"), (Dirt::Typography, "…")]),
             (
                 "a\u{a0}b\u{200b}c\u{7}",
-                vec![(Dirt::OddSpaces, "\u{a0}"), (Dirt::Invisible, "\u{200b}"), (Dirt::Control, "\u{7}")],
+                vec![(Dirt::OddSpaces, "U+00A0"), (Dirt::Invisible, "U+200B"), (Dirt::Control, "U+0007")],
             ),
             ("cafe\u{301} café", vec![(Dirt::Unnormalised, "cafe\u{301}")]),
             ("CafÃ© donâ€™t Âge São", vec![(Dirt::Misdecoded, "Ã©"), (Dirt::Misdecoded, "â€™")]),

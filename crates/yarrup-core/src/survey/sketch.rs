@@ -53,9 +53,9 @@ mod tests {
             let (mut all, mut odd) = (Distinct::default(), Distinct::default());
             for value in (0..values).chain(0..values) {
                 if value % 2 == 0 {
-                    all.note(hasher.hash_one(value))
+                    all.note(hasher.hash_one(value));
                 } else {
-                    odd.note(hasher.hash_one(value))
+                    odd.note(hasher.hash_one(value));
                 }
             }
             all.absorb(&odd);

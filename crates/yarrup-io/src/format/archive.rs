@@ -8,7 +8,7 @@ use super::text::read_whole;
 use super::{ReadError, Reader, Start, Unit, zip_told};
 use crate::input::Input;
 use crate::intake::Intake;
-use crate::place::{SideFiles, is_side_name, side_fields};
+use crate::place::{SideFiles, side_fields};
 use crate::record::Why;
 
 /// How many members an archive may have.
@@ -217,7 +217,6 @@ fn read_held(
             continue;
         }
         let Some(full) = admitted(outer, name, intake)? else { continue };
-        debug_assert!(!sides.of(name).is_some_and(|side| !is_side_name(side)));
         let side = match sides.of(name).and_then(|side| held.iter().find(|(name, _)| name == side)) {
             Some((side, bytes)) => side_of(&format!("{outer}/{side}"), bytes, intake)?,
             None => None,

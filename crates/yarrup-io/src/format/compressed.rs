@@ -12,8 +12,10 @@ pub(super) struct Compressed {
     about: &'static str,
     endings: &'static [&'static str],
     sign: &'static [u8],
-    unpack: for<'r> fn(Box<dyn Read + 'r>) -> io::Result<Box<dyn Read + 'r>>,
+    unpack: Unpack,
 }
+
+type Unpack = for<'r> fn(Box<dyn Read + 'r>) -> io::Result<Box<dyn Read + 'r>>;
 
 pub(super) static GZIP: Compressed = Compressed {
     name: "gzip",

@@ -186,7 +186,7 @@ impl Book {
                             left_out.insert(resolved(root, &get("href")));
                         }
                         name @ ("title" | "creator" | "language" | "date" | "publisher") => {
-                            name.clone_into(&mut current)
+                            name.clone_into(&mut current);
                         }
                         _ => {}
                     }

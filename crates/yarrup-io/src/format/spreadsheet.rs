@@ -82,14 +82,15 @@ impl Reader for Spreadsheet {
             while let Some(cell) = cells.next_cell_with_formula_metadata().map_err(|why| damaged(&why))? {
                 let (at, column) = cell.pos;
                 if at != current {
-                    rows.row(current, std::mem::take(&mut row))?;
+                    rows.row(current, &row)?;
+                    row.clear();
                     current = at;
                 }
                 row.resize_with(row.len().max(column as usize + 1), || Cell::Empty);
                 row[column as usize] = of_streamed(&cell.value);
                 unsaved += u64::from(cell.formula.is_some() && cell.value == DataRef::Empty);
             }
-            rows.row(current, row)?;
+            rows.row(current, &row)?;
             rows.finish()?;
             if unsaved > 0 {
                 // Some programs write formulas and leave the sums to whoever opens the book.
@@ -142,7 +143,7 @@ fn whole_sheets<'c, B: calamine::Reader<Box<dyn crate::input::ReadSeek + 'c>>>(
         let mut rows = Rows::new(name, &sheet, intake);
         for (index, row) in range.rows().enumerate() {
             let left = std::iter::repeat_with(|| Cell::Empty).take(first_column as usize);
-            rows.row(first_row + index as u32, left.chain(row.iter().map(of_data)).collect())?;
+            rows.row(first_row + index as u32, &left.chain(row.iter().map(of_data)).collect::<Vec<_>>())?;
         }
         rows.finish()?;
     }
@@ -227,7 +228,7 @@ impl<'r, 's> Rows<'r, 's> {
     }
 
     /// Takes a row; the first that says anything names the columns.
-    fn row(&mut self, index: u32, cells: Vec<Cell>) -> Result<(), ReadError> {
+    fn row(&mut self, index: u32, cells: &[Cell]) -> Result<(), ReadError> {
         if cells.iter().all(|cell| *cell == Cell::Empty) {
             return Ok(());
         }
@@ -253,7 +254,7 @@ impl<'r, 's> Rows<'r, 's> {
         match self.intake.options.unit_or(Unit::Row) {
             Unit::Cell => {
                 let asked = self.intake.options.column.as_deref();
-                for (column, cell) in columns.iter().zip(&cells) {
+                for (column, cell) in columns.iter().zip(cells) {
                     let Cell::Text(text) = cell else { continue };
                     if asked.is_some_and(|asked| asked != column) {
                         continue;

@@ -51,10 +51,10 @@ impl Reader for PlainText {
                 }
                 Ok(())
             }
-            Unit::Paragraph => read_pieces(input, intake, Cut::BlankLines),
+            Unit::Paragraph => read_pieces(input, intake, &Cut::BlankLines),
             Unit::Section => {
                 let heading = intake.options.heading.clone().unwrap_or_else(usual_headings);
-                read_pieces(input, intake, Cut::Headings(heading))
+                read_pieces(input, intake, &Cut::Headings(heading))
             }
             _ => {
                 let (mut text, broken_bytes) = input.whole_text(intake.options.encoding)?;
@@ -102,7 +102,7 @@ struct Piece {
     broken_bytes: u64,
 }
 
-fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: Cut) -> Result<(), ReadError> {
+fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: &Cut) -> Result<(), ReadError> {
     let name = input.name.clone();
     let mut lines = LineReader::new(input.text(intake.options.encoding)?);
     let (mut piece, mut number, mut ready, mut bytes) = (Piece::default(), 0, Vec::new(), 0);
@@ -114,7 +114,7 @@ fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: Cut) -> Resu
         }
         number += 1;
         let mut fields = FieldsWriter::default();
-        if let Cut::Headings(_) = &cut {
+        if let Cut::Headings(_) = cut {
             fields.text_if_any("title", &piece.title);
             fields.number("section", number);
         }
@@ -137,7 +137,7 @@ fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: Cut) -> Resu
         for (line, raw) in (first_line..).zip(lines_of(&batch)) {
             let (text, broken) = repaired(raw);
             let text = text.trim_end_matches(['\r', '\n']);
-            let (ends, is_heading) = match &cut {
+            let (ends, is_heading) = match cut {
                 Cut::BlankLines => (text.trim().is_empty(), false),
                 Cut::Headings(heading) => {
                     let is_heading = heading.is_match(text);

@@ -18,7 +18,7 @@ use crate::intake::Intake;
 use crate::record::Why;
 
 pub(crate) use folder::is_hidden;
-pub(crate) use side::{SideFiles, is_side_name, side_fields};
+pub(crate) use side::{SideFiles, side_fields};
 pub(crate) use web::is_address;
 
 /// Why a source cannot be read at all.

@@ -14,7 +14,7 @@ const ENDINGS: [&str; 4] = ["yaml", "yml", "json", "toml"];
 const LONGEST: usize = 1 << 20;
 
 /// Whether a name may be that of a side file.
-pub(crate) fn is_side_name(name: &str) -> bool {
+fn is_side_name(name: &str) -> bool {
     ending(name).is_some_and(|ending| ENDINGS.contains(&ending.as_str()))
 }
 

@@ -171,7 +171,7 @@ impl<'o> Web<'o> {
         let Some(path) = file_name(url).and_then(|name| self.kept(&name)) else {
             return Ok(Local::Temporary(file));
         };
-        keep(file, &path).map_err(|why| format!("cannot be kept as {}: {why}", path.display()))?;
+        keep(&file, &path).map_err(|why| format!("cannot be kept as {}: {why}", path.display()))?;
         Ok(Local::Kept(path))
     }
 
@@ -288,7 +288,7 @@ impl<'o> Web<'o> {
                 };
             match self.local(name, url, intake)? {
                 Ok(local) => {
-                    read_file(name.clone(), local.path(), side, self.options.asks_for(name), intake)?
+                    read_file(name.clone(), local.path(), side, self.options.asks_for(name), intake)?;
                 }
                 Err(why) => intake.no_document(Why::File(why))?,
             }
@@ -316,7 +316,7 @@ impl<'o> Web<'o> {
 }
 
 /// Puts a file where it is to be kept, complete or not at all.
-fn keep(file: NamedTempFile, path: &Path) -> std::io::Result<()> {
+fn keep(file: &NamedTempFile, path: &Path) -> std::io::Result<()> {
     let folder = path.parent().unwrap_or(Path::new("."));
     std::fs::create_dir_all(folder)?;
     // The temporary file may lie on another disk: copied beside its place first.

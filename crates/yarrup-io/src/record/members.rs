@@ -223,12 +223,16 @@ impl<'a> Members<'a> {
 
     /// Every path that leads to a value, for an error that lists what there is.
     pub(crate) fn paths(&self) -> Vec<String> {
-        let mut paths = Vec::new();
-        self.each(&mut |path, _| paths.push(path.to_owned()));
+        let mut paths: Vec<String> = Vec::new();
+        self.each(&mut |path, _| {
+            if !paths.iter().any(|known| known == path) {
+                paths.push(path.to_owned());
+            }
+        });
         paths
     }
 
-    /// Gives every path that leads to something else than an object. What lies deeper than people nest is left out: hostile
+    /// Gives every path that leads to something else than an object or an array of objects, with each value there. What lies deeper than people nest is left out: hostile
     /// input may nest without end.
     pub(crate) fn each(&self, visit: &mut dyn FnMut(&str, &'a RawValue)) {
         self.each_below("", DEEPEST, visit);
@@ -240,13 +244,18 @@ impl<'a> Members<'a> {
             path.clear();
             path.push_str(above);
             path.push_str(key);
-            if !value.get().starts_with('{') {
+            let nested = value.get().starts_with('{');
+            let objects = if nested { None } else { objects(value) };
+            if !nested && objects.is_none() {
                 visit(&path, value);
-            } else if depth > 0
-                && let Ok(inner) = Members::read(value.get())
-            {
-                path.push('.');
-                inner.each_below(&path, depth - 1, visit);
+                continue;
+            }
+            if depth == 0 {
+                continue;
+            }
+            path.push('.');
+            for object in objects.unwrap_or_else(|| Members::read(value.get()).into_iter().collect()) {
+                object.each_below(&path, depth - 1, visit);
             }
         }
     }
@@ -277,6 +286,25 @@ impl<'a> Members<'a> {
         out.push(b'}');
     }
 }
+
+/// The first objects of an array of objects.
+fn objects(value: &RawValue) -> Option<Vec<Members<'_>>> {
+    let inner = value.get().strip_prefix('[')?.trim_start();
+    if !inner.starts_with('{') {
+        return None;
+    }
+    let elements: Vec<&RawValue> = serde_json::from_str(value.get()).ok()?;
+    Some(
+        elements
+            .into_iter()
+            .take(MOST_OBJECTS)
+            .filter_map(|element| Members::read(element.get()).ok())
+            .collect(),
+    )
+}
+
+/// How many objects of an array are followed in search of fields.
+const MOST_OBJECTS: usize = 50;
 
 /// How deep objects are followed in search of fields.
 const DEEPEST: usize = 6;
@@ -370,6 +398,7 @@ mod tests {
         assert_eq!(text("half"), "a\u{fffd}\u{fffd}\u{fffd}z (3)");
         assert_eq!(text("deep"), "`deep` is an array of arrays, not of texts");
         assert_eq!(text("none"), "");
+        assert_eq!(members.paths(), ["body", "notes.t", "notes.u", "half", "deep", "none"]);
     }
 
     #[test]

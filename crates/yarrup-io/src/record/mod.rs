@@ -222,7 +222,7 @@ impl<'a> Record<'a> {
             written_text: None,
             broken_halves: 0,
         };
-        let holds = |condition: &Condition| condition.holds(record.field(condition.field()));
+        let holds = |condition: &Condition| condition.holds(record.field(condition.field()).as_deref());
         if !selection.conditions.iter().all(holds) {
             return Ok(None);
         }
@@ -327,7 +327,7 @@ impl<'a> Record<'a> {
             }
         }
         for (name, condition) in &self.selection.derived {
-            let holds = condition.holds(self.field(condition.field()));
+            let holds = condition.holds(self.field(condition.field()).as_deref());
             visit(name, Value::Text(if holds { "true" } else { "false" }.into(), FieldType::Truth));
         }
     }
@@ -381,7 +381,10 @@ impl Fields for Record<'_> {
                 if self.selection.derived.iter().any(|(name, _)| name == condition.field()) {
                     return None;
                 }
-                Some(if condition.holds(self.field(condition.field())) { "true" } else { "false" }.into())
+                Some(
+                    if condition.holds(self.field(condition.field()).as_deref()) { "true" } else { "false" }
+                        .into(),
+                )
             }
             Found::NoText(_) => None,
         }

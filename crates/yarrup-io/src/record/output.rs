@@ -45,7 +45,7 @@ impl DocumentOutput {
         }
         for (name, condition) in &record.selection.derived {
             if begin(name, out) {
-                let holds = condition.holds(record.field(condition.field()));
+                let holds = condition.holds(record.field(condition.field()).as_deref());
                 out.extend_from_slice(if holds { b"true" } else { b"false" });
             }
         }

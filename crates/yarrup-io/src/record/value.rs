@@ -81,7 +81,7 @@ impl FieldType {
         }
         match self {
             FieldType::Truth => truth(text).map(|truth| if truth { "true".into() } else { "false".into() }),
-            _ => self.takes(FieldType::of(text)).then(|| Cow::Borrowed(text)),
+            _ => self.takes(FieldType::of(text)).then_some(Cow::Borrowed(text)),
         }
     }
 }

@@ -4,10 +4,10 @@ use std::fs;
 use std::io::Write;
 use std::path::Path;
 
-use yarrup_report::{Look, visible};
+use yarrup_report::{Look, look_overview, visible};
 
-use crate::arguments::{DemoArguments, RunArguments};
-use crate::commands::run;
+use crate::arguments::{CheckFormat, DemoArguments, LookArguments, RunArguments};
+use crate::commands::{look, run};
 use crate::demo_files::FILES;
 use crate::failure::{Exit, Failure};
 use crate::screen::{Screen, program, shell_word};
@@ -27,10 +27,13 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
         ("topics", "field-notes.jsonl", "runs/notes", fields(Some("note.text"), None, None)),
         ("topics", "ward-reports", "runs/reports", fields(None, None, None)),
         ("search", "visitor-cards.csv", "runs/cards", fields(Some("comment"), Some("card"), Some("site"))),
+        // The whole collection: its file says which fields are what.
+        ("topics", "saltmere.toml", "runs/all", fields(None, None, None)),
     ];
     let look = screen.look;
     let shown = visible(&shell_word(&folder.display().to_string()));
     say(screen, &format!("The wardens of Saltmere: {} files written to {shown}\n", FILES.len()))?;
+    look_at_all(&at("saltmere.toml"), &shown, screen)?;
     for (number, (recipe, source, out, fields)) in runs.into_iter().enumerate() {
         let command = run_command(&shown, recipe, source, out, &fields);
         say(screen, &format!("{} {}", look.faint("$"), look.command(&command)))?;
@@ -55,6 +58,46 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
     }
     say(screen, &tour(&shown, look))?;
     Ok(Exit::Done)
+}
+
+/// Looks at the whole collection, and shows where it comes from.
+fn look_at_all(file: &Path, folder: &str, screen: &Screen) -> Result<(), Failure> {
+    let look = screen.look;
+    let command = format!("{} look {folder}/saltmere.toml", program());
+    say(screen, &format!("{} {}", look.faint("$"), look.command(&command)))?;
+    let arguments = LookArguments {
+        sources: vec![file.display().to_string()],
+        documents: Vec::new(),
+        save: None,
+        replace: false,
+        format: CheckFormat::Text,
+        reading: SourceArguments::default(),
+        threads: None,
+    };
+    let report = look::report(&arguments, screen)?;
+    let sorts: Vec<_> = report.dirt.iter().map(|row| row.what.as_str()).collect();
+    let languages: Vec<_> = report
+        .languages
+        .iter()
+        .filter(|(_, _, documents)| *documents > 1)
+        .map(|(_, name, documents)| format!("{name} {documents}"))
+        .collect();
+    say(
+        screen,
+        &format!(
+            "{}  {}\n  {}\n  {}\n",
+            look_overview(&report, look),
+            look.faint(&format!("languages: {}", languages.join(", "))),
+            look.faint(&format!(
+                "dirt of {} sorts: {} and so on",
+                sorts.len(),
+                sorts[..sorts.len().min(5)].join(", ")
+            )),
+            look.faint(
+                "that is the start of it: type the command to see fields, lengths, languages and dirt"
+            ),
+        ),
+    )
 }
 
 fn say(screen: &Screen, text: &str) -> Result<(), Failure> {
@@ -114,6 +157,15 @@ fn write_into(folder: &Path) -> Result<(), Failure> {
 /// Commands to try next, each with what it shows.
 fn tour(folder: &str, look: Look) -> String {
     let steps = [
+        ("What the whole collection is like", format!("look {folder}/saltmere.toml")),
+        (
+            "Three of its documents, whole",
+            format!("look {folder}/saltmere.toml --documents 1,eq-016,longest"),
+        ),
+        (
+            "The worst of the visitors' cards alone",
+            format!("look {folder}/saltmere.toml --where low=true --documents 1,2,3"),
+        ),
         (
             "One note through every step, before and after",
             format!(

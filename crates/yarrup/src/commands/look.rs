@@ -29,10 +29,7 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
     if let Some(file) = &arguments.save {
         look_save::refuse_taken(file, arguments.replace)?;
     }
-    let mut collection = arguments.reading.collection(&arguments.sources)?;
-    for source in &mut collection.sources {
-        source.options.propose = true;
-    }
+    let collection = collection(arguments)?;
     if !arguments.documents.is_empty() {
         return look_documents::show(arguments, &collection, screen);
     }
@@ -61,6 +58,21 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
         ));
     }
     Ok(Exit::Done)
+}
+
+/// The collection, in which fields are to be found where none are chosen.
+fn collection(arguments: &LookArguments) -> Result<Collection, Failure> {
+    let mut collection = arguments.reading.collection(&arguments.sources)?;
+    for source in &mut collection.sources {
+        source.options.propose = true;
+    }
+    Ok(collection)
+}
+
+/// What the collection holds.
+pub(crate) fn report(arguments: &LookArguments, screen: &Screen) -> Result<LookReport, Failure> {
+    let collection = collection(arguments)?;
+    Ok(read(arguments, &collection, screen)?.report(&collection))
 }
 
 /// A batch with its place among all.
@@ -326,7 +338,7 @@ impl SeenAll {
                 surveys.entry(at).or_insert_with(|| fields.clone());
             }
             if row.names.len() == 1 {
-                choose(row, proposed.get(file.name.as_str()).copied(), collection, &paths, own.is_none());
+                choose(row, proposed.get(file.name.as_str()).copied(), collection, &paths);
             }
         }
         for (at, survey) in surveys {
@@ -355,52 +367,30 @@ impl SeenAll {
 }
 
 /// Which fields are taken for what, and why.
-fn choose(
-    row: &mut GroupRow,
-    proposed: Option<&Proposed>,
-    collection: &Collection,
-    paths: &[String],
-    plain: bool,
-) {
+fn choose(row: &mut GroupRow, proposed: Option<&Proposed>, collection: &Collection, paths: &[String]) {
     let has = |path: &str| paths.iter().any(|known| known == path);
-    // What the user said stands in every source; the first one that speaks of these fields is theirs.
-    let asked = collection.sources.iter().map(|source| &source.selection);
-    let selection = proposed.map(|proposed| &proposed.selection);
-    let proposal = proposed.map(|proposed| &proposed.proposal);
-    let asked_text =
-        asked.clone().find(|asked| !asked.text.is_empty() && asked.text.iter().any(|path| has(path)));
-    row.text = match (proposal.and_then(|proposal| proposal.text.clone()), asked_text) {
-        (Some((path, why)), _) => Chosen { field: Some(path), why },
-        (None, Some(asked)) => Chosen { field: Some(asked.text.join(" + ")), why: String::new() },
-        (None, None) if has("text") => {
-            let why = if plain { String::new() } else { "it is called so".to_owned() };
-            Chosen { field: Some("text".to_owned()), why }
-        }
-        (None, None) => Chosen::default(),
-    };
-    let one = |proposal: Option<(String, String)>, chosen: Option<String>, by_name: &str| match (
-        proposal, chosen,
-    ) {
-        (Some((path, why)), _) => Chosen { field: Some(path), why },
-        (None, Some(path)) if has(&path) => Chosen { field: Some(path), why: String::new() },
-        (None, _) if !by_name.is_empty() && has(by_name) => {
-            Chosen { field: Some(by_name.to_owned()), why: "it is called so".to_owned() }
-        }
-        _ => Chosen::default(),
-    };
-    let asked_id = asked.clone().find_map(|asked| asked.id.clone().filter(|path| has(path)));
-    let asked_title = asked.clone().find_map(|asked| asked.title.clone().filter(|path| has(path)));
-    let chosen_id = selection.and_then(|selection| selection.id.clone()).or(asked_id);
-    let chosen_title = selection.and_then(|selection| selection.title.clone()).or(asked_title);
-    row.id = one(proposal.and_then(|proposal| proposal.id.clone()), chosen_id, "id");
-    row.title = one(
-        proposal.and_then(|proposal| proposal.title.clone()),
-        chosen_title,
-        if plain { "title" } else { "" },
-    );
-    if plain {
-        row.title.why.clear();
+    let chosen = |why: &str, path: String| Chosen { field: Some(path), why: why.to_owned() };
+    let of =
+        |proposal: &Option<(String, String)>, asked: Option<String>, by_name: &str| match (proposal, asked) {
+            (Some((path, why)), _) => chosen(why, path.clone()),
+            (None, Some(path)) => chosen("", path),
+            (None, None) if has(by_name) => chosen("it is called so", by_name.to_owned()),
+            (None, None) => Chosen::default(),
+        };
+    let joined = |text: &[String]| (!text.is_empty()).then(|| text.join(" + "));
+    if let Some(Proposed { proposal, selection, .. }) = proposed {
+        row.text = of(&proposal.text, joined(&selection.text), "text");
+        row.id = of(&proposal.id, selection.id.clone(), "id");
+        row.title = of(&proposal.title, selection.title.clone(), "");
+        return;
     }
+    // Documents that have their text already: what was said of the source that has such fields.
+    let asked = || collection.sources.iter().map(|source| &source.selection);
+    let text = asked().find(|asked| !asked.text.is_empty() && asked.text.iter().any(|path| has(path)));
+    row.text =
+        of(&None, Some(text.and_then(|asked| joined(&asked.text)).unwrap_or_else(|| "text".to_owned())), "");
+    row.id = of(&None, asked().find_map(|asked| asked.id.clone().filter(|path| has(path))), "id");
+    row.title = of(&None, asked().find_map(|asked| asked.title.clone().filter(|path| has(path))), "");
 }
 
 fn length_facts(lengths: &Lengths) -> LengthFacts {

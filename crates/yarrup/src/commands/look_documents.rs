@@ -83,7 +83,7 @@ fn shown(number: u64, record: &Record<'_>, source: &str) -> DocumentShown {
             (Value::Json(raw), None) => raw.get().to_owned(),
             (Value::Text(text, _), None) => text.to_string(),
         };
-        if value != record.text {
+        if value != record.text && !fields.iter().any(|(known, _)| known == path) {
             fields.push((path.to_owned(), value));
         }
     });

@@ -209,3 +209,115 @@ fn letters_that_a_figure_cannot_show_are_told() {
     assert!(home.read("run/figures/top-terms.svg").contains('\u{9ce5}'));
     assert!(home.read("run/report.html").contains("\\u{fffe}\\u{1}"));
 }
+
+#[test]
+fn what_breaks_in_the_middle_is_read_up_to_there() {
+    use std::io::Write as _;
+    let lines: String =
+        (0..5000).map(|n| format!("{{\"id\":\"n{n}\",\"text\":\"note {n} of {}\"}}\n", n * 7919)).collect();
+    let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::default());
+    gzip.write_all(lines.as_bytes()).expect("memory");
+    let packed = gzip.finish().expect("packed");
+    let home = Home::with_recipe()
+        .file("cut.jsonl.gz", &packed[..packed.len() / 2])
+        .file("array.json", "[{\"text\":\"one\"},\n{\"text\":\"two\"},\n{\"te")
+        .file("good.txt", "three");
+    let said = home.yarrup("run recipe.toml cut.jsonl.gz array.json good.txt --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("cut.jsonl.gz: ends too early: it was cut off"), "{}", said.err);
+    assert!(said.err.contains("array.json:3: not valid JSON"), "{}", said.err);
+    assert!(said.err.contains("array.json: the array does not end"), "{}", said.err);
+    assert!(said.err.contains("2 files not read, or not to the end: see skipped.csv"), "{}", said.err);
+    let documents = home.read("run/documents.jsonl");
+    assert!(documents.lines().count() > 1000 && documents.contains("\"three\""));
+    let err = home.refused("run recipe.toml cut.jsonl.gz --out strict --strict");
+    assert!(err.contains("ends too early"), "{err}");
+}
+
+#[test]
+fn archives_that_attack_are_refused_and_the_rest_is_read() {
+    use std::io::Write as _;
+    let mut bomb = std::io::Cursor::new(Vec::new());
+    let mut archive = zip::ZipWriter::new(&mut bomb);
+    for (name, content) in [
+        ("../../climb.txt", vec![b'x'; 10]),
+        ("bomb.txt", vec![b'a'; 110 << 20]),
+        ("fine.txt", b"terns".to_vec()),
+    ] {
+        archive.start_file(name, zip::write::SimpleFileOptions::default()).expect("a member");
+        archive.write_all(&content).expect("memory");
+    }
+    archive.finish().expect("an archive");
+    let mut nested = b"deep".to_vec();
+    for _ in 0..8 {
+        let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+        gzip.write_all(&nested).expect("memory");
+        nested = gzip.finish().expect("packed");
+    }
+    let home = Home::with_recipe().file("bomb.zip", bomb.into_inner()).file("deep.gz", nested);
+    let said = home.yarrup("run recipe.toml bomb.zip deep.gz --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    for part in [
+        "bomb.zip/../../climb.txt: its name climbs out of the archive",
+        "bomb.zip/bomb.txt: unpacks to more than 200 times its size",
+        "archives in archives, more than 5 deep",
+    ] {
+        assert!(said.err.contains(part), "{part} in {}", said.err);
+    }
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 1);
+}
+
+#[test]
+fn pdfs_without_text_say_why() {
+    let home = Home::with_recipe()
+        .file("locked.pdf", include_bytes!("files/encrypted.pdf"))
+        .file("pictures.pdf", include_bytes!("files/pictures.pdf"))
+        .file("cut.pdf", b"%PDF-1.4\n1 0 obj\n<<");
+    for (name, why) in [
+        ("locked.pdf", "encrypted: it needs a password"),
+        ("pictures.pdf", "no text layer: its 1 page is pictures only; run text recognition (OCR)"),
+        ("cut.pdf", "damaged PDF"),
+    ] {
+        let err = home.refused(&format!("run recipe.toml {name} --out run"));
+        assert!(err.contains(why), "{name}: {err}");
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn folders_with_loops_and_strangers_are_read_once() {
+    let home = Home::with_recipe()
+        .file("pile/a.txt", "terns")
+        .file("pile/empty.txt", "")
+        .file("pile/empty.csv", "")
+        .file("pile/program.bin", b"\x7fELF\x02\x01\x01\0\0\0")
+        .file("pile/notes.log", "a log");
+    std::os::unix::fs::symlink("..", home.path("pile/loop")).expect("a link");
+    let said = home.yarrup("run recipe.toml pile --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    for part in [
+        "empty.csv: empty, so not a table",
+        "passed over 3 files",
+        "program.bin (a program)",
+        "notes.log (text whose ending names no format)",
+    ] {
+        assert!(said.err.contains(part), "{part} in {}", said.err);
+    }
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
+    // Files that are asked for are read whatever their names say.
+    home.done("run recipe.toml pile --include *.log --out logs");
+    assert!(home.read("logs/documents.jsonl").contains("a log"));
+    let err = home.refused("run recipe.toml pile --include *.none --out none");
+    assert!(err.contains("pile: no file in this folder is read: the patterns take none of them"), "{err}");
+}
+
+#[test]
+fn nul_bytes_and_odd_characters_are_text_where_text_is() {
+    let home = Home::with_recipe()
+        .file("notes.jsonl", b"{\"text\":\"one\"}\n{\"text\":\"t\0o\"}\n{\"text\":\"three\"}\n")
+        .file("notes.txt", format!("{}\0{}", "terns over the spit ".repeat(30), "gulls"));
+    let said = home.yarrup("run recipe.toml notes.jsonl notes.txt --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("notes.jsonl:2: not valid JSON: control character"), "{}", said.err);
+    assert!(home.read("run/documents.jsonl").contains("\\u0000gulls"));
+}

@@ -113,6 +113,23 @@ impl Home {
         said.err
     }
 
+    /// The documents of a source, as a run that changes nothing leaves them.
+    #[track_caller]
+    pub(crate) fn documents(&self, arguments: &str) -> Vec<serde_json::Value> {
+        self.documents_with(arguments, &[])
+    }
+
+    /// As [`Home::documents`], with more arguments as they are.
+    #[track_caller]
+    pub(crate) fn documents_with(&self, arguments: &str, more: &[&str]) -> Vec<serde_json::Value> {
+        std::fs::write(self.path("as-found.toml"), "[[step]]\ndo = \"split\"\n").expect("a recipe");
+        let command = format!("run as-found.toml {arguments} --out as-found --replace --quiet");
+        let said = self.yarrup_with(&command, more, b"");
+        assert_eq!(said.code, Some(0), "{said:?}");
+        let documents = self.read("as-found/documents.jsonl");
+        documents.lines().map(|line| serde_json::from_str(line).expect("an object")).collect()
+    }
+
     /// The rows of a CSV file of a run, without the header.
     pub(crate) fn rows(&self, name: &str) -> Vec<Vec<String>> {
         let mut reader = csv::Reader::from_path(self.path(name)).expect("a table");

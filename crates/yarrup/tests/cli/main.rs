@@ -2,11 +2,15 @@
 
 mod bad_input;
 mod check;
+mod collection;
 mod demo;
+mod formats;
 mod home;
+mod look;
 mod pipe;
 mod reference;
 mod run;
 mod sources;
 mod study;
 mod try_out;
+mod web;

@@ -1,0 +1,396 @@
+//! Every format, as people's programs write it.
+
+use std::io::Write;
+
+use serde_json::{Value, json};
+
+use crate::home::Home;
+
+const DEMO: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
+
+/// A demo file in a fresh folder.
+fn demo(name: &str) -> Home {
+    let content = std::fs::read(format!("{DEMO}/{name}")).expect("a file of the demo");
+    Home::new().file(name, content)
+}
+
+fn texts(documents: &[Value]) -> Vec<&str> {
+    documents.iter().map(|document| document["text"].as_str().expect("a text")).collect()
+}
+
+/// A zip archive of these members.
+fn zip(members: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut out = std::io::Cursor::new(Vec::new());
+    let mut archive = zip::ZipWriter::new(&mut out);
+    for (name, content) in members {
+        archive.start_file(*name, zip::write::SimpleFileOptions::default()).expect("a member");
+        archive.write_all(content).expect("memory");
+    }
+    archive.finish().expect("an archive");
+    out.into_inner()
+}
+
+#[test]
+fn json_comes_as_lines_arrays_and_inside_an_object() {
+    let home = Home::new()
+        .file(
+            "array.json",
+            "[\n {\"id\": 1, \"text\": [\"one\", \"two\"]},\n {\"id\": 2, \"text\": \"three\"}\n]\n",
+        )
+        .file(
+            "pretty.json",
+            "{\n  \"id\": \"a\",\n  \"text\": \"one\"\n}\n{\n  \"id\": \"b\", \"text\": \"two\"\n}",
+        )
+        .file(
+            "inside.json",
+            "{\"meta\": {\"n\": 2},\n \"data\": {\"posts\": [{\"text\": \"x\"}, {\"text\": \"y\"}]}}",
+        )
+        .file("nested.jsonl", "{\"m\":[{\"t\":\"a\",\"by\":\"Bo\"},{\"t\":\"b\"}]}\n");
+    assert_eq!(texts(&home.documents("array.json")), ["one\ntwo", "three"]);
+    assert_eq!(texts(&home.documents("pretty.json")), ["one", "two"]);
+    assert_eq!(texts(&home.documents("inside.json --records data.posts")), ["x", "y"]);
+    assert_eq!(texts(&home.documents("nested.jsonl --text m.t")), ["a\nb"]);
+    let err = home.refused("run as-found.toml inside.json --records data.notes --out run");
+    assert!(err.contains("nothing at `data.notes`; there are `meta.n`, `data.posts.text`"), "{err}");
+}
+
+#[test]
+fn tables_are_told_by_their_rows_and_typed() {
+    let latin = encoding_rs::WINDOWS_1252
+        .encode("id;text;n\n1;Vögel über der Bucht;2\n2;Möwen, Küken;007\n")
+        .0
+        .into_owned();
+    let wide: Vec<u8> = "\u{feff}id\ttext\n1\tVögel\n".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    let home = Home::new()
+        .file("latin.csv", latin)
+        .file("wide.csv", wide)
+        .file("bare.csv", "1,tern\n2,gull\n")
+        .file("bars.txt", "id|text\n1|a,b\n")
+        .file("typed.csv", "text,n,x,ok,day,code\na,5,1.5,TRUE,2031-05-04,007\nb,,2,false,2031-05-05,12\n");
+    assert_eq!(texts(&home.documents("latin.csv")), ["Vögel über der Bucht", "Möwen, Küken"]);
+    assert_eq!(home.documents("latin.csv")[1]["n"], "007");
+    assert_eq!(texts(&home.documents("wide.csv")), ["Vögel"]);
+    assert_eq!(texts(&home.documents("bare.csv --text column_2")), ["tern", "gull"]);
+    assert_eq!(texts(&home.documents("bare.csv --header true --text tern")), ["gull"]);
+    assert_eq!(texts(&home.documents("bars.txt --as csv")), ["a,b"]);
+    let typed = home.documents("typed.csv --types n=text");
+    assert_eq!(
+        typed[0],
+        json!({"id": "typed.csv:2", "n": "5", "x": 1.5, "ok": true, "day": "2031-05-04", "code": "007",
+        "text": "a", "clean": "a", "tokens_before": 1, "tokens_after": 1})
+    );
+    assert_eq!(home.documents("typed.csv")[1]["n"], Value::Null);
+}
+
+#[test]
+fn plain_text_is_cut_as_asked() {
+    let home = Home::new()
+        .file("book.txt", "Before all\n\nCHAPTER I\n\nIt was dark.\n\nCHAPTER II\n\nIt was\nlight.\n")
+        .file("log.txt", "== one\nfirst\n== two\nsecond\n")
+        .file("broken.txt", "the consid-\nerations of terns");
+    assert_eq!(home.documents("book.txt").len(), 1);
+    assert_eq!(home.documents("book.txt --each paragraph").len(), 5);
+    let sections = home.documents("book.txt --each section");
+    assert_eq!(sections[2]["title"], "CHAPTER II");
+    assert_eq!(sections[2]["text"], "CHAPTER II\n\nIt was\nlight.");
+    assert_eq!(sections[0]["id"], "book.txt:1");
+    assert_eq!(
+        texts(&home.documents_with("log.txt", &["--heading", "^== "])),
+        ["== one\nfirst", "== two\nsecond"]
+    );
+    assert_eq!(texts(&home.documents("broken.txt --rejoin")), ["the considerations\nof terns"]);
+    let err = home.refused("run as-found.toml book.txt --each page --out run");
+    assert!(
+        err.contains("plain text has no documents by page; there are file, line, paragraph, section"),
+        "{err}"
+    );
+}
+
+#[test]
+fn a_book_is_its_chapters_without_cover_and_contents() {
+    let home = demo("handbook.epub");
+    let chapters = home.documents("handbook.epub");
+    assert_eq!(chapters.len(), 12);
+    assert_eq!(chapters[3]["title"], "Terns");
+    assert_eq!(chapters[3]["chapter"], 4);
+    assert_eq!(chapters[3]["author"], "The wardens of Saltmere");
+    assert!(
+        chapters[3]["text"].as_str().is_some_and(|text| text.starts_with("Terns\n\nThe little tern weighs"))
+    );
+    assert_eq!(home.documents("handbook.epub --each file").len(), 1);
+}
+
+#[test]
+fn a_pdf_is_its_pages_and_broken_words_are_rejoined() {
+    let home = demo("season-summary.pdf");
+    let pages = home.documents("season-summary.pdf");
+    assert_eq!(pages.len(), 6);
+    assert_eq!(
+        (&pages[1]["page"], &pages[1]["pages"], &pages[1]["title"]),
+        (&json!(2), &json!(6), &json!("Season summary 2031"))
+    );
+    let has = |page: &Value, part: &str| page["text"].as_str().is_some_and(|text| text.contains(part));
+    assert!(has(&pages[1], "elec-") && !has(&pages[1], "electric"));
+    let rejoined = home.documents("season-summary.pdf --rejoin");
+    assert!(has(&rejoined[1], "electric") && has(&rejoined[1], "oystercatchers"), "{}", rejoined[1]["text"]);
+    assert_eq!(home.documents("season-summary.pdf --each file").len(), 1);
+}
+
+#[test]
+fn a_spreadsheet_is_its_rows_or_its_cells() {
+    let xls = include_bytes!("files/remarks.xls");
+    let home = demo("nest-boxes.xlsx").file("old.xls", xls);
+    let rows = home.documents("nest-boxes.xlsx --text remark --title found");
+    assert_eq!(rows.len(), 48);
+    assert_eq!(rows[0]["id"], "nest-boxes.xlsx:2031:2");
+    assert_eq!(
+        (&rows[0]["visited"], &rows[0]["eggs"], &rows[0]["title"]),
+        (&json!("2031-05-02"), &json!(9), &json!("great tit"))
+    );
+    assert_eq!(home.documents("nest-boxes.xlsx --text remark --sheet Nistkästen").len(), 12);
+    let cells = home.documents("nest-boxes.xlsx --column remark");
+    assert_eq!((cells.len(), &cells[0]["column"]), (48, &json!("remark")));
+    let err = home.refused("run as-found.toml nest-boxes.xlsx --sheet 2030 --out run");
+    assert!(err.contains("no sheet `2030`; there are `2031`, `Nistkästen`"), "{err}");
+    let old = home.documents("old.xls --text remark");
+    assert_eq!((&old[0]["text"], &old[0]["seen"]), (&json!("Blaumeise, neun Eier"), &json!("2031-05-04")));
+}
+
+#[test]
+fn formulas_without_results_are_told() {
+    let sheet = "<worksheet xmlns=\"http://schemas.openxmlformats.org/spreadsheetml/2006/main\"><sheetData>\
+        <row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>text</t></is></c><c r=\"B1\" t=\"inlineStr\"><is><t>sum</t></is></c></row>\
+        <row r=\"2\"><c r=\"A2\" t=\"inlineStr\"><is><t>tern</t></is></c><c r=\"B2\"><f>1+1</f></c></row>\
+        <row r=\"3\"><c r=\"A3\" t=\"inlineStr\"><is><t>gull</t></is></c><c r=\"B3\"><f>1+2</f><v>3</v></c></row></sheetData></worksheet>";
+    let demo = std::fs::read(format!("{DEMO}/nest-boxes.xlsx")).expect("the demo");
+    let mut archive = zip::ZipArchive::new(std::io::Cursor::new(demo)).expect("an archive");
+    let mut members: Vec<(String, Vec<u8>)> = Vec::new();
+    for index in 0..archive.len() {
+        let mut member = archive.by_index(index).expect("a member");
+        let mut bytes = Vec::new();
+        std::io::Read::read_to_end(&mut member, &mut bytes).expect("readable");
+        let name = member.name().expect("a name").into_owned();
+        let bytes = if name.ends_with("sheet1.xml") { sheet.as_bytes().to_vec() } else { bytes };
+        members.push((name, bytes));
+    }
+    let members: Vec<(&str, &[u8])> =
+        members.iter().map(|(name, bytes)| (name.as_str(), bytes.as_slice())).collect();
+    let home = Home::with_recipe().file("sums.xlsx", zip(&members));
+    let said = home.yarrup("run recipe.toml sums.xlsx --sheet 2031 --out run");
+    assert!(said.err.contains("sums.xlsx:2031: 1 cell holds formulas without their results"), "{said:?}");
+    let documents = home.documents("sums.xlsx --sheet 2031");
+    assert_eq!((&documents[0]["sum"], &documents[1]["sum"]), (&Value::Null, &json!(3)));
+}
+
+#[test]
+fn pages_of_the_web_and_markdown_are_their_text() {
+    let home = Home::new()
+        .file("page.html", "<!DOCTYPE html><html lang=de><head><meta charset=iso-8859-1><title>Die Bucht</title><script>x()</script></head><body><p>M\u{f6}wen &amp; Meer<p>zwei".chars().map(|c| c as u8).collect::<Vec<_>>())
+        .file("nameless", "<html><body><p>told by content</p></body></html>")
+        .file("notes.md", "---\nward: Gull Hide\n---\n# The hide\n\nSand *everywhere*.\n\n## Later\n\nMore.\n");
+    let page = &home.documents("page.html")[0];
+    assert_eq!(
+        (&page["title"], &page["language"], &page["text"]),
+        (&json!("Die Bucht"), &json!("de"), &json!("Möwen & Meer\n\nzwei"))
+    );
+    assert_eq!(texts(&home.documents("nameless")), ["told by content"]);
+    let notes = &home.documents("notes.md")[0];
+    assert_eq!(
+        (&notes["title"], &notes["ward"], &notes["text"]),
+        (&json!("The hide"), &json!("Gull Hide"), &json!("The hide\n\nSand everywhere.\n\nLater\n\nMore."))
+    );
+    assert_eq!(home.documents("notes.md --each section")[1]["title"], "Later");
+}
+
+#[test]
+fn word_processors_write_documents() {
+    let docx = zip(&[
+        ("[Content_Types].xml", b"<Types/>"),
+        ("word/document.xml", "<w:document xmlns:w='w'><w:body><w:p><w:r><w:t>The key</w:t></w:r><w:r><w:tab/><w:t xml:space='preserve'> hangs &amp; rusts</w:t></w:r></w:p><w:p><w:del><w:r><w:delText>gone</w:delText></w:r></w:del></w:p><w:tbl><w:tr><w:tc><w:p><w:r><w:t>a</w:t></w:r></w:p></w:tc><w:tc><w:p><w:r><w:t>b</w:t></w:r></w:p></w:tc></w:tr></w:tbl></w:body></w:document>".as_bytes()),
+        ("docProps/core.xml", b"<p xmlns:dc='dc'><dc:title>Keys</dc:title><dc:creator>Bo</dc:creator></p>"),
+    ]);
+    let mut open = std::io::Cursor::new(Vec::new());
+    let mut archive = zip::ZipWriter::new(&mut open);
+    let stored = zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
+    archive.start_file("mimetype", stored).expect("a member");
+    archive.write_all(b"application/vnd.oasis.opendocument.text").expect("memory");
+    archive.start_file("content.xml", stored).expect("a member");
+    archive.write_all("<d xmlns:text='t'><text:h>Head</text:h><text:p>One<text:s text:c='2'/>two<text:line-break/>three</text:p></d>".as_bytes()).expect("memory");
+    archive.finish().expect("an archive");
+    let home = Home::new().file("a.docx", docx).file("b.odt", open.into_inner());
+    let document = &home.documents("a.docx")[0];
+    assert_eq!((&document["title"], &document["author"]), (&json!("Keys"), &json!("Bo")));
+    assert_eq!(document["text"], "The key\t hangs & rusts\na \tb");
+    assert_eq!(texts(&home.documents("b.odt")), ["Head\nOne  two\nthree"]);
+    assert_eq!(home.documents("b.odt --each paragraph").len(), 3);
+}
+
+#[test]
+fn mail_has_its_headers_and_its_parts() {
+    let home = demo("warden-mail.mbox");
+    let mails = home.documents("warden-mail.mbox --title subject");
+    assert_eq!(mails.len(), 16);
+    assert_eq!(
+        (&mails[0]["title"], &mails[0]["from"]),
+        (&json!("Fox at the colony"), &json!("Mira Sandholt <mira@wardens.example.org>"))
+    );
+    assert_eq!(mails[0]["date"], "2031-05-02T07:12:00+02:00");
+    assert_eq!(
+        mails[1]["quoted"],
+        "> Could we have the electric wire before the weekend?\n> I'll carry it myself if I must."
+    );
+    assert!(
+        mails[1]["text"]
+            .as_str()
+            .is_some_and(|text| text.ends_with("just leave the gate unlocked.") && !text.contains('>'))
+    );
+    assert!(mails[4]["text"].as_str().is_some_and(|text| text.starts_with("Chère Mira")));
+    assert!(mails[0]["signature"].as_str().is_some_and(|text| text.ends_with("five wards and one kettle")));
+    let joined = home.documents("warden-mail.mbox --text text --text quoted");
+    assert!(joined[1]["text"].as_str().is_some_and(|text| text.contains("unlocked.\n\n> Could we")));
+}
+
+#[test]
+fn databases_give_tables_and_queries_and_are_not_changed() {
+    let home = Home::new();
+    let path = home.path("notes.db");
+    let database = rusqlite::Connection::open(&path).expect("a database");
+    database
+        .execute_batch("create table notes(id integer, body text, rating real); insert into notes values(1,'terns',2.5),(2,'gulls é',null); create table other(x);")
+        .expect("tables");
+    drop(database);
+    let before = std::fs::read(&path).expect("the file");
+    let rows = home.documents("notes.db --table notes --text body");
+    assert_eq!(
+        (texts(&rows), &rows[0]["rating"], &rows[1]["rating"]),
+        (vec!["terns", "gulls é"], &json!(2.5), &Value::Null)
+    );
+    assert_eq!(
+        texts(&home.documents_with("notes.db", &["--query", "select body as text from notes where id = 2"])),
+        ["gulls é"]
+    );
+    let err = home.refused("run as-found.toml notes.db --out run");
+    assert!(err.contains("several tables: `notes`, `other`; choose one with --table"), "{err}");
+    let said =
+        home.yarrup_with("run as-found.toml notes.db --out run", &["--query", "delete from notes"], b"");
+    assert!(said.err.contains("the query changes the database"), "{said:?}");
+    assert_eq!(std::fs::read(&path).expect("the file"), before);
+}
+
+#[test]
+fn parquet_is_read_with_its_types_and_lists() {
+    use parquet::data_type::{ByteArray, ByteArrayType, Int32Type};
+    use parquet::file::properties::WriterProperties;
+    use parquet::file::writer::SerializedFileWriter;
+
+    let schema = "message m { required binary note (STRING); optional int32 day (DATE); optional group tags (LIST) { repeated group list { optional binary element (STRING); } } }";
+    let schema = parquet::schema::parser::parse_message_type(schema).expect("a schema");
+    let codecs = [
+        parquet::basic::Compression::UNCOMPRESSED,
+        parquet::basic::Compression::SNAPPY,
+        parquet::basic::Compression::ZSTD(Default::default()),
+    ];
+    for codec in codecs {
+        let properties = WriterProperties::builder().set_compression(codec).build();
+        let mut out = Vec::new();
+        let mut writer =
+            SerializedFileWriter::new(&mut out, schema.clone().into(), properties.into()).expect("a writer");
+        let mut group = writer.next_row_group().expect("a group");
+        let text = |text: &str| ByteArray::from(text);
+        let mut column = group.next_column().expect("ok").expect("note");
+        column
+            .typed::<ByteArrayType>()
+            .write_batch(&[text("terns é"), text("gulls")], None, None)
+            .expect("written");
+        column.close().expect("closed");
+        let mut column = group.next_column().expect("ok").expect("day");
+        column.typed::<Int32Type>().write_batch(&[22_404], Some(&[1, 0]), None).expect("written");
+        column.close().expect("closed");
+        let mut column = group.next_column().expect("ok").expect("tags");
+        column
+            .typed::<ByteArrayType>()
+            .write_batch(&[text("a"), text("b")], Some(&[3, 3, 0]), Some(&[0, 1, 0]))
+            .expect("written");
+        column.close().expect("closed");
+        group.close().expect("closed");
+        writer.close().expect("closed");
+        let home = Home::new().file("notes.parquet", out);
+        let rows = home.documents("notes.parquet --text note --types day=text");
+        assert_eq!(texts(&rows), ["terns é", "gulls"]);
+        assert_eq!((&rows[0]["day"], &rows[0]["tags"]), (&json!("2031-05-05"), &json!(["a", "b"])));
+        assert_eq!((&rows[1]["day"], &rows[1]["tags"]), (&Value::Null, &Value::Null));
+    }
+}
+
+#[test]
+fn compressed_files_are_read_through() {
+    let lines = "{\"id\":\"a\",\"text\":\"terns\"}\n{\"id\":\"b\",\"text\":\"gulls\"}\n";
+    let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::default());
+    gzip.write_all(lines.as_bytes()).expect("memory");
+    let gzip = gzip.finish().expect("packed");
+    let mut bzip = bzip2::write::BzEncoder::new(Vec::new(), bzip2::Compression::default());
+    bzip.write_all(lines.as_bytes()).expect("memory");
+    let zstd = zstd::encode_all(lines.as_bytes(), 1).expect("packed");
+    let home = Home::new()
+        .file("a.jsonl.gz", &gzip)
+        .file("b.jsonl.bz2", bzip.finish().expect("packed"))
+        .file("c.jsonl.zst", &zstd)
+        // Two packed files joined are one, and the name may say nothing.
+        .file("nameless", [&gzip[..], &gzip[..]].concat())
+        .file("table.csv.gz", {
+            let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::default());
+            gzip.write_all(b"id;text\n1;a,b\n").expect("memory");
+            gzip.finish().expect("packed")
+        });
+    for name in ["a.jsonl.gz", "b.jsonl.bz2", "c.jsonl.zst"] {
+        assert_eq!(texts(&home.documents(name)), ["terns", "gulls"], "{name}");
+    }
+    assert_eq!(home.documents("nameless").len(), 4);
+    assert_eq!(texts(&home.documents("table.csv.gz")), ["a,b"]);
+    let sources: Value = serde_json::from_str(&home.read("as-found/run.json")).expect("JSON");
+    let formats: Vec<_> = sources["sources"]
+        .as_array()
+        .expect("sources")
+        .iter()
+        .map(|source| source["format"].clone())
+        .collect();
+    assert_eq!(formats, ["csv", "gzip"]);
+}
+
+#[test]
+fn archives_are_read_member_by_member_with_their_side_files() {
+    let inner = zip(&[("deep.txt", b"deep words")]);
+    let members: [(&str, &[u8]); 5] = [
+        ("b/ward.txt", b"terns"),
+        ("b/ward.yaml", b"ward: North Spit\n"),
+        ("a.csv", b"id,text\n1,gull\n"),
+        (".hidden.txt", b"no"),
+        ("inner.zip", &inner),
+    ];
+    let mut tar = tar::Builder::new(Vec::new());
+    for (name, content) in members {
+        let mut header = tar::Header::new_gnu();
+        header.set_size(content.len() as u64);
+        header.set_mode(0o644);
+        tar.append_data(&mut header, name, content).expect("a member");
+    }
+    let tar = tar.into_inner().expect("an archive");
+    let home = Home::new()
+        .file("pile.zip", zip(&members))
+        .file("pile.tar", &tar)
+        .file("pile.tar.zst", zstd::encode_all(&*tar, 1).expect("packed"));
+    let by_path = home.documents("pile.zip");
+    assert_eq!(texts(&by_path), ["gull", "terns", "deep words"]);
+    assert_eq!(
+        (&by_path[1]["id"], &by_path[1]["ward"]),
+        (&json!("pile.zip/b/ward.txt"), &json!("North Spit"))
+    );
+    assert_eq!(by_path[2]["id"], "pile.zip/inner.zip/deep.txt");
+    for name in ["pile.tar", "pile.tar.zst"] {
+        let documents = home.documents(name);
+        assert_eq!(texts(&documents), ["terns", "gull", "deep words"], "{name}");
+        assert_eq!(documents[0]["ward"], "North Spit");
+    }
+    assert_eq!(texts(&home.documents("pile.zip --include ward*")), ["terns"]);
+    assert_eq!(texts(&home.documents("pile.zip --exclude *.csv --exclude inner.zip")), ["terns"]);
+}

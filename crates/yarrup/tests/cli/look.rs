@@ -1,0 +1,142 @@
+//! `yarrup look`.
+
+use serde_json::Value;
+
+use crate::home::Home;
+
+fn report(home: &Home, arguments: &str) -> Value {
+    serde_json::from_str(&home.done(&format!("look {arguments} --format json"))).expect("JSON")
+}
+
+fn demo() -> Home {
+    let home = Home::new();
+    home.done("demo --into saltmere");
+    home
+}
+
+#[test]
+fn the_demo_is_described_as_it_is() {
+    let home = demo();
+    let report = report(&home, "saltmere/saltmere.toml");
+    assert_eq!(report["documents"], 312);
+    assert_eq!(report["copies"], 0);
+    assert!(
+        report["repeated_lines"][0]["line"].as_str().is_some_and(|line| line.starts_with("Saltmere Reserve"))
+    );
+    assert_eq!(report["repeated_lines"][0]["documents"], 10);
+    let languages = report["languages"].as_array().expect("languages");
+    let codes: Vec<_> =
+        languages.iter().take(4).map(|language| language[0].as_str().expect("a code")).collect();
+    assert_eq!(codes, ["en", "de", "fr", "es"]);
+    // Every sort of dirt that is known occurs.
+    assert_eq!(report["dirt"].as_array().map(Vec::len), Some(17), "{}", report["dirt"]);
+    let group = &report["groups"][3];
+    assert_eq!(
+        (&group["encodings"][0], &group["text"]["field"]),
+        (&"windows-1252".into(), &"comment".into())
+    );
+    let text = home.done("look saltmere/saltmere.toml");
+    for part in [
+        "312 documents in 36 files",
+        "Fields of warden-mail.mbox",
+        "English (en)",
+        "wrongly decoded (Ã©)",
+        "Where to look next",
+    ] {
+        assert!(text.contains(part), "{part} in {text}");
+    }
+}
+
+#[test]
+fn the_threads_make_no_difference() {
+    let home = demo();
+    let one = home.done("look saltmere --format json --threads 1");
+    assert_eq!(home.done("look saltmere --format json --threads 3"), one);
+}
+
+#[test]
+fn fields_are_proposed_with_their_reasons_and_saved() {
+    let home = demo();
+    let said =
+        home.yarrup("look saltmere --exclude README.md --exclude *words.csv --save saltmere/found.toml");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.out.contains("text is taken from comment: the longest texts"), "{}", said.out);
+    assert!(said.err.contains("saved as saltmere/found.toml"), "{}", said.err);
+    let found = home.read("saltmere/found.toml");
+    for part in [
+        "text = \"note.text\"",
+        "text = \"comment\"\nid = \"card\"",
+        "text = \"messages.text\"\nid = \"ticket.id\"",
+        "text = \"remark\"",
+    ] {
+        assert!(found.contains(part), "{part} in {found}");
+    }
+    // What was saved gives the same documents as what was looked at, and each of them once.
+    let all = report(&home, "saltmere/found.toml");
+    assert_eq!(all["documents"], 312, "{found}");
+    assert_eq!(home.documents("saltmere/found.toml").len(), 312);
+    let err = home.refused("look saltmere --save saltmere/found.toml");
+    assert!(err.contains("is there already, and is left as it is"), "{err}");
+}
+
+#[test]
+fn one_table_is_saved_from_elsewhere() {
+    let home = Home::new()
+        .file("data/cards.csv", "card,comment\nc1,A lovely place\nc2,No bus at all\nc3,We will come back\n");
+    home.done("look data/cards.csv --save house.toml");
+    assert_eq!(home.documents("house.toml").len(), 3);
+    assert!(home.read("house.toml").contains("path = \"data/cards.csv\"\ntext = \"comment\"\nid = \"card\""));
+}
+
+#[test]
+fn documents_are_shown_whole() {
+    let home = Home::new().file("notes.jsonl", "{\"id\":\"a\",\"text\":\"one\\ntwo\",\"site\":\"spit\"}\n{\"id\":\"17\",\"text\":\"the longest of these\"}\n{\"id\":\"c\",\"text\":\"x\"}\n");
+    let out = home.done("look notes.jsonl --documents 1,longest,shortest,id=17");
+    assert_eq!(out.matches("document 2  17").count(), 2, "{out}");
+    assert!(out.starts_with("document 1  a\n  id    a\n  site  spit\n\none\ntwo\n"), "{out}");
+    assert!(out.contains("document 3  c\n"));
+    assert!(home.done("look notes.jsonl --documents random").starts_with("document "));
+    let said = home.yarrup("look notes.jsonl --documents 9,nobody");
+    assert_eq!(said.code, Some(1), "{said:?}");
+    assert!(said.err.contains("no document `9`, `nobody`; there are 3"), "{said:?}");
+    let json = home.done("look notes.jsonl --documents 2 --format json");
+    assert_eq!(serde_json::from_str::<Value>(&json).expect("JSON")["text"], "the longest of these");
+}
+
+#[test]
+fn copies_empties_and_repeated_ids_are_counted() {
+    let long = "the terns came back to the spit this morning and they have been screaming since";
+    let home = Home::new().file("notes.jsonl", format!("{{\"id\":1,\"text\":\"{long}\"}}\n{{\"id\":1,\"text\":\"{long}\"}}\n{{\"id\":3,\"text\":\"{long} then\"}}\n{{\"id\":4,\"text\":\" \"}}\n{{\"id\":5}}\n"));
+    let said = home.yarrup("look notes.jsonl");
+    for part in [
+        "4 documents in 1 file",
+        "1 document repeats an earlier one to the letter, such as 1 and 2",
+        "1 document repeats an earlier one nearly, such as 1 and 3",
+        "1 document without a word, first empty 4 (4)",
+        "1 document has the id of an earlier one, the first 1",
+    ] {
+        assert!(said.out.contains(part), "{part} in {}", said.out);
+    }
+    assert!(said.err.contains("notes.jsonl:5: no field `text`; there are `id`"), "{}", said.err);
+    let run = home.yarrup("run as-found.toml notes.jsonl --out run");
+    assert_eq!(run.code, Some(2));
+    home.documents("notes.jsonl");
+    assert!(
+        home.read("as-found/run.json")
+            .contains("1 document has an id that an earlier one has, the first of them `1`")
+    );
+}
+
+#[test]
+fn much_is_looked_at_in_a_sample() {
+    let line = |n: usize| {
+        format!("{{\"id\":\"n{n}\",\"text\":\"Note {n}: {}\"}}\n", "terns over the spit & gulls ".repeat(40))
+    };
+    let lines: String = (0..30_000).map(line).collect();
+    let home = Home::new().file("big.jsonl", lines);
+    let report = report(&home, "big.jsonl");
+    assert_eq!(report["documents"], 30_000);
+    let looked_at = report["looked_at"].as_u64().expect("a number");
+    assert!((15_000..29_000).contains(&looked_at), "{looked_at}");
+    assert!(home.done("look big.jsonl").contains("Languages (a sample of"));
+}

@@ -1,0 +1,205 @@
+//! Sources on the network, from a small server that behaves as badly as real ones do.
+
+use std::collections::HashMap;
+use std::io::{BufRead, BufReader, Write};
+use std::net::{TcpListener, TcpStream};
+use std::sync::{Arc, Mutex};
+use std::thread;
+use std::time::Duration;
+
+use crate::home::Home;
+
+/// What the server does when a path is asked for.
+#[derive(Clone)]
+enum Answer {
+    /// Sends this, of this content type.
+    Send(&'static str, Vec<u8>),
+    /// Sends the browser elsewhere.
+    Redirect(&'static str),
+    /// Answers with an error so many times, then sends this.
+    FailFirst(usize, Vec<u8>),
+    /// Sends a little, and then nothing more, so many times; then all of it.
+    StallFirst(usize, Vec<u8>),
+    /// Announces more than it sends.
+    Lie(Vec<u8>),
+}
+
+struct Server {
+    address: String,
+    asked: Arc<Mutex<Vec<String>>>,
+}
+
+impl Server {
+    fn start(pages: Vec<(&'static str, Answer)>) -> Server {
+        let listener = TcpListener::bind("127.0.0.1:0").expect("a port");
+        let address = format!("http://{}", listener.local_addr().expect("an address"));
+        let asked = Arc::new(Mutex::new(Vec::new()));
+        let pages: Arc<HashMap<&str, Answer>> = Arc::new(pages.into_iter().collect());
+        let log = asked.clone();
+        thread::spawn(move || {
+            for stream in listener.incoming().flatten() {
+                let (pages, log) = (pages.clone(), log.clone());
+                thread::spawn(move || answer(stream, &pages, &log));
+            }
+        });
+        Server { address, asked }
+    }
+
+    fn times(&self, path: &str) -> usize {
+        self.asked.lock().expect("the log").iter().filter(|asked| *asked == path).count()
+    }
+}
+
+/// Answers one request and closes the connection. A client that goes away early is none of its business.
+fn answer(mut stream: TcpStream, pages: &HashMap<&str, Answer>, log: &Mutex<Vec<String>>) {
+    let mut reader = BufReader::new(stream.try_clone().expect("a stream"));
+    let mut line = String::new();
+    if reader.read_line(&mut line).is_err() {
+        return;
+    }
+    let path = line.split(' ').nth(1).unwrap_or_default().to_owned();
+    while reader.read_line(&mut line).is_ok_and(|count| count > 2) {}
+    let before = {
+        let mut log = log.lock().expect("the log");
+        let before = log.iter().filter(|asked| **asked == path).count();
+        log.push(path.clone());
+        before
+    };
+    let head = |status: &str, kind: &str, length: usize| {
+        format!(
+            "HTTP/1.1 {status}\r\nContent-Type: {kind}\r\nContent-Length: {length}\r\nConnection: close\r\n\r\n"
+        )
+    };
+    let mut send = |head: String, body: &[u8]| {
+        let _ = stream.write_all(head.as_bytes()).and_then(|()| stream.write_all(body));
+    };
+    match pages.get(path.as_str()) {
+        None => send(head("404 Not Found", "text/plain", 4), b"gone"),
+        Some(Answer::Send(kind, body)) => send(head("200 OK", kind, body.len()), body),
+        Some(Answer::Redirect(to)) => {
+            send(
+                format!(
+                    "HTTP/1.1 302 Found\r\nLocation: {to}\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+                ),
+                b"",
+            );
+        }
+        Some(Answer::FailFirst(times, _)) if before < *times => {
+            send(head("500 Oh No", "text/plain", 2), b"no")
+        }
+        Some(Answer::StallFirst(times, body)) if before < *times => {
+            send(head("200 OK", "text/plain", body.len()), &body[..3]);
+            thread::sleep(Duration::from_secs(20));
+        }
+        Some(Answer::FailFirst(_, body) | Answer::StallFirst(_, body)) => {
+            send(head("200 OK", "text/plain", body.len()), body)
+        }
+        Some(Answer::Lie(body)) => send(head("200 OK", "text/plain", body.len() + 10), body),
+    }
+}
+
+const NOTES: &[u8] = b"{\"id\":\"a\",\"text\":\"terns\"}\n{\"id\":\"b\",\"text\":\"gulls\"}\n";
+
+#[test]
+fn a_file_is_fetched_through_redirections_and_failures() {
+    let server = Server::start(vec![
+        ("/old.jsonl", Answer::Redirect("/new/notes.jsonl")),
+        ("/new/notes.jsonl", Answer::FailFirst(2, NOTES.to_vec())),
+    ]);
+    let home = Home::new();
+    assert_eq!(home.documents(&format!("{}/old.jsonl", server.address)).len(), 2);
+    assert_eq!(server.times("/new/notes.jsonl"), 3);
+}
+
+#[test]
+fn a_server_that_stalls_is_tried_again() {
+    let server = Server::start(vec![("/notes.txt", Answer::StallFirst(1, b"terns over the spit".to_vec()))]);
+    let home = Home::new();
+    let documents = home.documents(&format!("{}/notes.txt --patience 1", server.address));
+    assert_eq!(documents[0]["text"], "terns over the spit");
+    assert_eq!(server.times("/notes.txt"), 2);
+}
+
+#[test]
+fn what_does_not_come_whole_is_no_source() {
+    let server = Server::start(vec![
+        ("/lie.txt", Answer::Lie(b"terns".to_vec())),
+        ("/big.txt", Answer::Send("text/plain", vec![b'x'; 5000])),
+    ]);
+    let home = Home::with_recipe();
+    for (path, why) in [
+        ("/lie.txt", "given up after 4 attempts"),
+        ("/gone.txt", "the server answers 404 Not Found"),
+        ("/big.txt --largest 1kb", "larger than 1000 bytes; --largest takes more"),
+    ] {
+        let err = home.refused(&format!("run recipe.toml {}{path} --out run", server.address));
+        assert!(err.contains(why), "{path}: {err}");
+        assert!(!home.path("run").exists());
+    }
+    assert_eq!(server.times("/gone.txt"), 1);
+    let err = home.refused("run recipe.toml http://127.0.0.1:1/x --out run");
+    assert!(err.contains("no connection"), "{err}");
+    assert!(home.refused("run recipe.toml http:// --out run").starts_with("error: http://: "));
+}
+
+#[test]
+fn a_listing_is_read_and_kept() {
+    let page = "<html><body><h1>Index of /notes/</h1><a href=\"../\">up</a><a href=\"?C=N\">sort</a><a href=\"b.txt\">b</a>\
+        <a href=\"a%20b.txt\">a b</a><a href=\"a%20b.yaml\">side</a><a href=\"old/\">old</a><a href=\"/other.txt\">other</a>\
+        <a href=\"gone.txt\">gone</a><a href=\"http://elsewhere.example.org/notes/x.txt\">x</a></body></html>";
+    let server = Server::start(vec![
+        ("/notes", Answer::Redirect("/notes/")),
+        ("/notes/", Answer::Send("text/html; charset=utf-8", page.as_bytes().to_vec())),
+        ("/notes/a%20b.txt", Answer::Send("text/plain", b"terns".to_vec())),
+        ("/notes/a%20b.yaml", Answer::Send("text/plain", b"ward: North Spit\n".to_vec())),
+        ("/notes/b.txt", Answer::Send("text/plain", b"gulls".to_vec())),
+    ]);
+    let home = Home::with_recipe();
+    let documents = home.documents(&format!("{}/notes --keep kept", server.address));
+    assert_eq!(documents.len(), 2);
+    assert_eq!(
+        (&documents[0]["id"], &documents[0]["text"], &documents[0]["ward"]),
+        (&"a b.txt".into(), &"terns".into(), &"North Spit".into())
+    );
+    assert!(
+        home.read("as-found/skipped.csv").contains("gone.txt,the server answers 404"),
+        "{}",
+        home.read("as-found/skipped.csv")
+    );
+    assert_eq!(home.names("kept"), ["a b.txt", "a b.yaml", "b.txt"]);
+    assert_eq!(server.times("/other.txt") + server.times("/notes/old/"), 0);
+    // What is there is not fetched again; only what is missing is.
+    std::fs::remove_file(home.path("kept/b.txt")).expect("a file that was kept");
+    assert_eq!(home.documents(&format!("{}/notes/ --keep kept", server.address)).len(), 2);
+    assert_eq!((server.times("/notes/a%20b.txt"), server.times("/notes/b.txt")), (1, 2));
+}
+
+#[test]
+fn a_page_that_lists_nothing_is_a_page() {
+    let server = Server::start(vec![
+        (
+            "/",
+            Answer::Send(
+                "text/html",
+                b"<html><title>Home</title><p>Terns <a href=\"http://elsewhere.example.org/\">here</a>"
+                    .to_vec(),
+            ),
+        ),
+        ("/folders/", Answer::Send("text/html", b"<a href=\"2030/\">2030</a>".to_vec())),
+    ]);
+    let home = Home::with_recipe();
+    let documents = home.documents(&format!("{}/", server.address));
+    assert_eq!((&documents[0]["title"], &documents[0]["text"]), (&"Home".into(), &"Terns here".into()));
+    let err = home.refused(&format!("run recipe.toml {}/folders/ --out run", server.address));
+    assert!(err.contains("lists no file, only folders, which are not followed: `2030/`"), "{err}");
+}
+
+#[test]
+fn an_archive_is_read_from_the_network() {
+    let archive =
+        std::fs::read(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/reports-2030.zip")).expect("the demo");
+    let server = Server::start(vec![("/reports.zip", Answer::Send("application/zip", archive))]);
+    let documents = Home::new().documents(&format!("{}/reports.zip", server.address));
+    assert_eq!(documents.len(), 10);
+    assert_eq!(documents[0]["ward"], "Cockle Flats");
+}
