@@ -145,7 +145,13 @@ impl<'s> Intake<'s> {
             });
         }
         match named {
-            Some(named) if is_text(named) => Ok(named),
+            Some(named) if is_text(named) => {
+                // An empty text is a document without words; an empty table holds none.
+                if start.is_empty() && !matches!(named.name(), "text" | "markdown") {
+                    self.send(Message::PassedOver(format!("{} (empty)", input.name)))?;
+                }
+                Ok(named)
+            }
             Some(named) if start.is_empty() => {
                 Err(ReadError::told(format!("empty, so not {}", named.about())))
             }

@@ -1,6 +1,6 @@
 //! Folders of files.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 
 use walkdir::WalkDir;
@@ -13,11 +13,24 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
     let hidden = |name: &std::ffi::OsStr| !options.hidden && is_hidden(&name.to_string_lossy());
     // What an earlier run left in the folder is no source of the next.
     let is_run = |path: &Path| path.join("run.json").is_file() && path.join("effects.csv").is_file();
-    let walk = WalkDir::new(folder)
-        .follow_links(true)
-        .sort_by_file_name()
-        .into_iter()
-        .filter_entry(|entry| entry.depth() == 0 || !(hidden(entry.file_name()) || is_run(entry.path())));
+    // Links may lead to what is read anyway, or to a folder above: each folder is read once.
+    let mut seen = HashSet::new();
+    let mut again = Vec::new();
+    let walk =
+        WalkDir::new(folder).follow_links(true).sort_by_file_name().into_iter().filter_entry(|entry| {
+            let leave_out = entry.depth() > 0 && (hidden(entry.file_name()) || is_run(entry.path()));
+            if leave_out || !entry.file_type().is_dir() {
+                return !leave_out;
+            }
+            let first = entry.path().canonicalize().is_ok_and(|path| seen.insert(path));
+            if !first {
+                again.push(format!(
+                    "{} (a link to a folder that is read already)",
+                    name_within(folder, entry.path())
+                ));
+            }
+            first
+        });
     let mut found = Found::default();
     let mut files = Vec::new();
     for entry in walk {
@@ -46,6 +59,7 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
             files.push((name_within(folder, entry.path()), entry.into_path(), bytes));
         }
     }
+    found.passed_over.append(&mut again);
     let any = !files.is_empty();
     let sides = SideFiles::among(files.iter().map(|(name, ..)| name.as_str()));
     let paths: HashMap<&str, &PathBuf> = files.iter().map(|(name, path, _)| (name.as_str(), path)).collect();

@@ -77,6 +77,8 @@ fn write_carried(
             continue;
         }
         let kind = selection.types.iter().find(|(name, _)| name == key).map(|(_, kind)| *kind);
+        // What is not there is not a text of no letters.
+        let kind = kind.filter(|_| value.get() != "null");
         match (kind, Members::text_of(value, key)) {
             (Some(FieldType::Text), Found::Text(text)) => write_text(&text, out),
             (Some(kind), Found::Text(text)) if value.get().starts_with('"') => write_cell(&text, kind, out),

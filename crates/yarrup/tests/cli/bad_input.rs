@@ -292,18 +292,24 @@ fn folders_with_loops_and_strangers_are_read_once() {
         .file("pile/empty.csv", "")
         .file("pile/program.bin", b"\x7fELF\x02\x01\x01\0\0\0")
         .file("pile/notes.log", "a log");
-    std::os::unix::fs::symlink("..", home.path("pile/loop")).expect("a link");
+    std::fs::create_dir(home.path("pile/sub")).expect("a folder");
+    std::fs::write(home.path("pile/sub/b.txt"), "gulls").expect("a file");
+    std::os::unix::fs::symlink("..", home.path("pile/sub/loop")).expect("a link");
+    std::os::unix::fs::symlink("sub", home.path("pile/twice")).expect("a link");
     let said = home.yarrup("run recipe.toml pile --out run");
     assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("note: passed over 5 files"), "{}", said.err);
+    let told = home.done("look pile --format json");
     for part in [
-        "empty.csv: empty, so not a table",
-        "passed over 3 files",
+        "sub/loop (a link back to a folder that it lies in)",
+        "twice (a link to a folder that is read already)",
+        "empty.csv (empty)",
         "program.bin (a program)",
         "notes.log (text whose ending names no format)",
     ] {
-        assert!(said.err.contains(part), "{part} in {}", said.err);
+        assert!(told.contains(part), "{part} in {told}");
     }
-    assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 3);
     // Files that are asked for are read whatever their names say.
     home.done("run recipe.toml pile --include *.log --out logs");
     assert!(home.read("logs/documents.jsonl").contains("a log"));

@@ -4,15 +4,16 @@ use crate::home::Home;
 fn the_demo_is_written_run_and_explained() {
     let home = Home::new();
     let out = home.done("demo --into saltmere");
-    assert!(out.contains("21 files written to saltmere"), "{out}");
-    for run in ["notes", "reports", "cards"] {
+    assert!(out.contains("47 files written to saltmere"), "{out}");
+    for run in ["notes", "reports", "cards", "all"] {
         assert!(home.path(&format!("saltmere/runs/{run}/report.html")).exists());
     }
     // Every command of the tour works as printed.
     let program = env!("CARGO_BIN_EXE_yarrup");
     let commands: Vec<&str> =
         out.lines().map(str::trim).filter_map(|line| line.strip_prefix(program)).collect();
-    assert!(commands.len() >= 7, "{out}");
+    assert!(commands.len() >= 10, "{out}");
+    assert!(out.contains("312 documents in 36 files"), "{out}");
     for command in commands {
         let (arguments, input) = command.split_once(" < ").unwrap_or((command, ""));
         let (arguments, quoted) = arguments.split_once('"').unwrap_or((arguments, ""));

@@ -220,7 +220,7 @@ fn word_processors_write_documents() {
     let home = Home::new().file("a.docx", docx).file("b.odt", open.into_inner());
     let document = &home.documents("a.docx")[0];
     assert_eq!((&document["title"], &document["author"]), (&json!("Keys"), &json!("Bo")));
-    assert_eq!(document["text"], "The key\t hangs & rusts\na \tb");
+    assert_eq!(document["text"], "The key\t hangs & rusts\n\na \tb");
     assert_eq!(texts(&home.documents("b.odt")), ["Head\nOne  two\nthree"]);
     assert_eq!(home.documents("b.odt --each paragraph").len(), 3);
 }
