@@ -429,12 +429,12 @@ fn copies(out: &mut String, report: &LookReport, look: Look) {
         out.push_str(&line);
     }
     if report.near_copies > 0 {
-        let line = format!(
-            "  {} an earlier one nearly{}\n",
+        out.push_str(&format!(
+            "  {} an earlier one nearly{}{}\n",
             repeats(report.near_copies),
+            of_sample(report),
             pair(&report.nearly_copied)
-        );
-        out.push_str(&line);
+        ));
     }
     if let Some(first) = &report.first_repeated_id {
         let have = if report.repeated_ids == 1 {
@@ -473,7 +473,7 @@ fn languages(out: &mut String, report: &LookReport, look: Look) {
         rows.push(("others".to_owned(), others));
     }
     if report.language_unsure > 0 {
-        rows.push(("too short to tell".to_owned(), report.language_unsure));
+        rows.push(("cannot be told".to_owned(), report.language_unsure));
     }
     out.push_str(&bars(&rows, look));
     let letters: u64 = report.scripts.iter().map(|(_, letters, _)| letters).sum();

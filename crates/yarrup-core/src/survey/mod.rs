@@ -191,7 +191,7 @@ impl Survey {
         let copies = copied.clone().map(|copies| copies.count - 1).sum();
         let most = copied.max_by_key(|copies| (copies.count, std::cmp::Reverse(copies.first)));
         let (near_copies, nearly_copied) = self.close.near.finish();
-        let named = |lang: Lang| Language { code: short_code(lang.code()), name: lang.eng_name() };
+        let named = |lang: Lang| Language { code: short_code(lang.code()), name: name_of(lang) };
         let mut languages: Vec<_> =
             self.close.languages.into_iter().map(|(lang, count)| (named(lang), count)).collect();
         languages.sort_by_key(|(language, count)| (std::cmp::Reverse(*count), language.code));
@@ -387,6 +387,16 @@ fn language(text: &str) -> Option<Lang> {
     let sure =
         letters >= FEWEST_LETTERS && (info.is_reliable() || (letters >= 60 && info.confidence() > 0.35));
     (sure || by_script).then(|| info.lang())
+}
+
+/// The English name of a language, as people call it.
+fn name_of(lang: Lang) -> &'static str {
+    match lang {
+        Lang::Nob => "Norwegian",
+        Lang::Cmn => "Chinese",
+        Lang::Pes => "Persian",
+        other => other.eng_name(),
+    }
 }
 
 /// The two-letter code of a language, where ISO 639-1 has one, which is what recipes state.

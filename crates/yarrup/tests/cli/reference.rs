@@ -4,6 +4,7 @@ use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
 use yarrup_core::recipe::{OPERATIONS, Shape, Stage};
+use yarrup_io::{Format, SETTINGS};
 
 use crate::home::Home;
 
@@ -50,18 +51,45 @@ fn capital(text: &str) -> String {
     format!("{}{}", text[..1].to_uppercase(), &text[1..])
 }
 
-/// With `YARRUP_WRITE_REFERENCE` set, writes the section instead of comparing it.
+/// Compares a section of a page with what it should be; with `YARRUP_WRITE_REFERENCE` set, writes it.
+fn compare(page_name: &str, section_name: &str, expected: &str) {
+    let page = read(page_name);
+    let (begin, end) = (format!("<!-- {section_name} -->\n"), format!("<!-- end of {section_name} -->"));
+    let (before, rest) = page.split_once(&begin).expect("a marker");
+    let (section, after) = rest.split_once(&end).expect("a marker");
+    if std::env::var_os("YARRUP_WRITE_REFERENCE").is_some() {
+        let page = format!("{before}{begin}{expected}{end}{after}");
+        std::fs::write(repository().join(page_name), page).expect("written");
+    } else {
+        assert_eq!(section, expected, "run the test once with YARRUP_WRITE_REFERENCE=1");
+    }
+}
+
 #[test]
 fn the_reference_page_lists_every_step_and_key() {
-    let page = read("docs/recipe.md");
-    let (before, rest) = page.split_once("<!-- steps -->\n").expect("a marker");
-    let (section, after) = rest.split_once("<!-- end of steps -->").expect("a marker");
-    if std::env::var_os("YARRUP_WRITE_REFERENCE").is_some() {
-        let page = format!("{before}<!-- steps -->\n{}<!-- end of steps -->{after}", steps());
-        std::fs::write(repository().join("docs/recipe.md"), page).expect("written");
-    } else {
-        assert_eq!(section, steps(), "run the test once with YARRUP_WRITE_REFERENCE=1");
+    compare("docs/recipe.md", "steps", &steps());
+}
+
+#[test]
+fn the_page_on_sources_lists_every_format_and_setting() {
+    let mut formats =
+        "| `--as` | what it is | endings | a document is |\n| --- | --- | --- | --- |\n".to_owned();
+    for format in Format::all() {
+        let endings: Vec<_> = format.endings().iter().map(|ending| format!("`.{ending}`")).collect();
+        let units: Vec<_> = format.units().iter().map(|unit| format!("a {}", unit.name())).collect();
+        let units = if units.is_empty() { "what is inside".to_owned() } else { units.join(", or ") };
+        writeln!(formats, "| `{}` | {} | {} | {units} |", format.name(), format.about(), endings.join(" "))
+            .expect("memory");
     }
+    let mut settings = "| key | value | what |\n| --- | --- | --- |\n".to_owned();
+    for setting in SETTINGS {
+        let about = setting.about.replace('|', "\\|");
+        writeln!(settings, "| `{}` | `{}` | {about} |", setting.name, setting.example.replace('|', "\\|"))
+            .expect("memory");
+    }
+    // One after the other: both stand in one file.
+    compare("docs/sources.md", "formats", &formats);
+    compare("docs/sources.md", "settings", &settings);
 }
 
 #[test]
