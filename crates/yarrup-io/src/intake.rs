@@ -239,6 +239,11 @@ impl<'s> Intake<'s> {
         }))
     }
 
+    /// Notes something that is not read because nobody asked for it.
+    pub(crate) fn passed_over(&mut self, name: String) -> Result<(), ReadError> {
+        self.send(Message::PassedOver(name))
+    }
+
     fn send(&mut self, message: Message) -> Result<(), ReadError> {
         self.sender.send(message).map_err(|_| ReadError::Stopped)
     }

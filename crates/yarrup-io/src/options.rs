@@ -45,6 +45,8 @@ pub struct ReadOptions {
     pub trust_archives: bool,
     /// The folder in which what comes from the network is kept.
     pub keep: Option<PathBuf>,
+    /// A file of certificates (PEM): servers are trusted that one of these vouches for, in the place of the usual ones.
+    pub certificates: Option<PathBuf>,
     /// The most that is taken from one address, in bytes.
     pub largest: Option<u64>,
     /// Looks for the fields that are likely to be the text, the title and the id, where none are chosen.

@@ -89,6 +89,9 @@ pub(crate) struct SourceArguments {
     /// Keep what is fetched from the network in this folder; what is there is not fetched again
     #[arg(long, value_name = "FOLDER", help_heading = "Network")]
     pub(crate) keep: Option<String>,
+    /// A file of certificates (PEM) that vouch for servers, in the place of the usual authorities
+    #[arg(long, value_name = "FILE", help_heading = "Network")]
+    pub(crate) certificates: Option<String>,
     /// The most that is fetched from one address [default: 8GB]
     #[arg(long, value_name = "SIZE", help_heading = "Network")]
     pub(crate) largest: Option<String>,
@@ -126,6 +129,7 @@ impl SourceArguments {
             ("hidden", flag(self.hidden)),
             ("trust_archives", flag(self.trust_archives)),
             ("keep", one(&self.keep)),
+            ("certificates", one(&self.certificates)),
             ("largest", one(&self.largest)),
             ("patience", self.patience.iter().map(ToString::to_string).collect()),
         ]

@@ -393,6 +393,17 @@ pub static SETTINGS: &[Setting] = &[
         get: |spec| path(spec.options.keep.as_ref()),
     },
     Setting {
+        name: "certificates",
+        shape: SettingShape::Text,
+        about: "a file of certificates (PEM) that vouch for servers, in the place of the usual authorities",
+        example: "\"house.pem\"",
+        set: |spec, values| {
+            spec.options.certificates = Some(spec.base.as_deref().unwrap_or(Path::new("")).join(one(values)));
+            Ok(())
+        },
+        get: |spec| path(spec.options.certificates.as_ref()),
+    },
+    Setting {
         name: "largest",
         shape: SettingShape::Text,
         about: "the most that is fetched from one address [default: 8GB]",

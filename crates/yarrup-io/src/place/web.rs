@@ -11,6 +11,7 @@ use std::time::Duration;
 
 use scraper::{Html, Selector};
 use tempfile::NamedTempFile;
+use ureq::tls::{PemItem, RootCerts, TlsConfig, parse_pem};
 use ureq::{Agent, ResponseExt};
 use url::Url;
 
@@ -63,7 +64,10 @@ pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadErr
     let Ok(url) = Url::parse(address) else {
         return intake.no_document(Why::File("not an address".into()));
     };
-    let web = Web::new(intake.options);
+    let web = match Web::new(intake.options) {
+        Ok(web) => web,
+        Err(why) => return intake.no_document(Why::File(why)),
+    };
     // A file that was kept is not fetched again; a listing is, for it may have grown.
     if let Some(kept) = file_name(&url).and_then(|name| web.kept(&name)).filter(|kept| kept.is_file()) {
         return read_file(address.to_owned(), kept, None, true, intake);
@@ -150,7 +154,7 @@ enum Missed {
 }
 
 impl<'o> Web<'o> {
-    fn new(options: &'o ReadOptions) -> Web<'o> {
+    fn new(options: &'o ReadOptions) -> Result<Web<'o>, String> {
         let patience = options.patience.map_or(PATIENCE, Duration::from_secs);
         let config = Agent::config_builder()
             .user_agent(concat!("yarrup/", env!("CARGO_PKG_VERSION")))
@@ -158,8 +162,9 @@ impl<'o> Web<'o> {
             .timeout_recv_response(Some(patience))
             .http_status_as_error(false)
             .max_redirects(8)
+            .tls_config(tls(options)?)
             .build();
-        Web { agent: config.into(), options, patience, largest: options.largest.unwrap_or(LARGEST) }
+        Ok(Web { agent: config.into(), options, patience, largest: options.largest.unwrap_or(LARGEST) })
     }
 
     /// Where a file of this name is kept, if files are.
@@ -294,6 +299,9 @@ impl<'o> Web<'o> {
             }
         }
         intake.context.name = outer;
+        for folder in &listing.folders {
+            intake.passed_over(format!("{folder} (a folder of the listing; give its address)"))?;
+        }
         Ok(())
     }
 
@@ -315,6 +323,23 @@ impl<'o> Web<'o> {
     }
 }
 
+/// Whom to trust.
+fn tls(options: &ReadOptions) -> Result<TlsConfig, String> {
+    let Some(path) = &options.certificates else { return Ok(TlsConfig::default()) };
+    let refused = |why: &dyn std::fmt::Display| format!("the certificates of {}: {why}", path.display());
+    let pem = std::fs::read(path).map_err(|why| refused(&why))?;
+    let mut certificates = Vec::new();
+    for item in parse_pem(&pem) {
+        if let PemItem::Certificate(certificate) = item.map_err(|why| refused(&why))? {
+            certificates.push(certificate);
+        }
+    }
+    if certificates.is_empty() {
+        return Err(refused(&"the file holds none"));
+    }
+    Ok(TlsConfig::builder().root_certs(RootCerts::from(certificates)).build())
+}
+
 /// Puts a file where it is to be kept, complete or not at all.
 fn keep(file: &NamedTempFile, path: &Path) -> std::io::Result<()> {
     let folder = path.parent().unwrap_or(Path::new("."));
@@ -331,6 +356,10 @@ fn missed(error: &ureq::Error, patience: Duration) -> Missed {
         ureq::Error::Timeout(_) => Missed::Now(format!("no answer within {} s", patience.as_secs()), None),
         ureq::Error::HostNotFound => Missed::Ever("there is no such host".to_owned()),
         ureq::Error::TooManyRedirects => Missed::Ever("the server redirects without end".to_owned()),
+        // What the encryption says does not change by waiting.
+        ureq::Error::Io(why) if why.kind() == std::io::ErrorKind::InvalidData => {
+            Missed::Ever(format!("no trusted connection: {why}; --certificates names other authorities"))
+        }
         ureq::Error::Io(why) => Missed::Now(format!("no connection: {why}"), None),
         ureq::Error::ConnectionFailed => Missed::Now("no connection".to_owned(), None),
         other => Missed::Ever(other.to_string()),

@@ -254,13 +254,16 @@ impl<'a> Record<'a> {
         let mut paths = self.selection.text_paths();
         let (first, several) = (paths.next().unwrap_or("text"), self.selection.text.len() > 1);
         if !several {
-            self.text = self.chosen(first)?.ok_or_else(|| self.no_field(first))?;
-            if self.broken_halves == 0
-                && let Carried::Members(members) = &self.carried
+            // The usual case, for every document: the value is looked up once.
+            if let Carried::Members(members) = &self.carried
+                && let Some(value) = members.value(first)
+                && let Found::Text(text) = Members::text_of(value, first)
             {
-                self.written_text =
-                    members.value(first).map(RawValue::get).filter(|raw| raw.starts_with('"'));
+                self.text = text;
+                self.written_text = Some(value.get()).filter(|raw| raw.starts_with('"'));
+                return Ok(());
             }
+            self.text = self.chosen(first)?.ok_or_else(|| self.no_field(first))?;
             return Ok(());
         }
         let (mut joined, mut any) = (String::new(), false);

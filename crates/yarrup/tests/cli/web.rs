@@ -168,6 +168,12 @@ fn a_listing_is_read_and_kept() {
     );
     assert_eq!(home.names("kept"), ["a b.txt", "a b.yaml", "b.txt"]);
     assert_eq!(server.times("/other.txt") + server.times("/notes/old/"), 0);
+    let said = home.yarrup(&format!("look {}/notes", server.address));
+    assert!(
+        said.err.contains("passed over 1 file: old/ (a folder of the listing; give its address)"),
+        "{}",
+        said.err
+    );
     // What is there is not fetched again; only what is missing is.
     std::fs::remove_file(home.path("kept/b.txt")).expect("a file that was kept");
     assert_eq!(home.documents(&format!("{}/notes/ --keep kept", server.address)).len(), 2);
