@@ -13,7 +13,7 @@ Needs nothing but Python. The same texts give the same bytes: no time of day get
   warden-mail.mbox            mail.txt as a mailbox with quoted-printable and base64 parts
   visitor-cards-2030.csv      cards-2030.txt with semicolons, in ISO 8859-1
   reports-2030.zip            reports-2030.txt, a text with a YAML side file each
-  notice-board/               the HTML pages; the German one in ISO 8859-1
+  notice-board/notices-de.html   the German notice board, in ISO 8859-1
 """
 import base64
 import io
@@ -247,9 +247,8 @@ def main():
     (OUT / "notice-board").mkdir(exist_ok=True)
     made = {"handbook.epub": handbook(), "season-summary.pdf": summary(), "nest-boxes.xlsx": boxes(), "equipment-tickets.jsonl": tickets(),
             "night-posts.json": posts(), "warden-mail.mbox": mail(), "visitor-cards-2030.csv": cards(), "reports-2030.zip": reports()}
-    for name in ["en", "de", "fr"]:
-        page = source(f"noticeboard-{name}.html").replace(" – ", " - " if name == "de" else " – ")
-        made[f"notice-board/notices-{name}.html"] = page.encode("latin-1" if name == "de" else "utf-8")
+    # ISO 8859-1 has no dash but the hyphen.
+    made["notice-board/notices-de.html"] = source("noticeboard-de.html").replace(" – ", " - ").encode("latin-1")
     for name, content in made.items():
         (OUT / name).write_bytes(content)
     side_files()

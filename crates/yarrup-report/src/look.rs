@@ -214,7 +214,7 @@ impl DocumentShown {
             out.push_str(&format!("  {}  {value}\n", look.faint(&format!("{:<width$}", visible(path)))));
         }
         out.push('\n');
-        for line in self.text.split('\n') {
+        for line in self.text.trim_end_matches(['\n', '\r']).split('\n') {
             // A tab moves the cursor no further than a column.
             let shown: Vec<_> = line.trim_end_matches('\r').split('\t').map(visible).collect();
             out.push_str(&format!("{}\n", shown.join("\t")));
@@ -367,6 +367,7 @@ fn fields(group: &GroupRow, look: Look) -> String {
     for (what, chosen) in [("text", &group.text), ("id", &group.id), ("title", &group.title)] {
         if let Some(field) = &chosen.field
             && !chosen.why.is_empty()
+            && field != what
         {
             let line = format!("{what} is taken from {}: {}", visible(field), chosen.why);
             out.push_str(&format!("  {}\n", look.faint(&line)));
@@ -536,7 +537,7 @@ fn dirt(out: &mut String, report: &LookReport, look: Look) {
     for row in &report.repeated_lines {
         let line = cut(&visible(&row.line), look.width.saturating_sub(50).max(20));
         out.push_str(&format!(
-            "  {} have the line “{line}”, the first of them {}\n",
+            "  {} have the line “{line}”, the first of them {}; step (lines)\n",
             counted(row.documents, "document"),
             grouped(row.number)
         ));

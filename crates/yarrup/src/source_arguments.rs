@@ -54,7 +54,7 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "CHARACTER", help_heading = "Reading")]
     pub(crate) separator: Option<String>,
     /// Whether the first row of a table names its columns
-    #[arg(long, value_name = "YES", value_parser = ["true", "false"], help_heading = "Reading")]
+    #[arg(long, value_name = "TRUTH", value_parser = ["true", "false"], help_heading = "Reading")]
     pub(crate) header: Option<String>,
     /// The sheet of a spreadsheet
     #[arg(long, value_name = "NAME", help_heading = "Reading")]

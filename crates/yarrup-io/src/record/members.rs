@@ -359,16 +359,20 @@ fn told(error: &serde_json::Error) -> String {
 mod tests {
     use super::*;
 
-    #[test]
-    fn values_are_found_by_path_and_kept_as_written() {
-        let line = r#"{"id": 7, "ticket": {"body": "a\nb", "n": 1.50}, "a.b": true, "x": null}"#;
-        let members = Members::read(line).expect("an object");
-        let text = |path| match members.find(path) {
+    fn told_at(members: &Members<'_>, path: &str) -> String {
+        match members.find(path) {
             Found::Text(text) => text.into_owned(),
             Found::Missing => "missing".into(),
             Found::Broken(text, broken) => format!("{text} ({broken})"),
             Found::NoText(why) => why,
-        };
+        }
+    }
+
+    #[test]
+    fn values_are_found_by_path_and_kept_as_written() {
+        let line = r#"{"id": 7, "ticket": {"body": "a\nb", "n": 1.50}, "a.b": true, "x": null}"#;
+        let members = Members::read(line).expect("an object");
+        let text = |path| told_at(&members, path);
         assert_eq!(text("ticket.body"), "a\nb");
         assert_eq!(text("ticket.n"), "1.50");
         assert_eq!(text("a.b"), "true");
@@ -385,12 +389,7 @@ mod tests {
     fn arrays_are_joined_and_halves_of_pairs_replaced() {
         let line = r#"{"body": ["a", "b", 3], "notes": [{"t": "x"}, {"u": 1}, {"t": "y"}], "half": "a\ud83dz", "deep": [[1]], "none": []}"#;
         let members = Members::read(line).expect("an object");
-        let text = |path| match members.find(path) {
-            Found::Text(text) => text.into_owned(),
-            Found::Missing => "missing".into(),
-            Found::Broken(text, broken) => format!("{text} ({broken})"),
-            Found::NoText(why) => why,
-        };
+        let text = |path| told_at(&members, path);
         assert_eq!(text("body"), "a\nb\n3");
         assert_eq!(text("notes.t"), "x\ny");
         assert_eq!(text("notes.v"), "missing");
