@@ -102,6 +102,8 @@ pub struct FieldFacts {
     pub longest: u64,
     /// The first different values, with the order of their documents.
     pub examples: Vec<(u64, String)>,
+    /// Whether any value was no text: a number, a truth or a date.
+    other_than_text: bool,
     /// The order of the last document that filled it, counted from one: an array may do so several times.
     last: u64,
     /// Where it was seen first: the order of the document, and its place in it.
@@ -181,8 +183,7 @@ impl FieldSurvey {
             fields.iter().filter(free).filter(unique).find(|field| is_named(&field.path, &ID_NAMES));
         // A short text of one word that no two documents share is an id, whatever it is called.
         let by_values = || {
-            let words =
-                |field: &&&FieldFacts| field.words == field.filled && field.kind == Some(FieldType::Text);
+            let words = |field: &&&FieldFacts| field.words == field.filled && !field.other_than_text;
             fields.iter().filter(free).filter(unique).find(|field| words(field) && self.documents > 2)
         };
         let id = by_name.or_else(by_values);
@@ -280,6 +281,7 @@ impl FieldFacts {
         }
         self.note_filled(order);
         self.kind = Some(self.kind.map_or(kind, |known| known.and(kind)));
+        self.other_than_text |= kind != FieldType::Text;
         self.distinct.note(short_hash(text.as_bytes()));
         // Near enough for an average, and free.
         self.words += 1 + text.trim().bytes().filter(|byte| matches!(byte, b' ' | b'\n')).count() as u64;
@@ -313,6 +315,7 @@ impl FieldFacts {
             (ours, theirs) => ours.or(theirs),
         };
         self.list |= other.list;
+        self.other_than_text |= other.other_than_text;
         self.distinct.absorb(&other.distinct);
         self.words += other.words;
         self.longest = self.longest.max(other.longest);

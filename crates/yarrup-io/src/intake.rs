@@ -130,6 +130,10 @@ impl<'s> Intake<'s> {
         if let Some(content) = content {
             return Ok(content);
         }
+        if text.as_deref().is_some_and(|text| text.trim_start().starts_with("<?xml")) {
+            let what = "XML of a kind that is not read; write its records as JSON Lines, or read it as it stands with --as text";
+            return Err(ReadError::NotRead(what.to_owned()));
+        }
         if let Some(what) = known_but_not_read(start) {
             return Err(ReadError::NotRead(what.to_owned()));
         }

@@ -100,7 +100,7 @@ fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), Re
     while let Some(batch) = lines.next(BATCH_BYTES)? {
         let Lines::Whole(_, batch) = batch else { continue };
         for line in batch.split_inclusive(|byte| *byte == b'\n') {
-            if blank && line.starts_with(b"From ") {
+            if blank && is_envelope(line) {
                 if number > 0 {
                     bytes += message.len();
                     ready.push((format!("{name}:{number}"), std::mem::take(&mut message)));
@@ -126,6 +126,19 @@ fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), Re
         ready.push((format!("{name}:{number}"), message));
     }
     intake.give(Messages(ready))
+}
+
+/// Whether a line parts two messages: `From`, whoever sent it, and when. A sentence may begin with the same word.
+fn is_envelope(line: &[u8]) -> bool {
+    let Some(rest) = line.strip_prefix(b"From ") else { return false };
+    let text = String::from_utf8_lossy(rest);
+    let is_clock = |word: &str| {
+        let mut parts = word.split(':');
+        let two = |part: Option<&str>| part.is_some_and(|part| part.len() <= 2 && part.parse::<u8>().is_ok());
+        two(parts.next()) && two(parts.next())
+    };
+    let is_year = |word: &str| word.len() == 4 && word.parse::<u16>().is_ok();
+    text.split_whitespace().any(is_clock) && text.split_whitespace().any(is_year)
 }
 
 /// Messages with their ids, not yet taken apart.
@@ -289,6 +302,19 @@ mod tests {
         assert_eq!(parted.signature, "Mira, North Spit");
         let forwarded = Parted::of("See below.\n\n-----Original Message-----\nFrom: Bo\nNo key.\n");
         assert_eq!((forwarded.own.as_str(), forwarded.quoted.lines().count()), ("See below.", 3));
+    }
+
+    #[test]
+    fn messages_are_parted_at_their_envelopes_alone() {
+        for (line, expected) in [
+            ("From mira@example.org Sun May  4 06:30:00 2031\n", true),
+            ("From - Sun May 04 06:30:00 2031\r\n", true),
+            ("From here it is text.\n", false),
+            ("From 06:30 on, the tide falls.\n", false),
+            ("Froma 06:30 2031\n", false),
+        ] {
+            assert_eq!(is_envelope(line.as_bytes()), expected, "{line}");
+        }
     }
 
     #[test]

@@ -121,6 +121,7 @@ fn what_is_not_text_is_named() {
         .file("c.bin", b"\x00\x01\x02\x03\x04\x05\x06text")
         .file("d.rtf", "{\\rtf1 text}")
         .file("e.docx", "plain text")
+        .file("h.txt", "<?xml version=\"1.0\"?><feed/>")
         .file("g.jsonl", "");
     for (file, why) in [
         ("a.txt", "damaged zip archive"),
@@ -128,6 +129,7 @@ fn what_is_not_text_is_named() {
         ("c.bin", "not read: it is not text, and of no format that is read"),
         ("d.rtf", "not read: it is RTF; save it as DOCX or text"),
         ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
+        ("h.txt", "not read: it is XML of a kind that is not read"),
         ("f.txt", "No such file"),
     ] {
         let err = home.refused(&format!("run recipe.toml {file} --out run"));

@@ -85,14 +85,14 @@ fn answer(mut stream: TcpStream, pages: &HashMap<&str, Answer>, log: &Mutex<Vec<
             );
         }
         Some(Answer::FailFirst(times, _)) if before < *times => {
-            send(head("500 Oh No", "text/plain", 2), b"no")
+            send(head("500 Oh No", "text/plain", 2), b"no");
         }
         Some(Answer::StallFirst(times, body)) if before < *times => {
             send(head("200 OK", "text/plain", body.len()), &body[..3]);
             thread::sleep(Duration::from_secs(20));
         }
         Some(Answer::FailFirst(_, body) | Answer::StallFirst(_, body)) => {
-            send(head("200 OK", "text/plain", body.len()), body)
+            send(head("200 OK", "text/plain", body.len()), body);
         }
         Some(Answer::Lie(body)) => send(head("200 OK", "text/plain", body.len() + 10), body),
     }
@@ -168,16 +168,16 @@ fn a_listing_is_read_and_kept() {
     );
     assert_eq!(home.names("kept"), ["a b.txt", "a b.yaml", "b.txt"]);
     assert_eq!(server.times("/other.txt") + server.times("/notes/old/"), 0);
+    // What is there is not fetched again; only what is missing is.
+    std::fs::remove_file(home.path("kept/b.txt")).expect("a file that was kept");
+    assert_eq!(home.documents(&format!("{}/notes/ --keep kept", server.address)).len(), 2);
+    assert_eq!((server.times("/notes/a%20b.txt"), server.times("/notes/b.txt")), (1, 2));
     let said = home.yarrup(&format!("look {}/notes", server.address));
     assert!(
         said.err.contains("passed over 1 file: old/ (a folder of the listing; give its address)"),
         "{}",
         said.err
     );
-    // What is there is not fetched again; only what is missing is.
-    std::fs::remove_file(home.path("kept/b.txt")).expect("a file that was kept");
-    assert_eq!(home.documents(&format!("{}/notes/ --keep kept", server.address)).len(), 2);
-    assert_eq!((server.times("/notes/a%20b.txt"), server.times("/notes/b.txt")), (1, 2));
 }
 
 #[test]
