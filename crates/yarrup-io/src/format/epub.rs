@@ -66,7 +66,13 @@ impl Reader for Epub {
                 continue;
             };
             let html = decoded(&bytes);
-            let page = read_page(&html);
+            let page = match read_page(&html) {
+                Ok(page) => page,
+                Err(why) => {
+                    intake.malformed(format!("{name}/{path}"), Why::File(why))?;
+                    continue;
+                }
+            };
             if page.text.trim().is_empty() || is_no_chapter(&html) {
                 continue;
             }

@@ -43,7 +43,7 @@ impl Reader for Html {
         let (html, broken_bytes) = input.whole_text(asked)?;
         intake.give(WholeFile {
             bytes: html.len() as u64,
-            take_out: move || Ok(vec![document(name.clone(), read_page(&html), broken_bytes)]),
+            take_out: move || Ok(vec![document(name.clone(), read_page(&html)?, broken_bytes)]),
         })
     }
 }

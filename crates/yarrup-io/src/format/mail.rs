@@ -152,16 +152,17 @@ impl Chunk for Messages {
     fn records(&self, visit: &mut Visit<'_>) -> Enough {
         for (id, bytes) in &self.0 {
             match message(id, bytes) {
-                Some(document) => Documents(vec![document]).records(visit)?,
-                None => visit.malformed(id.clone(), Why::Record("not a message: it has no header".into()))?,
+                Ok(document) => Documents(vec![document]).records(visit)?,
+                Err(why) => visit.malformed(id.clone(), Why::Record(why))?,
             }
         }
         Enough::Continue(())
     }
 }
 
-fn message(id: &str, bytes: &[u8]) -> Option<RawDocument> {
-    let message = MessageParser::default().parse(bytes).filter(|message| !message.headers().is_empty())?;
+fn message(id: &str, bytes: &[u8]) -> Result<RawDocument, String> {
+    let message = MessageParser::default().parse(bytes).filter(|message| !message.headers().is_empty());
+    let message = message.ok_or("not a message: it has no header")?;
     let mut fields = FieldsWriter::default();
     fields.text_if_any("subject", message.subject().unwrap_or_default());
     for (name, address) in [("from", message.from()), ("to", message.to()), ("cc", message.cc())] {
@@ -177,16 +178,19 @@ fn message(id: &str, bytes: &[u8]) -> Option<RawDocument> {
     let body = match message.text_body.first().and_then(|index| message.parts.get(*index as usize)) {
         Some(part) => match &part.body {
             PartType::Text(text) => text.to_string(),
-            PartType::Html(html) => read_page(html).text,
+            PartType::Html(html) => read_page(html)?.text,
             _ => String::new(),
         },
-        None => message.body_html(0).map(|html| read_page(&html).text).unwrap_or_default(),
+        None => match message.body_html(0) {
+            Some(html) => read_page(&html)?.text,
+            None => String::new(),
+        },
     };
     let parted = Parted::of(&body);
     fields.text_if_any("quoted", &parted.quoted);
     fields.text_if_any("signature", &parted.signature);
     // What a broken letter became in decoding is still seen in the text.
-    Some(RawDocument { id: id.to_owned(), fields: fields.finish(), text: Some(parted.own), broken_bytes: 0 })
+    Ok(RawDocument { id: id.to_owned(), fields: fields.finish(), text: Some(parted.own), broken_bytes: 0 })
 }
 
 fn addresses(address: Option<&Address<'_>>) -> String {

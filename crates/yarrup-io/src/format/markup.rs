@@ -66,7 +66,15 @@ const LINES: [&str; 16] = [
     "tbody",
 ];
 
-pub(super) fn read_page(html: &str) -> Page {
+/// Reads a page.
+///
+/// # Errors
+///
+/// That it is nested deeper than any page that people write: the time to read it grows with the square of the depth.
+pub(super) fn read_page(html: &str) -> Result<Page, String> {
+    if deepest(html) > DEEPEST {
+        return Err(format!("nested more than {DEEPEST} deep, as only an attack is; not read"));
+    }
     let document = Html::parse_document(html);
     let text_of = |css: &str| {
         let selector = Selector::parse(css).ok();
@@ -92,7 +100,36 @@ pub(super) fn read_page(html: &str) -> Page {
         }
     }
     page.text = text(&document);
-    page
+    Ok(page)
+}
+
+/// How deep a page may be nested.
+const DEEPEST: usize = 2000;
+/// Elements that have no end, or whose end may be left out because the next of their kind ends them.
+const NOT_NESTED: [&str; 28] = [
+    "area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track",
+    "wbr", "p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option", "colgroup", "body",
+    "html",
+];
+
+/// How deep elements are open in one another, nearly: tags are counted, not understood.
+fn deepest(html: &str) -> usize {
+    let (mut depth, mut deepest) = (0usize, 0);
+    for at in memchr::memchr_iter(b'<', html.as_bytes()) {
+        let rest = &html.as_bytes()[at + 1..];
+        let closes = rest.first() == Some(&b'/');
+        let name = rest.get(usize::from(closes)..).unwrap_or_default();
+        let length = name.iter().take_while(|byte| byte.is_ascii_alphanumeric()).count();
+        let Some(name) = html.get(at + 1 + usize::from(closes)..).and_then(|name| name.get(..length)) else {
+            continue;
+        };
+        if name.is_empty() || NOT_NESTED.iter().any(|known| known.eq_ignore_ascii_case(name)) {
+            continue;
+        }
+        depth = if closes { depth.saturating_sub(1) } else { depth + 1 };
+        deepest = deepest.max(depth);
+    }
+    deepest
 }
 
 /// White space as one space, none at the ends.
@@ -220,7 +257,8 @@ mod tests {
             "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
              <style>p{}</style></head><body><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
              <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  y</pre><script>var p;</script>",
-        );
+        )
+        .expect("a page");
         assert_eq!(page.title, "Gull & Hide");
         assert_eq!(page.heading, "The hide");
         assert_eq!(page.language, "en");
@@ -232,8 +270,10 @@ mod tests {
     }
 
     #[test]
-    fn endless_nesting_is_survived() {
-        let page = read_page(&format!("{}tern", "<div>".repeat(50_000)));
-        assert_eq!(page.text, "tern");
+    fn endless_nesting_is_refused_and_deep_nesting_read() {
+        assert!(read_page(&format!("{}tern", "<div>".repeat(1_000_000))).is_err());
+        assert_eq!(read_page(&format!("{}tern", "<div>".repeat(1000))).expect("a page").text, "tern");
+        // Ends that are left out are no nesting.
+        assert!(read_page(&"<p>tern<br><li>gull".repeat(5000)).is_ok());
     }
 }
