@@ -33,7 +33,7 @@ const TEXT_NAMES: [&str; 36] = [
     "story",
     "answer",
     "feedback",
-    "transcript",
+    "reply",
     "article",
     "document",
     "sentence",

@@ -118,14 +118,15 @@ impl<'s> Intake<'s> {
             .encoding
             .or_else(|| encoding::of_start(start))
             .map(|encoding| encoding.decode(start).0);
-        let packed = |format: Format| format.units().is_empty();
         let named = by_name.as_deref().and_then(Format::of_ending);
         let unnamed = named.is_none();
         let content =
             Format::of_content(&Start { bytes: start, text: text.as_deref(), unnamed, members: &members });
         if let Some(asked) = self.options.format {
             // What is asked for may lie in an archive, or be compressed.
-            return Ok(content.filter(|content| packed(*content) && !packed(asked)).unwrap_or(asked));
+            return Ok(content
+                .filter(|content| content.is_wrapping() && !asked.is_wrapping())
+                .unwrap_or(asked));
         }
         if let Some(content) = content {
             return Ok(content);
@@ -139,17 +140,15 @@ impl<'s> Intake<'s> {
         }
         if text.is_none() {
             return Err(match named {
-                Some(named)
-                    if named.units().is_empty()
-                        || !named.reader().endings().is_empty() && start.is_empty() =>
-                {
-                    ReadError::told(format!("not {}: its content is none", named.about()))
-                }
+                Some(named) if !named.is_any_text() => ReadError::told(format!(
+                    "its name says {}, but its content is not: damaged, or something else",
+                    named.about()
+                )),
                 _ => ReadError::NotRead("not text, and of no format that is read".to_owned()),
             });
         }
         match named {
-            Some(named) if is_text(named) => {
+            Some(named) if named.is_any_text() => {
                 // An empty text is a document without words; an empty table holds none.
                 if start.is_empty() && !matches!(named.name(), "text" | "markdown") {
                     self.send(Message::PassedOver(format!("{} (empty)", input.name)))?;
@@ -268,10 +267,6 @@ impl<'s> Intake<'s> {
         input.asked_for = asked_for;
         self.read(&mut input)
     }
-}
-
-fn is_text(format: Format) -> bool {
-    matches!(format.name(), "text" | "csv" | "markdown" | "html" | "jsonl" | "mail")
 }
 
 fn format_members(input: &mut Input<'_>) -> Result<Vec<String>, ReadError> {

@@ -102,7 +102,8 @@ pub struct Source {
     read: Vec<ReadFile>,
     passed_over: Vec<String>,
     proposed: Vec<Proposed>,
-    bytes: u64,
+    bytes: Option<u64>,
+    likely_bytes: u64,
 }
 
 impl Source {
@@ -113,10 +114,11 @@ impl Source {
     /// A place that is not there, or a folder that holds nothing to read.
     pub fn open(collection: &Collection) -> Result<Source, SourceError> {
         let mut places = Vec::new();
-        let (mut passed_over, mut bytes) = (Vec::new(), 0);
+        let (mut passed_over, mut bytes, mut likely_bytes) = (Vec::new(), Some(0), 0);
         for source in &collection.sources {
             let found = place::find(source)?;
-            bytes += found.bytes;
+            bytes = bytes.zip(found.bytes).map(|(sum, bytes)| sum + bytes);
+            likely_bytes += found.likely_bytes;
             passed_over.extend(found.passed_over);
             places.push((source.clone(), found.places));
         }
@@ -136,12 +138,17 @@ impl Source {
                 }
             })
             .map_err(|why| SourceError::Unreadable { place: "the sources".into(), why })?;
-        Ok(Source { messages, read: Vec::new(), passed_over, proposed: Vec::new(), bytes })
+        Ok(Source { messages, read: Vec::new(), passed_over, proposed: Vec::new(), bytes, likely_bytes })
     }
 
-    /// How many bytes there are to read, as far as that is known; 0 if not.
+    /// How many bytes there are to read; 0 if that is not known.
     pub fn bytes(&self) -> u64 {
-        self.bytes
+        self.bytes.unwrap_or_default()
+    }
+
+    /// How many bytes there may be, what is compressed unpacked.
+    pub fn likely_bytes(&self) -> u64 {
+        self.likely_bytes
     }
 
     /// Files of folders and archives of no format that is read. All of them are known at the end.

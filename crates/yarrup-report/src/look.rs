@@ -383,10 +383,14 @@ fn range((from, to): (u64, u64)) -> String {
 }
 
 fn lengths(out: &mut String, report: &LookReport, look: Look) {
-    section(out, look, "Words in a document");
-    let rows: Vec<(String, u64)> =
-        report.words.ranges.iter().map(|(from, to, documents)| (range((*from, *to)), *documents)).collect();
-    out.push_str(&bars(&rows, look));
+    let mut histogram = |title: &str, facts: &LengthFacts| {
+        section(out, look, title);
+        let rows: Vec<(String, u64)> =
+            facts.ranges.iter().map(|(from, to, documents)| (range((*from, *to)), *documents)).collect();
+        out.push_str(&bars(&rows, look));
+    };
+    histogram("Words in a document", &report.words);
+    histogram("Characters in a document", &report.characters);
     let facts = |name: &str, facts: &LengthFacts| {
         format!(
             "  {} {name}: from {} to {}, half of the documents up to about {}, nine of ten up to about {}, {:.0} on average\n",
@@ -467,14 +471,17 @@ fn languages(out: &mut String, report: &LookReport, look: Look) {
         .languages
         .iter()
         .take(8)
-        .map(|(code, name, documents)| (format!("{name} ({code})"), *documents))
+        .map(|(code, name, documents)| {
+            (format!("{name} ({code}) {:>6}", percent(*documents, report.looked_at)), *documents)
+        })
         .collect();
     let others: u64 = report.languages.iter().skip(8).map(|(_, _, documents)| documents).sum();
     if others > 0 {
-        rows.push(("others".to_owned(), others));
+        rows.push((format!("others {:>6}", percent(others, report.looked_at)), others));
     }
     if report.language_unsure > 0 {
-        rows.push(("cannot be told".to_owned(), report.language_unsure));
+        let share = percent(report.language_unsure, report.looked_at);
+        rows.push((format!("cannot be told {share:>6}"), report.language_unsure));
     }
     out.push_str(&bars(&rows, look));
     let letters: u64 = report.scripts.iter().map(|(_, letters, _)| letters).sum();

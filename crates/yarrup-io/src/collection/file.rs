@@ -198,10 +198,16 @@ pub fn write_collection(collection: &Collection) -> String {
             let _ = writeln!(out, "sample = {documents}\nseed = {seed}");
         }
     }
-    for source in &collection.sources {
-        let _ = writeln!(out, "\n[[source]]\npath = {}", quoted(&source.place));
+    let same = |one: &SourceSpec, other: &SourceSpec| {
+        SETTINGS.iter().all(|setting| setting.get(one) == setting.get(other))
+    };
+    // Sources of which the same is said are one, of several paths.
+    for sources in collection.sources.chunk_by(same) {
+        let paths: Vec<_> = sources.iter().map(|source| quoted(&source.place)).collect();
+        let path = if paths.len() == 1 { paths[0].clone() } else { format!("[{}]", paths.join(", ")) };
+        let _ = writeln!(out, "\n[[source]]\npath = {path}");
         for setting in SETTINGS {
-            let values = setting.get(source);
+            let values = setting.get(&sources[0]);
             if values.is_empty() {
                 continue;
             }
@@ -259,6 +265,7 @@ where = ["rating <= 2"]
             read_collection(&write_collection(&collection), Path::new("house")).expect("what was written");
         assert_eq!(write_collection(&again), write_collection(&collection));
         assert_eq!(again.sources[1].selection, collection.sources[1].selection);
+        assert!(write_collection(&collection).contains("path = [\"a.csv\", \"b.csv\"]"));
     }
 
     #[test]

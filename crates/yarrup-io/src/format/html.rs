@@ -36,6 +36,10 @@ impl Reader for Html {
             || ((head.starts_with("<?xml") || head.starts_with("<!--")) && head.contains("<html"))
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let name = input.name.clone();
         let declared = declared(input.opened.look()?);

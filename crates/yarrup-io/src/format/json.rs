@@ -38,6 +38,10 @@ impl Reader for JsonLines {
         line.starts_with('{') && Members::read(line).is_ok()
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let mut lines = LineReader::new(input.text(intake.options.encoding)?);
         while let Some(lines) = lines.next(BATCH_BYTES)? {

@@ -58,6 +58,10 @@ impl Reader for Mail {
         }
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let is_mailbox = input.opened.look()?.starts_with(b"From ");
         if is_mailbox {

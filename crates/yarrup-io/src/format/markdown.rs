@@ -32,6 +32,10 @@ impl Reader for Markdown {
         false
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let name = input.name.clone();
         let by_section = intake.options.unit_or(Unit::File) == Unit::Section;

@@ -76,6 +76,11 @@ pub(crate) trait Reader: Sync {
     /// Whether content that starts like this is of this format, whatever its name.
     fn recognises(&self, start: &Start<'_>) -> bool;
 
+    /// Whether any text may be of this format, so that its name alone can tell.
+    fn is_any_text(&self) -> bool {
+        false
+    }
+
     /// Gives the documents of the input.
     ///
     /// # Errors
@@ -166,6 +171,16 @@ impl Format {
     /// What a document can be in it; the first is what it is unless another is asked for. Empty for archives.
     pub fn units(self) -> &'static [Unit] {
         self.0.units()
+    }
+
+    /// Whether its documents are of other formats, inside: archives and compressed files.
+    pub fn is_wrapping(self) -> bool {
+        self.units().is_empty()
+    }
+
+    /// Whether any text may be of it.
+    pub(crate) fn is_any_text(self) -> bool {
+        self.0.is_any_text()
     }
 
     pub(crate) fn reader(self) -> &'static dyn Reader {

@@ -44,10 +44,21 @@ impl Reader for Spreadsheet {
         let start = input.opened.look()?;
         let (old, open) = (start.starts_with(OLD_OFFICE), is_open_sheet(start));
         let name = input.name.clone();
-        let binary = !old && !open && {
-            let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| super::zip_told(&why))?;
-            archive.index_for_name("xl/workbook.bin").is_some()
-        };
+        let mut binary = false;
+        if !old {
+            let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| super::zip_told(&why))?;
+            binary = !open && archive.index_for_name("xl/workbook.bin").is_some();
+            for index in 0..archive.len() {
+                let part = archive.by_index_raw(index).map_err(|why| super::zip_told(&why))?;
+                let bomb = part.size() > LARGEST_PART && part.size() / 200 > part.compressed_size();
+                if bomb && !intake.options.trust_archives {
+                    return Err(ReadError::told(
+                        "unpacks to more than 200 times its size, as files do that are made to fill a machine; \
+                         --trust-archives reads it all the same",
+                    ));
+                }
+            }
+        }
         let content = input.seekable()?;
         if old {
             let book = Xls::new(content).map_err(|why| match &why {
@@ -106,6 +117,9 @@ impl Reader for Spreadsheet {
         Ok(())
     }
 }
+
+/// How much a part of a book may unpack to in any case.
+const LARGEST_PART: u64 = 100 << 20;
 
 const ENCRYPTED: &str = "encrypted: it needs a password; save a copy without one";
 

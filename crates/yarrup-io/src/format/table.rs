@@ -48,6 +48,10 @@ impl Reader for Table {
         })
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         let asked = intake.options.encoding;
         let start = input.opened.look()?;

@@ -39,6 +39,10 @@ impl Reader for PlainText {
         false
     }
 
+    fn is_any_text(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
         match intake.options.unit_or(Unit::File) {
             Unit::Line => {

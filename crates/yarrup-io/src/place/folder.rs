@@ -31,7 +31,7 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
             }
             first
         });
-    let mut found = Found::default();
+    let mut found = Found { bytes: Some(0), ..Found::default() };
     let mut files = Vec::new();
     for entry in walk {
         let entry = match entry {
@@ -68,7 +68,7 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
             continue;
         }
         let side = sides.of(name).and_then(|side| paths.get(side).map(|path| (*path).clone()));
-        found.bytes += bytes;
+        found.add_size(name, *bytes);
         found.places.push(Place::File(FoundFile {
             name: name.clone(),
             path: path.clone(),

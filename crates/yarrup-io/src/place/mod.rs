@@ -12,7 +12,7 @@ use std::sync::Arc;
 use thiserror::Error;
 
 use crate::collection::SourceSpec;
-use crate::format::ReadError;
+use crate::format::{Format, ReadError, ending};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::record::Why;
@@ -89,8 +89,21 @@ pub(crate) struct FoundFile {
 pub(crate) struct Found {
     pub(crate) places: Vec<Place>,
     pub(crate) passed_over: Vec<String>,
-    /// The size of all of them, as far as that is known.
-    pub(crate) bytes: u64,
+    /// The size of all of them; none if something must be fetched or unpacked for it.
+    pub(crate) bytes: Option<u64>,
+    /// The size that they may have, what is compressed unpacked.
+    pub(crate) likely_bytes: u64,
+}
+
+impl Found {
+    /// Adds a file of this name and size.
+    fn add_size(&mut self, name: &str, size: u64) {
+        let packed =
+            ending(name).and_then(|ending| Format::of_ending(&ending)).is_some_and(Format::is_wrapping);
+        self.bytes = self.bytes.filter(|_| !packed).map(|bytes| bytes + size);
+        // Text packs to a quarter or less.
+        self.likely_bytes += if packed { size * 4 } else { size };
+    }
 }
 
 /// Finds what there is to read at a source. Nothing is read yet.
@@ -114,7 +127,10 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     }
     let side = side::of_file(&path);
     let file = FoundFile { name: place.to_owned(), path, side, asked_for: true };
-    Ok(Found { places: vec![Place::File(file)], passed_over: Vec::new(), bytes: meta.len() })
+    let mut found = Found { bytes: Some(0), ..Found::default() };
+    found.add_size(place, meta.len());
+    found.places.push(Place::File(file));
+    Ok(found)
 }
 
 impl Place {

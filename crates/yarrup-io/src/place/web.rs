@@ -241,7 +241,7 @@ impl<'o> Web<'o> {
                         return Ok(Err(too_large()));
                     }
                     file.write_all(&piece)?;
-                    intake.give(Passed(0))?;
+                    intake.give(Passed(piece.len() as u64))?;
                 }
                 Ok(Err(why)) => return Ok(Err(Missed::Now(why, None))),
                 Err(RecvTimeoutError::Timeout) => {

@@ -120,7 +120,7 @@ const PLACE_BITS: u32 = 24;
 
 fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> Result<SeenAll, Failure> {
     let mut source = Source::open(collection)?;
-    let share = (CLOSE_BYTES as f64 / source.bytes().max(1) as f64).min(1.0);
+    let share = (CLOSE_BYTES as f64 / source.likely_bytes().max(1) as f64).min(1.0);
     let mut progress = screen.progress(source.bytes());
     let (mut number, mut before, mut documents) = (0, Vec::new(), 0);
     let (mut left_out, mut broken, mut skipped, mut ids) = (0, 0, Vec::new(), Ids::default());
@@ -240,7 +240,7 @@ impl SeenAll {
             collection: collection.name.clone(),
             documents: self.documents,
             documents_left_out: self.left_out,
-            files: self.files.iter().filter(|file| !file.format.units().is_empty()).count() as u64,
+            files: self.files.iter().filter(|file| !file.format.is_wrapping()).count() as u64,
             bytes: self.files.iter().filter(|file| !file.inside).map(|file| file.bytes).sum(),
             groups: self.groups(collection),
             words: length_facts(&found.words),
@@ -308,7 +308,7 @@ impl SeenAll {
             self.proposed.iter().map(|proposed| (proposed.name.as_str(), proposed)).collect();
         let mut groups: Vec<(String, GroupRow)> = Vec::new();
         let mut surveys: BTreeMap<usize, FieldSurvey> = BTreeMap::new();
-        for file in self.files.iter().filter(|file| !file.format.units().is_empty()) {
+        for file in self.files.iter().filter(|file| !file.format.is_wrapping()) {
             let own = self.fields.get(file.name.as_str());
             let plain = Arc::<str>::from(plain_group(&file.name));
             let fields = own.or_else(|| self.fields.get(&plain));

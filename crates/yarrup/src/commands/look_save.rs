@@ -45,29 +45,31 @@ pub(crate) fn save(
 
 /// The source once for each way in which fields were found in it, and once for the files for which nothing was.
 fn described(source: &SourceSpec, proposed: &[Proposed], folder: &Path) -> Vec<SourceSpec> {
-    let mut plain = SourceSpec { place: relative(source, folder), base: None, ..source.clone() };
+    let mut plain =
+        SourceSpec { place: relative(source, &source.place, folder), base: None, ..source.clone() };
     plain.options.propose = false;
-    let single = |proposed: &Proposed| proposed.name == source.place;
-    if let Some(only) = proposed.iter().find(|proposed| single(proposed)) {
+    if let Some(only) = proposed.iter().find(|proposed| proposed.name == source.place) {
         plain.selection = only.selection.clone();
         return vec![plain];
     }
-    let is_inside = |proposed: &&Proposed| lies_in(&proposed.name, source);
-    let mut groups: Vec<(&Proposed, Vec<String>)> = Vec::new();
-    for proposed in proposed.iter().filter(is_inside) {
+    let (mut sources, mut taken) = (Vec::new(), plain.options.exclude.written.clone());
+    let mut inside: Vec<&Proposed> =
+        proposed.iter().filter(|proposed| lies_in(&proposed.name, source)).collect();
+    // Files of which the same is said stand together.
+    inside.sort_by_key(|one| proposed.iter().position(|other| other.selection == one.selection));
+    for proposed in inside {
+        let mut spec = SourceSpec { selection: proposed.selection.clone(), ..plain.clone() };
+        let file = format!("{}/{}", source.place.trim_end_matches('/'), proposed.name);
         let names = patterns(&proposed.name, source);
-        match groups.iter_mut().find(|(known, _)| known.selection == proposed.selection) {
-            Some((_, known)) => known.extend(names),
-            None => groups.push((proposed, names)),
-        }
-    }
-    let mut sources = Vec::new();
-    let mut taken = plain.options.exclude.written.clone();
-    for (proposed, names) in groups {
-        let mut spec = plain.clone();
-        spec.selection = proposed.selection.clone();
         taken.extend(names.iter().filter(|name| !is_archive(name)).cloned());
-        spec.options.include = Patterns::read(&names).unwrap_or_default();
+        if located(source, &file).is_file() {
+            // A file of a folder can be named by itself.
+            spec.place = relative(source, &file, folder);
+            spec.options.include = Patterns::default();
+            spec.options.exclude = Patterns::default();
+        } else {
+            spec.options.include = Patterns::read(&names).unwrap_or_default();
+        }
         sources.push(spec);
     }
     if !sources.is_empty() {
@@ -79,8 +81,7 @@ fn described(source: &SourceSpec, proposed: &[Proposed], folder: &Path) -> Vec<S
 
 /// Whether a file was found in a source: in its folder, its archive or its listing.
 fn lies_in(name: &str, source: &SourceSpec) -> bool {
-    let place = Path::new(&source.place);
-    let place = source.base.as_ref().map_or_else(|| place.to_owned(), |base| base.join(place));
+    let place = located(source, &source.place);
     let first = name.split('/').next().unwrap_or(name);
     name.starts_with(&format!("{}/", source.place))
         || place.join(first).exists()
@@ -122,15 +123,18 @@ fn escaped(name: &str) -> String {
     out
 }
 
-/// The place as it is found from `folder`, where the collection file will lie.
-fn relative(source: &SourceSpec, folder: &Path) -> String {
-    let place = Path::new(&source.place);
-    if source.place == "-" || source.place.contains("://") || place.is_absolute() {
-        return source.place.clone();
+/// Where a place of a source is.
+fn located(source: &SourceSpec, place: &str) -> PathBuf {
+    source.base.as_ref().map_or_else(|| PathBuf::from(place), |base| base.join(place))
+}
+
+/// A place of a source as it is found from `folder`, where the collection file will lie.
+fn relative(source: &SourceSpec, place: &str, folder: &Path) -> String {
+    if place == "-" || place.contains("://") || Path::new(place).is_absolute() {
+        return place.to_owned();
     }
-    let place = source.base.as_ref().map_or_else(|| place.to_owned(), |base| base.join(place));
-    let (Ok(place), Ok(folder)) = (place.canonicalize(), folder.canonicalize()) else {
-        return source.place.clone();
+    let (Ok(place), Ok(folder)) = (located(source, place).canonicalize(), folder.canonicalize()) else {
+        return place.to_owned();
     };
     let (place, folder): (Vec<_>, Vec<_>) = (place.components().collect(), folder.components().collect());
     let common = place.iter().zip(&folder).take_while(|(a, b)| a == b).count();

@@ -250,7 +250,7 @@ fn record_of(
     let unreadable = read.skipped.iter().filter(|skipped| matches!(skipped.why, Why::File(_))).count() as u64;
     let skipped = read.skipped.len() as u64 - unreadable;
     warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
-    warn(unreadable, format!("{} not read, or not to the end: see skipped.csv", counted(unreadable, "file")));
+    warn(unreadable, format!("{} not read whole: see skipped.csv", counted(unreadable, "file")));
     let (repeated, first) = &read.repeated_ids;
     if let Some(first) = first {
         warn(

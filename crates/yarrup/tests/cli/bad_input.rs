@@ -121,6 +121,7 @@ fn what_is_not_text_is_named() {
         .file("c.bin", b"\x00\x01\x02\x03\x04\x05\x06text")
         .file("d.rtf", "{\\rtf1 text}")
         .file("e.docx", "plain text")
+        .file("i.xlsx", b"\x00\x01\x02\x03\x04\x05\x06\x07")
         .file("h.txt", "<?xml version=\"1.0\"?><feed/>")
         .file("g.jsonl", "");
     for (file, why) in [
@@ -129,6 +130,7 @@ fn what_is_not_text_is_named() {
         ("c.bin", "not read: it is not text, and of no format that is read"),
         ("d.rtf", "not read: it is RTF; save it as DOCX or text"),
         ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
+        ("i.xlsx", "its name says a spreadsheet (XLSX, ODS, XLS), but its content is not"),
         ("h.txt", "not read: it is XML of a kind that is not read"),
         ("f.txt", "No such file"),
     ] {
@@ -229,7 +231,7 @@ fn what_breaks_in_the_middle_is_read_up_to_there() {
     assert!(said.err.contains("cut.jsonl.gz: ends too early: it was cut off"), "{}", said.err);
     assert!(said.err.contains("array.json:3: not valid JSON"), "{}", said.err);
     assert!(said.err.contains("array.json: the array does not end"), "{}", said.err);
-    assert!(said.err.contains("2 files not read, or not to the end: see skipped.csv"), "{}", said.err);
+    assert!(said.err.contains("2 files not read whole: see skipped.csv"), "{}", said.err);
     let documents = home.read("run/documents.jsonl");
     assert!(documents.lines().count() > 1000 && documents.contains("\"three\""));
     let err = home.refused("run recipe.toml cut.jsonl.gz --out strict --strict");
@@ -298,13 +300,15 @@ fn folders_with_loops_and_strangers_are_read_once() {
     std::fs::write(home.path("pile/sub/b.txt"), "gulls").expect("a file");
     std::os::unix::fs::symlink("..", home.path("pile/sub/loop")).expect("a link");
     std::os::unix::fs::symlink("sub", home.path("pile/twice")).expect("a link");
+    std::os::unix::fs::symlink("nowhere", home.path("pile/broken.txt")).expect("a link");
     let said = home.yarrup("run recipe.toml pile --out run");
     assert_eq!(said.code, Some(0), "{said:?}");
-    assert!(said.err.contains("note: passed over 5 files"), "{}", said.err);
+    assert!(said.err.contains("note: passed over 6 files"), "{}", said.err);
     let told = home.done("look pile --format json");
     for part in [
         "sub/loop (a link back to a folder that it lies in)",
         "twice (a link to a folder that is read already)",
+        "broken.txt (No such file or directory",
         "empty.csv (empty)",
         "program.bin (a program)",
         "notes.log (text whose ending names no format)",
