@@ -154,6 +154,7 @@ impl<R: Read> Read for Decoded<R> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn encodings_are_told_by_content() {
@@ -192,6 +193,29 @@ mod tests {
         Decoded::new(&*lone, UTF_16LE, replaced.clone()).read_to_string(&mut decoded).expect("readable");
         assert_eq!(decoded, "a\u{fffd}z");
         assert_eq!(replaced.get(), 1);
+    }
+
+    proptest! {
+        #[test]
+        fn decoding_is_the_way_back(text in "[a-zé€\u{1f426}\u{fffd} \n]{0,40}", step in 1usize..9, big: bool) {
+            struct Trickle<'a>(&'a [u8], usize);
+            impl Read for Trickle<'_> {
+                fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+                    let count = self.1.min(buffer.len()).min(self.0.len());
+                    buffer[..count].copy_from_slice(&self.0[..count]);
+                    self.0 = &self.0[count..];
+                    Ok(count)
+                }
+            }
+            let units = text.encode_utf16();
+            let bytes: Vec<u8> =
+                if big { units.flat_map(u16::to_be_bytes).collect() } else { units.flat_map(u16::to_le_bytes).collect() };
+            let encoding = if big { UTF_16BE } else { UTF_16LE };
+            let (mut decoded, replaced) = (String::new(), Rc::new(Cell::new(0)));
+            Decoded::new(Trickle(&bytes, step), encoding, replaced.clone()).read_to_string(&mut decoded).expect("readable");
+            prop_assert_eq!(decoded, text);
+            prop_assert_eq!(replaced.get(), 0);
+        }
     }
 
     #[test]

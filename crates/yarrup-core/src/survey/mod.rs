@@ -479,7 +479,7 @@ mod tests {
         "tern",
         "The terns came back to the spit this morning, and they have been screaming ever since.",
         "Les sternes sont revenues ce matin sur la plage et elles crient depuis sans arrêt.",
-        "Крачки вернулись на косу сегодня утром, одиннадцать птиц, и они кричат так, будто никогда не улетали отсюда.",
+        "Сегодня утром на косу вернулись первые птицы, и это было самое красивое, что мы видели в этом году. Они что-то искали и очень шумели.",
         "The terns came back to the spit this morning, and they have been screaming ever after.",
     ];
 

@@ -255,6 +255,7 @@ impl<R: Read> Elements<R> {
                     self.fault =
                         Some(format!("there is more behind the end of the array, at line {}", self.line));
                 }
+                b']' => self.fault = Some(format!("a `]` that closes nothing, at line {}", self.line)),
                 _ => {
                     let line = self.line;
                     self.element(&mut chunk.bytes)?;
@@ -281,7 +282,8 @@ impl<R: Read> Elements<R> {
                 _ if inside.string => {}
                 b'{' | b'[' => inside.depth += 1,
                 b'}' | b']' => {
-                    inside.depth -= 1;
+                    // One too many is no element, and told as such.
+                    inside.depth = inside.depth.saturating_sub(1);
                     if inside.depth == 0 {
                         return Ok(());
                     }
@@ -321,6 +323,7 @@ impl Chunk for ElementsChunk {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     fn elements(text: &str) -> (Vec<(u64, String)>, Option<String>) {
         let mut elements = Elements::new(text.as_bytes());
@@ -348,8 +351,30 @@ mod tests {
         );
     }
 
+    proptest! {
+        #[test]
+        fn elements_are_those_that_a_parser_finds(
+            texts in proptest::collection::vec(r#"[\[\]{}",\\ a\u{e9}\n]{0,12}"#, 0..6),
+            pretty: bool,
+        ) {
+            let values: Vec<_> = texts.iter().map(|text| serde_json::json!({"t": text, "n": [1, {"x": text}]})).collect();
+            let array = serde_json::Value::from(values.clone());
+            let written = if pretty { format!("{array:#}") } else { array.to_string() };
+            let (found, fault) = elements(&written);
+            let found: Vec<serde_json::Value> =
+                found.iter().map(|(_, element)| serde_json::from_str(element).expect("an object")).collect();
+            prop_assert_eq!(found, values);
+            prop_assert_eq!(fault, None);
+        }
+    }
+
     #[test]
     fn an_array_that_does_not_end_is_told() {
+        assert!(
+            elements("{\"a\": 1}]")
+                .1
+                .is_some_and(|why| why.starts_with("a `]` that closes nothing, at line 1"))
+        );
         assert!(elements("[{\"a\": 1}").1.is_some_and(|why| why.starts_with("the array does not end")));
         assert!(
             elements("[{\"a\": 1}] x")

@@ -1,6 +1,6 @@
 //! Spreadsheets: XLSX, XLSB, ODS and XLS. A row is a document, or a cell.
 
-use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Xls, Xlsb, Xlsx};
+use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType, Xls, Xlsb, Xlsx};
 
 use super::table::unique_names;
 use super::{ReadError, Reader, Start, Unit};
@@ -81,13 +81,23 @@ impl Reader for Spreadsheet {
         }
         let mut book = Xlsx::new(content).map_err(|why| damaged(&why))?;
         let sheets = chosen(&book.sheet_names(), intake)?;
+        let mut any = false;
         for sheet in sheets {
-            let mut rows = Rows::new(&name, &sheet, intake);
+            // A chart on a sheet of its own has no cells.
+            let is_table = |meta: &Sheet| meta.name == sheet && meta.typ == SheetType::WorkSheet;
+            if !book.sheets_metadata().iter().any(is_table) {
+                continue;
+            }
             let mut cells = match book.worksheet_cells_reader(&sheet) {
                 Ok(cells) => cells,
-                // A chart on a sheet of its own has no cells.
-                Err(_) => continue,
+                Err(why) => {
+                    let why = Why::File(format!("the sheet cannot be read: {why}"));
+                    intake.malformed(format!("{name}:{sheet}"), why)?;
+                    any = true;
+                    continue;
+                }
             };
+            let mut rows = Rows::new(&name, &sheet, intake);
             let (mut row, mut current) = (Vec::new(), 0);
             let mut unsaved = 0;
             while let Some(cell) = cells.next_cell_with_formula_metadata().map_err(|why| damaged(&why))? {
@@ -102,7 +112,7 @@ impl Reader for Spreadsheet {
                 unsaved += u64::from(cell.formula.is_some() && cell.value == DataRef::Empty);
             }
             rows.row(current, &row)?;
-            rows.finish()?;
+            any |= rows.finish()?;
             if unsaved > 0 {
                 // Some programs write formulas and leave the sums to whoever opens the book.
                 let why = format!(
@@ -114,7 +124,7 @@ impl Reader for Spreadsheet {
                 intake.malformed(format!("{name}:{sheet}"), Why::File(why))?;
             }
         }
-        Ok(())
+        told_if_none(any)
     }
 }
 
@@ -149,6 +159,7 @@ fn whole_sheets<'c, B: calamine::Reader<Box<dyn crate::input::ReadSeek + 'c>>>(
     name: &str,
     intake: &mut Intake<'_>,
 ) -> Result<(), ReadError> {
+    let mut any = false;
     for sheet in chosen(&book.sheet_names(), intake)? {
         let range = book
             .worksheet_range(&sheet)
@@ -159,9 +170,14 @@ fn whole_sheets<'c, B: calamine::Reader<Box<dyn crate::input::ReadSeek + 'c>>>(
             let left = std::iter::repeat_with(|| Cell::Empty).take(first_column as usize);
             rows.row(first_row + index as u32, &left.chain(row.iter().map(of_data)).collect::<Vec<_>>())?;
         }
-        rows.finish()?;
+        any |= rows.finish()?;
     }
-    Ok(())
+    told_if_none(any)
+}
+
+/// A book without a row is most often a damaged one.
+fn told_if_none(any: bool) -> Result<(), ReadError> {
+    if any { Ok(()) } else { Err(ReadError::told("its sheets hold no rows: empty, or damaged")) }
 }
 
 /// A cell: what it shows, not the formula behind it.
@@ -310,15 +326,16 @@ impl<'r, 's> Rows<'r, 's> {
         Ok(())
     }
 
-    fn finish(self) -> Result<(), ReadError> {
+    /// Gives the last rows; whether there were any cells.
+    fn finish(self) -> Result<bool, ReadError> {
+        let any = self.columns.is_some();
         if let (Some(asked), Some(columns)) = (self.intake.options.column.clone(), &self.columns)
             && !columns.contains(&asked)
         {
-            let fields = columns.clone();
-            return self
-                .intake
-                .malformed(format!("{}:{}", self.name, self.sheet), Why::NoField { path: asked, fields });
+            let why = Why::NoField { path: asked, fields: columns.clone() };
+            self.intake.malformed(format!("{}:{}", self.name, self.sheet), why)?;
         }
-        self.intake.give(Documents(self.ready))
+        self.intake.give(Documents(self.ready))?;
+        Ok(any)
     }
 }

@@ -127,6 +127,18 @@ fn a_collection_is_described_once() {
 }
 
 #[test]
+fn a_collection_of_every_format_gives_the_same_bytes_on_any_threads() {
+    let home = Home::new();
+    home.done("demo --into saltmere");
+    home.done("run saltmere/recipes/topics.toml saltmere/saltmere.toml --out one --threads 1");
+    home.done("run saltmere/recipes/topics.toml saltmere/saltmere.toml --out four --threads 4");
+    for file in ["documents.jsonl", "vocabulary.csv", "forms.csv", "effects.csv", "run.json", "report.html"] {
+        assert_eq!(home.read(&format!("one/{file}")), home.read(&format!("four/{file}")), "{file}");
+    }
+    assert_eq!(home.read("one/documents.jsonl").lines().count(), 312);
+}
+
+#[test]
 fn mistakes_in_a_collection_file_are_underlined() {
     let home = Home::with_recipe()
         .file("c.toml", "[[source]]\npath = \"x\"\ntexts = \"a\"\neach = \"verse\"\n")
