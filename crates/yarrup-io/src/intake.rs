@@ -93,10 +93,14 @@ impl<'s> Intake<'s> {
                 units.join(", ")
             )));
         }
-        reader.read(input, self)?;
-        // What the reader did not need, for the size and the hash.
-        io::copy(&mut input.opened, &mut io::sink())?;
-        self.send(Message::Read(ReadFile {
+        let read = reader.read(input, self);
+        if read.is_ok() {
+            // What the reader did not need, for the size and the hash.
+            io::copy(&mut input.opened, &mut io::sink())?;
+        }
+        // A file that ends too early has given documents too, and so has one of which only the first were wanted.
+        let whole = read.is_ok();
+        let noted = self.send(Message::Read(ReadFile {
             name: input.name.clone(),
             format,
             bytes: input.opened.bytes.get(),
@@ -104,7 +108,9 @@ impl<'s> Intake<'s> {
             encoding: input.encoding.map(encoding_rs::Encoding::name),
             replaced: input.replaced.get(),
             inside: self.depth > 1,
-        }))
+            whole,
+        }));
+        read.and(noted)
     }
 
     /// The format that was asked for, else that which the content shows, else that which the name says.

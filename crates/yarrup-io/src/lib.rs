@@ -34,8 +34,8 @@ pub use record::{
 pub use run_folder::{RunError, RunFolder};
 pub use run_record::{RunRecord, SourceRecord, StepRecord, TotalsRecord, read_run, recipe_path};
 pub use run_tables::{
-    FormEntry, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects, write_form_entries,
-    write_forms, write_skipped, write_term_entries, write_vocabulary,
+    FormEntry, SkippedTable, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects,
+    write_form_entries, write_forms, write_term_entries, write_vocabulary,
 };
 pub use source::{Batch, Proposed, ReadFile, Source};
 pub use word_list::FolderLists;

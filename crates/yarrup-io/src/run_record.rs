@@ -6,6 +6,7 @@ use std::{fs, io};
 use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
 
+use crate::format::Format;
 use crate::run_folder::{RunError, damaged, refused};
 
 /// What `run.json` holds: everything about a run but its tables. No time of day, no machine, no number of threads: equal
@@ -47,6 +48,15 @@ pub struct SourceRecord {
     pub bytes: u64,
     /// The XXH3 hash (128 bits) of its bytes, in hexadecimal.
     pub hash: String,
+    /// Whether it was read to its end. If not, size and hash are of what was read.
+    pub whole: bool,
+}
+
+impl SourceRecord {
+    /// Whether it is an archive or a compressed file, whose content is told of as well.
+    pub fn is_wrapping(&self) -> bool {
+        Format::named(&self.format).is_some_and(Format::is_wrapping)
+    }
 }
 
 /// The counts of a run.

@@ -210,18 +210,40 @@ pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Err
     Ok(out.flush()?)
 }
 
-/// Writes `skipped.csv`: the records that are no documents, each with its place and what is wrong with it.
-///
-/// # Errors
-///
-/// If the writer fails.
-pub fn write_skipped(skipped: &[Malformed], out: impl Write) -> Result<(), csv::Error> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record(["place", "why"])?;
-    for record in skipped {
-        out.write_record([safe(&record.place), safe(&record.why.to_string())].map(|cell| cell.into_owned()))?;
+/// `skipped.csv`: what gave no document, each with its place and what is wrong with it.
+pub struct SkippedTable<W: Write>(csv::Writer<W>);
+
+impl<W: Write> SkippedTable<W> {
+    /// Begins the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn new(out: W) -> Result<SkippedTable<W>, csv::Error> {
+        let mut out = csv::Writer::from_writer(out);
+        out.write_record(["place", "why"])?;
+        Ok(SkippedTable(out))
     }
-    Ok(out.flush()?)
+
+    /// Adds a row.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn write(&mut self, malformed: &Malformed) -> Result<(), csv::Error> {
+        self.0.write_record(
+            [safe(&malformed.place), safe(&malformed.why.to_string())].map(|cell| cell.into_owned()),
+        )
+    }
+
+    /// Ends the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn finish(mut self) -> io::Result<()> {
+        self.0.flush()
+    }
 }
 
 /// Writes terms as `vocabulary.csv` has them.

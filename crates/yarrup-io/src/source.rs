@@ -19,7 +19,7 @@ pub(crate) const BATCH_BYTES: usize = 1 << 18;
 /// How many batches may wait to be worked on.
 const WAITING: usize = 4;
 
-/// A source that was read to its end.
+/// A source that was read.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct ReadFile {
     /// Its name as given, or the path within the folder or archive that was given.
@@ -36,6 +36,8 @@ pub struct ReadFile {
     pub replaced: u64,
     /// Whether it lay in an archive or was compressed; what it lay in is told as well.
     pub inside: bool,
+    /// Whether it was read to its end. If not, size and hash are of what was read.
+    pub whole: bool,
 }
 
 /// What was proposed for the fields of a file.
@@ -156,7 +158,7 @@ impl Source {
         &self.passed_over
     }
 
-    /// The files that were read to their end.
+    /// The files that were read.
     pub fn read_files(&self) -> &[ReadFile] {
         &self.read
     }

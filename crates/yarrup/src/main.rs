@@ -7,6 +7,7 @@ mod failure;
 mod ids;
 mod recipe_file;
 mod screen;
+mod skips;
 mod source_arguments;
 
 use std::process::ExitCode;

@@ -16,14 +16,13 @@ use yarrup_report::{
 
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::commands::{look_documents, look_save};
-use crate::failure::{Exit, Failure, told};
+use crate::failure::{Exit, Failure};
 use crate::ids::Ids;
 use crate::screen::{Screen, program, shell_word};
+use crate::skips::Skips;
 
 /// How many bytes of a collection are looked at closely; where there are more, a sample of so many.
 const CLOSE_BYTES: u64 = 24 << 20;
-/// How many skipped records and files are named.
-const NAMED_SKIPS: usize = 5;
 
 pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, Failure> {
     if let Some(file) = &arguments.save {
@@ -108,7 +107,7 @@ pub(crate) struct SeenAll {
     documents: u64,
     left_out: u64,
     broken: u64,
-    skipped: Vec<Malformed>,
+    skips: Skips,
     ids: Ids,
     files: Vec<ReadFile>,
     pub(crate) proposed: Vec<Proposed>,
@@ -123,7 +122,7 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
     let share = (CLOSE_BYTES as f64 / source.likely_bytes().max(1) as f64).min(1.0);
     let mut progress = screen.progress(source.bytes());
     let (mut number, mut before, mut documents) = (0, Vec::new(), 0);
-    let (mut left_out, mut broken, mut skipped, mut ids) = (0, 0, Vec::new(), Ids::default());
+    let (mut left_out, mut broken, mut skips, mut ids) = (0, 0, Skips::default(), Ids::default());
     let workers = in_order(
         super::threads(arguments.threads),
         || {
@@ -139,7 +138,7 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
             documents += done.documents;
             left_out += done.left_out;
             broken += done.broken;
-            skipped.extend(done.skipped);
+            skips.note(done.skipped);
             ids.absorb(&done.ids);
             progress.advance(done.bytes);
             Ok(())
@@ -155,9 +154,9 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
     }
     if documents == 0
         && left_out == 0
-        && let Some(first) = skipped.first()
+        && let Some(failure) = skips.failure()
     {
-        return Err(Failure::Told(format!("no document could be read; {}", told(first))));
+        return Err(failure);
     }
     Ok(SeenAll {
         findings: all.survey.finish(),
@@ -166,7 +165,7 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
         documents,
         left_out,
         broken,
-        skipped,
+        skips,
         ids,
         files: source.read_files().to_vec(),
         proposed: source.proposed().to_vec(),
@@ -289,12 +288,12 @@ impl SeenAll {
                 })
                 .collect(),
             skipped: self
-                .skipped
+                .skips
+                .first
                 .iter()
-                .take(NAMED_SKIPS)
                 .map(|skipped| (skipped.place.clone(), skipped.why.to_string()))
                 .collect(),
-            skipped_count: self.skipped.len() as u64,
+            skipped_count: self.skips.count(),
             repeated_ids: self.ids.repeated(),
             first_repeated_id: self.ids.first_repeated().map(str::to_owned),
             replaced: self.broken + self.files.iter().map(|file| file.replaced).sum::<u64>(),

@@ -18,9 +18,8 @@ use crate::failure::{Exit, Failure, told};
 use crate::ids::Ids;
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Screen, program, shell_word};
+use crate::skips::Skips;
 
-/// How many skipped records are named one by one; `skipped.csv` has them all.
-const NAMED_SKIPS: usize = 10;
 /// How many terms the terminal shows.
 const SHOWN_TERMS: usize = 15;
 /// How many terms the figure of the top terms shows.
@@ -59,7 +58,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     }
     let account = Account::new(&read.ledger, &compiled.pipeline);
     let record = record_of(&collection, &compiled, &read, &account);
-    write_run(&folder, &compiled, &record, &account, &read)?;
+    write_run(&folder, &compiled, &record, &account)?;
     let told = Told {
         name: compiled.name(),
         steps: step_rows(account.effects()),
@@ -86,7 +85,7 @@ struct ReadAll {
     ledger: Ledger,
     sources: Vec<SourceRecord>,
     passed_over: Vec<String>,
-    skipped: Vec<Malformed>,
+    skips: Skips,
     /// Documents for which a condition does not hold.
     left_out: u64,
     broken_bytes: u64,
@@ -127,7 +126,7 @@ fn read_all(
     let threads = super::threads(arguments.threads);
     let mut documents = if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None };
     let mut progress = screen.progress(source.bytes());
-    let (mut skipped, mut broken_bytes, mut broken_documents) = (Vec::<Malformed>::new(), 0, 0);
+    let (mut skips, mut broken_bytes, mut broken_documents) = (Skips::default(), 0, 0);
     let (mut left_out, mut ids) = (0, Ids::default());
     let (mut read_any, mut titled, mut named_skips) = (false, false, 0);
     let workers = in_order(
@@ -170,12 +169,12 @@ fn read_all(
             }
             ids.absorb(&done.ids);
             left_out += done.left_out;
-            skipped.extend(done.skipped);
+            skips.write(done.skipped, folder)?;
             read_any |= done.any;
             titled |= done.titled;
             // Without any document the first skip alone is told, as the reason of the failure.
             if read_any {
-                for malformed in skipped.iter().take(NAMED_SKIPS).skip(named_skips) {
+                for malformed in skips.first.iter().skip(named_skips) {
                     let skipped = if matches!(malformed.why, Why::File(_)) { "" } else { "; skipped" };
                     screen.warn(&format!(
                         "{}: {}{skipped}",
@@ -183,7 +182,7 @@ fn read_all(
                         visible(&malformed.why.to_string())
                     ));
                 }
-                named_skips = skipped.len().min(NAMED_SKIPS);
+                named_skips = skips.first.len();
             }
             broken_bytes += done.broken_bytes;
             broken_documents += done.broken_documents;
@@ -201,26 +200,24 @@ fn read_all(
         ledger.absorb(other);
     }
     if ledger.totals().documents == 0
-        && let Some(first) = skipped.first()
+        && let Some(failure) = skips.failure()
     {
-        let others = match skipped.len() as u64 - 1 {
-            0 => String::new(),
-            others => format!("; {} skipped as well", counted(others, "other")),
-        };
-        return Err(Failure::Told(format!("no document could be read; {}{others}", told(first))));
+        return Err(failure);
     }
+    skips.finish()?;
     let sources = source.read_files().iter().map(|file| SourceRecord {
         name: file.name.clone(),
         format: file.format.name().to_owned(),
         encoding: file.encoding.map(str::to_owned),
         bytes: file.bytes,
         hash: file.hash.clone(),
+        whole: file.whole,
     });
     Ok(ReadAll {
         ledger,
         sources: sources.collect(),
         passed_over: source.passed_over().to_vec(),
-        skipped,
+        skips,
         left_out,
         broken_bytes,
         broken_documents,
@@ -247,8 +244,7 @@ fn record_of(
             warnings.push(what);
         }
     };
-    let unreadable = read.skipped.iter().filter(|skipped| matches!(skipped.why, Why::File(_))).count() as u64;
-    let skipped = read.skipped.len() as u64 - unreadable;
+    let (skipped, unreadable) = (read.skips.records, read.skips.files);
     warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
     warn(unreadable, format!("{} not read whole: see skipped.csv", counted(unreadable, "file")));
     let (repeated, first) = &read.repeated_ids;
@@ -322,6 +318,7 @@ fn record_of(
                 encoding: None,
                 bytes: *bytes,
                 hash: hash.clone(),
+                whole: true,
             })
             .collect(),
         collection: write_collection(collection),
@@ -352,7 +349,6 @@ fn write_run(
     compiled: &Compiled,
     record: &RunRecord,
     account: &Account<'_>,
-    read: &ReadAll,
 ) -> Result<(), Failure> {
     // The figures take as long as the tables: both at once.
     std::thread::scope(|scope| {
@@ -366,9 +362,6 @@ fn write_run(
         table("vocabulary.csv", &|out| write_vocabulary(account, out))?;
         table("forms.csv", &|out| write_forms(account, out))?;
         table("effects.csv", &|out| write_effects(account.effects(), out))?;
-        if !read.skipped.is_empty() {
-            table("skipped.csv", &|out| yarrup_io::write_skipped(&read.skipped, out))?;
-        }
         folder.write("recipe.toml", compiled.text.as_bytes())?;
         let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
         folder.write("run.json", format!("{json}\n").as_bytes())?;
@@ -462,7 +455,7 @@ impl Told {
             "{}  {} from {}{}",
             look.heading(&visible(&self.name)),
             counted(totals.documents, "document"),
-            counted(self.record.sources.len() as u64, "file"),
+            counted(self.record.sources.iter().filter(|source| !source.is_wrapping()).count() as u64, "file"),
             match totals.documents_left_out {
                 0 => String::new(),
                 count => format!(", {} left out by conditions", grouped(count)),

@@ -234,6 +234,11 @@ fn what_breaks_in_the_middle_is_read_up_to_there() {
     assert!(said.err.contains("2 files not read whole: see skipped.csv"), "{}", said.err);
     let documents = home.read("run/documents.jsonl");
     assert!(documents.lines().count() > 1000 && documents.contains("\"three\""));
+    // Its documents are there, so it is a source, and one that is not whole.
+    let run: serde_json::Value = serde_json::from_str(&home.read("run/run.json")).expect("JSON");
+    let wholes: Vec<_> =
+        run["sources"].as_array().expect("sources").iter().map(|source| source["whole"].clone()).collect();
+    assert_eq!(wholes, [false, true, false, true], "{}", run["sources"]);
     let err = home.refused("run recipe.toml cut.jsonl.gz --out strict --strict");
     assert!(err.contains("ends too early"), "{err}");
 }
