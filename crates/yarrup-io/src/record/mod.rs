@@ -74,12 +74,19 @@ pub enum Why {
     File(String),
 }
 
+/// How many fields are named that there are in the place of the one that is missing.
+const NAMED_FIELDS: usize = 24;
+
 impl fmt::Display for Why {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Why::NoField { path, fields } => {
-                let named: Vec<_> = fields.iter().map(|name| format!("`{name}`")).collect();
-                let there = if named.is_empty() { "none".into() } else { named.join(", ") };
+                let named: Vec<_> =
+                    fields.iter().take(NAMED_FIELDS).map(|name| format!("`{name}`")).collect();
+                let mut there = if named.is_empty() { "none".into() } else { named.join(", ") };
+                if fields.len() > NAMED_FIELDS {
+                    there.push_str(&format!(" and {} more", fields.len() - NAMED_FIELDS));
+                }
                 write!(f, "no field `{path}`; there are {there}")
             }
             Why::Record(why) | Why::File(why) => f.write_str(why),

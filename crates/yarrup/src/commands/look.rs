@@ -11,7 +11,7 @@ use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
 use yarrup_io::{Batch, Collection, FieldSurvey, Item, Malformed, Proposed, ReadFile, Source};
 use yarrup_report::{
     Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
-    look_text, visible,
+    grouped, look_text, visible,
 };
 
 use crate::arguments::{CheckFormat, LookArguments};
@@ -423,7 +423,7 @@ fn tell_skipped(report: &LookReport, screen: &Screen) {
         let shown: Vec<_> = report.passed_over.iter().take(3).map(|name| visible(name)).collect();
         let more = match report.passed_over.len() - shown.len() {
             0 => String::new(),
-            more => format!(", and {more} more"),
+            more => format!(", and {} more", grouped(more as u64)),
         };
         screen.tell(&format!(
             "note: passed over {}: {}{more}",

@@ -75,7 +75,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
 fn named(names: &[String]) -> String {
     let mut shown: Vec<_> = names.iter().take(3).map(|name| visible(name)).collect();
     if names.len() > shown.len() {
-        shown.push(format!("and {} more", names.len() - shown.len()));
+        shown.push(format!("and {} more", grouped((names.len() - shown.len()) as u64)));
     }
     shown.join(", ")
 }
