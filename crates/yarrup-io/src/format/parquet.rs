@@ -42,7 +42,14 @@ impl Reader for Parquet {
         let rows = reader.get_row_iter(None).map_err(|why| damaged(&why))?;
         let (mut ready, mut bytes) = (Vec::new(), 0);
         for (index, row) in rows.enumerate() {
-            let row = row.map_err(|why| damaged(&why))?;
+            let row = match row {
+                Ok(row) => row,
+                Err(why) => {
+                    // What came before the damage was read.
+                    intake.give(Documents(ready))?;
+                    return Err(damaged(&why));
+                }
+            };
             let fields = json_of(&row);
             bytes += fields.len();
             ready.push(RawDocument {

@@ -100,7 +100,16 @@ impl Reader for Spreadsheet {
             let mut rows = Rows::new(&name, &sheet, intake);
             let (mut row, mut current) = (Vec::new(), 0);
             let mut unsaved = 0;
-            while let Some(cell) = cells.next_cell_with_formula_metadata().map_err(|why| damaged(&why))? {
+            loop {
+                let cell = match cells.next_cell_with_formula_metadata() {
+                    Ok(Some(cell)) => cell,
+                    Ok(None) => break,
+                    Err(why) => {
+                        // What came before the damage was read.
+                        rows.finish()?;
+                        return Err(damaged(&why));
+                    }
+                };
                 let (at, column) = cell.pos;
                 if at != current {
                     rows.row(current, &row)?;

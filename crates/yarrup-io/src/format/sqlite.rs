@@ -53,7 +53,16 @@ impl Reader for Sqlite {
         let columns = super::table::unique_names(columns.into_iter());
         let mut rows = statement.query([]).map_err(|why| told(&why))?;
         let (mut ready, mut bytes, mut number) = (Vec::new(), 0, 0);
-        while let Some(row) = rows.next().map_err(|why| told(&why))? {
+        loop {
+            let row = match rows.next() {
+                Ok(Some(row)) => row,
+                Ok(None) => break,
+                Err(why) => {
+                    // What came before the damage was read.
+                    intake.give(Documents(ready))?;
+                    return Err(told(&why));
+                }
+            };
             number += 1;
             let (mut fields, mut broken_bytes) = (FieldsWriter::default(), 0);
             for (index, column) in columns.iter().enumerate() {
