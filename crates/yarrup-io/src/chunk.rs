@@ -156,6 +156,19 @@ impl Chunk for NoDocument {
     }
 }
 
+/// Documents that a condition left out before they came here.
+pub(crate) struct LeftOut(pub(crate) u64);
+
+impl Chunk for LeftOut {
+    fn bytes(&self) -> u64 {
+        0
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+        (0..self.0).try_for_each(|_| (visit.visit)(Item::LeftOut))
+    }
+}
+
 /// Bytes that went by without a record, for the progress bar.
 pub(crate) struct Passed(pub(crate) u64);
 

@@ -2,7 +2,7 @@
 
 use std::collections::BinaryHeap;
 
-use crate::chunk::{Chunk, Context, Documents, NoDocument, RawDocument};
+use crate::chunk::{Chunk, Context, Documents, LeftOut, NoDocument, RawDocument};
 use crate::record::{Item, Record};
 use crate::source::Batch;
 
@@ -73,19 +73,23 @@ impl Picker {
     pub(crate) fn pick(&mut self, context: &Context, chunk: &dyn Chunk) -> Vec<Batch> {
         let mut taken = Vec::new();
         let mut others: Vec<Batch> = Vec::new();
+        let mut left_out = 0;
         let _ = context.visit(chunk, &mut |item| {
             if self.is_full() {
                 return std::ops::ControlFlow::Break(());
             }
             match item {
                 Item::Document(record) => self.document(context, &record, &mut taken),
-                Item::LeftOut => {}
+                Item::LeftOut => left_out += 1,
                 Item::Malformed(malformed) => {
                     others.push(Batch { context: context.clone(), chunk: Box::new(NoDocument(malformed)) });
                 }
             }
             std::ops::ControlFlow::Continue(())
         });
+        if left_out > 0 {
+            others.push(Batch { context: context.clone(), chunk: Box::new(LeftOut(left_out)) });
+        }
         if !taken.is_empty() {
             others.push(Batch { context: context.clone(), chunk: Box::new(Documents(taken)) });
         }

@@ -33,6 +33,12 @@ fn conditions_take_documents_and_derive_fields() {
     );
     assert!(said.out.contains("16 documents from 1 file, 24 left out by conditions"), "{said:?}");
     assert!(home.read("run/run.json").contains("\"documents_left_out\": 24"));
+    let said = home.yarrup_with(
+        "run as-found.toml cards.csv --text comment --out sample --sample 3",
+        &["--where", "rating <= 2"],
+        b"",
+    );
+    assert!(said.out.contains("3 documents from 1 file, 24 left out by conditions"), "{said:?}");
     let none = home.yarrup_with(
         "run as-found.toml cards.csv --text comment --out none",
         &["--where", "rating > 9"],
