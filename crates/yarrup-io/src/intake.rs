@@ -4,14 +4,15 @@ use std::io::{self, Read};
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
 
+use crate::batch::{Batch, Message, Proposed, ReadFile};
 use crate::chunk::{Chunk, Context, Enough, NoDocument};
 use crate::fields::FieldSurvey;
-use crate::format::{Format, ReadError, Start, ending, known_but_not_read};
+use crate::format::{Format, ReadError, Start, known_but_not_read};
 use crate::input::Input;
+use crate::names::ending;
 use crate::options::ReadOptions;
 use crate::pick::Picker;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::source::{Batch, Message, Proposed, ReadFile};
 use crate::{encoding, format};
 
 /// How many archives and compressions may lie in one another.

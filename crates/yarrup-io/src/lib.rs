@@ -1,5 +1,6 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
+mod batch;
 mod chunk;
 mod collection;
 mod encoding;
@@ -8,6 +9,7 @@ mod format;
 mod input;
 mod intake;
 mod lines;
+mod names;
 mod options;
 mod pick;
 mod place;
@@ -15,9 +17,11 @@ mod record;
 mod run_folder;
 mod run_record;
 mod run_tables;
+mod side;
 mod source;
 mod word_list;
 
+pub use batch::{Batch, Proposed, ReadFile};
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     write_collection,
@@ -37,7 +41,7 @@ pub use run_tables::{
     FormEntry, SkippedTable, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects,
     write_form_entries, write_forms, write_term_entries, write_vocabulary,
 };
-pub use source::{Batch, Proposed, ReadFile, Source};
+pub use source::Source;
 pub use word_list::FolderLists;
 
 /// What a writer of tables fails with.

@@ -2,9 +2,9 @@
 
 use std::collections::BinaryHeap;
 
+use crate::batch::Batch;
 use crate::chunk::{Chunk, Context, Documents, LeftOut, NoDocument, RawDocument};
 use crate::record::{Item, Record};
-use crate::source::Batch;
 
 /// Which of the documents are taken.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -8,8 +8,9 @@ use super::text::read_whole;
 use super::{ReadError, Reader, Start, Unit, zip_told};
 use crate::input::Input;
 use crate::intake::Intake;
-use crate::place::{SideFiles, side_fields};
+use crate::names::is_hidden;
 use crate::record::Why;
+use crate::side::{SideFiles, side_fields};
 
 /// How many members an archive may have.
 const MOST_MEMBERS: usize = 1_000_000;
@@ -103,7 +104,7 @@ fn admitted(outer: &str, name: &str, intake: &mut Intake<'_>) -> Result<Option<S
         intake.malformed(format!("{outer}/{name}"), Why::File(why))?;
         return Ok(None);
     }
-    let hidden = name.split('/').any(crate::place::is_hidden) && !intake.options.hidden;
+    let hidden = name.split('/').any(is_hidden) && !intake.options.hidden;
     Ok((!hidden && intake.options.takes(name)).then(|| format!("{outer}/{name}")))
 }
 

@@ -2,9 +2,10 @@
 
 use std::io::{self, Read};
 
-use super::{ReadError, Reader, Start, Unit, ending};
+use super::{ReadError, Reader, Start, Unit};
 use crate::input::Input;
 use crate::intake::Intake;
+use crate::names::ending;
 
 /// A way of compressing.
 pub(super) struct Compressed {

@@ -5,6 +5,7 @@ use std::io::Read;
 use serde_json::value::RawValue;
 
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Chunk, Enough, Visit};
 use crate::encoding::{into_text, repaired};
 use crate::input::Input;
@@ -12,7 +13,6 @@ use crate::intake::Intake;
 use crate::lines::{LineReader, Lines, TOO_LONG, each_line};
 use crate::record::members::Members;
 use crate::record::{Carried, Why};
-use crate::source::BATCH_BYTES;
 
 pub(super) struct JsonLines;
 

@@ -4,12 +4,12 @@ use mail_parser::{Address, MessageParser, MimeHeaders, PartType};
 
 use super::markup::read_page;
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::lines::{LineReader, Lines};
 use crate::record::Why;
-use crate::source::BATCH_BYTES;
 
 pub(super) struct Mail;
 

@@ -6,8 +6,8 @@ use super::{ReadError, Reader, Start, Unit};
 use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
 use crate::input::Input;
 use crate::intake::Intake;
-use crate::place::side_fields;
 use crate::record::members::Members;
+use crate::side::side_fields;
 
 pub(super) struct Markdown;
 

@@ -245,16 +245,6 @@ pub(crate) fn zip_told(error: &zip::result::ZipError) -> ReadError {
     }
 }
 
-/// The ending of a file's name, in lower case.
-pub(crate) fn ending(name: &str) -> Option<String> {
-    let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
-    let (stem, ending) = file.rsplit_once('.')?;
-    // A `.hidden` file has no ending, and neither has `1234.host:2,S`.
-    let is_ending =
-        !stem.is_empty() && ending.len() <= 8 && ending.bytes().all(|byte| byte.is_ascii_alphanumeric());
-    (is_ending && !ending.is_empty()).then(|| ending.to_ascii_lowercase())
-}
-
 /// What content is that is known but not read; by its first bytes.
 pub(crate) fn known_but_not_read(start: &[u8]) -> Option<&'static str> {
     let is = |sign: &[u8]| start.starts_with(sign);
@@ -305,20 +295,6 @@ mod tests {
         let mut seen = HashSet::new();
         for ending in Format::all().flat_map(Format::endings) {
             assert!(seen.insert(ending), "{ending}");
-        }
-    }
-
-    #[test]
-    fn endings_are_short_words_behind_a_dot() {
-        for (name, expected) in [
-            ("a/b.TXT", Some("txt")),
-            ("a.b/notes", None),
-            (".hidden", None),
-            ("1234.M5P.host:2,S", None),
-            ("notes.", None),
-            ("a.tar.gz", Some("gz")),
-        ] {
-            assert_eq!(ending(name).as_deref(), expected, "{name}");
         }
     }
 }

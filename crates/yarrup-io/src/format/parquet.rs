@@ -6,11 +6,11 @@ use parquet::file::reader::{FileReader, SerializedFileReader};
 use parquet::record::{Field, Row};
 
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Documents, RawDocument};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::record::members::{separate, write_text};
-use crate::source::BATCH_BYTES;
 
 pub(super) struct Parquet;
 

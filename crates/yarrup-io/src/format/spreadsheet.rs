@@ -4,11 +4,11 @@ use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType,
 
 use super::table::unique_names;
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Documents, FieldsWriter, RawDocument};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::record::Why;
-use crate::source::BATCH_BYTES;
 
 pub(super) struct Spreadsheet;
 

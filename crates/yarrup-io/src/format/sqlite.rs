@@ -4,10 +4,10 @@ use rusqlite::types::ValueRef;
 use rusqlite::{Connection, ErrorCode, OpenFlags};
 
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Documents, FieldsWriter, RawDocument};
 use crate::input::Input;
 use crate::intake::Intake;
-use crate::source::BATCH_BYTES;
 
 pub(super) struct Sqlite;
 

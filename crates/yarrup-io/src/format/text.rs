@@ -7,6 +7,7 @@ use regex::Regex;
 
 use super::pdf::rejoined;
 use super::{ReadError, Reader, Start, Unit};
+use crate::batch::BATCH_BYTES;
 use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
 use crate::encoding::repaired;
 use crate::input::Input;
@@ -14,7 +15,6 @@ use crate::intake::Intake;
 use crate::lines::{LineReader, Lines, TOO_LONG, each_line};
 use crate::record::members::Members;
 use crate::record::{Carried, Why};
-use crate::source::BATCH_BYTES;
 
 pub(super) struct PlainText;
 

@@ -5,8 +5,10 @@ use std::path::{Path, PathBuf};
 
 use walkdir::WalkDir;
 
-use super::{Found, FoundFile, Place, SourceError, side::SideFiles};
+use super::{Found, FoundFile, Place, SourceError};
+use crate::names::is_hidden;
 use crate::options::ReadOptions;
+use crate::side::SideFiles;
 
 /// The files of a folder and its folders, in the order of their paths. Hidden ones and run folders are left out.
 pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<Found, SourceError> {
@@ -81,11 +83,6 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
         return Err(SourceError::EmptyFolder { place: place.to_owned(), because: because.to_owned() });
     }
     Ok(found)
-}
-
-/// Whether a name is hidden by custom.
-pub(crate) fn is_hidden(name: &str) -> bool {
-    name.starts_with('.') || name == "__MACOSX"
 }
 
 fn name_within(folder: &Path, path: &Path) -> String {

@@ -1,7 +1,6 @@
 //! Where sources are: files, folders, standard input, addresses on the network.
 
 mod folder;
-mod side;
 mod web;
 
 use std::fs::File;
@@ -12,13 +11,13 @@ use std::sync::Arc;
 use thiserror::Error;
 
 use crate::collection::SourceSpec;
-use crate::format::{Format, ReadError, ending};
+use crate::format::{Format, ReadError};
 use crate::input::Input;
 use crate::intake::Intake;
+use crate::names::ending;
 use crate::record::Why;
+use crate::side::{self, side_fields};
 
-pub(crate) use folder::is_hidden;
-pub(crate) use side::{SideFiles, side_fields};
 pub(crate) use web::is_address;
 
 /// Why a source cannot be read at all.

@@ -15,13 +15,14 @@ use ureq::tls::{PemItem, RootCerts, TlsConfig, parse_pem};
 use ureq::{Agent, ResponseExt};
 use url::Url;
 
-use super::folder::is_hidden;
-use super::{FoundFile, SideFiles, SourceError, open_file, side_fields};
+use super::{FoundFile, SourceError, open_file};
 use crate::chunk::Passed;
 use crate::format::ReadError;
 use crate::intake::Intake;
+use crate::names::is_hidden;
 use crate::options::ReadOptions;
 use crate::record::Why;
+use crate::side::{SideFiles, side_fields};
 
 /// How often a request is made before it is given up.
 const ATTEMPTS: u32 = 4;

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::de::{self, Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
 use serde_json::Value;
 
-use crate::format::ending;
+use crate::names::ending;
 
 /// The endings of side files.
 const ENDINGS: [&str; 4] = ["yaml", "yml", "json", "toml"];
