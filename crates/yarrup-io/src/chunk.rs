@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::guard::{BROKE, guarded};
 use crate::record::members::{Members, write_text};
 use crate::record::{Carried, Item, Malformed, Record, Selection, Why};
 
@@ -133,7 +134,7 @@ impl<F: Fn() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> 
     }
 
     fn records(&self, visit: &mut Visit<'_>) -> Enough {
-        match (self.take_out)() {
+        match guarded(&self.take_out).unwrap_or_else(|| Err(BROKE.into())) {
             Ok(documents) => documents.iter().try_for_each(|raw| visit.raw(raw)),
             Err(why) => {
                 let name = visit.name.to_owned();

@@ -6,6 +6,7 @@ mod collection;
 mod encoding;
 mod fields;
 mod format;
+mod guard;
 mod input;
 mod intake;
 mod lines;

@@ -8,10 +8,12 @@ use crate::batch::{Batch, Message, Proposed, ReadFile};
 use crate::chunk::Context;
 use crate::collection::{Collection, SourceSpec};
 use crate::format::ReadError;
+use crate::guard::{BROKE, guarded};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::pick::Picker;
 use crate::place::{self, Place, SourceError};
+use crate::record::Why;
 
 /// How many batches may wait to be worked on.
 const WAITING: usize = 4;
@@ -133,12 +135,5 @@ fn read_all(
 }
 
 fn read_one(intake: &mut Intake<'_>, input: &mut Input<'_>) -> Result<(), ReadError> {
-    // A reader that panics on hostile input takes one file with it, not the run.
-    let read = std::panic::AssertUnwindSafe(|| intake.read(input));
-    match std::panic::catch_unwind(read) {
-        Ok(result) => result,
-        Err(_) => intake.no_document(crate::record::Why::File(
-            "cannot be read: it breaks the reader of its format, which is a fault of ours".into(),
-        )),
-    }
+    guarded(|| intake.read(input)).unwrap_or_else(|| intake.no_document(Why::File(BROKE.into())))
 }

@@ -6,6 +6,7 @@ use super::markup::read_page;
 use super::{ReadError, Reader, Start, Unit};
 use crate::batch::BATCH_BYTES;
 use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
+use crate::guard::{BROKE, guarded};
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::lines::{LineReader, Lines};
@@ -155,7 +156,7 @@ impl Chunk for Messages {
 
     fn records(&self, visit: &mut Visit<'_>) -> Enough {
         for (id, bytes) in &self.0 {
-            match message(id, bytes) {
+            match guarded(|| message(id, bytes)).unwrap_or_else(|| Err(BROKE.into())) {
                 Ok(document) => Documents(vec![document]).records(visit)?,
                 Err(why) => visit.malformed(id.clone(), Why::Record(why))?,
             }

@@ -1,11 +1,11 @@
 //! PDF files that hold their text. A page is a document.
 
-use std::panic::{self, AssertUnwindSafe};
-use std::sync::{Arc, Once};
+use std::sync::Arc;
 use std::thread;
 
 use super::{ReadError, Reader, Start, Unit};
 use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
+use crate::guard::guarded;
 use crate::input::Input;
 use crate::intake::Intake;
 
@@ -15,7 +15,6 @@ pub(super) struct Pdf;
 const LARGEST: u64 = 1 << 30;
 /// Pages are drawn by functions that call themselves.
 const STACK: usize = 256 << 20;
-const THREAD: &str = "pdf";
 
 impl Reader for Pdf {
     fn name(&self) -> &'static str {
@@ -103,20 +102,12 @@ struct Read {
 
 /// Reads a file in a thread of its own, whose stack is large and whose panics are silent: the package that reads it panics on some files.
 fn read(bytes: Arc<Vec<u8>>) -> Result<Read, String> {
-    static SILENCE: Once = Once::new();
-    SILENCE.call_once(|| {
-        let told = panic::take_hook();
-        panic::set_hook(Box::new(move |panic| {
-            if thread::current().name() != Some(THREAD) {
-                told(panic);
-            }
-        }));
-    });
-    let reading = thread::Builder::new().name(THREAD.into()).stack_size(STACK).spawn(move || {
-        panic::catch_unwind(AssertUnwindSafe(|| read_pages(&bytes))).unwrap_or_else(|_| {
+    let work = move || {
+        guarded(|| read_pages(&bytes)).unwrap_or_else(|| {
             Err("its fonts or its structure are of a kind that is not read yet".to_owned())
         })
-    });
+    };
+    let reading = thread::Builder::new().name("pdf".into()).stack_size(STACK).spawn(work);
     let reading = reading.map_err(|why| format!("no memory to read it: {why}"))?;
     reading.join().unwrap_or_else(|_| Err("cannot be read".to_owned()))
 }
