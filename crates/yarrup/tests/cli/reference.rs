@@ -93,6 +93,24 @@ fn the_page_on_sources_lists_every_format_and_setting() {
 }
 
 #[test]
+fn the_collection_file_of_the_page_on_sources_is_one() {
+    let page = read("docs/sources.md");
+    let file =
+        page.split("```toml\n").nth(1).and_then(|rest| rest.split("```").next()).expect("a collection file");
+    let home = Home::new()
+        .file("house.toml", file)
+        .file("visitor-cards.csv", "card,rating,language,comment\nc1,2,en,No bus\nc2,5,fr,Merci\n")
+        .file("ward-reports/a.txt", "terns")
+        .file("ward-reports/draft-b.txt", "no")
+        .file(
+            "reports-2030.zip",
+            std::fs::read(repository().join("demo/reports-2030.zip")).expect("the demo"),
+        );
+    let report = home.done("look house.toml --format json");
+    assert!(report.contains("\"documents\": 12") && report.contains("\"documents_left_out\": 1"), "{report}");
+}
+
+#[test]
 fn the_recipe_of_the_readme_runs() {
     let readme = read("README.md");
     let recipe =
