@@ -419,7 +419,7 @@ fn page(
     ReportPage {
         recipe: compiled.name(),
         about: compiled.recipe.about.clone().unwrap_or_default(),
-        sources: record.sources.iter().map(|source| visible(&source.name)).take(12).collect(),
+        sources: named_sources(record),
         facts: facts.into(),
         warnings: record.warnings.clone(),
         steps,
@@ -430,6 +430,19 @@ fn page(
         recipe_text: compiled.text.clone(),
         figures,
     }
+}
+
+/// How many sources the report names.
+const NAMED_SOURCES: usize = 12;
+
+/// The first sources by name, and how many more there are.
+fn named_sources(record: &RunRecord) -> Vec<String> {
+    let files: Vec<_> = record.sources.iter().filter(|source| !source.is_wrapping()).collect();
+    let mut named: Vec<_> = files.iter().take(NAMED_SOURCES).map(|source| visible(&source.name)).collect();
+    if files.len() > named.len() {
+        named.push(format!("and {} more", grouped((files.len() - named.len()) as u64)));
+    }
+    named
 }
 
 impl Told {

@@ -142,6 +142,7 @@ fn a_collection_of_every_format_gives_the_same_bytes_on_any_threads() {
         assert_eq!(home.read(&format!("one/{file}")), home.read(&format!("four/{file}")), "{file}");
     }
     assert_eq!(home.read("one/documents.jsonl").lines().count(), 312);
+    assert!(home.read("one/report.html").contains("and 24 more"));
 }
 
 #[test]
