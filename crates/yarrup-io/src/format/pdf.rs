@@ -1,7 +1,9 @@
 //! PDF files that hold their text. A page is a document.
 
 use std::sync::Arc;
+use std::sync::mpsc::channel;
 use std::thread;
+use std::time::Duration;
 
 use super::{ReadError, Reader, Start, Unit};
 use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
@@ -13,6 +15,8 @@ pub(super) struct Pdf;
 
 /// The largest file that is read: all of it is held in memory.
 const LARGEST: u64 = 1 << 30;
+/// How long reading a file may take: a thousand pages take about half a minute.
+const PATIENCE: Duration = Duration::from_secs(600);
 /// Pages are drawn by functions that call themselves.
 const STACK: usize = 256 << 20;
 
@@ -102,14 +106,20 @@ struct Read {
 
 /// Reads a file in a thread of its own, whose stack is large and whose panics are silent: the package that reads it panics on some files.
 fn read(bytes: Arc<Vec<u8>>) -> Result<Read, String> {
+    let (sender, receiver) = channel();
     let work = move || {
-        guarded(|| read_pages(&bytes)).unwrap_or_else(|| {
+        let read = guarded(|| read_pages(&bytes)).unwrap_or_else(|| {
             Err("its fonts or its structure are of a kind that is not read yet".to_owned())
-        })
+        });
+        // Nobody may be waiting any more.
+        drop(sender.send(read));
     };
     let reading = thread::Builder::new().name("pdf".into()).stack_size(STACK).spawn(work);
-    let reading = reading.map_err(|why| format!("no memory to read it: {why}"))?;
-    reading.join().unwrap_or_else(|_| Err("cannot be read".to_owned()))
+    reading.map_err(|why| format!("no memory to read it: {why}"))?;
+    // A thread that goes on for ever is left to itself, and ends with the program.
+    receiver.recv_timeout(PATIENCE).unwrap_or_else(|_| {
+        Err(format!("takes longer than {} minutes to read; given up", PATIENCE.as_secs() / 60))
+    })
 }
 
 fn read_pages(bytes: &[u8]) -> Result<Read, String> {
