@@ -156,18 +156,7 @@ pub enum Value<'a> {
 }
 
 impl<'a> Carried<'a> {
-    fn find(&self, path: &str) -> Found<'_> {
-        match self {
-            Carried::Members(members) => members.find(path),
-            Carried::Cells(columns, cells) => cell(columns, cells, path)
-                .map_or(Found::Missing, |(_, cell)| Found::Text(Cow::Borrowed(cell.as_ref()))),
-            Carried::Body(text, _) if path == "text" => Found::Text(Cow::Borrowed(text)),
-            Carried::Body(_, members) => members.find(path),
-        }
-    }
-
-    /// As [`Carried::find`], borrowing from the source where that is possible.
-    fn take(&self, path: &str) -> Found<'a> {
+    fn find(&self, path: &str) -> Found<'a> {
         match self {
             Carried::Members(members) => members.find(path),
             Carried::Cells(columns, cells) => {
@@ -290,13 +279,17 @@ impl<'a> Record<'a> {
         Ok(())
     }
 
+    /// What is at a path: in the document, else in its side file.
+    fn found(&self, path: &str) -> Found<'a> {
+        match (self.carried.find(path), self.side) {
+            (Found::Missing, Some(side)) => side.find(path),
+            (found, _) => found,
+        }
+    }
+
     /// The text at a path; none if there is no such field.
     fn chosen(&mut self, path: &str) -> Result<Option<Cow<'a, str>>, Why> {
-        let mut found = self.carried.take(path);
-        if let (Found::Missing, Some(side)) = (&found, self.side) {
-            found = side.find(path);
-        }
-        match found {
+        match self.found(path) {
             Found::Text(text) => Ok(Some(text)),
             Found::Broken(text, broken) => {
                 self.broken_halves += broken;
@@ -378,11 +371,7 @@ fn write_cell(cell: &str, kind: FieldType, out: &mut Vec<u8>) {
 
 impl Fields for Record<'_> {
     fn field(&self, path: &str) -> Option<Cow<'_, str>> {
-        let mut found = self.carried.find(path);
-        if let (Found::Missing, Some(side)) = (&found, self.side) {
-            found = side.find(path);
-        }
-        match found {
+        match self.found(path) {
             Found::Text(text) => Some(text),
             Found::Broken(text, _) => Some(text.into()),
             Found::Missing => {
