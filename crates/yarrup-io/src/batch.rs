@@ -58,6 +58,11 @@ impl Batch {
         &self.context.name
     }
 
+    /// How the file is written that it comes from.
+    pub fn format(&self) -> Option<Format> {
+        self.context.format
+    }
+
     /// Whether its documents are records of a table, of which one field is the text.
     pub fn is_table(&self) -> bool {
         !self.chunk.has_text()

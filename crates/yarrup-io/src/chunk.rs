@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::format::Format;
 use crate::guard::{BROKE, guarded};
 use crate::record::members::{Members, write_text};
 use crate::record::{Carried, Item, Malformed, Record, Selection, Why};
@@ -30,6 +31,8 @@ pub(crate) struct Context {
     pub(crate) selection: Arc<Selection>,
     /// The fields of the side file, as a JSON object.
     pub(crate) side: Option<Arc<str>>,
+    /// How it is written, once that is told.
+    pub(crate) format: Option<Format>,
     /// Whether fields were proposed for this source already.
     pub(crate) proposed: bool,
 }

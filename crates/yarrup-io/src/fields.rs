@@ -349,6 +349,7 @@ mod tests {
             name: "x".into(),
             selection: Selection { fields_only: true, ..Selection::default() }.into(),
             side: None,
+            format: None,
             proposed: false,
         };
         let mut survey = FieldSurvey::default();

@@ -57,20 +57,16 @@ impl<'s> Intake<'s> {
             side: input.side.clone().or(self.context.side.clone()),
             proposed: false,
             selection: self.selection.clone(),
+            format: None,
         };
         let outer = std::mem::replace(&mut self.context, context);
         self.depth += 1;
         let result = self.read_as_told(input);
         self.depth -= 1;
         let result = match result {
+            Err(ReadError::NotRead(what)) if !input.asked_for => self.passed_over(format!("{name} ({what})")),
+            Err(error) => self.failed(error),
             Ok(()) => Ok(()),
-            Err(ReadError::Stopped) => Err(ReadError::Stopped),
-            Err(ReadError::NotRead(what)) if !input.asked_for => {
-                self.send(Message::PassedOver(format!("{name} ({what})")))
-            }
-            Err(ReadError::NotRead(what)) => self.no_document(Why::File(format!("not read: it is {what}"))),
-            Err(ReadError::Told(why)) => self.no_document(Why::File(why)),
-            Err(ReadError::Io(error)) => self.no_document(Why::File(told(&error))),
         };
         self.context = outer;
         result
@@ -81,6 +77,7 @@ impl<'s> Intake<'s> {
             return Err(ReadError::told(format!("archives in archives, more than {DEEPEST} deep; not read")));
         }
         let format = self.format_of(input)?;
+        self.context.format = Some(format);
         let reader = format.reader();
         if let Some(unit) = self.options.unit
             && !reader.units().is_empty()
@@ -158,7 +155,7 @@ impl<'s> Intake<'s> {
             Some(named) if named.is_any_text() => {
                 // An empty text is a document without words; an empty table holds none.
                 if start.is_empty() && !matches!(named.name(), "text" | "markdown") {
-                    self.send(Message::PassedOver(format!("{} (empty)", input.name)))?;
+                    self.passed_over(format!("{} (empty)", input.name))?;
                 }
                 Ok(named)
             }
@@ -233,6 +230,16 @@ impl<'s> Intake<'s> {
         self.context.proposed = true;
         let name = self.context.name.to_string();
         self.send(Message::Proposed(Box::new(Proposed { name, proposal, selection })))
+    }
+
+    /// Notes why something cannot be read. Only that nobody wants more stays an error.
+    pub(crate) fn failed(&mut self, error: ReadError) -> Result<(), ReadError> {
+        self.no_document(Why::File(match error {
+            ReadError::Stopped => return Err(ReadError::Stopped),
+            ReadError::NotRead(what) => format!("not read: it is {what}"),
+            ReadError::Told(why) => why,
+            ReadError::Io(error) => told(&error),
+        }))
     }
 
     /// Notes why something is no document.

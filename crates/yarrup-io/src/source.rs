@@ -116,18 +116,20 @@ fn read_all(
                 name: place.name().into(),
                 selection: selection.clone(),
                 side: None,
+                format: None,
                 proposed: false,
             };
             let mut intake = Intake::new(&source.options, context, sender, picker);
-            match place.open(&mut intake) {
-                Ok(Some(mut input)) => match read_one(&mut intake, &mut input) {
-                    // Enough documents are no failure of the one that was read last.
-                    Err(ReadError::Stopped) if picker.is_full() => return Ok(()),
-                    other => other?,
-                },
-                Ok(None) => {}
+            let read = match place.open(&mut intake) {
+                Ok(Some(mut input)) => read_one(&mut intake, &mut input),
+                Ok(None) => Ok(()),
+                // One place that fails takes no other with it.
+                Err(error) => intake.failed(error),
+            };
+            match read {
+                // Enough documents are no failure of the one that was read last.
                 Err(ReadError::Stopped) if picker.is_full() => return Ok(()),
-                Err(error) => return Err(error),
+                other => other?,
             }
         }
     }

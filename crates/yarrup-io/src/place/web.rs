@@ -70,8 +70,9 @@ pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadErr
         Err(why) => return intake.no_document(Why::File(why)),
     };
     // A file that was kept is not fetched again; a listing is, for it may have grown.
-    if let Some(kept) = file_name(&url).and_then(|name| web.kept(&name)).filter(|kept| kept.is_file()) {
-        return read_file(address.to_owned(), kept, None, true, intake);
+    let named = file_name(&url).unwrap_or_default();
+    if let Some(kept) = web.kept(&url).filter(|kept| kept.is_file()) {
+        return read_file((address.to_owned(), named), kept, None, true, intake);
     }
     let fetched = match web.fetch(&url, web.largest, intake)? {
         Ok(fetched) => fetched,
@@ -91,11 +92,13 @@ pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadErr
             )));
         }
     }
-    let path = match web.keep_as(&fetched.url, fetched.file) {
-        Ok(path) => path,
+    // What a redirection leads to tells its format, and may be another file tomorrow: it is kept as what it is today.
+    let named = file_name(&fetched.url).unwrap_or(named);
+    let local = match web.keep_as(&fetched.url, fetched.file) {
+        Ok(local) => local,
         Err(why) => return intake.no_document(Why::File(why)),
     };
-    read_file(address.to_owned(), path.path(), None, true, intake)
+    read_file((address.to_owned(), named), local.path(), None, true, intake)
 }
 
 /// A file that was fetched: kept, or gone when this is dropped.
@@ -113,8 +116,9 @@ impl Local {
     }
 }
 
+/// Reads a file that was fetched. The second name tells its format.
 fn read_file(
-    name: String,
+    (name, file_name): (String, String),
     path: PathBuf,
     side: Option<Arc<str>>,
     asked_for: bool,
@@ -124,6 +128,7 @@ fn read_file(
     match open_file(found, intake)? {
         Some(mut input) => {
             input.side = side;
+            input.file_name = file_name;
             intake.read(&mut input)
         }
         None => Ok(()),
@@ -132,8 +137,12 @@ fn read_file(
 
 /// The last part of an address, if it names a file.
 fn file_name(url: &Url) -> Option<String> {
-    let last = url.path_segments()?.next_back()?;
-    let name = percent_encoding::percent_decode_str(last).decode_utf8_lossy().into_owned();
+    plain_name(url.path_segments()?.next_back()?)
+}
+
+/// A part of an address as the name of a file.
+fn plain_name(segment: &str) -> Option<String> {
+    let name = percent_encoding::percent_decode_str(segment).decode_utf8_lossy().into_owned();
     // What comes from the network names no place on this machine.
     let plain = !name.is_empty() && name != "." && name != ".." && !name.contains(['/', '\\', '\0']);
     plain.then_some(name)
@@ -168,13 +177,24 @@ impl<'o> Web<'o> {
         Ok(Web { agent: config.into(), options, patience, largest: options.largest.unwrap_or(LARGEST) })
     }
 
-    /// Where a file of this name is kept, if files are.
-    fn kept(&self, name: &str) -> Option<PathBuf> {
-        self.options.keep.as_ref().map(|folder| folder.join(name))
+    /// Where what is at an address is kept, if files are: by server and path, so that two files of one name stay two.
+    fn kept(&self, url: &Url) -> Option<PathBuf> {
+        let mut path = self.options.keep.as_ref()?.join(url.host_str()?.replace(':', "-"));
+        if let Some(port) = url.port() {
+            path.as_mut_os_string().push(format!("-{port}"));
+        }
+        file_name(url)?;
+        for segment in url.path_segments()?.filter(|segment| !segment.is_empty()) {
+            path.push(plain_name(segment)?);
+        }
+        if let Some(query) = url.query() {
+            path.as_mut_os_string().push(format!("-{:016x}", crate::short_hash(query.as_bytes())));
+        }
+        Some(path)
     }
 
     fn keep_as(&self, url: &Url, file: NamedTempFile) -> Result<Local, String> {
-        let Some(path) = file_name(url).and_then(|name| self.kept(&name)) else {
+        let Some(path) = self.kept(url) else {
             return Ok(Local::Temporary(file));
         };
         keep(&file, &path).map_err(|why| format!("cannot be kept as {}: {why}", path.display()))?;
@@ -274,7 +294,7 @@ impl<'o> Web<'o> {
             intake.context.name = name.as_str().into();
             let side =
                 match sides.of(name).and_then(|side| listing.files.iter().find(|(name, _)| name == side)) {
-                    Some((side, url)) => match self.local(side, url, intake)? {
+                    Some((side, url)) => match self.local(url, intake)? {
                         Ok(local) => {
                             let bytes = std::fs::read(local.path())?;
                             match side_fields(side, &bytes) {
@@ -292,9 +312,10 @@ impl<'o> Web<'o> {
                     },
                     None => None,
                 };
-            match self.local(name, url, intake)? {
+            match self.local(url, intake)? {
                 Ok(local) => {
-                    read_file(name.clone(), local.path(), side, self.options.asks_for(name), intake)?;
+                    let asked_for = self.options.asks_for(name);
+                    read_file((name.clone(), name.clone()), local.path(), side, asked_for, intake)?;
                 }
                 Err(why) => intake.no_document(Why::File(why))?,
             }
@@ -307,13 +328,8 @@ impl<'o> Web<'o> {
     }
 
     /// A file of a listing: that which was kept, or fetched now.
-    fn local(
-        &self,
-        name: &str,
-        url: &Url,
-        intake: &mut Intake<'_>,
-    ) -> Result<Result<Local, String>, ReadError> {
-        if let Some(kept) = self.kept(name).filter(|kept| kept.is_file()) {
+    fn local(&self, url: &Url, intake: &mut Intake<'_>) -> Result<Result<Local, String>, ReadError> {
+        if let Some(kept) = self.kept(url).filter(|kept| kept.is_file()) {
             return Ok(Ok(Local::Kept(kept)));
         }
         thread::sleep(PAUSE);

@@ -79,13 +79,14 @@ fn write_carried(
         let kind = selection.types.iter().find(|(name, _)| name == key).map(|(_, kind)| *kind);
         // What is not there is not a text of no letters.
         let kind = kind.filter(|_| value.get() != "null");
-        match (kind, Members::text_of(value, key)) {
-            (Some(FieldType::Text), Found::Text(text)) => write_text(&text, out),
-            (Some(kind), Found::Text(text)) if value.get().starts_with('"') => write_cell(&text, kind, out),
-            _ => {
+        match kind.map(|kind| (kind, Members::text_of(value, key))) {
+            Some((FieldType::Text, Found::Text(text))) => write_text(&text, out),
+            Some((kind, Found::Text(text))) if value.get().starts_with('"') => write_cell(&text, kind, out),
+            _ if value.get().starts_with('{') => {
                 let paths: Vec<&str> = selection.text_paths().collect();
                 write_value_without(key, value, &paths, out);
             }
+            _ => out.extend_from_slice(value.get().as_bytes()),
         }
     }
 }

@@ -84,7 +84,7 @@ struct Numbered {
 #[derive(Default)]
 struct Seen {
     survey: Survey,
-    /// The fields of the documents of each file; files of plain documents are one by their ending.
+    /// The fields of the documents of each file; files that are documents are one by their format.
     fields: HashMap<Arc<str>, FieldSurvey>,
 }
 
@@ -201,21 +201,11 @@ impl Seen {
     }
 }
 
-/// Tables are looked at one by one; of files that are documents, those of one ending together.
+/// Tables are looked at one by one; files that are documents, or hold nothing but such, by their format.
 fn group_key(batch: &Batch) -> Arc<str> {
-    if batch.is_table() {
-        return batch.name().clone();
-    }
-    // A page, a chapter and a message are of the file that they come from.
-    Arc::from(plain_group(batch.name()))
-}
-
-/// What files that are documents are grouped by.
-fn plain_group(name: &str) -> String {
-    let file = name.rsplit('/').next().unwrap_or(name);
-    match file.rsplit_once('.') {
-        Some((_, ending)) => format!("*.{}", ending.to_lowercase()),
-        None => "*".to_owned(),
+    match batch.format() {
+        Some(format) if !batch.is_table() => Arc::from(format.name()),
+        _ => batch.name().clone(),
     }
 }
 
@@ -309,15 +299,14 @@ impl SeenAll {
         let mut surveys: BTreeMap<usize, FieldSurvey> = BTreeMap::new();
         for file in self.files.iter().filter(|file| !file.format.is_wrapping()) {
             let own = self.fields.get(file.name.as_str());
-            let plain = Arc::<str>::from(plain_group(&file.name));
-            let fields = own.or_else(|| self.fields.get(&plain));
+            let fields = own.or_else(|| self.fields.get(file.format.name()));
             let paths = fields.map_or_else(Vec::new, |fields| {
                 fields.fields().iter().map(|field| field.path.clone()).collect::<Vec<_>>()
             });
             // Files of documents are of one group whatever fields each has.
             let shape = match own {
                 Some(_) => format!("{} {paths:?}", file.format.name()),
-                None => format!("{} {plain}", file.format.name()),
+                None => file.format.name().to_owned(),
             };
             let at = groups.iter().position(|(known, _)| *known == shape).unwrap_or_else(|| {
                 let row = GroupRow { format: file.format.name().to_owned(), ..GroupRow::default() };

@@ -166,10 +166,11 @@ fn a_listing_is_read_and_kept() {
         "{}",
         home.read("as-found/skipped.csv")
     );
-    assert_eq!(home.names("kept"), ["a b.txt", "a b.yaml", "b.txt"]);
+    let host = server.address.trim_start_matches("http://").replace(':', "-");
+    assert_eq!(home.names(&format!("kept/{host}/notes")), ["a b.txt", "a b.yaml", "b.txt"]);
     assert_eq!(server.times("/other.txt") + server.times("/notes/old/"), 0);
     // What is there is not fetched again; only what is missing is.
-    std::fs::remove_file(home.path("kept/b.txt")).expect("a file that was kept");
+    std::fs::remove_file(home.path(&format!("kept/{host}/notes/b.txt"))).expect("a file that was kept");
     assert_eq!(home.documents(&format!("{}/notes/ --keep kept", server.address)).len(), 2);
     assert_eq!((server.times("/notes/a%20b.txt"), server.times("/notes/b.txt")), (1, 2));
     let said = home.yarrup(&format!("look {}/notes", server.address));
@@ -178,6 +179,27 @@ fn a_listing_is_read_and_kept() {
         "{}",
         said.err
     );
+}
+
+#[test]
+fn files_of_one_name_are_kept_apart_and_told_by_where_they_lead() {
+    let server = Server::start(vec![
+        ("/one/notes.csv", Answer::Send("text/csv", b"id,text\n1,terns\n".to_vec())),
+        ("/two/notes.csv", Answer::Send("text/csv", b"id,text\n2,gulls\n".to_vec())),
+        ("/newest", Answer::Redirect("/two/notes.csv")),
+    ]);
+    let home = Home::new();
+    let address = &server.address;
+    for _ in 0..2 {
+        let documents = home.documents(&format!(
+            "{address}/one/notes.csv {address}/two/notes.csv {address}/newest --keep kept"
+        ));
+        let texts: Vec<_> =
+            documents.iter().map(|document| document["text"].as_str().expect("a text")).collect();
+        assert_eq!(texts, ["terns", "gulls", "gulls"]);
+    }
+    // Where a redirection leads may have changed: it is asked each time.
+    assert_eq!((server.times("/one/notes.csv"), server.times("/newest")), (1, 2));
 }
 
 #[test]
