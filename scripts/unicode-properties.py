@@ -4,12 +4,14 @@
 Usage: scripts/unicode-properties.py [FOLDER]
 
 FOLDER holds the Unicode Character Database as Debian's package `unicode-data` installs it
-(default: /usr/share/unicode). The file has three parts, read by crates/yarrup-core/src/unicode/mod.rs:
+(default: /usr/share/unicode). The file has four parts, read by crates/yarrup-core/src/unicode/mod.rs:
 
-  1. two bytes (little-endian) for each block of 128 code points: which row of the two planes describes it
+  1. two bytes (little-endian) for each block of 128 code points: which row of the three planes describes it
   2. a plane of rows of 128 bytes: the Word_Break property, numbered as in WORD_BREAK below
   3. a plane of rows of 128 bytes: the general category (low five bits, numbered as in CATEGORY),
      32 = Extended_Pictographic, 64 = Emoji_Presentation, 128 = White_Space
+  4. a plane of rows of 128 bytes: the Sentence_Break property (low four bits, numbered as in SENTENCE_BREAK) and the
+     Grapheme_Cluster_Break property (high four bits, numbered as in GRAPHEME_BREAK)
 """
 import pathlib
 import re
@@ -18,6 +20,10 @@ import sys
 WORD_BREAK = ["Other", "CR", "LF", "Newline", "Extend", "ZWJ", "Regional_Indicator", "Format", "Katakana",
               "Hebrew_Letter", "ALetter", "Single_Quote", "Double_Quote", "MidNumLet", "MidLetter", "MidNum",
               "Numeric", "ExtendNumLet", "WSegSpace"]
+SENTENCE_BREAK = ["Other", "CR", "LF", "Extend", "Sep", "Format", "Sp", "Lower", "Upper", "OLetter", "Numeric",
+                  "ATerm", "SContinue", "STerm", "Close"]
+GRAPHEME_BREAK = ["Other", "CR", "LF", "Control", "Extend", "ZWJ", "Regional_Indicator", "Prepend", "SpacingMark",
+                  "L", "V", "T", "LV", "LVT"]
 CATEGORY = ["Cn", "Cc", "Cf", "Cs", "Co", "Lu", "Ll", "Lt", "Lm", "Lo", "Mn", "Mc", "Me", "Nd", "Nl", "No",
             "Pc", "Pd", "Ps", "Pe", "Pi", "Pf", "Po", "Sm", "Sc", "Sk", "So", "Zs", "Zl", "Zp"]
 BLOCK = 128
@@ -35,7 +41,13 @@ def ranges(path):
 
 def main():
     folder = pathlib.Path(sys.argv[1] if len(sys.argv) > 1 else "/usr/share/unicode")
-    word_break, general = bytearray(LAST), bytearray(LAST)
+    word_break, general, segments = bytearray(LAST), bytearray(LAST), bytearray(LAST)
+    for first, last, value in ranges(folder / "auxiliary/SentenceBreakProperty.txt"):
+        for code in range(first, last + 1):
+            segments[code] |= SENTENCE_BREAK.index(value)
+    for first, last, value in ranges(folder / "auxiliary/GraphemeBreakProperty.txt"):
+        for code in range(first, last + 1):
+            segments[code] |= GRAPHEME_BREAK.index(value) << 4
     for first, last, value in ranges(folder / "auxiliary/WordBreakProperty.txt"):
         word_break[first:last + 1] = bytes([WORD_BREAK.index(value)]) * (last + 1 - first)
     opened = None
@@ -56,10 +68,10 @@ def main():
                     general[code] |= flag
     rows, index = {}, bytearray()
     for start in range(0, LAST, BLOCK):
-        row = (bytes(word_break[start:start + BLOCK]), bytes(general[start:start + BLOCK]))
+        row = tuple(bytes(plane[start:start + BLOCK]) for plane in (word_break, general, segments))
         index += rows.setdefault(row, len(rows)).to_bytes(2, "little")
     out = pathlib.Path(__file__).resolve().parent.parent / "crates/yarrup-core/src/unicode/properties.bin"
-    out.write_bytes(bytes(index) + b"".join(row[0] for row in rows) + b"".join(row[1] for row in rows))
+    out.write_bytes(bytes(index) + b"".join(row[plane] for plane in range(3) for row in rows))
     head = (folder / "auxiliary/WordBreakProperty.txt").read_text(encoding="utf-8").splitlines()[0]
     version = re.search(r"-(\d+\.\d+\.\d+)\.txt", head).group(1)
     print(f"Unicode {version}: {len(rows)} distinct blocks, {out.stat().st_size} bytes")

@@ -1,9 +1,10 @@
+use super::recognise::recognise;
 use crate::unicode::{self, Category};
 
 /// What a token is made of.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Kind {
-    /// Holds a letter of any script.
+    /// Holds a letter of any script, and is of no kind of its own.
     Word,
     /// A number: digits, with a sign and separators between them.
     Number,
@@ -13,16 +14,76 @@ pub enum Kind {
     Symbol,
     /// A pictograph, or several.
     Emoji,
-    /// Everything else: digits mixed with marks (`5%`, `12:30`), invisible characters.
+    /// A web address, with a scheme or without.
+    Url,
+    /// An e-mail address.
+    Email,
+    /// `@` and a name.
+    Mention,
+    /// `#` and a word.
+    Hashtag,
+    /// A face of marks: `:-)`.
+    Emoticon,
+    /// A day, by numbers or by the name of its month.
+    Date,
+    /// A time of day.
+    Time,
+    /// An amount of money.
+    Money,
+    /// A number of hundredths.
+    Percentage,
+    /// A number with a unit.
+    Measure,
+    /// A telephone number.
+    Phone,
+    /// The path of a file.
+    Path,
+    /// An address of the Internet Protocol.
+    Ip,
+    /// The number of a payment card, with a valid check digit.
+    Card,
+    /// The number of a bank account, with valid check digits.
+    Account,
+    /// Everything else: digits mixed with marks (`5:`), invisible characters.
     Other,
 }
 
 impl Kind {
     /// Every kind, in the order of the reports.
-    pub const ALL: [Kind; 6] =
-        [Kind::Word, Kind::Number, Kind::Punctuation, Kind::Symbol, Kind::Emoji, Kind::Other];
+    pub const ALL: [Kind; 21] = [
+        Kind::Word,
+        Kind::Number,
+        Kind::Punctuation,
+        Kind::Symbol,
+        Kind::Emoji,
+        Kind::Url,
+        Kind::Email,
+        Kind::Mention,
+        Kind::Hashtag,
+        Kind::Emoticon,
+        Kind::Date,
+        Kind::Time,
+        Kind::Money,
+        Kind::Percentage,
+        Kind::Measure,
+        Kind::Phone,
+        Kind::Path,
+        Kind::Ip,
+        Kind::Card,
+        Kind::Account,
+        Kind::Other,
+    ];
     /// The names of [`Kind::ALL`], in the same order, as recipes write them.
-    pub const NAMES: &'static [&'static str] = &["word", "number", "punctuation", "symbol", "emoji", "other"];
+    pub const NAMES: &'static [&'static str] = &[
+        "word", "number", "punctuation", "symbol", "emoji", "url", "email", "mention", "hashtag", "emoticon", "date", "time",
+        "money", "percentage", "measure", "phone", "path", "ip", "card", "account", "other",
+    ];
+    /// A text that is of each kind of [`Kind::ALL`], in the same order, for advice and examples.
+    pub const SAMPLES: &'static [&'static str] = &[
+        "tern", "1,200", "!", "+", "🐦", "https://example.org/tides?day=3", "warden@example.org", "@mira", "#terns", ":-)",
+        "2031-05-17", "06:30", "£12.50", "15%", "40km", "+44 20 7946 0018", "/notes/may/terns.txt", "192.0.2.17",
+        "4111 1111 1111 1111", "GB82 WEST 1234 5698 7654 32", "\u{200b}",
+    ];
 
     /// The name of this kind, as recipes and tables write it.
     pub fn name(self) -> &'static str {
@@ -34,61 +95,53 @@ impl Kind {
         Self::ALL.into_iter().find(|kind| kind.name() == name)
     }
 
-    /// The kind of a token, told from its spelling alone.
+    /// The kind of a token, told from its spelling alone: that of the recogniser if it finds one in the whole of it, else by
+    /// the characters.
     pub fn of(token: &str) -> Kind {
-        if token.bytes().any(|byte| byte.is_ascii_alphabetic()) {
-            return Kind::Word;
+        if token.bytes().all(|byte| byte.is_ascii_alphabetic()) && !token.is_empty() {
+            // Faces of letters (`xD`) are the only other thing that letters alone can be.
+            return if matches!(token, "xD" | "XD") { Kind::Emoticon } else { Kind::Word };
         }
-        let mut seen = [false; 6];
-        for c in token.chars() {
-            if unicode::is_letter(c) {
-                return Kind::Word;
+        let mut whole = None;
+        recognise(token, |kind, range| {
+            if range == (0..token.len()) {
+                whole = Some(kind);
             }
-            let kind = match unicode::category(c) {
-                // A combining keycap makes an emoji of the digit before it; U+FE0F asks for the pictograph.
-                Category::Mark if c == '\u{20e3}' || c == '\u{fe0f}' => Kind::Emoji,
-                Category::Mark | Category::SpacingMark | Category::Format => continue,
-                Category::Digit | Category::OtherNumber => Kind::Number,
-                Category::Punctuation => Kind::Punctuation,
-                _ if unicode::is_emoji(c) => Kind::Emoji,
-                Category::Symbol | Category::ModifierSymbol => Kind::Symbol,
-                _ => Kind::Other,
-            };
-            seen[kind as usize] = true;
-        }
-        let has = |kind: Kind| seen[kind as usize];
-        if has(Kind::Emoji) {
-            Kind::Emoji
-        } else if has(Kind::Number) {
-            if is_number(token) { Kind::Number } else { Kind::Other }
-        } else if has(Kind::Other) {
-            Kind::Other
-        } else if has(Kind::Symbol) {
-            Kind::Symbol
-        } else if has(Kind::Punctuation) {
-            Kind::Punctuation
-        } else {
-            Kind::Other
-        }
+        });
+        whole.unwrap_or_else(|| by_characters(token))
     }
 }
 
-/// Whether `token` is a number: an optional sign, then digits with single separators between them.
-fn is_number(token: &str) -> bool {
-    let digits = token.strip_prefix(['+', '-', '\u{2212}', '\u{b1}']).unwrap_or(token);
-    let mut after_digit = false;
-    for c in digits.chars() {
-        let digit = matches!(unicode::category(c), Category::Digit | Category::OtherNumber);
-        // Arabic decimal and thousands separators, and the narrow and no-break spaces, stand beside the ASCII ones.
-        let separator =
-            matches!(c, '.' | ',' | '\'' | '\u{2019}' | '_' | '\u{66b}' | '\u{66c}' | '\u{a0}' | '\u{202f}');
-        let stands_well = digit || (separator && after_digit);
-        if !stands_well {
-            return false;
+fn by_characters(token: &str) -> Kind {
+    let mut seen = [false; 6];
+    let (number, punctuation, symbol, emoji, other) = (0, 1, 2, 3, 4);
+    for c in token.chars() {
+        if unicode::is_letter(c) {
+            return Kind::Word;
         }
-        after_digit = digit;
+        let kind = match unicode::category(c) {
+            // A combining keycap makes an emoji of the digit before it; U+FE0F asks for the pictograph.
+            Category::Mark if c == '\u{20e3}' || c == '\u{fe0f}' => emoji,
+            Category::Mark | Category::SpacingMark | Category::Format => continue,
+            Category::Digit | Category::OtherNumber => number,
+            Category::Punctuation => punctuation,
+            _ if unicode::is_emoji(c) => emoji,
+            Category::Symbol | Category::ModifierSymbol => symbol,
+            _ => other,
+        };
+        seen[kind] = true;
     }
-    after_digit
+    if seen[emoji] {
+        Kind::Emoji
+    } else if seen[number] || seen[other] {
+        Kind::Other
+    } else if seen[symbol] {
+        Kind::Symbol
+    } else if seen[punctuation] {
+        Kind::Punctuation
+    } else {
+        Kind::Other
+    }
 }
 
 #[cfg(test)]
@@ -98,12 +151,14 @@ mod tests {
     #[test]
     fn kinds_are_told_from_spelling() {
         let table = [
-            (Kind::Word, &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ"][..]),
+            (Kind::Word, &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ", "e.g", "nest-box", "n't"][..]),
             (Kind::Number, &["7", "-3", "+4.5", "1,000,000", "3.14", "−2", "١٢٫٥", "½", "1'000", "²"]),
-            (Kind::Punctuation, &[".", "…", "“", "¿", "—", "?!", "、"]),
-            (Kind::Symbol, &["$", "+", "©", "<3".trim_end_matches('3'), "→", "^_^"]),
-            (Kind::Emoji, &["🐦", "👩\u{200d}🔬", "☀\u{fe0f}", "3\u{fe0f}\u{20e3}", "🇫🇷"]),
-            (Kind::Other, &["5%", "12:30", "5.", "1..2", "\u{200b}", "\u{1}", "(5)"]),
+            (Kind::Punctuation, &[".", "…", "“", "¿", "—", "?!", "、", "..."]),
+            (Kind::Symbol, &["$", "+", "©", "→", "<"]),
+            (Kind::Emoji, &["🐦", "👩\u{200d}🔬", "☀\u{fe0f}", "3\u{fe0f}\u{20e3}", "🇫🇷", "🐦🐦"]),
+            (Kind::Other, &["5.", "1..2", "\u{200b}", "\u{1}", "(5)", "1/2:"]),
+            (Kind::Time, &["12:30"]),
+            (Kind::Url, &["<url>", "example.org"]),
         ];
         for (kind, tokens) in table {
             for token in tokens {
@@ -113,9 +168,10 @@ mod tests {
     }
 
     #[test]
-    fn names_and_kinds_agree() {
+    fn names_samples_and_kinds_agree() {
         for kind in Kind::ALL {
             assert_eq!(Kind::named(kind.name()), Some(kind));
+            assert_eq!(Kind::of(Kind::SAMPLES[kind as usize]), kind);
         }
     }
 }

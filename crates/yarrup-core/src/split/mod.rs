@@ -1,10 +1,13 @@
 //! The splitters: the one step that turns text into tokens, and the kinds that tokens are of.
 
 mod kind;
+mod recognise;
 mod spaces;
 mod words;
 
 pub use kind::Kind;
+pub(crate) use recognise::emoji_length;
+pub use recognise::{KindSet, recognise};
 pub use spaces::Spaces;
 pub use words::{Words, next_word_boundary};
 

@@ -10,7 +10,7 @@ static PROPERTIES: &[u8] = include_bytes!("properties.bin");
 
 const BLOCK: usize = 128;
 const INDEX_BYTES: usize = 0x11_0000 / BLOCK * 2;
-const PLANE_BYTES: usize = (PROPERTIES.len() - INDEX_BYTES) / 2;
+const PLANE_BYTES: usize = (PROPERTIES.len() - INDEX_BYTES) / 3;
 
 const EXTENDED_PICTOGRAPHIC: u8 = 32;
 const EMOJI_PRESENTATION: u8 = 64;
@@ -66,6 +66,89 @@ const WORD_BREAKS: [WordBreak; 19] = [
     WordBreak::WSegSpace,
 ];
 
+/// The Sentence_Break property of a character (Unicode Standard Annex #29, table 4).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u8)]
+#[allow(missing_docs, reason = "the names are those of the annex")]
+pub enum SentenceBreak {
+    Other,
+    Cr,
+    Lf,
+    Extend,
+    Sep,
+    Format,
+    Sp,
+    Lower,
+    Upper,
+    OLetter,
+    Numeric,
+    ATerm,
+    SContinue,
+    STerm,
+    Close,
+}
+
+/// The order of the script that builds the table.
+const SENTENCE_BREAKS: [SentenceBreak; 16] = [
+    SentenceBreak::Other,
+    SentenceBreak::Cr,
+    SentenceBreak::Lf,
+    SentenceBreak::Extend,
+    SentenceBreak::Sep,
+    SentenceBreak::Format,
+    SentenceBreak::Sp,
+    SentenceBreak::Lower,
+    SentenceBreak::Upper,
+    SentenceBreak::OLetter,
+    SentenceBreak::Numeric,
+    SentenceBreak::ATerm,
+    SentenceBreak::SContinue,
+    SentenceBreak::STerm,
+    SentenceBreak::Close,
+    SentenceBreak::Other,
+];
+
+/// The Grapheme_Cluster_Break property of a character (Unicode Standard Annex #29, table 2).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u8)]
+#[allow(missing_docs, reason = "the names are those of the annex")]
+pub enum GraphemeBreak {
+    Other,
+    Cr,
+    Lf,
+    Control,
+    Extend,
+    Zwj,
+    RegionalIndicator,
+    Prepend,
+    SpacingMark,
+    L,
+    V,
+    T,
+    Lv,
+    Lvt,
+}
+
+/// The order of the script that builds the table.
+const GRAPHEME_BREAKS: [GraphemeBreak; 16] = [
+    GraphemeBreak::Other,
+    GraphemeBreak::Cr,
+    GraphemeBreak::Lf,
+    GraphemeBreak::Control,
+    GraphemeBreak::Extend,
+    GraphemeBreak::Zwj,
+    GraphemeBreak::RegionalIndicator,
+    GraphemeBreak::Prepend,
+    GraphemeBreak::SpacingMark,
+    GraphemeBreak::L,
+    GraphemeBreak::V,
+    GraphemeBreak::T,
+    GraphemeBreak::Lv,
+    GraphemeBreak::Lvt,
+    GraphemeBreak::Other,
+    GraphemeBreak::Other,
+];
+
 /// The first letter of a character's general category, with the few finer ones that a rule of ours needs.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Category {
@@ -113,6 +196,16 @@ pub fn word_break(c: char) -> WordBreak {
     WORD_BREAKS[usize::from(PROPERTIES[position(c)])]
 }
 
+/// The Sentence_Break property of `c`.
+pub fn sentence_break(c: char) -> SentenceBreak {
+    SENTENCE_BREAKS[usize::from(PROPERTIES[position(c) + 2 * PLANE_BYTES] & 15)]
+}
+
+/// The Grapheme_Cluster_Break property of `c`.
+pub fn grapheme_break(c: char) -> GraphemeBreak {
+    GRAPHEME_BREAKS[usize::from(PROPERTIES[position(c) + 2 * PLANE_BYTES] >> 4)]
+}
+
 /// The general category of `c`, as far as our rules tell categories apart.
 pub fn category(c: char) -> Category {
     match general(c) & CATEGORY {
@@ -135,6 +228,26 @@ pub fn category(c: char) -> Category {
 /// Whether `c` is a letter of any script.
 pub fn is_letter(c: char) -> bool {
     matches!(category(c), Category::Letter | Category::TitlecaseLetter | Category::ModifierLetter)
+}
+
+/// Whether `c` is a decimal digit or another number of any script.
+pub fn is_number(c: char) -> bool {
+    matches!(category(c), Category::Digit | Category::OtherNumber)
+}
+
+/// Whether `c` is a punctuation mark that opens: Ps or Pi.
+pub fn is_opening(c: char) -> bool {
+    matches!(general(c) & CATEGORY, 18 | 20)
+}
+
+/// Whether `c` is a currency symbol: Sc.
+pub fn is_currency(c: char) -> bool {
+    general(c) & CATEGORY == 24
+}
+
+/// Whether `c` is a dash or a hyphen: Pd.
+pub fn is_dash(c: char) -> bool {
+    general(c) & CATEGORY == 17
 }
 
 /// Whether `c` has the property White_Space.
@@ -188,6 +301,10 @@ mod tests {
         assert_eq!(category('½'), Category::OtherNumber);
         assert_eq!(category('$'), Category::Symbol);
         assert_eq!(category('漢'), Category::Letter);
+        assert_eq!(sentence_break('.'), SentenceBreak::ATerm);
+        assert_eq!(sentence_break('”'), SentenceBreak::Close);
+        assert_eq!(grapheme_break('가'), GraphemeBreak::Lv);
+        assert!(is_currency('€') && is_dash('–') && is_opening('(') && is_opening('“') && !is_opening('”'));
         assert!(is_white_space('\u{2003}') && !is_white_space('\u{200b}'));
         assert!(is_emoji('🐦') && is_pictographic('©') && !is_emoji('©'));
     }
