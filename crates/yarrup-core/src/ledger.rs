@@ -3,6 +3,7 @@
 use crate::intern::{Interner, Key};
 use crate::pipeline::{Pipeline, Variant};
 use crate::split::Span;
+use crate::text::Matches;
 use crate::token::{Form, Outcome};
 
 /// What became of a form: the account of all that the engine counted, form by form.
@@ -40,12 +41,14 @@ pub struct Totals {
 }
 
 /// What a text step did.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct TextTally {
     pub(crate) documents: u64,
     pub(crate) matches: u64,
     pub(crate) characters_in: u64,
     pub(crate) characters_out: u64,
+    /// What it matched, by sort.
+    pub(crate) matched: Matches,
 }
 
 /// The forms of the documents of one variant.
@@ -226,12 +229,18 @@ impl Ledger {
         self.variants.len() - 1
     }
 
+    /// Where the text step with this index notes what it matches.
+    pub(crate) fn matches(&mut self, index: usize) -> &mut Matches {
+        &mut self.text_steps[index].matched
+    }
+
     pub(crate) fn count_text_step(&mut self, index: usize, matches: u64, before: u64, after: u64) {
         let tally = &mut self.text_steps[index];
         tally.documents += u64::from(matches > 0);
         tally.matches += matches;
         tally.characters_in += before;
         tally.characters_out += after;
+        tally.matched.end_document();
     }
 
     /// The number of the spelling of the token that `span` covers in `text`.
@@ -351,6 +360,7 @@ impl Ledger {
             ours.matches += theirs.matches;
             ours.characters_in += theirs.characters_in;
             ours.characters_out += theirs.characters_out;
+            ours.matched.absorb(&theirs.matched);
         }
         for (ours, theirs) in self.touched.iter_mut().zip(other.touched) {
             *ours += theirs;

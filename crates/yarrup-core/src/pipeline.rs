@@ -4,11 +4,11 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use crate::recipe::{
-    Built, Condition, Fault, ListReference, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
+    Built, Condition, Fault, ListReference, PairList, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
 };
 use crate::recipe::{nearest, setting_lists};
-use crate::split::{Kind, Splitter};
-use crate::text::{Spare, Text, TextStep};
+use crate::split::{Kind, Splitter, Whole};
+use crate::text::{Matches, Spare, Text, TextStep};
 use crate::token::{Form, Outcome, TokenStep};
 use crate::words;
 
@@ -20,6 +20,15 @@ pub trait WordLists {
     ///
     /// One sentence that says why there are none.
     fn words(&self, reference: &ListReference) -> Result<Vec<String>, String>;
+
+    /// The pairs of the table that `reference` names: texts, each with what is put in its place.
+    ///
+    /// # Errors
+    ///
+    /// One sentence that says why there are none.
+    fn pairs(&self, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+        Err(format!("tables of pairs cannot be read here, and `{}` is one", reference.name))
+    }
 }
 
 /// Knows the fields of a document, for steps that work on some documents only.
@@ -60,7 +69,7 @@ pub struct StepName {
 pub(crate) struct TextStage {
     /// The index of the step's name.
     pub(crate) step: usize,
-    runs: Box<dyn TextStep>,
+    pub(crate) runs: Box<dyn TextStep>,
     spare: Spare,
     condition: Option<usize>,
 }
@@ -85,9 +94,9 @@ impl TextStage {
         variant.meets(self.condition)
     }
 
-    /// Lets the step rewrite the text; returns how many places it matched.
-    pub(crate) fn apply(&self, text: &mut Text, original: &str) -> u64 {
-        text.apply(original, self.runs.as_ref(), &self.spare)
+    /// Lets the step rewrite the text; returns how many places it changed.
+    pub(crate) fn apply(&self, text: &mut Text, original: &str, matched: &mut Matches) -> u64 {
+        text.apply(original, self.runs.as_ref(), &self.spare, matched)
     }
 }
 
@@ -140,16 +149,20 @@ impl Pipeline {
                 label: None,
                 spare: SpareList::default(),
                 only: None,
+                allow: Vec::new(),
                 settings: Settings::default(),
                 span: 0..0,
             };
             written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
         }
         let mut faults = Vec::new();
+        // What one text step puts in, no later one takes apart, nor does the split.
+        let mut placeholders: Vec<String> = Vec::new();
         let (mut text, mut splitter, mut tokens) = (Vec::new(), None, Vec::new());
         let (mut steps, mut conditions, mut known) = (Vec::new(), Vec::new(), BTreeMap::new());
         for (index, step) in written.iter().enumerate() {
-            let settings = with_lists(&step.settings, files, &mut faults);
+            let mut settings = with_lists(&step.settings, files, &mut faults);
+            settings.language.clone_from(&recipe.language);
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,
                 Err(title) => {
@@ -167,7 +180,10 @@ impl Pipeline {
                     conditions.len() - 1
                 })
             });
-            let spare = spare_of(&[&recipe.spare, &step.spare]);
+            // Placeholders are protected from what rewrites, not from what drops them by their kind.
+            let rewrites = !matches!(built, Built::Token(_));
+            let protected: &[String] = if rewrites { &placeholders } else { &[] };
+            let spare = spare_of(&[&recipe.spare, &step.spare], protected);
             let stage = match built {
                 Built::Split(runs) => {
                     if condition.is_some() {
@@ -178,14 +194,17 @@ impl Pipeline {
                             help: Some("take `only` out".into()),
                         });
                     }
+                    let runs = if placeholders.is_empty() { runs } else { Whole::around(runs, &placeholders) };
                     splitter = Some((index, runs));
                     Stage::Split
                 }
                 Built::TextOrToken(runs, _) if splitter.is_none() => {
+                    placeholders.extend(runs.placeholders());
                     text.push(TextStage { step: index, runs, spare, condition });
                     Stage::Text
                 }
                 Built::Text(runs) => {
+                    placeholders.extend(runs.placeholders());
                     text.push(TextStage { step: index, runs, spare, condition });
                     Stage::Text
                 }
@@ -238,8 +257,8 @@ impl Pipeline {
     }
 }
 
-fn spare_of(lists: &[&SpareList]) -> Spare {
-    let words = lists.iter().flat_map(|list| list.words.iter().cloned()).collect();
+fn spare_of(lists: &[&SpareList], placeholders: &[String]) -> Spare {
+    let words = lists.iter().flat_map(|list| &list.words).chain(placeholders).cloned().collect();
     let kinds =
         lists.iter().flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name))).collect();
     Spare::new(words, kinds)
@@ -247,7 +266,9 @@ fn spare_of(lists: &[&SpareList]) -> Spare {
 
 /// The settings with every reference to a word list replaced by its words.
 fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault>) -> Settings {
-    setting_lists(settings, |reference| {
+    // A list that cannot be had is told where it is named.
+    let faults = std::cell::RefCell::new(faults);
+    let words = |reference: &ListReference| {
         let found = if reference.is_file() {
             files.words(reference).map_err(|why| (why, None))
         } else {
@@ -272,11 +293,20 @@ fn with_lists(settings: &Settings, files: &dyn WordLists, faults: &mut Vec<Fault
             Ok(words) => Some(WordList { name: reference.name.clone(), words }),
             Err((label, help)) => {
                 let title = format!("no word list `{}`", reference.name);
-                faults.push(Fault { title, span: reference.span.clone(), label, help });
+                faults.borrow_mut().push(Fault { title, span: reference.span.clone(), label, help });
                 None
             }
         }
-    })
+    };
+    let pairs = |reference: &ListReference| match files.pairs(reference) {
+        Ok(pairs) => Some(PairList { name: reference.name.clone(), pairs }),
+        Err(label) => {
+            let title = format!("no table of pairs `{}`", reference.name);
+            faults.borrow_mut().push(Fault { title, span: reference.span.clone(), label, help: None });
+            None
+        }
+    };
+    setting_lists(settings, words, pairs)
 }
 
 #[cfg(test)]

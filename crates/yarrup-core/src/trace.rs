@@ -2,7 +2,7 @@
 
 use crate::pipeline::{Fields, Pipeline, StepName};
 use crate::split::{Kind, Span};
-use crate::text::{Change, Text};
+use crate::text::{Change, Matches, SortMatches, Text};
 use crate::token::{Form, Outcome};
 
 /// What every step made of one text.
@@ -16,7 +16,7 @@ pub struct Trace<'p> {
     pub tokens: Vec<TokenTrace>,
     /// The token steps, in order.
     pub token_steps: Vec<TokenStepTrace<'p>>,
-    /// What is left: the terms joined by single spaces; for a text recipe, the rewritten text.
+    /// What is left: the terms joined by single spaces, or by line breaks between sentences; for a text recipe, the rewritten text.
     pub clean: String,
 }
 
@@ -29,6 +29,8 @@ pub struct TextTrace<'p> {
     pub applied: bool,
     /// How many places it matched.
     pub matches: u64,
+    /// The sorts of matches that it tells apart, each with what was seen of it.
+    pub sorts: Vec<(String, SortMatches)>,
     /// The text behind the step.
     pub text: String,
     /// What was put in the place of what, from the text before the step to the text behind it.
@@ -44,6 +46,8 @@ pub struct TokenTrace {
     pub form: String,
     /// What it is made of.
     pub kind: Kind,
+    /// The number of its sentence, from 1, where the recipe keeps sentences.
+    pub sentence: Option<u32>,
 }
 
 /// What a token step made of the tokens.
@@ -85,10 +89,12 @@ impl Pipeline {
             let mut one = Text::new(true);
             one.begin();
             let applied = stage.works_on(variant);
-            let matches = if applied { stage.apply(&mut text, original) } else { 0 };
+            let mut matched = Matches::default();
+            let matches = if applied { stage.apply(&mut text, original, &mut matched) } else { 0 };
+            matched.end_document();
             // Run once more on the text before, for the changes of this step alone.
             let changes = if matches > 0 {
-                stage.apply(&mut one, &before);
+                stage.apply(&mut one, &before, &mut Matches::default());
                 with_case_changes(&before, one.as_str(&before), one.alignment().changes())
             } else {
                 Vec::new()
@@ -97,6 +103,7 @@ impl Pipeline {
                 step: &self.steps()[stage.step],
                 applied,
                 matches,
+                sorts: sorts_of(stage.runs.sorts(), &matched),
                 text: text.as_str(original).to_owned(),
                 changes,
             });
@@ -104,13 +111,22 @@ impl Pipeline {
         let now = text.as_str(original);
         let mut spans = Vec::new();
         self.splitter.split(now, &mut spans);
+        let sentences: Option<Vec<Span>> = self.splitter.sentences().map(|splitter| {
+            let mut found = Vec::new();
+            splitter.split(now, &mut found);
+            found
+        });
+        let sentence_of = |at: u32| {
+            sentences.as_ref().map(|found| (found.partition_point(|sentence| sentence.start <= at) as u32).max(1))
+        };
         let tokens: Vec<TokenTrace> = spans
             .iter()
             .map(|span| {
                 let place = text.alignment().original(span.start as usize..span.end as usize);
                 let form = span.of(now);
+                let sentence = sentence_of(span.start);
                 let span = Span { start: place.start as u32, end: place.end as u32 };
-                TokenTrace { span, form: form.to_owned(), kind: Kind::of(form) }
+                TokenTrace { span, form: form.to_owned(), kind: Kind::of(form), sentence }
             })
             .collect();
         let mut alive: Vec<(usize, String)> =
@@ -143,10 +159,24 @@ impl Pipeline {
         let clean = if self.is_text_recipe() {
             now.to_owned()
         } else {
-            alive.iter().map(|(_, form)| form.as_str()).collect::<Vec<_>>().join(" ")
+            let mut clean = String::new();
+            let mut last = None;
+            for (number, form) in &alive {
+                let sentence = tokens[*number].sentence;
+                clean.push_str(if last.is_none() { "" } else if last == Some(sentence) { " " } else { "\n" });
+                clean.push_str(form);
+                last = Some(sentence);
+            }
+            clean
         };
         Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps, clean }
     }
+}
+
+/// The sorts of matches that were seen, with their names.
+pub(crate) fn sorts_of(names: Vec<String>, matched: &Matches) -> Vec<(String, SortMatches)> {
+    let seen = names.into_iter().zip(matched.sorts().iter().cloned());
+    seen.filter(|(_, sort)| sort.count > 0).collect()
 }
 
 /// The changes of a step with those of letter case added, which the alignment leaves out since they move nothing.

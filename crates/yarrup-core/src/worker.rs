@@ -18,7 +18,8 @@ pub struct Outputs {
 /// A document after the recipe.
 #[derive(Debug)]
 pub struct Cleaned<'w> {
-    /// The terms joined by single spaces; for a text recipe, the rewritten text. Empty unless asked for.
+    /// The terms joined by single spaces, or by line breaks between sentences where the recipe keeps them; for a text recipe, the rewritten
+    /// text. Empty unless asked for.
     pub clean: &'w str,
     /// How many tokens the text had as found.
     pub tokens_before: u64,
@@ -37,6 +38,8 @@ pub struct Token<'w> {
     pub kind: Kind,
     /// Where its words stand in the original text.
     pub span: Span,
+    /// The number of its sentence, from 1, where the recipe keeps sentences.
+    pub sentence: Option<u32>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -44,6 +47,8 @@ struct Kept {
     form: u32,
     term: u32,
     span: Span,
+    /// 0 where the recipe keeps no sentences.
+    sentence: u32,
 }
 
 impl<'w> Cleaned<'w> {
@@ -53,6 +58,7 @@ impl<'w> Cleaned<'w> {
             term: self.ledger.text(kept.term),
             kind: Kind::of(self.ledger.text(kept.form)),
             span: kept.span,
+            sentence: (kept.sentence > 0).then_some(kept.sentence),
         })
     }
 }
@@ -72,6 +78,9 @@ pub struct Worker<'p> {
     numbers: Vec<(u32, bool)>,
     /// The numbers of the kept terms.
     terms: Vec<u32>,
+    sentences: Vec<Span>,
+    /// The places among the kept terms where sentences begin.
+    line_begins: Vec<usize>,
 }
 
 impl<'p> Worker<'p> {
@@ -88,6 +97,8 @@ impl<'p> Worker<'p> {
             kept: Vec::new(),
             numbers: Vec::new(),
             terms: Vec::new(),
+            sentences: Vec::new(),
+            line_begins: Vec::new(),
         }
     }
 
@@ -111,7 +122,10 @@ impl<'p> Worker<'p> {
         let mut characters = characters_found;
         for (index, stage) in pipeline.text.iter().enumerate() {
             let before = characters;
-            let matches = if stage.works_on(variant) { stage.apply(&mut self.text, original) } else { 0 };
+            let matches = match stage.works_on(variant) {
+                true => stage.apply(&mut self.text, original, self.ledger.matches(index)),
+                false => 0,
+            };
             // A text that was only recased has as many characters as before.
             if matches > 0 && !self.text.has_original_boundaries() {
                 characters = count_characters(self.text.as_str(original));
@@ -122,7 +136,8 @@ impl<'p> Worker<'p> {
         self.spans.clear();
         pipeline.splitter.split(now, &mut self.spans);
         let mut tokens_before = self.spans.len();
-        let same_boundaries = self.text.has_original_boundaries();
+        let same_boundaries = !self.text.is_changed()
+            || (self.text.has_original_boundaries() && pipeline.splitter.ignores_case());
         if !same_boundaries {
             self.original_spans.clear();
             pipeline.splitter.split(original, &mut self.original_spans);
@@ -152,8 +167,27 @@ impl<'p> Worker<'p> {
         let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
         let mut tokens_after = 0;
         self.terms.clear();
+        self.sentences.clear();
+        self.line_begins.clear();
+        if let Some(splitter) = pipeline.splitter.sentences().filter(|_| self.outputs != Outputs::default()) {
+            splitter.split(now, &mut self.sentences);
+        }
+        let keeps_sentences = !self.sentences.is_empty();
+        let (mut sentence, mut last_sentence) = (0, 0);
         self.ledger.count_tokens(pipeline, variant_number, &self.numbers, |place, term| {
             tokens_after += 1;
+            if keeps_sentences {
+                // The sentence in which the token begins; one before the first sentence belongs to that.
+                let start = self.spans[place].start;
+                while self.sentences.get(sentence).is_some_and(|next| next.start <= start) {
+                    sentence += 1;
+                }
+                sentence = sentence.max(1);
+                if wants_terms && sentence != last_sentence {
+                    self.line_begins.push(self.terms.len());
+                }
+                last_sentence = sentence;
+            }
             if wants_terms {
                 self.terms.push(term);
             }
@@ -161,11 +195,18 @@ impl<'p> Worker<'p> {
                 let now = self.spans[place];
                 let original = self.text.alignment().original(now.start as usize..now.end as usize);
                 let span = Span { start: original.start as u32, end: original.end as u32 };
-                self.kept.push(Kept { form: self.numbers[place].0, term, span });
+                self.kept.push(Kept { form: self.numbers[place].0, term, span, sentence: sentence as u32 });
             }
         });
-        for &term in &self.terms {
-            self.clean.extend_from_slice(self.ledger.spaced(term));
+        let mut begin = 0;
+        let ends = self.line_begins.iter().copied().skip(1).chain([self.terms.len()]);
+        for end in ends {
+            for &term in &self.terms[begin..end] {
+                self.clean.extend_from_slice(self.ledger.spaced(term));
+            }
+            self.clean.pop();
+            self.clean.push(b'\n');
+            begin = end;
         }
         self.clean.pop();
         self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);

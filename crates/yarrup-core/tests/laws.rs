@@ -6,7 +6,6 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use proptest::prelude::*;
 use yarrup_core::recipe::{self, ListReference};
-use yarrup_core::split::{Spaces, Splitter, Words};
 use yarrup_core::{
     Account, Effect, Fields, FormFate, Ledger, Outputs, Pipeline, TokenFate, Trace, WordLists, Worker,
     in_order,
@@ -49,6 +48,20 @@ fn recipes() -> impl Strategy<Value = String> {
         "do = \"erase\"\nclasses = [\"punctuation\", \"symbols\"]\nto = \"nothing\"",
         "do = \"erase\"\nclasses = [\"digits\", \"emoji\"]\nto = \"nothing\"",
         "do = \"spaces\"",
+        "do = \"unicode\"",
+        "do = \"unicode\"\nform = \"nfkd\"\nrepair = true",
+        "do = \"markup\"",
+        "do = \"lines\"\nrejoin = true\nunwrap = true\ndrop = ['^> ']",
+        "do = \"mask\"\nkinds = [\"url\", \"email\", \"mention\", \"hashtag\"]",
+        "do = \"mask\"\nkinds = [\"number\", \"time\"]\nto = \"nothing\"\npatterns = { code = 'B\\d+' }",
+        "do = \"contractions\"",
+        "do = \"contractions\"\nunclear = \"drop\"\nmissing = true",
+        "do = \"case\"\nto = \"fold\"\nspare_acronyms = true",
+        "do = \"accents\"",
+        "do = \"accents\"\numlauts = \"e\"",
+        "do = \"replace\"\npattern = '(\\w)t'\nwith = '$1'",
+        "do = \"replace\"\npairs = { tern = \"bird\", nest = \"\" }\ncase = \"ignore\"",
+        "do = \"repeats\"",
     ];
     const TOKEN: &[&str] = &[
         "do = \"case\"",
@@ -59,10 +72,18 @@ fn recipes() -> impl Strategy<Value = String> {
         "do = \"stopwords\"\nadd = [\"The\", \"terns\"]\ncase = \"exact\"",
         "do = \"stem\"",
         "do = \"stem\"\nmethod = \"porter\"",
+        "do = \"replace\"\npattern = '^[Tt]he$|s$'",
     ];
     let split = prop_oneof![
         Just("[[step]]\ndo = \"split\"\n"),
         Just("[[step]]\ndo = \"split\"\ninto = \"spaces\"\n"),
+        Just("[[step]]\ndo = \"split\"\nsentences = true\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"clitics\"\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"posts\"\nhashtags = \"part\"\nsentences = true\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"sentences\"\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"words\"\nhyphens = \"keep\"\npunctuation = \"leave\"\ngroup = 3\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"pattern\"\npattern = '[A-Z]?[a-z]+'\n"),
+        Just("[[step]]\ndo = \"split\"\ninto = \"characters\"\n"),
     ];
     (
         prop::collection::vec(step(TEXT), 0..4),
@@ -118,6 +139,23 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
         "€",
         "=",
         "under",
+        "https://example.org/a",
+        "warden@example.org",
+        "@mira",
+        "#SeaWall",
+        ":-)",
+        "can't",
+        "it's",
+        "dont",
+        "<b>",
+        "</p>",
+        "&amp;",
+        "sooo",
+        "breed-\ning",
+        "<url>",
+        "Dr.",
+        "cafÃ©",
+        "RSPB",
     ];
     let piece =
         (prop::sample::select(WORDS), prop::sample::select(&[" ", "  ", "\n", "", "\u{a0}", ", "][..]));
@@ -131,6 +169,12 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
 fn compiled(recipe: &str) -> Pipeline {
     let recipe = recipe::read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));
     Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"))
+}
+
+/// A recipe of nothing but the split of another.
+fn split_alone(recipe: &str) -> Pipeline {
+    let split = recipe.split("[[step]]").find(|step| step.contains("do = \"split\""));
+    compiled(&format!("[[step]]\n{}", split.unwrap_or("do = \"split\"")))
 }
 
 const ALL: Outputs = Outputs { clean: true, tokens: true };
@@ -162,17 +206,13 @@ fn effects_by_hand(
     pipeline: &Pipeline,
     documents: &[Document],
     traces: &[Trace<'_>],
-    spaces: bool,
+    found_by: &Pipeline,
 ) -> Vec<Effect> {
     let distinct = |words: Vec<String>| Some(words.into_iter().collect::<HashSet<_>>().len() as u64);
     let found: Vec<String> = documents
         .iter()
-        .flat_map(|document| {
-            let mut spans = Vec::new();
-            let splitter: &dyn Splitter = if spaces { &Spaces } else { &Words };
-            splitter.split(&document.text, &mut spans);
-            spans.into_iter().map(|span| span.of(&document.text).to_owned()).collect::<Vec<_>>()
-        })
+        .flat_map(|document| found_by.trace(&document.text, document).tokens)
+        .map(|token| token.form)
         .collect();
     let characters = |texts: Vec<&str>| Some(texts.iter().map(|text| text.chars().count() as u64).sum());
     let mut effects = vec![Effect {
@@ -287,8 +327,7 @@ proptest! {
         let ledger = ledger(&pipeline, &documents);
         let account = Account::new(&ledger, &pipeline);
         prop_assert!(account.is_balanced());
-        let spaces = recipe.contains("into = \"spaces\"");
-        prop_assert_eq!(account.effects(), effects_by_hand(&pipeline, &documents, &traces, spaces));
+        prop_assert_eq!(account.effects(), effects_by_hand(&pipeline, &documents, &traces, &split_alone(&recipe)));
         let vocabulary: BTreeMap<_, _> = account
             .vocabulary()
             .map(|term| (term.text.to_owned(), (term.count, term.documents, term.forms)))
@@ -321,6 +360,7 @@ proptest! {
                 prop_assert!(text.is_some_and(|text| !text.is_empty()), "{:?}", token);
                 prop_assert!(token.span.end >= end);
                 end = token.span.end;
+                prop_assert_eq!(token.sentence.is_some(), recipe.contains("sentences = true"));
             }
         }
     }

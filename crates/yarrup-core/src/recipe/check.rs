@@ -7,6 +7,18 @@ use super::{Recipe, Stage};
 use crate::pipeline::{Pipeline, StepName};
 use crate::token::Entry;
 
+/// A sort of advice.
+#[derive(Clone, Copy, Debug)]
+pub struct Code {
+    /// Its name, which does not change.
+    pub name: &'static str,
+    /// What it means, in one sentence.
+    pub about: &'static str,
+}
+
+/// Every sort of advice that [`check`] gives.
+pub static CODES: &[Code] = &[Code { name: "unreachable-entries", about: "entries of a word list that can never match" }];
+
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Verdict {

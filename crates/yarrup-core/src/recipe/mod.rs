@@ -6,10 +6,10 @@ mod read;
 #[cfg(test)]
 pub(crate) mod testing;
 
-pub use check::{Advice, Arrival, EntryAdvice, Verdict, check};
+pub use check::{Advice, Arrival, CODES, Code, EntryAdvice, Verdict, check};
 pub(crate) use operation::setting_lists;
 pub use operation::{
-    Built, Key, ListReference, OPERATIONS, Operation, Settings, Shape, Stage, WordList, operation,
+    Built, Key, ListReference, OPERATIONS, Operation, PairList, Settings, Shape, Stage, WordList, operation,
 };
 pub use read::nearest;
 pub use read::read;
@@ -57,6 +57,8 @@ pub struct Step {
     pub spare: SpareList,
     /// On which documents it works; on all if there is no condition.
     pub only: Option<Condition>,
+    /// The codes of advice that its author has no need of.
+    pub allow: Vec<String>,
     /// The step's own keys.
     pub settings: Settings,
     /// Where the value of `do` stands in the file; empty for a step that was put in.
@@ -75,6 +77,8 @@ pub struct Recipe {
     pub language: Option<String>,
     /// What every step must leave alone.
     pub spare: SpareList,
+    /// The codes of advice on the whole that its author has no need of.
+    pub allow: Vec<String>,
     /// The steps, in the order written.
     pub steps: Vec<Step>,
 }

@@ -3,11 +3,29 @@
 use std::ops::Range;
 
 use crate::split::{SPLIT, Splitter};
-use crate::text::{CASE, ERASE, SPACES, TextStep};
+use crate::text::{
+    ACCENTS, CASE, CONTRACTIONS, ERASE, LINES, MARKUP, MASK, REPEATS, REPLACE, SPACES, TextStep, UNICODE,
+};
 use crate::token::{DROP, STEM, STOPWORDS, TokenStep};
 
 /// Every operation that a step's `do` can name. A new one is its own file and one line here.
-pub static OPERATIONS: &[&Operation] = &[&CASE, &ERASE, &SPACES, &SPLIT, &DROP, &STOPWORDS, &STEM];
+pub static OPERATIONS: &[&Operation] = &[
+    &UNICODE,
+    &MARKUP,
+    &LINES,
+    &MASK,
+    &CONTRACTIONS,
+    &CASE,
+    &ACCENTS,
+    &REPLACE,
+    &ERASE,
+    &REPEATS,
+    &SPACES,
+    &SPLIT,
+    &DROP,
+    &STOPWORDS,
+    &STEM,
+];
 
 /// The operation with this name.
 pub fn operation(name: &str) -> Option<&'static Operation> {
@@ -83,8 +101,16 @@ pub enum Shape {
     OneOf(&'static [&'static str]),
     /// An array of some of these words.
     SomeOf(&'static [&'static str]),
+    /// `true` or `false`.
+    Truth,
+    /// A text.
+    Text,
     /// An array of texts.
     Texts,
+    /// A table of texts by name.
+    Named,
+    /// An array of tables of pairs: own files.
+    Pairs,
     /// An array of word lists: names on the shelf, or own files.
     Lists,
 }
@@ -106,8 +132,10 @@ pub enum Built {
 pub struct ListReference {
     /// A name on the shelf, or the path of a file as written.
     pub name: String,
-    /// The column of a CSV file.
+    /// The column of a CSV file; of a table of pairs, that of the texts to be replaced.
     pub column: Option<String>,
+    /// The column of a table of pairs that holds what is put in their place.
+    pub to: Option<String>,
     /// Where the reference stands in the recipe.
     pub span: Range<usize>,
 }
@@ -128,26 +156,47 @@ pub struct WordList {
     pub words: Vec<String>,
 }
 
+/// A table of pairs that has been read: texts, each with what is put in its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PairList {
+    /// The path as written.
+    pub name: String,
+    /// The pairs, in the order of the table.
+    pub pairs: Vec<(String, String)>,
+}
+
 /// The value of a key, as written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Setting {
     Whole(u64),
     Choice(&'static str),
     Choices(Vec<&'static str>),
+    Truth(bool),
+    Text(String),
     Texts(Vec<String>),
+    Named(Vec<(String, String)>),
     References(Vec<ListReference>),
     Lists(Vec<WordList>),
+    PairReferences(Vec<ListReference>),
+    Pairs(Vec<PairList>),
 }
 
 /// The values of a step's own keys. The types are those of the operation's keys.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Settings {
     pub(crate) values: Vec<(&'static str, Setting)>,
+    /// The language of the documents, as the recipe names it.
+    pub(crate) language: Option<String>,
 }
 
 impl Settings {
     fn get(&self, key: &str) -> Option<&Setting> {
         self.values.iter().find(|(name, _)| *name == key).map(|(_, value)| value)
+    }
+
+    /// Whether the key was written at all.
+    pub fn has(&self, key: &str) -> bool {
+        self.get(key).is_some()
     }
 
     /// The word that a [`Shape::OneOf`] key has.
@@ -174,6 +223,44 @@ impl Settings {
         }
     }
 
+    /// Whether a [`Shape::Truth`] key is true; none if it is left out.
+    pub fn truth(&self, key: &str) -> Option<bool> {
+        match self.get(key) {
+            Some(Setting::Truth(truth)) => Some(*truth),
+            _ => None,
+        }
+    }
+
+    /// The text that a [`Shape::Text`] key has.
+    pub fn text(&self, key: &str) -> Option<&str> {
+        match self.get(key) {
+            Some(Setting::Text(text)) => Some(text),
+            _ => None,
+        }
+    }
+
+    /// The texts by name that a [`Shape::Named`] key has, in the order written.
+    pub fn named(&self, key: &str) -> &[(String, String)] {
+        match self.get(key) {
+            Some(Setting::Named(pairs)) => pairs,
+            _ => &[],
+        }
+    }
+
+    /// The tables that a [`Shape::Pairs`] key has. Empty before they were read.
+    pub fn pairs(&self, key: &str) -> &[PairList] {
+        match self.get(key) {
+            Some(Setting::Pairs(lists)) => lists,
+            _ => &[],
+        }
+    }
+
+    /// The primary part of the language of the documents, such as `en` of `en-GB`, if the step or the recipe names one.
+    pub fn language(&self) -> Option<&str> {
+        let named = self.text("language").or(self.language.as_deref());
+        named.map(|tag| tag.split('-').next().unwrap_or(tag))
+    }
+
     /// The texts that a [`Shape::Texts`] key has.
     pub fn texts(&self, key: &str) -> &[String] {
         match self.get(key) {
@@ -193,24 +280,27 @@ impl Settings {
     /// The word lists that this step names.
     pub fn references(&self) -> impl Iterator<Item = &ListReference> {
         self.values.iter().flat_map(|(_, value)| match value {
-            Setting::References(references) => references.as_slice(),
+            Setting::References(references) | Setting::PairReferences(references) => references.as_slice(),
             _ => &[],
         })
     }
 }
 
-/// The settings with each reference to a word list replaced by what `words` makes of it.
+/// The settings with each reference to a list replaced by what `words` and `pairs` make of it.
 pub(crate) fn setting_lists(
     settings: &Settings,
     mut words: impl FnMut(&ListReference) -> Option<WordList>,
+    mut pairs: impl FnMut(&ListReference) -> Option<PairList>,
 ) -> Settings {
-    let values = settings.values.iter().map(|(key, value)| match value {
-        Setting::References(references) => {
-            (*key, Setting::Lists(references.iter().filter_map(&mut words).collect()))
-        }
-        other => (*key, other.clone()),
+    let values = settings.values.iter().map(|(key, value)| {
+        let read = match value {
+            Setting::References(references) => Setting::Lists(references.iter().filter_map(&mut words).collect()),
+            Setting::PairReferences(references) => Setting::Pairs(references.iter().filter_map(&mut pairs).collect()),
+            other => other.clone(),
+        };
+        (*key, read)
     });
-    Settings { values: values.collect() }
+    Settings { values: values.collect(), language: settings.language.clone() }
 }
 
 #[cfg(test)]
@@ -225,7 +315,7 @@ mod tests {
         for operation in OPERATIONS {
             assert!(seen.insert(operation.name), "{}", operation.name);
             assert!(operation.name.bytes().all(|b| b.is_ascii_lowercase()));
-            let mut keys: HashSet<_> = ["do", "label", "spare", "only"].into();
+            let mut keys: HashSet<_> = ["do", "label", "spare", "only", "allow"].into();
             for key in operation.keys {
                 assert!(keys.insert(key.name), "{}.{}", operation.name, key.name);
                 assert!(!key.about.is_empty());
@@ -247,6 +337,9 @@ mod tests {
         for key in OPERATIONS.iter().flat_map(|operation| operation.keys) {
             if let (Shape::OneOf(words), Some(default)) = (key.shape, key.default) {
                 assert!(words.contains(&default), "{}", key.name);
+            }
+            if let (Shape::Truth, Some(default)) = (key.shape, key.default) {
+                assert!(matches!(default, "true" | "false"), "{}", key.name);
             }
         }
     }

@@ -14,8 +14,8 @@ use crate::split::Kind;
 /// How many steps a recipe can have: the engine keeps a bit for each.
 const MOST_STEPS: usize = 60;
 
-const RECIPE_KEYS: &[&str] = &["recipe", "about", "language", "spare", "step"];
-const STEP_KEYS: &[&str] = &["do", "label", "spare", "only"];
+const RECIPE_KEYS: &[&str] = &["recipe", "about", "language", "spare", "allow", "step"];
+const STEP_KEYS: &[&str] = &["do", "label", "spare", "only", "allow"];
 
 /// Reads a recipe.
 ///
@@ -116,6 +116,7 @@ impl Reader {
             about: None,
             language: None,
             spare: SpareList::default(),
+            allow: Vec::new(),
             steps: Vec::new(),
         };
         let mut steps: Option<&Value<'_>> = None;
@@ -125,6 +126,7 @@ impl Reader {
                 "about" => recipe.about = self.text(value, "about"),
                 "language" => recipe.language = self.language(value),
                 "spare" => recipe.spare = self.spare(value),
+                "allow" => recipe.allow = self.codes(value),
                 "step" => steps = Some(value),
                 unknown => {
                     let help = did_you_mean(unknown, RECIPE_KEYS);
@@ -243,6 +245,7 @@ impl Reader {
             label: None,
             spare: SpareList::default(),
             only: None,
+            allow: Vec::new(),
             settings: Settings::default(),
             span: named.span(),
         };
@@ -252,6 +255,7 @@ impl Reader {
                 "label" => step.label = self.text(value, "label"),
                 "spare" => step.spare = self.spare(value),
                 "only" => step.only = self.condition(value),
+                "allow" => step.allow = self.codes(value),
                 other => match operation.keys.iter().find(|key| key.name == other) {
                     Some(key) => {
                         if let Some(setting) = self.setting(key, value) {
@@ -300,10 +304,24 @@ impl Reader {
                     items.iter().filter_map(|item| self.choice(key.name, words, item)).collect(),
                 ))
             }
+            Shape::Truth => match value.get_ref().as_bool() {
+                Some(truth) => Some(Setting::Truth(truth)),
+                None => {
+                    self.wrong_type(value, key.name, "`true` or `false`");
+                    None
+                }
+            },
+            Shape::Text => self.text(value, key.name).map(Setting::Text),
             Shape::Texts => self.texts(value, key.name).map(Setting::Texts),
+            Shape::Named => self.named(value, key.name).map(Setting::Named),
+            Shape::Pairs => {
+                let items = self.array(value, key.name)?;
+                let references = items.iter().filter_map(|item| self.reference(item, key));
+                Some(Setting::PairReferences(references.collect()))
+            }
             Shape::Lists => {
                 let items = self.array(value, key.name)?;
-                Some(Setting::References(items.iter().filter_map(|item| self.reference(item)).collect()))
+                Some(Setting::References(items.iter().filter_map(|item| self.reference(item, key)).collect()))
             }
         }
     }
@@ -318,7 +336,7 @@ impl Reader {
             self.wrong_type(value, key, &format!("one of {}", listed(words)));
             return None;
         };
-        let chosen = words.iter().copied().find(|word| *word == found);
+        let chosen = words.iter().copied().find(|word| word.eq_ignore_ascii_case(found));
         if chosen.is_none() {
             self.fault(
                 value.span(),
@@ -330,36 +348,69 @@ impl Reader {
         chosen
     }
 
-    fn reference(&mut self, value: &Value<'_>) -> Option<ListReference> {
+    fn reference(&mut self, value: &Value<'_>, key: &Key) -> Option<ListReference> {
         let span = value.span();
         if let Some(name) = value.get_ref().as_str() {
-            return Some(ListReference { name: name.to_owned(), column: None, span });
+            return Some(ListReference { name: name.to_owned(), column: None, to: None, span });
         }
+        let is_pairs = key.shape == Shape::Pairs;
+        let (what, from) = match is_pairs {
+            true => ("a file, or `{ file = \"…\", from = \"…\", to = \"…\" }`", "from"),
+            false => ("the name of a list, a file, or `{ file = \"…\", column = \"…\" }`", "column"),
+        };
         let Some(table) = value.get_ref().as_table() else {
-            self.wrong_type(
-                value,
-                "lists",
-                "the name of a list, a file, or `{ file = \"…\", column = \"…\" }`",
-            );
+            self.wrong_type(value, key.name, what);
             return None;
         };
-        let (mut file, mut column) = (None, None);
+        let (mut file, mut column, mut to) = (None, None, None);
         for (key, value) in table {
             match key.get_ref().as_ref() {
                 "file" => file = self.text(value, "file"),
-                "column" => column = self.text(value, "column"),
+                name if name == from => column = self.text(value, from),
+                "to" if is_pairs => to = self.text(value, "to"),
                 other => self.fault(
                     key.span(),
                     format!("unknown key `{other}`"),
                     "a list has no such key",
-                    did_you_mean(other, &["file", "column"]),
+                    did_you_mean(other, if is_pairs { &["file", "from", "to"] } else { &["file", "column"] }),
                 ),
             }
         }
         if file.is_none() {
             self.fault(span.clone(), "`file` is missing", "a list without a file", None);
         }
-        Some(ListReference { name: file?, column, span })
+        Some(ListReference { name: file?, column, to, span })
+    }
+
+    /// A table of texts by name.
+    fn named(&mut self, value: &Value<'_>, key: &str) -> Option<Vec<(String, String)>> {
+        let Some(table) = value.get_ref().as_table() else {
+            self.wrong_type(value, key, "a table, such as `{ \"this\" = \"that\" }`");
+            return None;
+        };
+        let mut entries: Vec<_> = table.iter().collect();
+        entries.sort_by_key(|(name, _)| name.span().start);
+        let texts = entries.into_iter().filter_map(|(name, value)| {
+            Some((name.get_ref().to_string(), self.text(value, name.get_ref())?))
+        });
+        Some(texts.collect())
+    }
+
+    /// Codes of advice.
+    fn codes(&mut self, value: &Value<'_>) -> Vec<String> {
+        let items = self.array(value, "allow").unwrap_or_default();
+        let mut codes = Vec::new();
+        for item in items {
+            let Some(code) = self.text(item, "allow") else { continue };
+            let known: Vec<&str> = super::CODES.iter().map(|code| code.name).collect();
+            if known.contains(&code.as_str()) {
+                codes.push(code);
+            } else {
+                let help = did_you_mean(&code, &known);
+                self.fault(item.span(), format!("unknown code `{code}`"), "`check` gives no such advice", help);
+            }
+        }
+        codes
     }
 
     fn text(&mut self, value: &Value<'_>, key: &str) -> Option<String> {
@@ -517,7 +568,7 @@ mod tests {
         assert_eq!(help("[[step]]\ndo = \"stop_word\"\n"), Some("did you mean `stopwords`?".into()));
         assert_eq!(help("[[step]]\ndo = \"case\"\nto = \"uper\"\n"), Some("did you mean `upper`?".into()));
         assert!(
-            help("[[step]]\ndo = \"xyzzy\"\n").is_some_and(|help| help.starts_with("known here: `case`"))
+            help("[[step]]\ndo = \"xyzzy\"\n").is_some_and(|help| help.starts_with("known here: `unicode`"))
         );
     }
 

@@ -5,8 +5,14 @@ use crate::unicode::{self, WordBreak};
 
 /// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and
 /// symbols are tokens too.
-#[derive(Clone, Copy, Debug)]
-pub struct Words;
+///
+/// Scripts that are written without spaces between words (Chinese, Japanese, Thai, Lao, Khmer, Burmese) are split by the dictionaries of
+/// the Unicode consortium's segmenter; Unicode's default rules alone would split them letter by letter.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Words {
+    /// Splits scripts without spaces by the default rules all the same.
+    pub without_dictionary: bool,
+}
 
 impl Splitter for Words {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
@@ -25,6 +31,14 @@ impl Splitter for Words {
                 // WB3d keeps plain spaces together.
                 let spaces = bytes[at..after].iter().rev().take_while(|&&byte| byte == b' ').count();
                 at = after - spaces.max(1);
+            }
+            if class == BEYOND
+                && !self.without_dictionary
+                && let Some(end) = super::unspaced::run_end(text, at)
+            {
+                super::unspaced::split(text, at..end, spans);
+                at = end;
+                continue;
             }
             let end = match ascii_word_end(bytes, at) {
                 Some(end) => end,
@@ -255,7 +269,7 @@ mod tests {
 
     fn tokens(text: &str) -> Vec<&str> {
         let mut spans = Vec::new();
-        Words.split(text, &mut spans);
+        Words { without_dictionary: true }.split(text, &mut spans);
         spans.iter().map(|span| span.of(text)).collect()
     }
 

@@ -164,7 +164,7 @@ impl Survey {
     /// Tokens that begin with a letter or a digit.
     fn count_words(&mut self, text: &str) -> u64 {
         self.spans.clear();
-        Words.split(text, &mut self.spans);
+        Words::default().split(text, &mut self.spans);
         let is_word = |span: &&Span| match text.as_bytes()[span.start as usize] {
             byte if byte.is_ascii() => byte.is_ascii_alphanumeric(),
             _ => span.of(text).chars().next().is_some_and(char::is_alphanumeric),

@@ -2,21 +2,24 @@ use std::ops::Range;
 
 use super::{Rewriter, TextStep};
 use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
+use crate::split::emoji_length;
 use crate::unicode::{self, Category};
 
-const CLASSES: &[&str] = &["punctuation", "symbols", "digits", "emoji"];
+const CLASSES: &[&str] = &["punctuation", "symbols", "currency", "digits", "numbers", "marks", "emoji", "control"];
+const INSIDE: &[&str] = &["apostrophes", "hyphens", "points"];
 
 pub(crate) static ERASE: Operation = Operation {
     name: "erase",
     stage: Stage::Text,
-    about: "takes out characters of whole classes of Unicode",
+    about: "takes out characters of whole classes of Unicode. Doing it twice changes nothing",
     keys: &[
         Key {
             name: "classes",
             shape: Shape::SomeOf(CLASSES),
             default: None,
             about: "which characters go: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
-                    emoji), `digits` (Nd), `emoji` (whole sequences)",
+                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: accents \
+                    that stand apart), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
         },
         Key {
             name: "to",
@@ -24,16 +27,30 @@ pub(crate) static ERASE: Operation = Operation {
             default: Some("space"),
             about: "what stands in their place; `nothing` joins what stood on either side",
         },
+        Key {
+            name: "inside_words",
+            shape: Shape::SomeOf(INSIDE),
+            default: None,
+            about: "marks that stay where a letter or digit stands on either side: `apostrophes` (`don't`), `hyphens` \
+                    (`nest-box`), `points` (`3.5`, `e.g`). Marks that stay everywhere are spared: `spare = [\"#\", \"@\"]`",
+        },
     ],
-    example: "classes = [\"punctuation\"]\nto = \"space\"",
+    example: "classes = [\"punctuation\"]\nto = \"space\"\ninside_words = [\"apostrophes\", \"hyphens\"]",
     build: |settings| Ok(Built::Text(Box::new(Erase::new(settings)?))),
 };
 
 struct Erase {
     punctuation: bool,
     symbols: bool,
+    currency: bool,
     digits: bool,
+    numbers: bool,
+    marks: bool,
     emoji: bool,
+    control: bool,
+    apostrophes: bool,
+    hyphens: bool,
+    points: bool,
     instead: &'static str,
     /// Which ASCII characters go, for the fast path.
     ascii: [bool; 128],
@@ -46,12 +63,21 @@ impl Erase {
             return Err("`erase` needs `classes`".into());
         }
         let has = |name| classes.contains(&name);
+        let inside = settings.choices("inside_words");
+        let stays = |name| inside.contains(&name);
         let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
         let mut erase = Erase {
             punctuation: has("punctuation"),
             symbols: has("symbols"),
-            digits: has("digits"),
+            currency: has("currency"),
+            digits: has("digits") || has("numbers"),
+            numbers: has("numbers"),
+            marks: has("marks"),
             emoji: has("emoji"),
+            control: has("control"),
+            apostrophes: stays("apostrophes"),
+            hyphens: stays("hyphens"),
+            points: stays("points"),
             instead,
             ascii: [false; 128],
         };
@@ -65,93 +91,59 @@ impl Erase {
         match unicode::category(c) {
             Category::Punctuation => self.punctuation,
             Category::Digit => self.digits,
+            Category::OtherNumber => self.numbers,
+            Category::Mark | Category::SpacingMark => self.marks && c != '\u{fe0f}',
             Category::Symbol | Category::ModifierSymbol => {
                 // Pictographs that are drawn as text by default (`©`, `→`) are symbols, unless U+FE0F follows.
-                if unicode::is_emoji(c) { self.emoji } else { self.symbols }
+                match unicode::is_emoji(c) {
+                    true => self.emoji,
+                    false => self.symbols || (self.currency && unicode::is_currency(c)),
+                }
             }
+            Category::Format => self.control,
+            // White space is no control character to anybody who reads.
+            Category::Other => self.control && c.is_control() && !unicode::is_white_space(c),
             _ => false,
         }
     }
 
-    /// How many bytes the emoji sequence at the start of `text` takes; 0 if there is none.
-    fn emoji_length(&self, text: &str) -> usize {
-        if !self.emoji {
-            return 0;
-        }
-        let mut chars = text.char_indices().peekable();
-        let Some((_, first)) = chars.next() else {
-            return 0;
+    /// Whether a mark that would go stays, because of the letters or digits on either side.
+    fn stays(&self, text: &str, at: usize, c: char) -> bool {
+        let inside = match c {
+            '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}' => self.apostrophes,
+            '.' => self.points,
+            c if unicode::is_dash(c) && !matches!(c, '\u{2013}'..='\u{2015}') => self.hyphens,
+            _ => false,
         };
-        let second = chars.peek().map(|&(_, c)| c);
-        let keycap = || {
-            let mut rest = text[first.len_utf8()..].chars();
-            let next = rest.next();
-            next == Some('\u{20e3}') || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
+        let solid = |c: Option<char>| {
+            c.is_some_and(|c| {
+                unicode::is_letter(c) || unicode::is_number(c) || unicode::category(c) == Category::Mark
+            })
         };
-        let starts = unicode::is_emoji(first)
-            || (unicode::is_pictographic(first) && second == Some('\u{fe0f}'))
-            || (matches!(first, '0'..='9' | '#' | '*') && keycap());
-        if !starts {
-            return 0;
-        }
-        let is_flag = |c| unicode::word_break(c) == unicode::WordBreak::RegionalIndicator;
-        let mut end = first.len_utf8();
-        let mut previous = first;
-        let mut flags = usize::from(is_flag(first));
-        for (at, c) in chars {
-            // Variation selector, keycap, joiner, skin tones and tags ride on an emoji; a joiner brings the next one.
-            let rides = matches!(c, '\u{fe0f}' | '\u{20e3}' | '\u{200d}' | '\u{1f3fb}'..='\u{1f3ff}' | '\u{e0020}'..='\u{e007f}')
-                || (previous == '\u{200d}' && unicode::is_pictographic(c))
-                || (is_flag(c) && flags == 1 && is_flag(previous));
-            if !rides {
-                break;
-            }
-            flags += usize::from(is_flag(c));
-            previous = c;
-            end = at + c.len_utf8();
-        }
-        end
+        inside && solid(text[..at].chars().next_back()) && solid(text[at + c.len_utf8()..].chars().next())
     }
 }
 
 impl TextStep for Erase {
-    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) -> u64 {
-        let stretch = &text[range];
-        let bytes = stretch.as_bytes();
-        let (mut at, mut kept, mut matches) = (0, 0, 0);
-        while at < bytes.len() {
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let bytes = text.as_bytes();
+        let mut at = range.start;
+        while at < range.end {
             let byte = bytes[at];
             // A keycap makes an emoji of an ASCII character: U+20E3 and U+FE0F both begin with a byte beyond ASCII.
             let plain = byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
-            let length = if plain {
-                usize::from(self.ascii[usize::from(byte)])
-            } else {
-                let Some(c) = stretch[at..].chars().next() else {
-                    break;
-                };
-                let emoji = self.emoji_length(&stretch[at..]);
-
-                if emoji > 0 {
-                    emoji
-                } else if self.takes(c) {
-                    c.len_utf8()
-                } else {
-                    at += c.len_utf8();
-                    continue;
-                }
-            };
-            if length == 0 {
+            if plain && !self.ascii[usize::from(byte)] {
                 at += 1;
                 continue;
             }
-            out.keep(&stretch[kept..at]);
-            out.replace(length, self.instead);
-            matches += 1;
+            let Some(c) = text[at..range.end].chars().next() else { break };
+            let emoji = if self.emoji && !plain { emoji_length(&text[at..range.end]) } else { 0 };
+            let length = if emoji > 0 { emoji } else { c.len_utf8() };
+            if emoji > 0 || (self.takes(c) && !self.stays(text, at, c)) {
+                out.replace(at..at + length, self.instead);
+            }
             at += length;
-            kept = at;
         }
-        out.keep(&stretch[kept..]);
-        matches
     }
 }
 
@@ -175,7 +167,17 @@ mod tests {
             erased("classes = [\"symbols\", \"digits\"]\nto = \"nothing\"", "5€ (+3) ٣ © 🐦"),
             " ()   🐦"
         );
+        assert_eq!(erased("classes = [\"currency\"]\nto = \"nothing\"", "5€ + $3"), "5 + 3");
+        assert_eq!(erased("classes = [\"numbers\"]\nto = \"nothing\"", "½ m² 5"), " m ");
+        assert_eq!(erased("classes = [\"marks\", \"control\"]\nto = \"nothing\"", "e\u{301}\u{200b}\u{7}\ta\n"), "e\ta\n");
         assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
+    }
+
+    #[test]
+    fn marks_inside_words_can_stay() {
+        let settings = "classes = [\"punctuation\"]\ninside_words = [\"apostrophes\", \"hyphens\", \"points\"]";
+        let text = "‘Don’t’ nest-box - 3.5. the wardens' e.g. l'été–x";
+        assert_eq!(erased(settings, text), " Don’t  nest-box   3.5  the wardens  e.g  l'été x");
     }
 
     #[test]

@@ -2,7 +2,7 @@ use std::ops::Range;
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use crate::split::{Kind, Splitter, Words};
+use crate::split::{Kind, KindSet, Splitter, Words, recognise};
 use crate::unicode;
 
 /// Words and kinds that a step must leave alone.
@@ -55,14 +55,24 @@ impl Spare {
             );
         }
         if !self.kinds.is_empty() {
-            let mut spans = Vec::new();
-            Words.split(text, &mut spans);
-            found.extend(
-                spans
-                    .iter()
-                    .filter(|span| self.kinds.contains(&Kind::of(span.of(text))))
-                    .map(|span| span.start as usize..span.end as usize),
-            );
+            // Words, marks and symbols are what the boundaries of words leave; all other kinds are recognised.
+            let (mut spans, mut from) = (Vec::new(), 0);
+            let mut between = |stretch: Range<usize>| {
+                spans.clear();
+                Words::default().split(&text[stretch.clone()], &mut spans);
+                let spared = spans.iter().filter(|span| self.kinds.contains(&Kind::of(span.of(&text[stretch.clone()]))));
+                found.extend(spared.map(|span| stretch.start + span.start as usize..stretch.start + span.end as usize));
+            };
+            let mut recognised = Vec::new();
+            recognise(text, |kind, range| {
+                if KindSet::of(&self.kinds).has(kind) {
+                    between(from..range.start);
+                    from = range.end;
+                    recognised.push(range);
+                }
+            });
+            between(from..text.len());
+            found.extend(recognised);
             found.sort_by_key(|range| (range.start, range.end));
         }
         let mut apart: Vec<Range<usize>> = Vec::with_capacity(found.len());
@@ -81,7 +91,7 @@ fn spares(word: &str, found: &str) -> bool {
 }
 
 /// Whether no letter or digit continues a stretch that begins or ends with one.
-fn stands_alone(text: &str, range: &Range<usize>) -> bool {
+pub(super) fn stands_alone(text: &str, range: &Range<usize>) -> bool {
     let solid = |c: Option<char>| {
         c.is_some_and(|c| unicode::is_letter(c) || unicode::category(c) == unicode::Category::Digit)
     };
@@ -111,5 +121,9 @@ mod tests {
         let text = "12 terns, 3.5 m";
         let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
         assert_eq!(found, ["12", "3.5"]);
+        let spare = Spare::new(vec![], vec![Kind::Url, Kind::Word]);
+        let text = "see https://example.org/a, ok";
+        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
+        assert_eq!(found, ["see", "https://example.org/a", "ok"]);
     }
 }

@@ -1,5 +1,9 @@
 //! The word lists that ship inside, made by us. `README.md` beside this file says how.
 
+mod dictionary;
+
+pub use dictionary::{Dictionary, dictionary};
+
 /// The stop lists on the shelf: name, what it is, and the text of its file.
 static STOP_LISTS: &[(&str, &str, &str)] =
     &[("en", "English function words, with contracted forms", include_str!("stop-en.txt"))];

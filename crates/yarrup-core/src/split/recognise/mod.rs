@@ -68,6 +68,11 @@ pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
     }
 }
 
+/// What begins at `at`, if it is of a kind of its own.
+pub(crate) fn recognise_at(text: &str, at: usize) -> Option<(Kind, Range<usize>)> {
+    (at < text.len()).then(|| Scan { text, bytes: text.as_bytes(), address: address::Seen::default() }.at(at))?
+}
+
 /// One pass over a text.
 struct Scan<'t> {
     text: &'t str,

@@ -1,0 +1,201 @@
+//! Abbreviations that end with a full stop, by language, and what may follow them.
+
+/// How an abbreviation behaves before a word that could begin a sentence.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Abbreviation {
+    /// Something always follows: `Dr.`, `e.g.`, `ca.`.
+    Leads,
+    /// It leads to a number: `No. 5`, `p. 12`. Before anything else it is taken for a word.
+    LeadsToNumber,
+    /// A sentence may end with it: `etc.`, `Inc.`, `U.S.`
+    MayEnd,
+    /// A time of day: a sentence may end with it unless a day or a zone follows.
+    HalfOfDay,
+}
+
+use Abbreviation::{HalfOfDay, Leads, LeadsToNumber, MayEnd};
+
+/// The abbreviations of a language, in small letters and without the last full stop, parted by spaces.
+struct Table {
+    language: &'static str,
+    leads: &'static str,
+    leads_to_number: &'static str,
+    may_end: &'static str,
+    half_of_day: &'static str,
+    /// Words that begin sentences far more often than names do, in small letters.
+    starters: &'static str,
+}
+
+const TABLES: &[Table] = &[
+    Table {
+        language: "en",
+        leads: "mr mrs ms mx messrs mme mlle dr drs prof profs st mt ft gen col lt sgt capt cmdr adm maj cpl pvt rev hon pres gov sen \
+                rep supt det insp fr br e.g i.e eg ie viz cf vs v ca approx resp esp incl excl al. op.cit loc.cit",
+        leads_to_number: "no nos fig figs p pp vol vols ch chap sec sect eq eqs tab ref refs pt app ex para art nr jan feb mar apr jun jul aug \
+                          sep sept oct nov dec",
+        may_end: "etc inc ltd co corp plc llc bros jr sr esq ph.d m.a b.a b.sc m.sc d.phil m.d r.n et.al al u.s u.k u.s.a u.n e.u d.c p.s n.b a.d b.c \
+                  b.c.e c.e est dept univ assn ave blvd rd ln hwy sq tel ext min max hr hrs sec secs lb lbs oz km kg cm mm mi ft in yd",
+        half_of_day: "a.m p.m am pm",
+        starters: "the a an it he she they we i you this that these those there here his her its their our my your in on at by for from \
+                   with when where while what who why how if then but and or so as after before during since until although though because \
+                   however no yes not one two three some many most all each every both several another such other once now today yesterday \
+                   tomorrow please thanks thank is are was were do does did has have had can could will would should may might must nobody \
+                   everyone everybody somebody someone only even perhaps maybe meanwhile later finally first second third next last also \
+                   let never always often sometimes to of under over near nearby despite unlike like according visitors wardens volunteers",
+    },
+    Table {
+        language: "de",
+        leads: "dr prof hr fr frl st bzw ca d.h dh z.b zb u.a ua s.o s.u sog vgl evtl ggf inkl exkl zzgl i.d.r o.ä bspw mind max min geb gest verh \
+                ev kath dipl ing med jur phil rer nat hc o.g u.u z.t z.z vs jr sr a.d i.a i.v v.a str",
+        leads_to_number: "nr nrn abb abs art bd kap s tab ziff rn tel jan feb mrz apr jun jul aug sept okt nov dez",
+        may_end: "usw etc u.s.w u.ä o.ä ff f co jh jhd n.chr v.chr km kg std min sek",
+        half_of_day: "",
+        starters: "der die das ein eine er sie es wir ich ihr du man im in am an auf aus bei mit nach von vor zu zum zur für als wenn weil dass \
+                   da dann doch aber und oder auch nur noch schon so sein seine ihre unser unsere mein meine dieser diese dieses alle viele einige \
+                   heute gestern morgen hier dort jetzt nun nein ja kein keine nicht leider danach später trotzdem deshalb während nachdem bevor ob wer \
+                   was wo wie warum wann jeder jede jedes beim vom über unter zwischen seit bis durch gegen ohne um",
+    },
+    Table {
+        language: "fr",
+        leads: "m mm mme mmes mlle mlles dr drs pr me mgr st ste c.-à-d cf env p.ex ex av apr boul bd vs dept",
+        leads_to_number: "n no nº p pp fig vol chap art al tél t janv févr avr juil sept oct nov déc",
+        may_end: "etc cie s.a s.a.r.l j.-c ad",
+        half_of_day: "",
+        starters: "le la les un une des il elle ils elles on nous vous je tu ce cette ces cet c qui que quand où comment pourquoi si mais et ou donc \
+                   or ni car dans sur sous avec sans pour par en au aux du de à après avant pendant depuis chez son sa ses leur leurs notre votre mon ma \
+                   mes ici là aujourd hier demain oui non puis alors enfin ensuite cependant",
+    },
+    Table {
+        language: "es",
+        leads: "sr sra sres sras srta dr dra dres d dña da ud uds vd prof profa lic ing arq gral cnel cap sto sta fr p.ej ej aprox cf vs av avda pza",
+        leads_to_number: "n no núm nums nº p pp pág págs fig vol cap art tel ene feb mar abr jun jul ago sept oct nov dic",
+        may_end: "etc cía s.a s.l ee.uu a.c d.c",
+        half_of_day: "a.m p.m",
+        starters: "el la los las un una unos unas él ella ellos ellas yo tú nosotros ustedes usted este esta estos estas ese esa eso esto aquel aquella que \
+                   quien cuando donde como por para con sin en a de del al pero y o si no sí también hoy ayer mañana aquí allí ahora después antes desde \
+                   hasta durante mientras su sus mi mis nuestro nuestra hay es son fue había luego entonces",
+    },
+    Table {
+        language: "it",
+        leads: "sig sigg sig.ra sig.na dott dott.ssa prof prof.ssa ing avv arch on rev don s ss p.es es ca cfr vs gen col cap mons",
+        leads_to_number: "n nn p pp pag pagg fig vol cap art tel genn febb mar apr giu lug ago sett ott nov dic",
+        may_end: "ecc etc s.p.a s.r.l a.c d.c",
+        half_of_day: "",
+        starters: "il lo la i gli le un uno una egli ella lui lei loro noi voi io tu questo questa questi queste quello quella che chi quando dove come perché se \
+                   ma e o anche non sì no in a da di del della con su per tra fra oggi ieri domani qui qua ora poi dopo prima durante mentre suo sua nel nella al alla",
+    },
+    Table {
+        language: "pt",
+        leads: "sr sra srs sras dr dra drs prof profa eng arq gen cel d dª ex.mo v.ex.ª p.ex ex aprox cf vs av r",
+        leads_to_number: "n nº no p pp pág págs fig vol cap art tel jan fev mar abr jun jul ago set out nov dez",
+        may_end: "etc cia s.a ltda a.c d.c",
+        half_of_day: "",
+        starters: "o a os as um uma uns umas ele ela eles elas eu tu nós vocês você este esta estes estas esse essa isso isto aquele que quem quando onde como por \
+                   para com sem em no na nos nas de do da ao mas e ou se não sim também hoje ontem amanhã aqui ali agora depois antes desde até durante enquanto \
+                   seu sua meu minha nosso nossa há é são foi",
+    },
+    Table {
+        language: "nl",
+        leads: "dhr mevr mr dr drs ir ing prof st a.u.b bijv bv d.w.z enz.v m.a.w m.b.t o.a i.v.m t.a.v t.o.v ca resp vgl vs zgn evt incl excl",
+        leads_to_number: "nr nrs blz p pp afb art hfst tel jan feb mrt apr jun jul aug sept okt nov dec",
+        may_end: "enz etc e.d b.v n.v v.chr n.chr jl",
+        half_of_day: "",
+        starters: "de het een hij zij ze wij we ik jij je u dit dat deze die er hier daar in op aan bij met van voor naar uit over onder door om als wanneer toen \
+                   want maar en of ook niet ja nee nu vandaag gisteren morgen zijn haar hun onze mijn wie wat waar hoe waarom na tijdens sinds",
+    },
+    Table {
+        language: "sv",
+        leads: "dr prof bl.a t.ex d.v.s dvs s.k f.d ca fr o.d i.o.m p.g.a m.a.o jfr resp st t.o.m",
+        leads_to_number: "nr s sid kap fig bil tel jan feb mars apr jun jul aug sept okt nov dec",
+        may_end: "m.m m.fl osv etc o.s.v f.kr e.kr kl",
+        half_of_day: "",
+        starters: "det den de en ett han hon vi jag du ni detta denna dessa där här i på av för med till från om när och men eller så som inte ja nej nu idag igår \
+                   efter innan under hans hennes deras vår min",
+    },
+];
+
+fn has(words: &str, word: &str) -> bool {
+    words.split(' ').any(|known| known == word)
+}
+
+/// The abbreviations and sentence starters of a language; of all that are known where none is named.
+#[derive(Clone, Debug)]
+pub(super) struct Abbreviations {
+    language: Option<&'static str>,
+}
+
+impl Abbreviations {
+    /// Those of `language`. A language without a table gets the English one.
+    pub(super) fn of(language: Option<&str>) -> Abbreviations {
+        let known = |language: &str| {
+            TABLES.iter().map(|table| table.language).find(|known| *known == language).unwrap_or("en")
+        };
+        Abbreviations { language: language.map(known) }
+    }
+
+    /// Whether the language writes ordinal numbers with a full stop.
+    pub(super) fn has_dotted_ordinals(&self) -> bool {
+        self.language == Some("de")
+    }
+
+    /// What `word`, which stands before a full stop, is.
+    pub(super) fn find(&self, word: &str) -> Option<Abbreviation> {
+        // None is that long, `op.cit` and `c.-à-d` included.
+        if word.len() > 12 {
+            return None;
+        }
+        let lower = word.to_lowercase();
+        let capital = word.chars().next().is_some_and(char::is_uppercase);
+        let in_table = |table: &Table| {
+            // Short forms that are common words when they begin small: `No. 5`, but `he said no.`
+            let needs_capital = table.language == "en"
+                && matches!(lower.as_str(), "no" | "nos" | "sat" | "sun" | "mar" | "dec" | "jan" | "gen" | "col" | "rep" | "sen" | "fr" | "br" | "mt" | "ft" | "ex" | "art" | "app" | "tab" | "co" | "det" | "hon" | "jun" | "oct" | "in" | "ref" | "para" | "pt" | "am" | "pm" | "st" | "v" | "ms" | "ln" | "sq" | "ext" | "max" | "min" | "sr" | "est" | "ch");
+            if needs_capital && !capital {
+                let unit = matches!(lower.as_str(), "ft" | "min" | "max" | "ch" | "v" | "est" | "ext" | "ex");
+                if !unit {
+                    return None;
+                }
+            }
+            // A unit of measure that is a word, or is seldom written with a stop, is taken for one only where it is in the table of ends.
+            if has(table.leads, &lower) {
+                Some(Leads)
+            } else if has(table.leads_to_number, &lower) {
+                Some(LeadsToNumber)
+            } else if !table.half_of_day.is_empty() && has(table.half_of_day, &lower) {
+                Some(HalfOfDay)
+            } else if has(table.may_end, &lower) && lower != "in" && lower != "am" {
+                Some(MayEnd)
+            } else {
+                None
+            }
+        };
+        match self.language {
+            Some(language) => TABLES.iter().filter(|table| table.language == language).find_map(in_table),
+            // Without a language, English first; of the others only what no English word looks like.
+            None => TABLES.iter().enumerate().find_map(|(place, table)| {
+                let alien = place == 0 || lower.contains('.') || matches!(lower.as_str(), "bzw" | "usw" | "vgl" | "sog" | "evtl" | "ggf" | "inkl" | "mme" | "mlle" | "sra" | "srta" | "dott" | "ecc" | "dhr" | "mevr" | "nr" | "núm" | "pág" | "janv" | "févr");
+                if alien { in_table(table) } else { None }
+            }),
+        }
+    }
+
+    /// Whether `word` begins sentences far more often than names do.
+    pub(super) fn is_starter(&self, word: &str) -> bool {
+        let lower = word.to_lowercase();
+        TABLES.iter().filter(|table| self.language.is_none_or(|language| language == table.language)).any(|table| has(table.starters, &lower))
+    }
+}
+
+/// Days, months and time zones, which follow a time of day without a new sentence.
+pub(super) fn goes_on_after_time(word: &str) -> bool {
+    const WORDS: &str = "monday tuesday wednesday thursday friday saturday sunday january february march april may june july august september october november \
+                         december jan feb mar apr jun jul aug sep sept oct nov dec mon tue wed thu fri sat sun gmt utc bst cet cest est edt cst cdt mst mdt pst pdt eastern \
+                         central pacific mountain";
+    has(WORDS, &word.to_lowercase())
+}
+
+/// Names of months, for ordinals before them.
+pub(super) fn is_month(word: &str) -> bool {
+    const MONTHS: &str = "januar februar märz april mai juni juli august september oktober november dezember jänner";
+    has(MONTHS, &word.to_lowercase())
+}

@@ -1,0 +1,351 @@
+//! Words with their contractions and possessives parted, and abbreviations and quantities whole.
+
+use super::abbreviations::Abbreviations;
+use super::recognise::recognise;
+use super::{Kind, KindSet, Span, Splitter, Words};
+use crate::unicode;
+
+/// A token is a word by Unicode's boundaries, but:
+///
+/// - what is written together and is two words is parted: `do` `n't`, `it` `'s`, `can` `not`; in French, Italian and Catalan elided words
+///   (`l'` `été`, `dell'` `acqua`), in French inverted pronouns (`dit` `-elle`), in German `'s`;
+/// - links, addresses, dates, times and numbers without white space are whole;
+/// - words with hyphens, abbreviations with their full stops, initials, runs of dots and of dashes are whole.
+#[derive(Clone, Debug)]
+pub struct Clitics {
+    words: Words,
+    language: Language,
+    abbreviations: Abbreviations,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Language {
+    English,
+    French,
+    Italian,
+    Catalan,
+    German,
+    Other,
+}
+
+impl Clitics {
+    /// Clitics of a language, such as `en`; English ones if none is named.
+    pub fn of(language: Option<&str>) -> Clitics {
+        let known = match language {
+            None | Some("en") => Language::English,
+            Some("fr") => Language::French,
+            Some("it") => Language::Italian,
+            Some("ca") => Language::Catalan,
+            Some("de") => Language::German,
+            Some(_) => Language::Other,
+        };
+        Clitics { words: Words::default(), language: known, abbreviations: Abbreviations::of(language) }
+    }
+
+    /// With words split like this.
+    #[must_use]
+    pub fn with_words(self, words: Words) -> Self {
+        Self { words, ..self }
+    }
+}
+
+/// Kinds that are whole tokens of `clitics`.
+const WHOLE: &[Kind] =
+    &[Kind::Url, Kind::Email, Kind::Date, Kind::Time, Kind::Ip, Kind::Path, Kind::Mention, Kind::Hashtag, Kind::Emoji, Kind::Emoticon];
+
+impl Splitter for Clitics {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        let first = spans.len();
+        split_around_kinds(text, &self.words, KindSet::of(WHOLE), spans);
+        let found = spans.split_off(first);
+        join_marks(text, found, &self.abbreviations, |span| self.part(text, span, spans));
+    }
+
+    fn ignores_case(&self) -> bool {
+        false
+    }
+}
+
+/// Splits `text` by `words`, but keeps whole what is of one of these kinds and holds no white space.
+pub(super) fn split_around_kinds(text: &str, words: &dyn Splitter, kinds: KindSet, spans: &mut Vec<Span>) {
+    let mut from = 0;
+    let mut holes = Vec::new();
+    recognise(text, |kind, range| {
+        // Unicode's boundaries keep numbers whole as well, and do not tear them out of `v1.2`.
+        if kinds.has(kind) && kind != Kind::Number && !text[range.clone()].contains(char::is_whitespace) {
+            holes.push(range);
+        }
+    });
+    for hole in holes {
+        split_part(text, from, hole.start, words, spans);
+        spans.push(Span { start: hole.start as u32, end: hole.end as u32 });
+        from = hole.end;
+    }
+    split_part(text, from, text.len(), words, spans);
+}
+
+/// Splits a part of a text, which must begin and end where tokens may.
+pub(super) fn split_part(text: &str, start: usize, end: usize, by: &dyn Splitter, spans: &mut Vec<Span>) {
+    if start >= end {
+        return;
+    }
+    let first = spans.len();
+    by.split(&text[start..end], spans);
+    for span in &mut spans[first..] {
+        span.start += start as u32;
+        span.end += start as u32;
+    }
+}
+
+/// Whether a token is made of letters, digits and what stands inside of words.
+fn is_wordlike(token: &str) -> bool {
+    token.chars().next().is_some_and(|c| unicode::is_letter(c) || unicode::is_number(c) || c == '_')
+        && token.chars().next_back().is_some_and(|c| unicode::is_letter(c) || unicode::is_number(c) || c == '_' || unicode::category(c) == unicode::Category::Mark || unicode::category(c) == unicode::Category::SpacingMark)
+}
+
+/// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
+pub(super) fn join_marks(text: &str, found: Vec<Span>, abbreviations: &Abbreviations, mut take: impl FnMut(Span)) {
+    let mut rest = found.into_iter().peekable();
+    let touching = |a: Span, b: Option<&Span>| b.copied().filter(|b| b.start == a.end);
+    while let Some(mut span) = rest.next() {
+        let mut token = span.of(text);
+        if is_wordlike(token) {
+            // nest-box, 20-year-old
+            while let Some(hyphen) = touching(span, rest.peek())
+                && matches!(hyphen.of(text), "-" | "\u{2010}" | "\u{2011}")
+            {
+                let mut ahead = rest.clone();
+                ahead.next();
+                let joins = touching(hyphen, ahead.peek()).is_some_and(|next| is_wordlike(next.of(text)));
+                if !joins || !token.chars().any(unicode::is_letter) && !ahead.peek().is_some_and(|next| next.of(text).chars().any(unicode::is_letter)) {
+                    break;
+                }
+                rest.next();
+                if let Some(next) = rest.next() {
+                    span.end = next.end;
+                }
+                token = span.of(text);
+            }
+            if let Some(stop) = touching(span, rest.peek())
+                && stop.of(text) == "."
+                && keeps_stop(text, token, stop, abbreviations)
+            {
+                rest.next();
+                span.end = stop.end;
+            }
+            take(span);
+            continue;
+        }
+        let mark = token.chars().next().unwrap_or(' ');
+        let runs = matches!(mark, '.' | '-' | '!' | '?' | '–' | '—' | '*' | '=' | '_' | '~' | '…');
+        if runs {
+            while let Some(next) = touching(span, rest.peek()) {
+                let one = next.of(text);
+                let same = one.chars().all(|c| c == mark || matches!((mark, c), ('!', '?') | ('?', '!')));
+                if !same {
+                    break;
+                }
+                rest.next();
+                span.end = next.end;
+            }
+        }
+        take(span);
+    }
+}
+
+/// Whether the full stop behind a word belongs to it.
+fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations) -> bool {
+    let after = &text[stop.end as usize..];
+    // A second stop makes an ellipsis.
+    if after.starts_with('.') {
+        return false;
+    }
+    let at_end = after.trim().is_empty();
+    let letters = word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
+    let dotted = word.contains('.') && letters;
+    let initial = letters && word.chars().all(char::is_uppercase) && word != "I" && !at_end && after.trim_start().starts_with(char::is_uppercase);
+    let known = abbreviations.find(word).is_some_and(|known| {
+        use super::abbreviations::Abbreviation as A;
+        match known {
+            A::Leads | A::HalfOfDay => word.contains('.') || !at_end,
+            A::LeadsToNumber => after.trim_start().starts_with(|c: char| c.is_ascii_digit()),
+            A::MayEnd => !at_end || word.contains('.') || matches!(word, "etc" | "usw" | "ecc" | "Inc" | "Ltd" | "Jr" | "Sr"),
+        }
+    });
+    dotted || initial || known
+}
+
+fn is_apostrophe(c: char) -> bool {
+    matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')
+}
+
+/// Endings that English contracts, in small letters with a plain apostrophe.
+const ENGLISH: &[&str] = &["n't", "'s", "'d", "'ll", "'re", "'ve", "'m"];
+
+/// Words that are two without an apostrophe, and how many letters the first has.
+const TWO_IN_ONE: &[(&str, usize)] =
+    &[("cannot", 3), ("gonna", 3), ("gotta", 3), ("wanna", 3), ("lemme", 3), ("gimme", 3), ("d'you", 2), ("d'ye", 2), ("y'all", 2), ("c'mon", 3)];
+
+/// What French elides before an apostrophe.
+const FRENCH: &[&str] = &["l", "d", "j", "m", "t", "s", "n", "c", "ç", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu"];
+/// Pronouns that French puts behind the verb.
+const FRENCH_PRONOUNS: &[&str] = &[
+    "je", "tu", "il", "elle", "on", "nous", "vous", "ils", "elles", "ce", "moi", "toi", "lui", "leur", "le", "la", "les", "y", "en",
+];
+
+impl Clitics {
+    /// Appends the parts of a token.
+    fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
+        let token = span.of(text);
+        let mut push = |start: usize, end: usize| {
+            if end > start {
+                spans.push(Span { start: span.start + start as u32, end: span.start + end as u32 });
+            }
+        };
+        let has_apostrophe = token.contains(is_apostrophe);
+        let has_letter = token.chars().next().is_some_and(|c| unicode::is_letter(c) || c.is_ascii_digit());
+        if !has_letter || (token.contains(['/', '@']) && Kind::of(token) != Kind::Word) {
+            return push(0, token.len());
+        }
+        match self.language {
+            Language::English => part_english(token, has_apostrophe, push),
+            Language::French => part_french(token, push),
+            Language::Italian | Language::Catalan if has_apostrophe => part_elided(token, push),
+            Language::German if has_apostrophe => {
+                let at = ending(token, &["'s"]).filter(|&at| at > 0);
+                push(0, at.unwrap_or(token.len()));
+                push(at.unwrap_or(token.len()), token.len());
+            }
+            _ => push(0, token.len()),
+        }
+    }
+}
+
+/// Where the ending of `token` begins that is one of these, with whatever apostrophe and in whatever case.
+fn ending(token: &str, endings: &[&str]) -> Option<usize> {
+    endings.iter().find_map(|ending| {
+        let start = token.char_indices().rev().nth(ending.chars().count() - 1)?.0;
+        let same = token[start..].chars().zip(ending.chars()).all(|(c, e)| {
+            if e == '\'' { is_apostrophe(c) } else { c.eq_ignore_ascii_case(&e) }
+        });
+        same.then_some(start)
+    })
+}
+
+fn part_english(token: &str, has_apostrophe: bool, mut push: impl FnMut(usize, usize)) {
+    if token.len() < 16 && (has_apostrophe || matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l')) {
+        let plain: String = token.chars().map(|c| if is_apostrophe(c) { '\'' } else { c.to_ascii_lowercase() }).collect();
+        if let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| *word == plain) {
+            let at = token.char_indices().nth(*first).map_or(token.len(), |(at, _)| at);
+            push(0, at);
+            return push(at, token.len());
+        }
+    }
+    if !has_apostrophe {
+        return push(0, token.len());
+    }
+    // From the end: shouldn't've is three.
+    let mut ends = [token.len(); 4];
+    let mut count = 1;
+    let mut end = token.len();
+    while count < ends.len()
+        && let Some(at) = ending(&token[..end], ENGLISH).filter(|&at| at > 0)
+    {
+        ends[count] = at;
+        count += 1;
+        end = at;
+    }
+    let mut start = 0;
+    for &end in ends[..count].iter().rev() {
+        push(start, end);
+        start = end;
+    }
+}
+
+fn part_french(token: &str, mut push: impl FnMut(usize, usize)) {
+    let mut start = 0;
+    if let Some((at, c)) = token.char_indices().find(|(_, c)| is_apostrophe(*c)) {
+        let before = token[..at].to_lowercase();
+        let behind = at + c.len_utf8();
+        if FRENCH.contains(&before.as_str()) && behind < token.len() {
+            push(0, behind);
+            start = behind;
+        }
+    }
+    // dit-elle, donne-t-il, donne-le-moi
+    let body = &token[start..];
+    let mut cuts = [token.len(); 4];
+    let mut count = 1;
+    let mut end = body.len();
+    while count < cuts.len() {
+        let Some(hyphen) = body[..end].rfind('-').filter(|&hyphen| hyphen > 0) else { break };
+        let pronoun = body[hyphen + 1..end].to_lowercase();
+        if !FRENCH_PRONOUNS.contains(&pronoun.as_str()) {
+            break;
+        }
+        let with_t = body[..hyphen].ends_with("-t") || body[..hyphen].ends_with("-T");
+        end = if with_t && hyphen > 2 { hyphen - 2 } else { hyphen };
+        cuts[count] = start + end;
+        count += 1;
+    }
+    for &end in cuts[..count].iter().rev() {
+        push(start, end);
+        start = end;
+    }
+}
+
+/// Italian and Catalan: what stands before an apostrophe that more letters follow is a word of its own, with its apostrophe. Catalan
+/// elides behind the verb, too: there the apostrophe goes with what follows.
+fn part_elided(token: &str, mut push: impl FnMut(usize, usize)) {
+    match token.char_indices().find(|(_, c)| is_apostrophe(*c)) {
+        Some((at, c)) if token[..at].chars().count() <= 6 => {
+            push(0, at + c.len_utf8());
+            push(at + c.len_utf8(), token.len());
+        }
+        Some((at, _)) => {
+            push(0, at);
+            push(at, token.len());
+        }
+        None => push(0, token.len()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn tokens<'t>(language: Option<&str>, text: &'t str) -> String {
+        let mut spans = Vec::new();
+        Clitics::of(language).split(text, &mut spans);
+        spans.iter().map(|span| span.of(text)).collect::<Vec<&'t str>>().join("·")
+    }
+
+    #[test]
+    fn english_words_are_parted_from_their_clitics() {
+        let table = [
+            ("I don't, can’t; it's THEY'LL", "I·do·n't·,·ca·n’t·;·it·'s·THEY·'LL"),
+            ("shouldn't've I'd've", "should·n't·'ve·I·'d·'ve"),
+            ("the wardens' hut, Mira's", "the·wardens·'·hut·,·Mira·'s"),
+            ("cannot gonna o'clock O'Hara", "can·not·gon·na·o'clock·O'Hara"),
+            ("a nest-box, 20-year-old", "a·nest-box·,·20-year-old"),
+            ("Dr. Sand, e.g. J. Reed at 5 p.m.", "Dr.·Sand·,·e.g.·J.·Reed·at·5·p.m."),
+            ("wait... no -- yes?!", "wait·...·no·--·yes·?!"),
+            ("see https://example.org/a, 3,000.5 at 06:30.", "see·https://example.org/a·,·3,000.5·at·06:30·."),
+            ("$5 5% the U.S. won.", "$·5·5·%·the·U.S.·won·."),
+            ("He said no. It is.", "He·said·no·.·It·is·."),
+            ("'s 't", "'·s·'·t"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(tokens(Some("en"), text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn other_languages_elide() {
+        assert_eq!(tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère"), "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère");
+        assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
+        assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");
+        assert_eq!(tokens(Some("de"), "geht's z.B. gut"), "geht·'s·z.B.·gut");
+        assert_eq!(tokens(Some("sv"), "don't"), "don't");
+    }
+}

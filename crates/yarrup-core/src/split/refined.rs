@@ -1,0 +1,117 @@
+//! The choices that splitters into words have in common.
+
+use super::clitics::split_part;
+use super::{Kind, Span, Splitter};
+use crate::unicode::{self, Category};
+
+/// Another splitter's tokens, joined or parted as a recipe asks.
+pub(super) struct Refined {
+    pub(super) of: Box<dyn Splitter>,
+    /// Words with hyphens: joined, parted, or as the splitter has them.
+    pub(super) hyphens: Option<Joint>,
+    /// Whether words are parted at the apostrophes inside.
+    pub(super) part_apostrophes: bool,
+    /// Whether numbers are parted at their separators.
+    pub(super) part_numbers: bool,
+    /// Whether tokens that are punctuation marks are left out.
+    pub(super) leave_punctuation: bool,
+}
+
+/// What is done with words that hyphens join.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Joint {
+    Keep,
+    Part,
+}
+
+fn is_hyphen(c: char) -> bool {
+    matches!(c, '-' | '\u{2010}' | '\u{2011}')
+}
+
+fn is_apostrophe(c: char) -> bool {
+    matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')
+}
+
+fn is_solid(c: char) -> bool {
+    unicode::is_letter(c) || unicode::is_number(c) || matches!(unicode::category(c), Category::Mark | Category::SpacingMark)
+}
+
+impl Refined {
+    fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
+        let token = span.of(text);
+        let kind = Kind::of(token);
+        if self.leave_punctuation && kind == Kind::Punctuation {
+            return;
+        }
+        let cut_at = |c: char| match kind {
+            Kind::Word => {
+                (self.hyphens == Some(Joint::Part) && is_hyphen(c)) || (self.part_apostrophes && is_apostrophe(c))
+            }
+            Kind::Number => self.part_numbers && !unicode::is_number(c),
+            _ => false,
+        };
+        let (mut start, base) = (0, span.start as usize);
+        let mut push = |from: usize, to: usize, is_mark: bool| {
+            if to > from && !(is_mark && self.leave_punctuation) {
+                spans.push(Span { start: (base + from) as u32, end: (base + to) as u32 });
+            }
+        };
+        for (at, c) in token.char_indices().filter(|&(_, c)| cut_at(c)) {
+            push(start, at, false);
+            start = at + c.len_utf8();
+            push(at, start, true);
+        }
+        push(start, token.len(), false);
+    }
+}
+
+impl Splitter for Refined {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        let mut found = Vec::new();
+        split_part(text, 0, text.len(), self.of.as_ref(), &mut found);
+        let mut rest = found.into_iter().peekable();
+        while let Some(mut span) = rest.next() {
+            if self.hyphens == Some(Joint::Keep) {
+                while span.of(text).chars().next_back().is_some_and(is_solid) {
+                    let mut ahead = rest.clone();
+                    let (Some(hyphen), Some(next)) = (ahead.next(), ahead.next()) else { break };
+                    let touches = hyphen.start == span.end && next.start == hyphen.end;
+                    let mark = hyphen.of(text);
+                    let joins = touches && mark.chars().all(is_hyphen) && mark.chars().count() == 1 && next.of(text).chars().next().is_some_and(is_solid);
+                    if !joins {
+                        break;
+                    }
+                    span.end = next.end;
+                    rest = ahead;
+                }
+            }
+            self.part(text, span, spans);
+        }
+    }
+
+    fn ignores_case(&self) -> bool {
+        self.of.ignores_case()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::recipe::testing;
+
+    #[test]
+    fn words_are_joined_and_parted_as_asked() {
+        let text = "The nest-box isn't 3,000.5 m; well-known x–y -z- (l'été)";
+        let table = [
+            ("", "The nest - box isn't 3,000.5 m ; well - known x – y - z - ( l'été )"),
+            ("hyphens = \"keep\"", "The nest-box isn't 3,000.5 m ; well-known x – y - z - ( l'été )"),
+            ("apostrophes = \"part\"", "The nest - box isn ' t 3,000.5 m ; well - known x – y - z - ( l ' été )"),
+            ("numbers = \"part\"", "The nest - box isn't 3 , 000 . 5 m ; well - known x – y - z - ( l'été )"),
+            ("punctuation = \"leave\"", "The nest box isn't 3,000.5 m well known x y z l'été"),
+            ("into = \"posts\"\nhyphens = \"part\"\npunctuation = \"leave\"", "The nest box isn't 3,000.5 m well known x y z l'été"),
+            ("into = \"spaces\"\nhyphens = \"part\"", "The nest - box isn't 3,000.5 m; well - known x–y - z - (l'été)"),
+        ];
+        for (settings, expected) in table {
+            assert_eq!(testing::clean(&format!("[[step]]\ndo = \"split\"\n{settings}\n"), text), expected, "{settings}");
+        }
+    }
+}

@@ -1,0 +1,527 @@
+//! Sentences: our own rules, and the default ones of Unicode.
+
+use super::abbreviations::{Abbreviation, Abbreviations, goes_on_after_time, is_month};
+use super::recognise::{emoji_length, recognise_at};
+use super::{Kind, Span, Splitter};
+use crate::unicode::{self, SentenceBreak};
+
+/// A token is a sentence, by rules of our own (`docs/splitting.md`): a sentence ends behind `.`, `!`, `?`, `…` and their like in
+/// other scripts, with the quotes and brackets that close there, where white space and something that can begin a sentence follow;
+/// and at an empty line. Abbreviations, initials, decimals, ordinals and ellipses end none where they should not.
+#[derive(Clone, Debug)]
+pub struct Sentences {
+    abbreviations: Abbreviations,
+    /// Whether `;` asks a question.
+    greek: bool,
+}
+
+impl Sentences {
+    /// Sentences of a language, such as `en`; with none, the abbreviations of English and of no other language's words.
+    pub fn of(language: Option<&str>) -> Sentences {
+        Sentences { abbreviations: Abbreviations::of(language), greek: language == Some("el") }
+    }
+}
+
+impl Splitter for Sentences {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        // Text without a single capital begins its sentences with small letters.
+        let has_capitals = text.chars().any(char::is_uppercase);
+        let mut scan = Scan { rules: self, text, bytes: text.as_bytes(), start: 0, has_capitals };
+        let mut at = 0;
+        while let Some(end) = scan.next_end(&mut at) {
+            push_trimmed(text, scan.start, end, spans);
+            scan.start = end;
+            at = at.max(end);
+        }
+        push_trimmed(text, scan.start, text.len(), spans);
+    }
+
+    fn ignores_case(&self) -> bool {
+        false
+    }
+
+    fn parts_words(&self) -> bool {
+        false
+    }
+}
+
+pub(super) fn push_trimmed(text: &str, start: usize, end: usize, spans: &mut Vec<Span>) {
+    let stretch = &text[start..end];
+    let trimmed = stretch.trim_start();
+    let start = end - trimmed.len();
+    let trimmed = trimmed.trim_end();
+    if !trimmed.is_empty() {
+        spans.push(Span { start: start as u32, end: (start + trimmed.len()) as u32 });
+    }
+}
+
+struct Scan<'t> {
+    rules: &'t Sentences,
+    text: &'t str,
+    bytes: &'t [u8],
+    /// Where the present sentence begins.
+    start: usize,
+    has_capitals: bool,
+}
+
+/// How strongly a sign ends a sentence.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Sign {
+    /// A single full stop.
+    Stop,
+    /// Two full stops or more, or the character for them.
+    Ellipsis,
+    /// `!`, `?` and their like.
+    Strong,
+    /// A full stop of a script that needs no space behind it.
+    Wide,
+}
+
+impl Scan<'_> {
+    /// Where the present sentence ends; looks from `at` on and leaves there how far it looked. None at the end of the text.
+    fn next_end(&mut self, at: &mut usize) -> Option<usize> {
+        while *at < self.bytes.len() {
+            let here = *at;
+            let byte = self.bytes[here];
+            match byte {
+                b'\n' => {
+                    if let Some(end) = self.paragraph_end(here) {
+                        *at = end;
+                        return Some(end);
+                    }
+                    *at += 1;
+                }
+                b'.' | b'!' | b'?' => {
+                    let found = self.candidate(here, at);
+                    if found.is_some() {
+                        return found;
+                    }
+                }
+                b';' if self.rules.greek => {
+                    let found = self.candidate(here, at);
+                    if found.is_some() {
+                        return found;
+                    }
+                }
+                0x80.. => {
+                    let Some(c) = self.text[here..].chars().next() else { break };
+                    if self.sign(c).is_some() {
+                        let found = self.candidate(here, at);
+                        if found.is_some() {
+                            return found;
+                        }
+                    } else if c == '\u{2029}' {
+                        *at += c.len_utf8();
+                        return Some(*at);
+                    } else {
+                        *at += c.len_utf8();
+                    }
+                }
+                _ => *at += 1,
+            }
+        }
+        None
+    }
+
+    /// Whether an empty line, or an item of a list, follows the line break at `at`.
+    fn paragraph_end(&self, at: usize) -> Option<usize> {
+        let rest = &self.text[at + 1..];
+        let line = rest.trim_start_matches([' ', '\t', '\r']);
+        if line.starts_with('\n') {
+            return Some(at + 1);
+        }
+        let item = line.starts_with("- ") || line.starts_with("* ") || line.starts_with(['•', '◦', '‣']);
+        let digits = line.bytes().take(3).take_while(u8::is_ascii_digit).count();
+        let numbered = digits > 0 && matches!(line.as_bytes().get(digits), Some(b'.' | b')')) && line.as_bytes().get(digits + 1) == Some(&b' ');
+        (item || numbered).then_some(at + 1)
+    }
+
+    fn sign(&self, c: char) -> Option<Sign> {
+        match c {
+            '.' => Some(Sign::Stop),
+            '…' => Some(Sign::Ellipsis),
+            '!' | '?' | '‼' | '⁇' | '⁈' | '⁉' | '‽' => Some(Sign::Strong),
+            ';' | '\u{37e}' if self.rules.greek => Some(Sign::Strong),
+            '。' | '！' | '？' | '｡' | '．' | '︒' | '﹒' => Some(Sign::Wide),
+            c if c.is_ascii() => None,
+            c => (unicode::sentence_break(c) == SentenceBreak::STerm).then_some(Sign::Strong),
+        }
+    }
+
+    /// Decides about the run of signs that begins at `here`. Leaves in `at` where to look on.
+    fn candidate(&self, here: usize, at: &mut usize) -> Option<usize> {
+        let (mut end, mut stops, mut strongest) = (here, 0, Sign::Stop);
+        let mut chars = self.text[here..].char_indices();
+        for (offset, c) in chars.by_ref() {
+            let Some(sign) = self.sign(c) else { break };
+            stops += usize::from(c == '.');
+            match (strongest, sign) {
+                (_, Sign::Wide) | (Sign::Wide, _) => strongest = Sign::Wide,
+                (_, Sign::Strong) => strongest = Sign::Strong,
+                (Sign::Stop, Sign::Ellipsis) => strongest = Sign::Ellipsis,
+                _ => {}
+            }
+            end = here + offset + c.len_utf8();
+        }
+        if strongest == Sign::Stop && stops > 1 {
+            strongest = Sign::Ellipsis;
+        }
+        // `. . .` with spaces between is an ellipsis too.
+        while strongest != Sign::Wide && self.text[end..].starts_with(" .") && !self.bytes.get(end + 2).is_some_and(u8::is_ascii_alphanumeric) {
+            end += 2;
+            strongest = Sign::Ellipsis;
+        }
+        let signs = end;
+        let mut closed = false;
+        for c in self.text[signs..].chars() {
+            let closes = matches!(c, '"' | '\'' | ')' | ']' | '}' | '”' | '’' | '»' | '›' | '“' | '‘' | '」' | '』' | '）' | '】' | '》' | '*' | '_');
+            // The same sign closes in German and opens in Chinese and English: behind a letter it opens.
+            let next = || self.text[end + c.len_utf8()..].chars().next();
+            if !closes || (matches!(c, '“' | '‘') && next().is_some_and(unicode::is_letter)) {
+                break;
+            }
+            // A quote that opens the next sentence stands behind a space, never right behind the stop.
+            closed |= c != '*' && c != '_';
+            end += c.len_utf8();
+        }
+        // French sets its closing quote behind a space; before a word it opens.
+        for space in [" »", "\u{a0}»", "\u{202f}»"] {
+            if let Some(behind) = self.text[end..].strip_prefix(space)
+                && behind.chars().next().is_none_or(char::is_whitespace)
+            {
+                end += space.len();
+                closed = true;
+            }
+        }
+        *at = end;
+        let rest = &self.text[end..];
+        let gap = rest.len() - rest.trim_start().len();
+        if rest.is_empty() {
+            return None;
+        }
+        if gap == 0 {
+            return (strongest == Sign::Wide).then_some(end);
+        }
+        let end = self.with_faces(end);
+        let rest = self.text[end..].trim_start();
+        if rest.is_empty() {
+            return None;
+        }
+        let next_at = self.text.len() - rest.len();
+        let breaks_line = self.text[end..next_at].matches('\n').count() > 1;
+        if breaks_line || self.begins(strongest, here, closed, rest) { Some(end) } else { None }
+    }
+
+    /// Emoji and faces right behind a sentence's end belong to it.
+    fn with_faces(&self, end: usize) -> usize {
+        let mut with = end;
+        loop {
+            let rest = &self.text[with..];
+            let trimmed = rest.trim_start_matches(' ');
+            let from = with + rest.len() - trimmed.len();
+            let emoji = if trimmed.as_bytes().first().is_some_and(|&byte| byte >= 0x80) { emoji_length(trimmed) } else { 0 };
+            let face = match emoji {
+                0 => recognise_at(self.text, from).filter(|(kind, _)| *kind == Kind::Emoticon).map_or(0, |(_, range)| range.len()),
+                length => length,
+            };
+            if face == 0 {
+                return with;
+            }
+            with = from + face;
+        }
+    }
+
+    /// Whether a sentence begins with `rest`, behind the sign at `here`.
+    fn begins(&self, sign: Sign, here: usize, closed: bool, rest: &str) -> bool {
+        let opens = |c: char| unicode::is_opening(c) || matches!(c, '"' | '\'' | '¿' | '¡' | '„' | '‚' | '*' | '_' | '-' | '–' | '—' | '«' | '»' | '“' | '”' | '‘' | '’');
+        let body = rest.trim_start_matches(|c: char| opens(c) || c == ' ');
+        let opened = body.len() < rest.len();
+        let Some(first) = body.chars().next() else { return true };
+        let word_end = body.find(|c: char| !(unicode::is_letter(c) || c == '\'' || c == '’')).unwrap_or(body.len());
+        let next = body[..word_end].split(['\'', '’']).next().unwrap_or_default();
+        let small = first.is_lowercase() && self.has_capitals;
+        match sign {
+            Sign::Wide => true,
+            // `"Look!" she said`; but what is written all small goes on with a new sentence.
+            Sign::Strong => !(small && (closed || rest.starts_with(['-', '–', '—']))),
+            Sign::Ellipsis => !small && (first.is_alphanumeric() || opened),
+            Sign::Stop => self.ends_at_stop(here, closed, small, body, next, opened),
+        }
+    }
+
+    fn ends_at_stop(&self, here: usize, closed: bool, small: bool, body: &str, next: &str, opened: bool) -> bool {
+        if small {
+            return false;
+        }
+        let word = self.word_before(here);
+        let next_is_digit = body.chars().next().is_some_and(unicode::is_number);
+        let starter = self.rules.abbreviations.is_starter(next) && !(next.chars().count() == 1 && body[next.len()..].starts_with('.'));
+        // The number of an item stands at the beginning of its sentence.
+        let at_start = self.text[self.start..here - word.len()].trim_start().is_empty();
+        if !word.is_empty() && word.chars().all(|c| c.is_ascii_digit()) {
+            if at_start && word.len() <= 3 {
+                return false;
+            }
+            if self.rules.abbreviations.has_dotted_ordinals() && word.len() <= 2 && !closed {
+                return !(is_month(next) || !starter && !next_is_digit && !opened);
+            }
+            return true;
+        }
+        if at_start && word.chars().count() == 1 && word.chars().all(char::is_alphabetic) && !starter {
+            return false;
+        }
+        let mut letters = word.chars();
+        let (one, two) = (letters.next(), letters.next());
+        if closed {
+            // What is quoted or in brackets ends with its own stop.
+            return !matches!(self.rules.abbreviations.find(word), Some(Abbreviation::Leads));
+        }
+        match self.rules.abbreviations.find(word) {
+            Some(Abbreviation::Leads) => return starter && matches!(word, "St" | "Mt" | "Ft" | "al.") && !next_is_digit,
+            Some(Abbreviation::LeadsToNumber) => {
+                let roman = !next.is_empty() && next.chars().all(|c| matches!(c, 'I' | 'V' | 'X' | 'L')) && next != "I";
+                // A month is written short before a year and before a day; other words that lead to numbers end sentences as words do.
+                let is_word = !(next_is_digit || roman);
+                return is_word && (starter || word.chars().count() > 2 || word.chars().next().is_some_and(char::is_uppercase));
+            }
+            Some(Abbreviation::HalfOfDay) => return !goes_on_after_time(next) && !next_is_digit,
+            Some(Abbreviation::MayEnd) => {
+                return if word.eq_ignore_ascii_case("etc") || word.eq_ignore_ascii_case("usw") || word.eq_ignore_ascii_case("ecc") {
+                    !next_is_digit
+                } else if word.contains('.') || word.chars().next().is_some_and(char::is_uppercase) {
+                    starter
+                } else {
+                    !next_is_digit || word.chars().count() > 3
+                };
+            }
+            None => {}
+        }
+        // Initials: `J. Tern`, `J. R. Tern`; a pronoun and a letter before a starter end their sentences.
+        if let (Some(c), None) = (one, two)
+            && unicode::is_letter(c)
+        {
+            if !c.is_uppercase() {
+                return !next_is_digit;
+            }
+            let next_is_initial = next.chars().count() == 1 && body[next.len()..].starts_with('.');
+            if c == 'I' {
+                return !next_is_initial;
+            }
+            return starter && !next_is_initial;
+        }
+        // Letters with stops between them: `U.N.`, `J.R.R.`
+        let initials = word.contains('.') && word.split('.').all(|part| part.chars().count() <= 2 && part.chars().all(unicode::is_letter));
+        if initials {
+            return starter && !next_is_digit;
+        }
+        true
+    }
+
+    /// The word before `at`, with points inside.
+    fn word_before(&self, at: usize) -> &str {
+        let before = &self.text[self.start..at];
+        let inside = |c: char| unicode::is_letter(c) || unicode::is_number(c) || matches!(c, '.' | '-' | 'º' | 'ª');
+        // No word that matters here is longer.
+        let length: usize = before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
+        before[before.len() - length..].trim_start_matches(['.', '-'])
+    }
+}
+
+/// A token is a sentence by Unicode's default rules (Unicode Standard Annex #29, section 5.1).
+#[derive(Clone, Copy, Debug)]
+pub struct UnicodeSentences;
+
+impl Splitter for UnicodeSentences {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        let mut at = 0;
+        while at < text.len() {
+            let end = next_sentence_boundary(text, at);
+            push_trimmed(text, at, end, spans);
+            at = end;
+        }
+    }
+
+    fn ignores_case(&self) -> bool {
+        false
+    }
+
+    fn parts_words(&self) -> bool {
+        false
+    }
+}
+
+/// How far behind a sign that ends sentences we are: rules SB8 to SB11.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Behind {
+    Nothing,
+    Sign,
+    Close,
+    Space,
+    /// A separator of paragraphs: the sentence ends here.
+    Separator,
+}
+
+/// Where the sentence that begins at the boundary `start` of `text` ends, by the rules of the annex. Cost: rule SB8 looks ahead, but
+/// never past the next sign that could end a sentence.
+///
+/// # Panics
+///
+/// If `start` is not on a character border of `text`.
+pub fn next_sentence_boundary(text: &str, start: usize) -> usize {
+    use SentenceBreak as S;
+    let mut chars = text[start..].char_indices();
+    let Some((_, first)) = chars.next() else { return start };
+    let mut last_raw = unicode::sentence_break(first);
+    // The last class and that before it, but for what rule SB5 skips.
+    let (mut last, mut before_last) = (last_raw, None);
+    let is_separator = |class: S| matches!(class, S::Sep | S::Cr | S::Lf);
+    let (mut behind, mut full_stop) = match last_raw {
+        S::ATerm => (Behind::Sign, true),
+        S::STerm => (Behind::Sign, false),
+        class if is_separator(class) => (Behind::Separator, false),
+        _ => (Behind::Nothing, false),
+    };
+    for (offset, c) in chars {
+        let at = start + offset;
+        let class = unicode::sentence_break(c);
+        // SB3, SB4
+        if last_raw == S::Cr && class == S::Lf {
+            last_raw = class;
+            continue;
+        }
+        if is_separator(last_raw) {
+            return at;
+        }
+        last_raw = class;
+        // SB5
+        if matches!(class, S::Extend | S::Format) {
+            continue;
+        }
+        let joined = match behind {
+            Behind::Nothing => true,
+            Behind::Separator => false,
+            _ => {
+                let at_sign = behind == Behind::Sign;
+                // SB6, SB7
+                (full_stop && at_sign && class == S::Numeric)
+                    || (full_stop && at_sign && matches!(before_last, Some(S::Upper | S::Lower)) && class == S::Upper)
+                    // SB8
+                    || (full_stop && leads_to_small_letter(text, at))
+                    // SB8a
+                    || matches!(class, S::SContinue | S::STerm | S::ATerm)
+                    // SB9
+                    || (behind != Behind::Space && matches!(class, S::Close | S::Sp | S::Sep | S::Cr | S::Lf))
+                    // SB10
+                    || matches!(class, S::Sp | S::Sep | S::Cr | S::Lf)
+            }
+        };
+        if !joined {
+            return at;
+        }
+        behind = match class {
+            S::ATerm => {
+                full_stop = true;
+                Behind::Sign
+            }
+            S::STerm => {
+                full_stop = false;
+                Behind::Sign
+            }
+            S::Close if matches!(behind, Behind::Sign | Behind::Close) => Behind::Close,
+            S::Sp if behind != Behind::Nothing => Behind::Space,
+            S::Sep | S::Cr | S::Lf => Behind::Separator,
+            _ => Behind::Nothing,
+        };
+        before_last = Some(last);
+        last = class;
+    }
+    text.len()
+}
+
+/// Rule SB8: whether a small letter comes from `at` on before any other letter, separator or sign.
+fn leads_to_small_letter(text: &str, at: usize) -> bool {
+    use SentenceBreak as S;
+    for c in text[at..].chars() {
+        match unicode::sentence_break(c) {
+            S::Lower => return true,
+            S::OLetter | S::Upper | S::Sep | S::Cr | S::Lf | S::STerm | S::ATerm => return false,
+            _ => {}
+        }
+    }
+    false
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn check(language: Option<&str>, texts: &[&str]) {
+        let mut wrong = Vec::new();
+        for marked in texts {
+            let expected: Vec<&str> = marked.split('|').map(str::trim).collect();
+            let text = marked.replace('|', "");
+            let mut spans = Vec::new();
+            Sentences::of(language).split(&text, &mut spans);
+            let found: Vec<&str> = spans.iter().map(|span| span.of(&text)).collect();
+            if found != expected {
+                wrong.push(format!("{marked}\n  {found:?}"));
+            }
+        }
+        assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    }
+
+    #[test]
+    fn english_sentences() {
+        check(Some("en"), &[
+            "The terns are back.| They nest on the spit!| Did you see them?| Yes.",
+            "Dr. Heron and Mrs. J. R. Sand met at 5 p.m. on Friday.| They left.",
+            "It opens at 9 a.m. Monday.| It shuts at 5 p.m.| Mira has the key.",
+            "The water rose 3.5 m.| It cost £4.50.| Then it fell.",
+            "\"Look!\" she said.| \"It is a tern.\"| He nodded.",
+            "“We saw it.”| “Where?”| “Here.”",
+            "(It was late.)| We went home (by bus).| Nobody spoke.",
+            "See fig. 3 and p. 12, vol. 2, No. 5, e.g. the map, i.e. this one.",
+            "He said no.| She left.",
+            "Gulls, terns, etc. were there.| Terns, gulls, etc.| The end.",
+            "He works for Tide Inc. in the U.S. and the U.K.| He likes it.",
+            "It is in the U.S.| The tern is not.",
+            "Wait... what?| Well...| Then it flew.",
+            "Well… no.| Well…| It flew.",
+            "1. Count the nests.| 2. Write them down.",
+            "In 2031.| 25 nests were found.",
+            "So did I.| Mira saw it.",
+            "J. R. R. Tern wrote it.| A. Gull read it.",
+            "What?!| No!!!| Really.",
+            "Great! 🐦| Next one. :-)| More.",
+            "Visit https://example.org/a.b?c.| Then write to warden@example.org.| Bye.",
+            "We left on Jan. 5 at night.| It was in Dec.| The tide was high.",
+            "The end.It was odd.",
+            "He asked \"Why?\" and left.| Then he came back.",
+            "Plan B.| The tide.",
+            "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
+            "one thing.| another thing.",
+            "First para\n\n|second para.",
+            "To do:\n|- nets\n|- posts",
+        ]);
+    }
+
+    #[test]
+    fn other_languages() {
+        check(Some("de"), &[
+            "Am 3. Mai kamen z.B. Dr. Sand und Prof. Reet.| Sie blieben bis 18 Uhr.",
+            "Der 2. Weltkrieg ist vorbei.| Es war 1945.| Dann kam Ruhe.",
+            "„Schau!“, sagte sie.| „Eine Möwe.“| Er nickte.",
+            "Möwen, Seeschwalben usw. waren da.| Nr. 5 fehlt, vgl. S. 12.",
+        ]);
+        check(Some("fr"), &[
+            "M. Dune et Mme. Grève sont là.| « Regardez ! »| Il part.",
+            "Qu'est-ce que c'est ?| Une sterne, p. 5, etc.| Oui !",
+        ]);
+        check(Some("es"), &[
+            "El Sr. Duna llegó a las 5 p.m. del lunes.| ¿Dónde está?| ¡Aquí!",
+            "La Dra. Playa vive en EE.UU. desde 2030.| No vuelve.",
+        ]);
+        check(None, &["我们看到了燕鸥。|它在哪里？|“在这里。”|好！", "पक्षी आया।| वह गया।", "هل رأيت؟| نعم."]);
+        check(Some("el"), &["Πού είναι;| Εδώ."]);
+    }
+}

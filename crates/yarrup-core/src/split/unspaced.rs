@@ -1,0 +1,95 @@
+//! Scripts that are written without spaces between words: runs of them are split by the dictionaries of the Unicode consortium.
+
+use std::ops::Range;
+use std::sync::LazyLock;
+
+use icu_segmenter::options::WordBreakInvariantOptions;
+use icu_segmenter::{WordSegmenter, WordSegmenterBorrowed};
+
+use super::Span;
+use crate::unicode;
+
+/// Made at the first run that needs it.
+static SEGMENTER: LazyLock<WordSegmenterBorrowed<'static>> =
+    LazyLock::new(|| WordSegmenter::new_dictionary(WordBreakInvariantOptions::default()));
+
+/// Runs are given to the segmenter in pieces of about so many bytes, cut where it sees a boundary itself.
+const PIECE: usize = 6000;
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Class {
+    /// Words of it stand without spaces between them.
+    Unspaced,
+    /// Unspaced too, but Unicode's rules keep its runs whole: by itself it needs no dictionary.
+    Katakana,
+    Other,
+}
+
+fn class(c: char) -> Class {
+    match c as u32 {
+        0x30a1..=0x30fa | 0x30fc..=0x30ff | 0x31f0..=0x31ff | 0xff66..=0xff9d => Class::Katakana,
+        0x0e01..=0x0e3a | 0x0e40..=0x0e4e | 0x0e81..=0x0ecd | 0x0edc..=0x0edf | 0x1000..=0x103f | 0x1050..=0x108f | 0x109a..=0x109f
+        | 0x1780..=0x17d3 | 0x17d7 | 0x17dc..=0x17dd | 0x3005..=0x3007 | 0x3021..=0x3029 | 0x3041..=0x3096 | 0x309d..=0x309f | 0x3400..=0x4dbf
+        | 0x4e00..=0x9fff | 0xa9e0..=0xa9ef | 0xa9fa..=0xa9fe | 0xaa60..=0xaa7f | 0xf900..=0xfaff | 0x20000..=0x3ffff => Class::Unspaced,
+        _ => Class::Other,
+    }
+}
+
+/// Where the run of unspaced scripts that begins at `at` ends. None if there is none, or nothing that a dictionary is needed for.
+pub(super) fn run_end(text: &str, at: usize) -> Option<usize> {
+    let mut needs_dictionary = false;
+    let mut end = at;
+    for c in text[at..].chars() {
+        match class(c) {
+            Class::Unspaced => needs_dictionary = true,
+            Class::Katakana => {}
+            // Marks and joiners ride on the letter before them.
+            Class::Other if end > at && matches!(unicode::word_break(c), unicode::WordBreak::Extend | unicode::WordBreak::Zwj) => {}
+            Class::Other => break,
+        }
+        end += c.len_utf8();
+        // Enough is seen to decide; a run of letters that go on is found piece by piece.
+        if needs_dictionary && end - at >= PIECE {
+            return Some(end);
+        }
+    }
+    needs_dictionary.then_some(end)
+}
+
+/// Appends the words of a run.
+pub(super) fn split(text: &str, run: Range<usize>, spans: &mut Vec<Span>) {
+    let mut start = run.start;
+    for end in SEGMENTER.segment_str(&text[run.clone()]).skip(1) {
+        let end = run.start + end;
+        if end > start {
+            spans.push(Span { start: start as u32, end: end as u32 });
+            start = end;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::split::{Span, Splitter, Words};
+
+    fn tokens(text: &str) -> Vec<&str> {
+        let mut spans: Vec<Span> = Vec::new();
+        Words::default().split(text, &mut spans);
+        spans.iter().map(|span| span.of(text)).collect()
+    }
+
+    #[test]
+    fn words_of_unspaced_scripts_are_found() {
+        assert_eq!(tokens("我们今天去大学。"), ["我们", "今天", "去", "大学", "。"]);
+        assert_eq!(tokens("鳥の巣 カタカナ"), ["鳥", "の", "巣", "カタカナ"]);
+        assert_eq!(tokens("東京都に住む"), ["東京", "都", "に", "住む"]);
+        assert_eq!(tokens("ผมรักนก tern"), ["ผม", "รัก", "นก", "tern"]);
+        assert_eq!(tokens("tern鳥5"), ["tern", "鳥", "5"]);
+    }
+
+    #[test]
+    fn nothing_of_a_long_run_is_lost() {
+        let text = "我们今天去大学".repeat(5000);
+        assert_eq!(tokens(&text).concat(), text);
+    }
+}

@@ -1,0 +1,42 @@
+use aho_corasick::{AhoCorasick, MatchKind};
+
+use super::clitics::split_part;
+use super::{Span, Splitter};
+
+/// Another splitter's tokens, but placeholders that earlier steps put in are whole.
+pub(crate) struct Whole {
+    of: Box<dyn Splitter>,
+    placeholders: Option<AhoCorasick>,
+}
+
+impl Whole {
+    /// Keeps these placeholders whole.
+    pub(crate) fn around(of: Box<dyn Splitter>, placeholders: &[String]) -> Box<dyn Splitter> {
+        let placeholders = AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(placeholders).ok();
+        Box::new(Whole { of, placeholders })
+    }
+}
+
+impl Splitter for Whole {
+    fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        // A placeholder within a sentence is a part of it.
+        if !self.of.parts_words() {
+            return self.of.split(text, spans);
+        }
+        let mut from = 0;
+        for hit in self.placeholders.iter().flat_map(|finder| finder.find_iter(text)) {
+            split_part(text, from, hit.start(), self.of.as_ref(), spans);
+            spans.push(Span { start: hit.start() as u32, end: hit.end() as u32 });
+            from = hit.end();
+        }
+        split_part(text, from, text.len(), self.of.as_ref(), spans);
+    }
+
+    fn ignores_case(&self) -> bool {
+        self.of.ignores_case()
+    }
+
+    fn sentences(&self) -> Option<&dyn Splitter> {
+        self.of.sentences()
+    }
+}

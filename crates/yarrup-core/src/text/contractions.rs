@@ -1,0 +1,627 @@
+//! Contracted forms written out: `don't` becomes `do not`.
+//!
+//! The English table is our own, put together from the closed classes that contract: auxiliaries with `not`, pronouns and
+//! question words with auxiliaries, and the forms that follow no scheme. `docs/contractions.md` tells the rule for `'s` and `'d`.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use hashbrown::HashMap;
+
+use super::spare::stands_alone;
+use super::{Rewriter, TextStep};
+use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
+use crate::token::Entry;
+use crate::unicode;
+
+pub(crate) static CONTRACTIONS: Operation = Operation {
+    name: "contractions",
+    stage: Stage::Text,
+    about: "writes contracted English forms out (`don't` to `do not`, `they'll've` to `they will have`), with whatever apostrophe, and keeps \
+            capitals. `'s` and `'d` are decided by the words behind them; names and words with an apostrophe (`o'clock`, `O'Hara`) stay. \
+            Doing it twice changes nothing",
+    keys: &[
+        Key {
+            name: "table",
+            shape: Shape::OneOf(&["en", "none"]),
+            default: Some("en"),
+            about: "the table on the shelf, or none but own ones",
+        },
+        Key {
+            name: "unclear",
+            shape: Shape::OneOf(&["keep", "is", "drop"]),
+            default: Some("keep"),
+            about: "what becomes of `'s` and `'d` where the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` \
+                    takes them off",
+        },
+        Key {
+            name: "missing",
+            shape: Shape::Truth,
+            default: Some("false"),
+            about: "also expands forms whose apostrophe is missing (`dont`, `im`, `youre`), but none that is a word of its own (`ill`, `were`, \
+                    `its`, `cant` is expanded)",
+        },
+        Key {
+            name: "pairs",
+            shape: Shape::Named,
+            default: None,
+            about: "own forms: `{ \"gonna\" = \"going to\" }`; they go before the table",
+        },
+        Key { name: "tables", shape: Shape::Pairs, default: None, about: "own CSV files of pairs" },
+    ],
+    example: "unclear = \"keep\"\npairs = { \"gonna\" = \"going to\" }",
+    build: |settings| Ok(Built::Text(Box::new(Contractions::new(settings)?))),
+};
+
+/// Auxiliaries as they stand before `n't`, and what the two mean.
+const NEGATED: &[(&str, &str)] = &[
+    ("are", "are not"),
+    ("is", "is not"),
+    ("was", "was not"),
+    ("were", "were not"),
+    ("do", "do not"),
+    ("does", "does not"),
+    ("did", "did not"),
+    ("have", "have not"),
+    ("has", "has not"),
+    ("had", "had not"),
+    ("ca", "can not"),
+    ("could", "could not"),
+    ("wo", "will not"),
+    ("would", "would not"),
+    ("sha", "shall not"),
+    ("should", "should not"),
+    ("must", "must not"),
+    ("need", "need not"),
+    ("might", "might not"),
+    ("may", "may not"),
+    ("ought", "ought not"),
+    ("dare", "dare not"),
+    ("dares", "dares not"),
+    ("used", "used not"),
+    ("use", "used not"),
+    ("am", "am not"),
+    // Said for `am not`, `is not`, `has not` alike: the commonest of them.
+    ("ai", "is not"),
+];
+
+/// Auxiliaries behind which `not` and `have` may both be contracted.
+const MODALS: &[(&str, &str)] = &[
+    ("could", "could"), ("should", "should"), ("would", "would"), ("might", "might"), ("must", "must"), ("may", "may"), ("ought", "ought"),
+];
+
+/// Words before `'ll`, `'ve`, `'re`, `'m`, and whether each may.
+const SUBJECTS: &[&str] = &[
+    "i", "you", "he", "she", "it", "we", "they", "that", "this", "these", "those", "there", "here", "who", "what", "where", "when", "why", "how",
+    "which", "somebody", "someone", "something", "everybody", "everyone", "everything", "nobody", "nothing", "anybody", "anyone", "anything",
+    "one", "y'all", "you-all", "others", "some",
+];
+
+/// Forms that follow no scheme.
+const SPECIAL: &[(&str, &str)] = &[
+    ("let's", "let us"),
+    ("i'm", "i am"),
+    ("i'm'a", "i am going to"),
+    ("i'ma", "i am going to"),
+    ("y'all", "you all"),
+    ("y'all'll", "you all will"),
+    ("y'all're", "you all are"),
+    ("y'all've", "you all have"),
+    ("y'all'd", "you all would"),
+    ("y'all'd've", "you all would have"),
+    ("y'know", "you know"),
+    ("d'you", "do you"),
+    ("d'ye", "do you"),
+    ("c'mon", "come on"),
+    ("g'day", "good day"),
+    ("ma'am", "madam"),
+    ("'tis", "it is"),
+    ("'twas", "it was"),
+    ("'twere", "it were"),
+    ("'twill", "it will"),
+    ("'twould", "it would"),
+    ("'tisn't", "it is not"),
+    ("'twasn't", "it was not"),
+    ("'cause", "because"),
+    ("'em", "them"),
+    ("'til", "until"),
+    ("'til'", "until"),
+    ("'bout", "about"),
+    ("'round", "around"),
+    ("'cuz", "because"),
+    ("'nother", "another"),
+    ("gov't", "government"),
+    ("int'l", "international"),
+    ("nat'l", "national"),
+    ("ass'n", "association"),
+    ("cont'd", "continued"),
+    ("rec'd", "received"),
+    ("how'd've", "how would have"),
+    ("where're", "where are"),
+    ("ain't", "is not"),
+    ("amn't", "am not"),
+    ("daresn't", "dare not"),
+    ("to've", "to have"),
+    ("not've", "not have"),
+    ("so's", "so is"),
+    ("s'pose", "suppose"),
+    ("s'posed", "supposed"),
+    ("o'er", "over"),
+    ("e'er", "ever"),
+    ("ne'er", "never"),
+    ("e'en", "even"),
+    ("ev'ry", "every"),
+];
+
+/// Forms whose apostrophe is missing and that are no words of their own.
+const MISSING: &[(&str, &str)] = &[
+    ("arent", "are not"), ("cant", "can not"), ("couldnt", "could not"), ("couldve", "could have"), ("didnt", "did not"), ("doesnt", "does not"),
+    ("dont", "do not"), ("hadnt", "had not"), ("hasnt", "has not"), ("havent", "have not"), ("heres", "here is"), ("hes", "he is"),
+    ("howre", "how are"), ("im", "i am"), ("isnt", "is not"), ("itll", "it will"), ("ive", "i have"), ("mightve", "might have"),
+    ("mustnt", "must not"), ("mustve", "must have"), ("neednt", "need not"), ("shes", "she is"), ("shouldnt", "should not"),
+    ("shouldve", "should have"), ("thats", "that is"), ("thatll", "that will"), ("theres", "there is"), ("theyd", "they would"),
+    ("theyll", "they will"), ("theyre", "they are"), ("theyve", "they have"), ("wasnt", "was not"), ("werent", "were not"),
+    ("weve", "we have"), ("whats", "what is"), ("wheres", "where is"), ("whos", "who is"), ("wont", "will not"), ("wouldnt", "would not"),
+    ("wouldve", "would have"), ("yall", "you all"), ("youd", "you would"), ("youll", "you will"), ("youre", "you are"), ("youve", "you have"),
+    ("aint", "is not"),
+];
+
+/// Participles that follow `has` and not `is`, nor `would`: of verbs that are seldom passive.
+const AFTER_HAS: &[&str] = &[
+    "been", "got", "gotten", "had", "become", "begun", "come", "gone", "grown", "happened", "flown", "swum", "risen", "fallen", "slept",
+    "stood", "sat", "arrived", "lived", "died", "hatched", "landed", "left", "started", "stopped", "ended", "appeared", "disappeared", "changed",
+    "turned", "tried", "moved", "returned", "fledged", "nested", "vanished", "worked", "run", "spent", "wanted", "needed", "always", "never",
+];
+
+/// Participles of irregular verbs that are not also base forms.
+const PARTICIPLES: &[&str] = &[
+    "been", "beaten", "become", "begun", "bent", "bitten", "bled", "blown", "born", "bound", "bought", "broken", "brought", "built", "burnt",
+    "caught", "chosen", "clung", "crept", "dealt", "done", "drawn", "dreamt", "driven", "drunk", "dug", "eaten", "fallen", "fed", "felt", "fled", "flown",
+    "forgiven", "forgotten", "fought", "found", "frozen", "given", "gone", "got", "gotten", "grown", "had", "heard", "held", "hidden", "hung", "kept", "known",
+    "laid", "lain", "learnt", "led", "left", "lent", "lost", "made", "meant", "met", "paid", "proven", "ridden", "risen", "rung", "said", "sat", "seen", "sent",
+    "shaken", "shone", "shot", "shown", "shrunk", "slept", "slid", "sold", "spent", "spoken", "spun", "stolen", "stood", "stuck", "struck", "stung", "sung",
+    "sunk", "sworn", "swept", "swollen", "swum", "swung", "taken", "taught", "thought", "thrown", "told", "torn", "understood", "woken", "won", "worn",
+    "woven", "written",
+];
+
+/// Words that may stand between an auxiliary and its verb: they are looked past.
+const BETWEEN: &[&str] = &["not", "never", "always", "also", "just", "already", "ever", "still", "only", "really", "even", "often", "probably", "all", "both", "sometimes", "certainly"];
+
+/// Words before which a noun's `'s` is `is`: no noun phrase begins with a possessive in front of them.
+const AFTER_IS: &[&str] = &[
+    "a", "an", "the", "not", "my", "your", "his", "her", "its", "our", "their", "this", "that", "so", "too", "very", "in", "on", "at", "here", "there",
+    "now", "gonna", "been", "because", "up", "down", "out", "off", "away", "back", "what", "where", "who", "why", "how", "just", "still", "already",
+    "always", "never", "about", "quite", "rather", "really", "it", "he", "she", "they", "we", "i", "you", "ok", "okay", "fine", "ready", "alive", "afraid", "asleep", "awake", "alone", "able", "unable",
+];
+
+/// Base forms that `'d` before them is `would`.
+const AFTER_WOULD: &[&str] = &[
+    "be", "have", "like", "love", "prefer", "rather", "say", "think", "go", "see", "come", "take", "make", "get", "give", "know", "need", "want", "say", "do",
+    "hate", "expect", "suggest", "recommend", "appreciate", "guess", "bet", "try", "use", "find", "tell", "ask", "help", "look", "feel", "keep", "mind", "call",
+    "work", "seem", "leave", "let", "stay", "fly", "nest", "eat", "drink", "wait", "walk", "watch", "stop", "start", "pay", "buy", "swim", "visit", "show", "bring",
+    "remember", "miss", "agree", "believe", "enjoy", "wish", "imagine", "write", "read", "live", "run", "put", "set", "cut", "hit", "let", "i", "you", "he", "she", "it", "we", "they",
+];
+
+struct Contractions {
+    /// By the form in small letters with plain apostrophes.
+    table: HashMap<String, String, foldhash::fast::RandomState>,
+    english: bool,
+    unclear: Unclear,
+    missing: bool,
+    /// Whether an own form has no apostrophe, so that every word must be looked up.
+    every_word: bool,
+    entries: Vec<Entry>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Unclear {
+    Keep,
+    Is,
+    Drop,
+}
+
+const SORTS: [&str; 6] = ["written out", "'s as is", "'s as has", "'d as would", "'d as had", "unclear"];
+const WRITTEN: usize = 0;
+const IS: usize = 1;
+const HAS: usize = 2;
+const WOULD: usize = 3;
+const HAD: usize = 4;
+const UNCLEAR: usize = 5;
+
+impl Contractions {
+    fn new(settings: &Settings) -> Result<Contractions, String> {
+        let english = settings.choice("table") != Some("none");
+        let has_own = !settings.named("pairs").is_empty() || !settings.pairs("tables").is_empty();
+        if !english && !has_own {
+            return Err("`contractions` needs `pairs` or `tables` where `table` is `none`".into());
+        }
+        if english && let Some(language) = settings.language().filter(|language| *language != "en") {
+            return Err(format!(
+                "`contractions` has a table for English, and the recipe is for `{language}`: set `table = \"none\"` and name own forms with `pairs` or `tables`"
+            ));
+        }
+        let mut all = Contractions {
+            table: HashMap::default(),
+            english,
+            unclear: match settings.choice("unclear") {
+                Some("is") => Unclear::Is,
+                Some("drop") => Unclear::Drop,
+                _ => Unclear::Keep,
+            },
+            missing: settings.truth("missing") == Some(true),
+            every_word: false,
+            entries: Vec::new(),
+        };
+        for (form, full) in settings.named("pairs") {
+            all.take("pairs", form, full);
+        }
+        for table in settings.pairs("tables") {
+            for (form, full) in &table.pairs {
+                all.take(&table.name, form, full);
+            }
+        }
+        all.every_word = all.missing || all.table.keys().any(|form| !form.contains('\''));
+        if english {
+            all.take_english();
+        }
+        Ok(all)
+    }
+
+    fn take(&mut self, list: &str, form: &str, full: &str) {
+        let form = plain(form).into_owned();
+        if !self.table.contains_key(&form) {
+            self.entries.push(Entry { word: form.clone(), list: list.to_owned() });
+            self.table.insert(form, full.to_owned());
+        }
+    }
+
+    fn take_english(&mut self) {
+        let mut take = |form: &str, full: &str| self.take("en", form, full);
+        for (form, full) in SPECIAL {
+            take(form, full);
+        }
+        for (auxiliary, full) in NEGATED {
+            take(&format!("{auxiliary}n't"), full);
+            take(&format!("{auxiliary}n't've"), &format!("{full} have"));
+        }
+        for (modal, full) in MODALS {
+            take(&format!("{modal}'ve"), &format!("{full} have"));
+        }
+        for subject in SUBJECTS {
+            let full = subject.replace("y'all", "you all");
+            take(&format!("{subject}'ll"), &format!("{full} will"));
+            take(&format!("{subject}'ll've"), &format!("{full} will have"));
+            take(&format!("{subject}'ve"), &format!("{full} have"));
+            take(&format!("{subject}'re"), &format!("{full} are"));
+            take(&format!("{subject}'d've"), &format!("{full} would have"));
+            take(&format!("{subject}'dn't"), &format!("{full} would not"));
+            take(&format!("{subject}'dn't've"), &format!("{full} would not have"));
+        }
+        if self.missing {
+            for (form, full) in MISSING {
+                self.take("en", form, full);
+            }
+        }
+    }
+
+    /// What becomes of the word at `place`, which holds an apostrophe or may be a form without one.
+    fn word(&self, text: &str, place: Range<usize>, out: &mut Rewriter<'_>) {
+        let spelled = &text[place.clone()];
+        let form = plain(spelled);
+        if let Some(full) = self.table.get(form.as_ref()) {
+            return out.replace_as(WRITTEN, place, &in_case_of(spelled, full));
+        }
+        // A quote that opens is no part of the form behind it.
+        if let Some(quote) = spelled.chars().next().filter(|&c| is_apostrophe(c)) {
+            return self.word(text, place.start + quote.len_utf8()..place.end, out);
+        }
+        if !self.english {
+            return;
+        }
+        let Some(apostrophe) = spelled.char_indices().rfind(|(_, c)| is_apostrophe(*c)).map(|(at, _)| at) else { return };
+        let (base, tail) = (&form[..form.rfind('\'').unwrap_or(0)], form.rsplit('\'').next().unwrap_or_default());
+        if base.is_empty() {
+            return;
+        }
+        let tail_at = place.start + apostrophe..place.end;
+        let shouts = base.chars().count() > 1 && spelled.chars().all(|c| !c.is_lowercase());
+        let mut put = |sort: usize, word: &str| {
+            let word = if shouts { word.to_uppercase() } else { word.to_owned() };
+            out.replace_as(sort, tail_at.clone(), &format!(" {word}"));
+        };
+        match tail {
+            // Behind a noun these are never anything else; behind a name in -d or -l neither.
+            "ll" => put(WRITTEN, "will"),
+            "ve" => put(WRITTEN, "have"),
+            "re" if !base.contains('\'') => put(WRITTEN, "are"),
+            "s" => match decide_s(base, following(text, place.end)) {
+                Some(IS) => put(IS, "is"),
+                Some(_) => put(HAS, "has"),
+                None => self.unclear(text, tail_at, " is", out),
+            },
+            "d" => match decide_d(base, following(text, place.end)) {
+                Some(WOULD) => put(WOULD, "would"),
+                Some(_) => put(HAD, "had"),
+                None => self.unclear(text, tail_at, " would", out),
+            },
+            _ => {}
+        }
+    }
+
+    fn unclear(&self, _text: &str, tail: Range<usize>, full: &str, out: &mut Rewriter<'_>) {
+        match self.unclear {
+            Unclear::Keep => out.note(UNCLEAR, tail),
+            Unclear::Is => out.replace_as(UNCLEAR, tail, full),
+            Unclear::Drop => out.replace_as(UNCLEAR, tail, ""),
+        }
+    }
+}
+
+/// Words behind which `'s` is a verb and no possessive.
+fn is_subject(base: &str) -> bool {
+    matches!(
+        base,
+        "it" | "he" | "she" | "that" | "this" | "there" | "here" | "who" | "what" | "where" | "when" | "why" | "how" | "everything" | "something"
+            | "nothing" | "anything"
+    )
+}
+
+/// Whether `'s` behind `base` is `is` or `has`, by the words that follow. None if it may be a possessive.
+fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
+    let mut word = next.next().unwrap_or_default();
+    let mut looked_past = false;
+    while BETWEEN.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ly")) {
+        looked_past = true;
+        word = next.next().unwrap_or_default();
+    }
+    if matches!(word.as_str(), "been" | "got" | "gotten") {
+        return Some(HAS);
+    }
+    let participle = is_participle(&word);
+    if is_subject(base) {
+        let person = matches!(base, "he" | "she" | "who");
+        let has = AFTER_HAS.contains(&word.as_str()) || (person && participle && !next.next().is_some_and(|word| word == "by"));
+        return Some(if has { HAS } else { IS });
+    }
+    if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone") && participle {
+        return Some(HAS);
+    }
+    // Behind a noun: only what cannot follow a possessive decides.
+    if looked_past || AFTER_IS.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word)) {
+        return Some(IS);
+    }
+    None
+}
+
+/// Nouns in -ing that a possessive often stands before.
+fn is_noun_in_ing(word: &str) -> bool {
+    matches!(word, "building" | "wedding" | "meeting" | "painting" | "ceiling" | "evening" | "morning" | "feeling" | "being" | "clothing" | "beginning" | "lodging" | "ruling" | "training" | "thing" | "spring" | "string" | "king" | "wing" | "ring" | "opening" | "nesting" | "breeding" | "landing" | "parking")
+}
+
+/// Whether `'d` is `had` or `would`, by the words that follow. None if it may be either.
+fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
+    let mut word = next.next().unwrap_or_default();
+    while BETWEEN.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ly")) {
+        word = next.next().unwrap_or_default();
+    }
+    if word == "better" || word == "best" {
+        return Some(HAD);
+    }
+    // `how'd you find it` is neither: did.
+    if matches!(base, "how" | "where" | "why" | "when") {
+        return None;
+    }
+    if AFTER_WOULD.contains(&word.as_str()) && !matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they") {
+        return Some(WOULD);
+    }
+    if is_participle(&word) {
+        return Some(HAD);
+    }
+    // Some other verb behind a pronoun is a base form.
+    let pronoun = matches!(base, "i" | "you" | "he" | "she" | "it" | "we" | "they" | "who" | "that" | "there");
+    (pronoun && crate::words::dictionary("en").is_some_and(|words| words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))))
+        .then_some(WOULD)
+}
+
+/// Words in -ed that are no participles.
+const NOT_PARTICIPLES: &[&str] = &["red", "bed", "need", "seed", "feed", "weed", "reed", "shed", "speed", "indeed", "hundred", "sacred", "naked", "wicked", "embed", "proceed", "exceed", "succeed", "bleed", "breed", "heed", "deed", "creed", "greed", "steed"];
+
+fn is_participle(word: &str) -> bool {
+    PARTICIPLES.contains(&word) || (word.len() > 3 && word.ends_with("ed") && !NOT_PARTICIPLES.contains(&word))
+}
+
+/// The words that follow `at` on the same line, in small letters, up to the next mark.
+fn following(text: &str, at: usize) -> impl Iterator<Item = String> + '_ {
+    let mut rest = &text[at..];
+    std::iter::from_fn(move || {
+        let trimmed = rest.trim_start_matches([' ', '\u{a0}']);
+        if trimmed.len() == rest.len() {
+            return None;
+        }
+        let end = trimmed.find(|c: char| !unicode::is_letter(c)).unwrap_or(trimmed.len());
+        let word = trimmed[..end].to_lowercase();
+        rest = &trimmed[end..];
+        (!word.is_empty()).then_some(word)
+    })
+}
+
+fn is_apostrophe(c: char) -> bool {
+    matches!(c, '\'' | '\u{2019}' | '\u{2018}' | '\u{2bc}' | '\u{ff07}' | '\u{b4}' | '`')
+}
+
+/// A form as the table has it: in small letters, with plain apostrophes.
+fn plain(form: &str) -> Cow<'_, str> {
+    if form.bytes().all(|byte| byte.is_ascii_lowercase() || byte == b'\'') {
+        return form.into();
+    }
+    form.chars().map(|c| if is_apostrophe(c) { '\'' } else { c }).flat_map(char::to_lowercase).collect::<String>().into()
+}
+
+/// `full` in the letter case of the form `spelled`: all capitals, a first capital, or as it is; `i` is always a capital.
+fn in_case_of(spelled: &str, full: &str) -> String {
+    let letters = || spelled.chars().filter(|c| c.is_alphabetic());
+    let capitals = letters().filter(|c| c.is_uppercase()).count();
+    // `I'm` has one capital of two letters, and is no shout.
+    let count = letters().count();
+    if capitals > 1 && capitals == count {
+        return full.to_uppercase();
+    }
+    let mut cased = String::with_capacity(full.len());
+    if letters().next().is_some_and(char::is_uppercase) {
+        let mut chars = full.chars();
+        cased.extend(chars.next().into_iter().flat_map(char::to_uppercase));
+        cased.push_str(chars.as_str());
+    } else {
+        cased.push_str(full);
+    }
+    cased
+}
+
+impl TextStep for Contractions {
+    fn sorts(&self) -> Vec<String> {
+        SORTS.map(str::to_owned).to_vec()
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let bytes = text.as_bytes();
+        let is_sign = |byte: &u8| matches!(byte, b'\'' | b'`') || *byte >= 0x80;
+        let mut at = range.start;
+        while at < range.end {
+            let sign;
+            if self.every_word {
+                let rest = &text[at..range.end];
+                let Some(offset) = rest.find(|c: char| unicode::is_letter(c) || is_apostrophe(c)) else { break };
+                sign = at + offset;
+            } else {
+                let Some(offset) = bytes[at..range.end].iter().position(is_sign) else { break };
+                sign = at + offset;
+            }
+            let Some(c) = text[sign..].chars().next() else { break };
+            let behind = sign + c.len_utf8();
+            if !self.every_word && !is_apostrophe(c) {
+                at = behind;
+                continue;
+            }
+            // Back to where the word begins, but not into what was looked at.
+            let letters = text[at..sign].chars().rev().take_while(|&c| unicode::is_letter(c)).take(LONGEST);
+            let start = sign - letters.map(char::len_utf8).sum::<usize>();
+            let place = word_at(text, start, range.end);
+            at = place.end.max(behind);
+            if place.end > sign && stands_alone(text, &place) {
+                self.word(text, place, out);
+            }
+        }
+    }
+}
+
+/// The longest run of letters that may be a part of a contracted form.
+const LONGEST: usize = 40;
+
+/// The word at `at`, with the apostrophes inside of it, and one before it if the form has it there.
+fn word_at(text: &str, at: usize, end: usize) -> Range<usize> {
+    let mut place = at;
+    let mut chars = text[at..end].chars().peekable();
+    let mut last_letter = at;
+    let mut run = 0;
+    let mut before = None;
+    while let Some(c) = chars.next() {
+        let letter = unicode::is_letter(c);
+        let joins = is_apostrophe(c) && chars.peek().is_some_and(|&next| unicode::is_letter(next)) && !before.is_some_and(is_apostrophe);
+        // A hyphen joins `you-all` alone: not looked for here.
+        if !(letter || joins) {
+            break;
+        }
+        place += c.len_utf8();
+        if letter {
+            last_letter = place;
+            run += 1;
+        }
+        before = Some(c);
+        if run > 4 * LONGEST {
+            break;
+        }
+    }
+    at..last_letter
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::recipe::testing;
+
+    fn expanded(settings: &str, text: &str) -> String {
+        testing::clean(&format!("[[step]]\ndo = \"contractions\"\n{settings}\n"), text)
+    }
+
+    #[test]
+    fn contracted_forms_are_written_out() {
+        let table = [
+            ("I don't, can't, won't and shan't.", "I do not, can not, will not and shall not."),
+            ("They'll've gone; you're, we've, I'm", "They will have gone; you are, we have, I am"),
+            ("DON'T! Don’t donʼt", "DO NOT! Do not do not"),
+            ("Shouldn't've, wouldn't've, I'd've", "Should not have, would not have, I would have"),
+            ("Y'all'd've and y'all", "You all would have and you all"),
+            ("'Tis 'twas ’em let's", "It is it was them let us"),
+            ("at 5 o'clock O'Hara rock'n'roll fo'c'sle", "at 5 o'clock O'Hara rock'n'roll fo'c'sle"),
+            ("the tern'll fly, the terns've flown", "the tern will fly, the terns have flown"),
+            ("IT'S I'LL", "IT IS I WILL"),
+            ("'don't' 'it's", "'do not' 'it is"),
+            ("'quoted' words' end", "'quoted' words' end"),
+            ("cannot", "cannot"),
+            ("dont im were", "dont im were"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(expanded("", text), expected, "{text}");
+        }
+        assert_eq!(expanded("missing = true", "Dont, im, were ILL youre"), "Do not, i am, were ILL you are");
+    }
+
+    #[test]
+    fn the_words_behind_decide() {
+        let table = [
+            ("it's been", "it has been"),
+            ("it's red", "it is red"),
+            ("he's seen it", "he has seen it"),
+            ("it's broken", "it is broken"),
+            ("she's never been", "she has never been"),
+            ("who's there", "who is there"),
+            ("Mira's not here", "Mira is not here"),
+            ("the tern's nest", "the tern's nest"),
+            ("the tern's nesting", "the tern's nesting"),
+            ("the tern's flying", "the tern is flying"),
+            ("the tide's been", "the tide has been"),
+            ("I'd better go", "I had better go"),
+            ("she'd rather stay", "she would rather stay"),
+            ("they'd gone", "they had gone"),
+            ("he'd never seen", "he had never seen"),
+            ("we'd like", "we would like"),
+            ("we'd hatch", "we would hatch"),
+            ("I'd", "I'd"),
+            ("that's", "that is"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(expanded("", text), expected, "{text}");
+        }
+        assert_eq!(expanded("unclear = \"is\"", "the tern's nest I'd"), "the tern is nest I would");
+        assert_eq!(expanded("unclear = \"drop\"", "the tern's nest"), "the tern nest");
+    }
+
+    #[test]
+    fn own_forms_go_before() {
+        let settings = "pairs = { gonna = \"going to\", \"don't\" = \"don not\" }";
+        assert_eq!(expanded(settings, "Gonna, don't can't"), "Going to, don not can not");
+        assert_eq!(expanded("table = \"none\"\npairs = { \"s'il\" = \"si il\" }", "s'il don't"), "si il don't");
+    }
+
+    #[test]
+    fn no_text_is_worse_than_linear() {
+        for piece in ["'", "a'", "''a", "don't", "it's not ", "’s"] {
+            let text = piece.repeat(20_000);
+            assert!(!expanded("missing = true", &text).is_empty());
+            assert!(!expanded("", &text).is_empty());
+        }
+    }
+}
