@@ -43,6 +43,25 @@ pub struct Effect {
     pub characters_out: Option<u64>,
 }
 
+/// What a text step matched, of one sort.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct MatchRow {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// The operation.
+    pub operation: &'static str,
+    /// The step's label.
+    pub label: Option<String>,
+    /// The sort of matches; empty for a step that tells none apart.
+    pub sort: String,
+    /// How often.
+    pub count: u64,
+    /// In how many documents.
+    pub documents: u64,
+    /// A few of the texts that matched.
+    pub examples: Vec<String>,
+}
+
 /// A term of the vocabulary.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Term<'l> {
@@ -155,6 +174,30 @@ impl<'l> Account<'l> {
     /// The effect of every step, the text as found first.
     pub fn effects(&self) -> &[Effect] {
         &self.effects
+    }
+
+    /// What the text steps matched, step by step and sort by sort.
+    pub fn matches(&self) -> Vec<MatchRow> {
+        let mut rows = Vec::new();
+        for (stage, tally) in self.pipeline.text.iter().zip(self.ledger.text_steps()) {
+            let name = &self.pipeline.steps()[stage.step];
+            let mut sorts = stage.runs.sorts();
+            sorts.resize(tally.matched.sorts().len().max(sorts.len()), String::new());
+            for (sort, seen) in
+                sorts.into_iter().zip(tally.matched.sorts()).filter(|(_, seen)| seen.count > 0)
+            {
+                rows.push(MatchRow {
+                    step: name.number,
+                    operation: name.operation,
+                    label: name.label.clone(),
+                    sort,
+                    count: seen.count,
+                    documents: seen.documents,
+                    examples: seen.examples().map(str::to_owned).collect(),
+                });
+            }
+        }
+        rows
     }
 
     /// The vocabulary: by count, then by the term's bytes.

@@ -38,7 +38,7 @@ pub mod unicode;
 pub mod words;
 mod worker;
 
-pub use account::{Account, Effect, FormFate, FormRow, Term, terms_to_cover};
+pub use account::{Account, Effect, FormFate, FormRow, MatchRow, Term, terms_to_cover};
 pub use engine::in_order;
 pub use ledger::{Ledger, Totals};
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};

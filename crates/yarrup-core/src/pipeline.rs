@@ -4,7 +4,8 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use crate::recipe::{
-    Built, Condition, Fault, ListReference, PairList, Recipe, Settings, SpareList, Stage, Step, WordList, operation,
+    Built, Condition, Fault, ListReference, PairList, Recipe, Settings, SpareList, Stage, Step, WordList,
+    operation,
 };
 use crate::recipe::{nearest, setting_lists};
 use crate::split::{Kind, Splitter, Whole};
@@ -94,6 +95,19 @@ impl TextStage {
         variant.meets(self.condition)
     }
 
+    /// Whether the step changes anything in `text`.
+    pub(crate) fn matches(&self, text: &str) -> bool {
+        self.applied(text) != text
+    }
+
+    /// What the step alone makes of `text`.
+    pub(crate) fn applied(&self, text: &str) -> String {
+        let mut rewritten = Text::new(false);
+        rewritten.begin();
+        self.apply(&mut rewritten, text, &mut Matches::default());
+        rewritten.as_str(text).to_owned()
+    }
+
     /// Lets the step rewrite the text; returns how many places it changed.
     pub(crate) fn apply(&self, text: &mut Text, original: &str, matched: &mut Matches) -> u64 {
         text.apply(original, self.runs.as_ref(), &self.spare, matched)
@@ -150,6 +164,7 @@ impl Pipeline {
                 spare: SpareList::default(),
                 only: None,
                 allow: Vec::new(),
+                included: false,
                 settings: Settings::default(),
                 span: 0..0,
             };
@@ -194,7 +209,8 @@ impl Pipeline {
                             help: Some("take `only` out".into()),
                         });
                     }
-                    let runs = if placeholders.is_empty() { runs } else { Whole::around(runs, &placeholders) };
+                    let runs =
+                        if placeholders.is_empty() { runs } else { Whole::around(runs, &placeholders) };
                     splitter = Some((index, runs));
                     Stage::Split
                 }

@@ -79,6 +79,12 @@ impl Pipeline {
         self.trace_up_to(original, variant, usize::MAX)
     }
 
+    /// As [`Pipeline::trace`], but stops behind the step with this number. The split is always done; what it makes tells nothing where the
+    /// number is that of a step before it.
+    pub fn trace_to(&self, original: &str, fields: &dyn Fields, step: usize) -> Trace<'_> {
+        self.trace_up_to(original, self.variant(fields), step)
+    }
+
     /// As [`Pipeline::trace`], but stops before the step with this index.
     pub(crate) fn trace_up_to(&self, original: &str, variant: crate::Variant, end: usize) -> Trace<'_> {
         let mut text = Text::new(true);
@@ -117,7 +123,9 @@ impl Pipeline {
             found
         });
         let sentence_of = |at: u32| {
-            sentences.as_ref().map(|found| (found.partition_point(|sentence| sentence.start <= at) as u32).max(1))
+            sentences
+                .as_ref()
+                .map(|found| (found.partition_point(|sentence| sentence.start <= at) as u32).max(1))
         };
         let tokens: Vec<TokenTrace> = spans
             .iter()
@@ -163,7 +171,13 @@ impl Pipeline {
             let mut last = None;
             for (number, form) in &alive {
                 let sentence = tokens[*number].sentence;
-                clean.push_str(if last.is_none() { "" } else if last == Some(sentence) { " " } else { "\n" });
+                clean.push_str(if last.is_none() {
+                    ""
+                } else if last == Some(sentence) {
+                    " "
+                } else {
+                    "\n"
+                });
                 clean.push_str(form);
                 last = Some(sentence);
             }

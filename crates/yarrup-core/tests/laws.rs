@@ -81,7 +81,9 @@ fn recipes() -> impl Strategy<Value = String> {
         Just("[[step]]\ndo = \"split\"\ninto = \"clitics\"\n"),
         Just("[[step]]\ndo = \"split\"\ninto = \"posts\"\nhashtags = \"part\"\nsentences = true\n"),
         Just("[[step]]\ndo = \"split\"\ninto = \"sentences\"\n"),
-        Just("[[step]]\ndo = \"split\"\ninto = \"words\"\nhyphens = \"keep\"\npunctuation = \"leave\"\ngroup = 3\n"),
+        Just(
+            "[[step]]\ndo = \"split\"\ninto = \"words\"\nhyphens = \"keep\"\npunctuation = \"leave\"\ngroup = 3\n"
+        ),
         Just("[[step]]\ndo = \"split\"\ninto = \"pattern\"\npattern = '[A-Z]?[a-z]+'\n"),
         Just("[[step]]\ndo = \"split\"\ninto = \"characters\"\n"),
     ];
@@ -152,7 +154,6 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
         "&amp;",
         "sooo",
         "breed-\ning",
-        "<url>",
         "Dr.",
         "cafÃ©",
         "RSPB",
@@ -360,7 +361,7 @@ proptest! {
                 prop_assert!(text.is_some_and(|text| !text.is_empty()), "{:?}", token);
                 prop_assert!(token.span.end >= end);
                 end = token.span.end;
-                prop_assert_eq!(token.sentence.is_some(), recipe.contains("sentences = true"));
+                prop_assert_eq!(token.sentence.is_some(), recipe.contains("sentences"));
             }
         }
     }

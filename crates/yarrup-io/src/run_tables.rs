@@ -7,7 +7,7 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use yarrup_core::{Account, Effect, FormFate};
+use yarrup_core::{Account, Effect, FormFate, MatchRow};
 
 use crate::record::Malformed;
 use crate::run_folder::{RunError, damaged, refused};
@@ -160,6 +160,43 @@ pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Er
             step,
             reason,
             &safe(term),
+        ])?;
+    }
+    Ok(out.flush()?)
+}
+
+/// Writes `matches.csv`: what each text step matched, by sort, with examples.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_matches(rows: &[MatchRow], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record([
+        "step",
+        "do",
+        "label",
+        "sort",
+        "count",
+        "documents",
+        "example_1",
+        "example_2",
+        "example_3",
+    ])?;
+    for row in rows {
+        let (step, count, documents) =
+            (row.step.to_string(), row.count.to_string(), row.documents.to_string());
+        let example = |place: usize| row.examples.get(place).map_or("", String::as_str);
+        out.write_record([
+            step.as_str(),
+            row.operation,
+            &safe(row.label.as_deref().unwrap_or_default()),
+            &safe(&row.sort),
+            &count,
+            &documents,
+            &safe(example(0)),
+            &safe(example(1)),
+            &safe(example(2)),
         ])?;
     }
     Ok(out.flush()?)

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::path::PathBuf;
 
 use yarrup_core::WordLists;
-use yarrup_core::recipe::ListReference;
+use yarrup_core::recipe::{ListReference, Recipes};
 use yarrup_core::words::one_a_line;
 
 /// Names that a single-column CSV file is known to give its header; any other first cell is a word.
@@ -30,8 +30,9 @@ impl FolderLists {
     }
 }
 
-impl WordLists for FolderLists {
-    fn words(&self, reference: &ListReference) -> Result<Vec<String>, String> {
+impl FolderLists {
+    /// The text of a file, and the sign that parts its columns if its ending tells one.
+    fn text(&self, reference: &ListReference) -> Result<(String, Option<u8>), String> {
         let path = self.folder.join(&reference.name);
         let bytes = std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
         let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
@@ -41,25 +42,104 @@ impl WordLists for FolderLists {
             format!("{} is not UTF-8 from byte {} on", path.display(), error.valid_up_to())
         })?;
         let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
-        match ending.as_deref() {
-            Some("csv") => column(text, b',', reference),
-            Some("tsv" | "tab") => column(text, b'\t', reference),
-            _ if reference.column.is_some() => column(text, b',', reference),
-            _ => Ok(one_a_line(text).map(str::to_owned).collect()),
-        }
+        let separator = match ending.as_deref() {
+            Some("csv") => Some(b','),
+            Some("tsv" | "tab") => Some(b'\t'),
+            _ => None,
+        };
+        Ok((text.to_owned(), separator))
     }
 }
 
-fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<String>, String> {
+impl WordLists for FolderLists {
+    fn words(&self, reference: &ListReference) -> Result<Vec<String>, String> {
+        let (text, separator) = self.text(reference)?;
+        match separator.or(reference.column.is_some().then_some(b',')) {
+            Some(separator) => column(&text, separator, reference),
+            None => Ok(one_a_line(&text).map(str::to_owned).collect()),
+        }
+    }
+
+    fn pairs(&self, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+        let (text, separator) = self.text(reference)?;
+        pairs(&text, separator.unwrap_or(b','), reference)
+    }
+}
+
+impl Recipes for FolderLists {
+    fn recipe(&self, path: &str) -> Result<(String, String), String> {
+        let reference = ListReference { name: path.to_owned(), column: None, to: None, span: 0..0 };
+        let (text, _) = self.text(&reference)?;
+        // The same file must have one name, whatever path leads to it.
+        let place = self.folder.join(path);
+        let name = std::fs::canonicalize(&place).unwrap_or(place);
+        let own = std::fs::canonicalize(&self.folder).unwrap_or_else(|_| self.folder.clone());
+        let shown = name.strip_prefix(&own).unwrap_or(&name).display().to_string();
+        Ok((shown, text))
+    }
+}
+
+/// The rows of a table.
+fn rows(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<csv::StringRecord>, String> {
     let mut reader = csv::ReaderBuilder::new()
         .has_headers(false)
         .delimiter(separator)
         .flexible(true)
+        .comment(None)
         .from_reader(text.as_bytes());
-    let rows = reader
+    reader
         .records()
         .collect::<Result<Vec<_>, _>>()
-        .map_err(|error| format!("{} cannot be read as a table: {error}", reference.name))?;
+        .map_err(|error| format!("{} cannot be read as a table: {error}", reference.name))
+}
+
+/// Names that the header of a table of pairs is known by.
+const PAIR_HEADERS: [(&str, &str); 6] = [
+    ("from", "to"),
+    ("find", "replace"),
+    ("wrong", "right"),
+    ("variant", "word"),
+    ("old", "new"),
+    ("contraction", "expansion"),
+];
+
+fn pairs(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+    let rows = rows(text, separator, reference)?;
+    let Some(header) = rows.first() else { return Ok(Vec::new()) };
+    let name = |place: usize| header.get(place).unwrap_or_default().trim().to_lowercase();
+    let place_of = |wanted: &str| {
+        header.iter().position(|name| name.trim() == wanted).ok_or_else(|| {
+            let names: Vec<_> = header.iter().map(|name| format!("`{}`", name.trim())).collect();
+            format!("no column `{wanted}`; there are {}", names.join(", "))
+        })
+    };
+    let (from, to, skip) = match (&reference.column, &reference.to) {
+        (Some(from), Some(to)) => (place_of(from)?, place_of(to)?, 1),
+        (None, None) if header.len() == 2 => {
+            let known = PAIR_HEADERS.iter().any(|(from, to)| name(0) == *from && name(1) == *to);
+            (0, 1, usize::from(known))
+        }
+        (None, None) => {
+            return Err(format!(
+                "the table has {} columns: say which, as `{{ file = \"{}\", from = \"…\", to = \"…\" }}`",
+                header.len(),
+                reference.name
+            ));
+        }
+        _ => return Err("both columns must be named, `from` and `to`".to_owned()),
+    };
+    let mut pairs = Vec::with_capacity(rows.len());
+    for (number, row) in rows.iter().enumerate().skip(skip) {
+        match (row.get(from), row.get(to)) {
+            (Some(from), Some(to)) if !from.is_empty() => pairs.push((from.to_owned(), to.to_owned())),
+            _ => return Err(format!("{}: row {} holds no pair", reference.name, number + 1)),
+        }
+    }
+    Ok(pairs)
+}
+
+fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<String>, String> {
+    let rows = rows(text, separator, reference)?;
     let Some(header) = rows.first() else {
         return Ok(Vec::new());
     };
@@ -97,7 +177,7 @@ mod tests {
         let folder = tempfile::tempdir().expect("a folder");
         std::fs::write(folder.path().join(name), content).expect("a file");
         let reference =
-            ListReference { name: name.to_owned(), column: column.map(str::to_owned), span: 0..0 };
+            ListReference { name: name.to_owned(), column: column.map(str::to_owned), to: None, span: 0..0 };
         FolderLists::new(folder.path().to_owned()).words(&reference)
     }
 
@@ -123,9 +203,29 @@ mod tests {
     }
 
     #[test]
+    fn tables_of_pairs() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let read = |content: &str, columns: Option<(&str, &str)>| {
+            std::fs::write(folder.path().join("p.csv"), content).expect("a file");
+            let (column, to) = columns.map(|(from, to)| (from.to_owned(), to.to_owned())).unzip();
+            let reference = ListReference { name: "p.csv".into(), column, to, span: 0..0 };
+            FolderLists::new(folder.path().to_owned()).pairs(&reference)
+        };
+        let pair = |from: &str, to: &str| (from.to_owned(), to.to_owned());
+        assert_eq!(
+            read("colour,color\n\"a, b\",\n", None),
+            Ok(vec![pair("colour", "color"), pair("a, b", "")])
+        );
+        assert_eq!(read("from,to\ngrey,gray\n", None), Ok(vec![pair("grey", "gray")]));
+        assert_eq!(read("a,b,c\n1,2,3\n", Some(("c", "a"))), Ok(vec![pair("3", "1")]));
+        assert!(read("a,b,c\n1,2,3\n", None).is_err_and(|why| why.contains("say which")));
+        assert!(read("a,b\n1\n", None).is_err_and(|why| why.contains("row 2")));
+    }
+
+    #[test]
     fn what_cannot_be_read_is_told() {
         assert!(words("own.txt", "x", None).is_ok());
-        let missing = ListReference { name: "no.txt".into(), column: None, span: 0..0 };
+        let missing = ListReference { name: "no.txt".into(), column: None, to: None, span: 0..0 };
         assert!(FolderLists::new("nowhere".into()).words(&missing).is_err_and(|why| why.contains("no.txt")));
     }
 }

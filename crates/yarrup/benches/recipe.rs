@@ -287,7 +287,7 @@ fn splitting(pipeline: &Pipeline) {
     };
     timed("split into words", &mut || {
         spans.clear();
-        yarrup_core::split::Splitter::split(&yarrup_core::split::Words, &text, &mut spans);
+        yarrup_core::split::Splitter::split(&yarrup_core::split::Words::default(), &text, &mut spans);
     });
     timed("the recipe, account alone", &mut || {
         let mut worker = Worker::new(pipeline, Outputs::default());

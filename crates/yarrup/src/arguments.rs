@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+use yarrup_core::recipe::STARTERS;
+
 use crate::source_arguments::SourceArguments;
 
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
@@ -42,8 +44,12 @@ pub(crate) enum Command {
     Pipe(PipeArguments),
     /// Take one text through every step of a recipe, and show what each did
     Try(TryArguments),
-    /// Look for mistakes in a recipe, and for list entries that can never match
+    /// Look for mistakes in a recipe and for orders that cannot work; with a collection, also at what comes of it
     Check(CheckArguments),
+    /// Write a commented recipe to start from
+    New(NewArguments),
+    /// Print the JSON Schema of recipes, for editors
+    Schema,
     /// List the vocabulary of a run
     Terms(TermsArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
@@ -138,12 +144,24 @@ pub(crate) struct TryArguments {
     /// The text; standard input if neither this nor --from is given
     #[arg(conflicts_with = "from", value_name = "TEXT")]
     pub(crate) given_text: Option<String>,
+    /// Show what another recipe makes of the same text beside it; can be given several times
+    #[arg(long, value_name = "RECIPE")]
+    pub(crate) beside: Vec<PathBuf>,
+    /// Stop behind the step with this number
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub(crate) step: Option<u16>,
+    /// Show it again whenever the recipe file changes, until interrupted
+    #[arg(long)]
+    pub(crate) watch: bool,
     /// Take a document of this source instead
     #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
     pub(crate) from: Option<String>,
     /// The id of that document [default: the first]
     #[arg(long, requires = "from", value_name = "ID", help_heading = "Documents")]
     pub(crate) document: Option<String>,
+    /// Take a document by chance instead, another with each number that is given
+    #[arg(long, requires = "from", conflicts_with = "document", value_name = "SEED", num_args = 0..=1, default_missing_value = "", help_heading = "Documents")]
+    pub(crate) random: Option<String>,
     /// Give the text a field, for steps that work only on some documents
     #[arg(long = "field", conflicts_with = "from", value_name = "NAME=VALUE", value_parser = field, help_heading = "Documents")]
     pub(crate) given: Vec<(String, String)>,
@@ -158,15 +176,32 @@ fn field(typed: &str) -> Result<(String, String), String> {
 }
 
 #[derive(Debug, Args)]
+pub(crate) struct NewArguments {
+    /// The recipe file to write; it must not exist. `-` prints it
+    pub(crate) file: PathBuf,
+    /// What the recipe is for
+    #[arg(long = "for", value_name = "AIM", value_parser = clap::builder::PossibleValuesParser::new(STARTERS.iter().map(|starter| starter.aim)))]
+    pub(crate) aim: String,
+}
+
+#[derive(Debug, Args)]
 pub(crate) struct CheckArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
+    /// A collection to check it on: files, folders, addresses, collection files, or `-`
+    #[arg(value_name = "SOURCE")]
+    pub(crate) sources: Vec<String>,
+    /// Write the changes that are sure to do no harm into the recipe
+    #[arg(long)]
+    pub(crate) fix: bool,
     /// How to print what was found
     #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
     pub(crate) format: CheckFormat,
     /// List every entry that can never match, and those that another entry covers
     #[arg(long)]
     pub(crate) entries: bool,
+    #[command(flatten)]
+    pub(crate) reading: SourceArguments,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -28,6 +28,8 @@ fn main() -> ExitCode {
         Command::Pipe(command) => commands::pipe::pipe(command, &screen),
         Command::Try(command) => commands::try_out::try_out(command, &screen),
         Command::Check(command) => commands::check::check(command, &screen),
+        Command::New(command) => commands::new::new(command, &screen),
+        Command::Schema => commands::schema::schema(&screen),
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
     };

@@ -54,9 +54,9 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     // A mark at the start is no part of the recipe, and places are counted without it.
     let text = text.strip_prefix('\u{feff}').map_or_else(|| text.clone(), str::to_owned);
     let faults = |faults| Failure::Recipe { path: named.clone(), text: text.clone(), faults };
-    let recipe = recipe::read(&text).map_err(faults)?;
     let folder = path.parent().map(Path::to_owned).unwrap_or_default();
     let lists = FolderLists::new(folder);
+    let recipe = recipe::read_with(&text, &lists).map_err(faults)?;
     let pipeline = Pipeline::compile(&recipe, &lists).map_err(faults)?;
     Ok(Compiled { path: named.clone(), lists: lists.read_files(), text, recipe, pipeline })
 }

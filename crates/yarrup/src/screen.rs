@@ -50,6 +50,13 @@ impl Screen {
         BufWriter::new(io::stdout().lock())
     }
 
+    /// Wipes a terminal before it is drawn on anew.
+    pub(crate) fn clear(&self) {
+        if io::stdout().is_terminal() {
+            let _ = write!(io::stdout(), "\u{1b}[2J\u{1b}[H");
+        }
+    }
+
     /// Tells something that is no result. Where even that cannot be written, nothing can be done about it.
     pub(crate) fn tell(&self, message: &str) {
         if !self.quiet {
@@ -110,7 +117,15 @@ impl Screen {
             .path(path)
             .annotation(AnnotationKind::Primary.span(advice.span.clone()).label(advice.why.as_str()));
         let notes = advice.because.iter().map(|cause| Level::NOTE.message(cause.as_str()));
-        let cures = advice.fixes.iter().map(|cure| Level::HELP.message(cure.as_str()));
+        let cures: Vec<String> = advice
+            .fixes
+            .iter()
+            .map(|fix| match fix.toml().filter(|toml| !fix.told.contains(toml.as_str())) {
+                Some(toml) => format!("{}:\n{toml}", fix.told),
+                None => fix.told.clone(),
+            })
+            .collect();
+        let cures = cures.iter().map(|cure| Level::HELP.message(cure.as_str()));
         let group = Level::WARNING
             .primary_title(advice.what.as_str())
             .id(advice.code)

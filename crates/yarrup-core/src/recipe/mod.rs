@@ -1,18 +1,24 @@
 //! Recipes as written: what a recipe file may hold, how it is read, and the advice on it.
 
 mod check;
+mod include;
 mod operation;
 mod read;
+mod starters;
 #[cfg(test)]
 pub(crate) mod testing;
 
-pub use check::{Advice, Arrival, CODES, Code, EntryAdvice, Verdict, check};
+pub use check::{
+    Advice, Arrival, CODES, Change, Code, EntryAdvice, Fix, LanguageShare, Verdict, check, check_account,
+    mend,
+};
+pub use include::{NoRecipes, Recipes};
 pub(crate) use operation::setting_lists;
 pub use operation::{
     Built, Key, ListReference, OPERATIONS, Operation, PairList, Settings, Shape, Stage, WordList, operation,
 };
-pub use read::nearest;
-pub use read::read;
+pub use read::{nearest, read, read_with};
+pub use starters::{STARTERS, Starter};
 
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -29,6 +35,9 @@ pub struct Fault {
     /// What to type instead, where that is known.
     pub help: Option<String>,
 }
+
+/// The name of the step that brings the steps of another recipe in.
+pub const INCLUDE: &str = "include";
 
 /// Words and kinds that a step, or every step, must leave alone: as written.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -59,6 +68,8 @@ pub struct Step {
     pub only: Option<Condition>,
     /// The codes of advice that its author has no need of.
     pub allow: Vec<String>,
+    /// Whether the step stands in another recipe that this one includes.
+    pub included: bool,
     /// The step's own keys.
     pub settings: Settings,
     /// Where the value of `do` stands in the file; empty for a step that was put in.

@@ -294,8 +294,12 @@ pub(crate) fn setting_lists(
 ) -> Settings {
     let values = settings.values.iter().map(|(key, value)| {
         let read = match value {
-            Setting::References(references) => Setting::Lists(references.iter().filter_map(&mut words).collect()),
-            Setting::PairReferences(references) => Setting::Pairs(references.iter().filter_map(&mut pairs).collect()),
+            Setting::References(references) => {
+                Setting::Lists(references.iter().filter_map(&mut words).collect())
+            }
+            Setting::PairReferences(references) => {
+                Setting::Pairs(references.iter().filter_map(&mut pairs).collect())
+            }
             other => other.clone(),
         };
         (*key, read)

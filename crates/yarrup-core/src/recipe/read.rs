@@ -5,9 +5,11 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeArray, DeTable, DeValue};
 
+use super::include;
 use super::operation::Setting;
 use super::{
-    Condition, Fault, Key, ListReference, OPERATIONS, Recipe, Settings, Shape, SpareList, Stage, Step,
+    Condition, Fault, INCLUDE, Key, ListReference, NoRecipes, OPERATIONS, Recipe, Recipes, Settings, Shape,
+    SpareList, Stage, Step,
 };
 use crate::split::Kind;
 
@@ -23,8 +25,26 @@ const STEP_KEYS: &[&str] = &["do", "label", "spare", "only", "allow"];
 ///
 /// All mistakes of the file, in the order of their places.
 pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
+    read_with(text, &NoRecipes)
+}
+
+/// As [`read`], bringing in the steps of the recipes that it includes.
+///
+/// # Errors
+///
+/// As [`read`]; a mistake of an included recipe, or a cycle of them, is told where it is included.
+pub fn read_with(text: &str, recipes: &dyn Recipes) -> Result<Recipe, Vec<Fault>> {
+    read_nested(text, recipes, &mut Vec::new())
+}
+
+/// Reads a recipe that the recipes named in `stack` include, each the next.
+pub(super) fn read_nested(
+    text: &str,
+    recipes: &dyn Recipes,
+    stack: &mut Vec<String>,
+) -> Result<Recipe, Vec<Fault>> {
     let (table, broken) = DeTable::parse_recoverable(text);
-    let mut reader = Reader { faults: Vec::new() };
+    let mut reader = Reader { faults: Vec::new(), recipes, stack };
     let recipe = reader.recipe(table.get_ref(), text);
     if !broken.is_empty() {
         // What was recovered from broken lines is guesswork: faults on these lines would be about that guess, and
@@ -88,13 +108,16 @@ fn what(value: &DeValue<'_>) -> String {
     }
 }
 
-struct Reader {
+struct Reader<'r> {
     faults: Vec<Fault>,
+    recipes: &'r dyn Recipes,
+    /// The recipes that are being read, each including the next.
+    stack: &'r mut Vec<String>,
 }
 
 type Value<'a> = Spanned<DeValue<'a>>;
 
-impl Reader {
+impl Reader<'_> {
     fn fault(
         &mut self,
         span: Range<usize>,
@@ -178,32 +201,28 @@ impl Reader {
                 self.wrong_type(value, "step", "a table");
                 continue;
             };
+            if table.get("do").and_then(|named| named.get_ref().as_str()) == Some(INCLUDE) {
+                let included = self.include(table, value.span());
+                if let Some(included) = included {
+                    recipe.language = recipe.language.take().or(included.language);
+                    for step in included.steps {
+                        self.take(step, recipe, &mut split_at);
+                    }
+                }
+                continue;
+            }
             let Some(step) = self.step(table, value.span()) else {
                 continue;
             };
-            match (step.operation.stage, &split_at) {
-                (Stage::Split, Some(_)) => self.fault(
-                    step.span.clone(),
-                    "two `split` steps",
-                    "the text was split by an earlier step",
-                    Some("keep one of them".into()),
-                ),
-                (Stage::Split, None) => {
-                    split_at = Some(step.span.clone());
-                    let late = |earlier: &&Step| earlier.operation.stage == Stage::Token;
-                    for earlier in recipe.steps.iter().filter(late) {
-                        let name = earlier.operation.name;
-                        self.fault(
-                            earlier.span.clone(),
-                            format!("`{name}` stands before `split`"),
-                            "works on tokens, and there are none yet",
-                            Some(format!("move `split` to a place before `{name}`")),
-                        );
-                    }
-                }
-                _ => {}
-            }
-            recipe.steps.push(step);
+            self.take(step, recipe, &mut split_at);
+        }
+        if recipe.steps.len() > MOST_STEPS && array.len() <= MOST_STEPS {
+            let span = recipe.steps.get(MOST_STEPS).map_or(0..0, |step| step.span.clone());
+            let label = format!(
+                "found {} steps with all that is included, a recipe has at most {MOST_STEPS}",
+                recipe.steps.len()
+            );
+            self.fault(span, "too many steps", label, None);
         }
         // Without a `split`, one is put in before the first token step: a text step behind that is too late as well.
         let splits = |step: &Step| matches!(step.operation.stage, Stage::Split | Stage::Token);
@@ -220,6 +239,65 @@ impl Reader {
         }
     }
 
+    /// Adds a step to the recipe, if its place among the others is right.
+    fn take(&mut self, step: Step, recipe: &mut Recipe, split_at: &mut Option<Range<usize>>) {
+        match (step.operation.stage, &*split_at) {
+            (Stage::Split, Some(_)) => self.fault(
+                step.span.clone(),
+                "two `split` steps",
+                "the text was split by an earlier step",
+                Some("keep one of them".into()),
+            ),
+            (Stage::Split, None) => {
+                *split_at = Some(step.span.clone());
+                let late = |earlier: &&Step| earlier.operation.stage == Stage::Token;
+                for earlier in recipe.steps.iter().filter(late) {
+                    let name = earlier.operation.name;
+                    self.fault(
+                        earlier.span.clone(),
+                        format!("`{name}` stands before `split`"),
+                        "works on tokens, and there are none yet",
+                        Some(format!("move `split` to a place before `{name}`")),
+                    );
+                }
+            }
+            _ => {}
+        }
+        recipe.steps.push(step);
+    }
+
+    /// The recipe that an `include` names, its steps marked as brought in.
+    fn include(&mut self, table: &DeTable<'_>, span: Range<usize>) -> Option<Recipe> {
+        for (key, _) in table {
+            if !matches!(key.get_ref().as_ref(), "do" | "recipe") {
+                let help = did_you_mean(key.get_ref(), &["recipe"]);
+                self.fault(
+                    key.span(),
+                    format!("unknown key `{}`", key.get_ref()),
+                    "`include` has no such key",
+                    help,
+                );
+            }
+        }
+        let Some(value) = table.get("recipe") else {
+            let help = Some("name the file, such as `recipe = \"house.toml\"`".into());
+            self.fault(span, "`recipe` is missing", "an `include` without a recipe", help);
+            return None;
+        };
+        let path = self.text(value, "recipe")?;
+        match include::bring_in(&path, self.recipes, self.stack) {
+            Ok(mut recipe) => {
+                let at = table.get("do").map_or(span, Spanned::span);
+                include::mark(&mut recipe, &path, &at);
+                Some(recipe)
+            }
+            Err((title, label)) => {
+                self.fault(value.span(), title, label, None);
+                None
+            }
+        }
+    }
+
     fn step(&mut self, table: &DeTable<'_>, span: Range<usize>) -> Option<Step> {
         let Some(named) = table.get("do") else {
             let help = Some("say what the step does, such as `do = \"case\"`".into());
@@ -231,7 +309,7 @@ impl Reader {
             return None;
         };
         let Some(operation) = super::operation(name) else {
-            let known: Vec<_> = OPERATIONS.iter().map(|operation| operation.name).collect();
+            let known: Vec<_> = OPERATIONS.iter().map(|operation| operation.name).chain([INCLUDE]).collect();
             self.fault(
                 named.span(),
                 format!("unknown step `{name}`"),
@@ -246,6 +324,7 @@ impl Reader {
             spare: SpareList::default(),
             only: None,
             allow: Vec::new(),
+            included: false,
             settings: Settings::default(),
             span: named.span(),
         };
@@ -407,7 +486,12 @@ impl Reader {
                 codes.push(code);
             } else {
                 let help = did_you_mean(&code, &known);
-                self.fault(item.span(), format!("unknown code `{code}`"), "`check` gives no such advice", help);
+                self.fault(
+                    item.span(),
+                    format!("unknown code `{code}`"),
+                    "`check` gives no such advice",
+                    help,
+                );
             }
         }
         codes

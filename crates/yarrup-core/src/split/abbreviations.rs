@@ -149,7 +149,49 @@ impl Abbreviations {
         let in_table = |table: &Table| {
             // Short forms that are common words when they begin small: `No. 5`, but `he said no.`
             let needs_capital = table.language == "en"
-                && matches!(lower.as_str(), "no" | "nos" | "sat" | "sun" | "mar" | "dec" | "jan" | "gen" | "col" | "rep" | "sen" | "fr" | "br" | "mt" | "ft" | "ex" | "art" | "app" | "tab" | "co" | "det" | "hon" | "jun" | "oct" | "in" | "ref" | "para" | "pt" | "am" | "pm" | "st" | "v" | "ms" | "ln" | "sq" | "ext" | "max" | "min" | "sr" | "est" | "ch");
+                && matches!(
+                    lower.as_str(),
+                    "no" | "nos"
+                        | "sat"
+                        | "sun"
+                        | "mar"
+                        | "dec"
+                        | "jan"
+                        | "gen"
+                        | "col"
+                        | "rep"
+                        | "sen"
+                        | "fr"
+                        | "br"
+                        | "mt"
+                        | "ft"
+                        | "ex"
+                        | "art"
+                        | "app"
+                        | "tab"
+                        | "co"
+                        | "det"
+                        | "hon"
+                        | "jun"
+                        | "oct"
+                        | "in"
+                        | "ref"
+                        | "para"
+                        | "pt"
+                        | "am"
+                        | "pm"
+                        | "st"
+                        | "v"
+                        | "ms"
+                        | "ln"
+                        | "sq"
+                        | "ext"
+                        | "max"
+                        | "min"
+                        | "sr"
+                        | "est"
+                        | "ch"
+                );
             if needs_capital && !capital {
                 let unit = matches!(lower.as_str(), "ft" | "min" | "max" | "ch" | "v" | "est" | "ext" | "ex");
                 if !unit {
@@ -173,7 +215,31 @@ impl Abbreviations {
             Some(language) => TABLES.iter().filter(|table| table.language == language).find_map(in_table),
             // Without a language, English first; of the others only what no English word looks like.
             None => TABLES.iter().enumerate().find_map(|(place, table)| {
-                let alien = place == 0 || lower.contains('.') || matches!(lower.as_str(), "bzw" | "usw" | "vgl" | "sog" | "evtl" | "ggf" | "inkl" | "mme" | "mlle" | "sra" | "srta" | "dott" | "ecc" | "dhr" | "mevr" | "nr" | "núm" | "pág" | "janv" | "févr");
+                let alien = place == 0
+                    || lower.contains('.')
+                    || matches!(
+                        lower.as_str(),
+                        "bzw"
+                            | "usw"
+                            | "vgl"
+                            | "sog"
+                            | "evtl"
+                            | "ggf"
+                            | "inkl"
+                            | "mme"
+                            | "mlle"
+                            | "sra"
+                            | "srta"
+                            | "dott"
+                            | "ecc"
+                            | "dhr"
+                            | "mevr"
+                            | "nr"
+                            | "núm"
+                            | "pág"
+                            | "janv"
+                            | "févr"
+                    );
                 if alien { in_table(table) } else { None }
             }),
         }
@@ -182,7 +248,10 @@ impl Abbreviations {
     /// Whether `word` begins sentences far more often than names do.
     pub(super) fn is_starter(&self, word: &str) -> bool {
         let lower = word.to_lowercase();
-        TABLES.iter().filter(|table| self.language.is_none_or(|language| language == table.language)).any(|table| has(table.starters, &lower))
+        TABLES
+            .iter()
+            .filter(|table| self.language.is_none_or(|language| language == table.language))
+            .any(|table| has(table.starters, &lower))
     }
 }
 
@@ -196,6 +265,7 @@ pub(super) fn goes_on_after_time(word: &str) -> bool {
 
 /// Names of months, for ordinals before them.
 pub(super) fn is_month(word: &str) -> bool {
-    const MONTHS: &str = "januar februar märz april mai juni juli august september oktober november dezember jänner";
+    const MONTHS: &str =
+        "januar februar märz april mai juni juli august september oktober november dezember jänner";
     has(MONTHS, &word.to_lowercase())
 }

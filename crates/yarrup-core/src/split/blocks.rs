@@ -10,7 +10,9 @@ pub struct Lines;
 impl Splitter for Lines {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
         let mut start = 0;
-        let ends = text.char_indices().filter(|(_, c)| matches!(c, '\n' | '\r' | '\u{b}' | '\u{c}' | '\u{85}' | '\u{2028}' | '\u{2029}'));
+        let ends = text.char_indices().filter(|(_, c)| {
+            matches!(c, '\n' | '\r' | '\u{b}' | '\u{c}' | '\u{85}' | '\u{2028}' | '\u{2029}')
+        });
         for (at, c) in ends {
             push_trimmed(text, start, at, spans);
             start = at + c.len_utf8();
@@ -108,7 +110,10 @@ mod tests {
     #[test]
     fn the_rest_is_a_group_of_its_own() {
         let words = Groups { of: Box::new(Words::default()), size: 3 };
-        assert_eq!(parts(&words, "One two, “three.” Four (five) six. Seven"), ["One two, “three.”", "Four (five) six.", "Seven"]);
+        assert_eq!(
+            parts(&words, "One two, “three.” Four (five) six. Seven"),
+            ["One two, “three.”", "Four (five) six.", "Seven"]
+        );
         assert_eq!(parts(&words, "One two three (four"), ["One two three", "(four"]);
         let sentences = Groups { of: Box::new(Sentences::of(Some("en"))), size: 2 };
         assert_eq!(parts(&sentences, "A b. C d. E f."), ["A b. C d.", "E f."]);

@@ -50,8 +50,18 @@ impl Clitics {
 }
 
 /// Kinds that are whole tokens of `clitics`.
-const WHOLE: &[Kind] =
-    &[Kind::Url, Kind::Email, Kind::Date, Kind::Time, Kind::Ip, Kind::Path, Kind::Mention, Kind::Hashtag, Kind::Emoji, Kind::Emoticon];
+const WHOLE: &[Kind] = &[
+    Kind::Url,
+    Kind::Email,
+    Kind::Date,
+    Kind::Time,
+    Kind::Ip,
+    Kind::Path,
+    Kind::Mention,
+    Kind::Hashtag,
+    Kind::Emoji,
+    Kind::Emoticon,
+];
 
 impl Splitter for Clitics {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
@@ -100,11 +110,22 @@ pub(super) fn split_part(text: &str, start: usize, end: usize, by: &dyn Splitter
 /// Whether a token is made of letters, digits and what stands inside of words.
 fn is_wordlike(token: &str) -> bool {
     token.chars().next().is_some_and(|c| unicode::is_letter(c) || unicode::is_number(c) || c == '_')
-        && token.chars().next_back().is_some_and(|c| unicode::is_letter(c) || unicode::is_number(c) || c == '_' || unicode::category(c) == unicode::Category::Mark || unicode::category(c) == unicode::Category::SpacingMark)
+        && token.chars().next_back().is_some_and(|c| {
+            unicode::is_letter(c)
+                || unicode::is_number(c)
+                || c == '_'
+                || unicode::category(c) == unicode::Category::Mark
+                || unicode::category(c) == unicode::Category::SpacingMark
+        })
 }
 
 /// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
-pub(super) fn join_marks(text: &str, found: Vec<Span>, abbreviations: &Abbreviations, mut take: impl FnMut(Span)) {
+pub(super) fn join_marks(
+    text: &str,
+    found: Vec<Span>,
+    abbreviations: &Abbreviations,
+    mut take: impl FnMut(Span),
+) {
     let mut rest = found.into_iter().peekable();
     let touching = |a: Span, b: Option<&Span>| b.copied().filter(|b| b.start == a.end);
     while let Some(mut span) = rest.next() {
@@ -117,7 +138,10 @@ pub(super) fn join_marks(text: &str, found: Vec<Span>, abbreviations: &Abbreviat
                 let mut ahead = rest.clone();
                 ahead.next();
                 let joins = touching(hyphen, ahead.peek()).is_some_and(|next| is_wordlike(next.of(text)));
-                if !joins || !token.chars().any(unicode::is_letter) && !ahead.peek().is_some_and(|next| next.of(text).chars().any(unicode::is_letter)) {
+                if !joins
+                    || !token.chars().any(unicode::is_letter)
+                        && !ahead.peek().is_some_and(|next| next.of(text).chars().any(unicode::is_letter))
+                {
                     break;
                 }
                 rest.next();
@@ -161,15 +185,24 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
         return false;
     }
     let at_end = after.trim().is_empty();
-    let letters = word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
+    let letters =
+        word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
     let dotted = word.contains('.') && letters;
-    let initial = letters && word.chars().all(char::is_uppercase) && word != "I" && !at_end && after.trim_start().starts_with(char::is_uppercase);
+    let initial = letters
+        && word.chars().all(char::is_uppercase)
+        && word != "I"
+        && !at_end
+        && after.trim_start().starts_with(char::is_uppercase);
     let known = abbreviations.find(word).is_some_and(|known| {
         use super::abbreviations::Abbreviation as A;
         match known {
             A::Leads | A::HalfOfDay => word.contains('.') || !at_end,
             A::LeadsToNumber => after.trim_start().starts_with(|c: char| c.is_ascii_digit()),
-            A::MayEnd => !at_end || word.contains('.') || matches!(word, "etc" | "usw" | "ecc" | "Inc" | "Ltd" | "Jr" | "Sr"),
+            A::MayEnd => {
+                !at_end
+                    || word.contains('.')
+                    || matches!(word, "etc" | "usw" | "ecc" | "Inc" | "Ltd" | "Jr" | "Sr")
+            }
         }
     });
     dotted || initial || known
@@ -183,14 +216,26 @@ fn is_apostrophe(c: char) -> bool {
 const ENGLISH: &[&str] = &["n't", "'s", "'d", "'ll", "'re", "'ve", "'m"];
 
 /// Words that are two without an apostrophe, and how many letters the first has.
-const TWO_IN_ONE: &[(&str, usize)] =
-    &[("cannot", 3), ("gonna", 3), ("gotta", 3), ("wanna", 3), ("lemme", 3), ("gimme", 3), ("d'you", 2), ("d'ye", 2), ("y'all", 2), ("c'mon", 3)];
+const TWO_IN_ONE: &[(&str, usize)] = &[
+    ("cannot", 3),
+    ("gonna", 3),
+    ("gotta", 3),
+    ("wanna", 3),
+    ("lemme", 3),
+    ("gimme", 3),
+    ("d'you", 2),
+    ("d'ye", 2),
+    ("y'all", 2),
+    ("c'mon", 3),
+];
 
 /// What French elides before an apostrophe.
-const FRENCH: &[&str] = &["l", "d", "j", "m", "t", "s", "n", "c", "ç", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu"];
+const FRENCH: &[&str] =
+    &["l", "d", "j", "m", "t", "s", "n", "c", "ç", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu"];
 /// Pronouns that French puts behind the verb.
 const FRENCH_PRONOUNS: &[&str] = &[
-    "je", "tu", "il", "elle", "on", "nous", "vous", "ils", "elles", "ce", "moi", "toi", "lui", "leur", "le", "la", "les", "y", "en",
+    "je", "tu", "il", "elle", "on", "nous", "vous", "ils", "elles", "ce", "moi", "toi", "lui", "leur", "le",
+    "la", "les", "y", "en",
 ];
 
 impl Clitics {
@@ -225,16 +270,19 @@ impl Clitics {
 fn ending(token: &str, endings: &[&str]) -> Option<usize> {
     endings.iter().find_map(|ending| {
         let start = token.char_indices().rev().nth(ending.chars().count() - 1)?.0;
-        let same = token[start..].chars().zip(ending.chars()).all(|(c, e)| {
-            if e == '\'' { is_apostrophe(c) } else { c.eq_ignore_ascii_case(&e) }
-        });
+        let same = token[start..]
+            .chars()
+            .zip(ending.chars())
+            .all(|(c, e)| if e == '\'' { is_apostrophe(c) } else { c.eq_ignore_ascii_case(&e) });
         same.then_some(start)
     })
 }
 
 fn part_english(token: &str, has_apostrophe: bool, mut push: impl FnMut(usize, usize)) {
-    if token.len() < 16 && (has_apostrophe || matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l')) {
-        let plain: String = token.chars().map(|c| if is_apostrophe(c) { '\'' } else { c.to_ascii_lowercase() }).collect();
+    if token.len() < 16 && (has_apostrophe || matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l'))
+    {
+        let plain: String =
+            token.chars().map(|c| if is_apostrophe(c) { '\'' } else { c.to_ascii_lowercase() }).collect();
         if let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| *word == plain) {
             let at = token.char_indices().nth(*first).map_or(token.len(), |(at, _)| at);
             push(0, at);
@@ -330,7 +378,10 @@ mod tests {
             ("a nest-box, 20-year-old", "a·nest-box·,·20-year-old"),
             ("Dr. Sand, e.g. J. Reed at 5 p.m.", "Dr.·Sand·,·e.g.·J.·Reed·at·5·p.m."),
             ("wait... no -- yes?!", "wait·...·no·--·yes·?!"),
-            ("see https://example.org/a, 3,000.5 at 06:30.", "see·https://example.org/a·,·3,000.5·at·06:30·."),
+            (
+                "see https://example.org/a, 3,000.5 at 06:30.",
+                "see·https://example.org/a·,·3,000.5·at·06:30·.",
+            ),
             ("$5 5% the U.S. won.", "$·5·5·%·the·U.S.·won·."),
             ("He said no. It is.", "He·said·no·.·It·is·."),
             ("'s 't", "'·s·'·t"),
@@ -342,7 +393,10 @@ mod tests {
 
     #[test]
     fn other_languages_elide() {
-        assert_eq!(tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère"), "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère");
+        assert_eq!(
+            tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère"),
+            "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère"
+        );
         assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
         assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");
         assert_eq!(tokens(Some("de"), "geht's z.B. gut"), "geht·'s·z.B.·gut");

@@ -14,9 +14,13 @@ pub struct Characters {
 impl Splitter for Characters {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
         // Where the last characters of the present word begin, as many as a token has.
-        let mut begins: std::collections::VecDeque<usize> = std::collections::VecDeque::with_capacity(self.size);
+        let mut begins: std::collections::VecDeque<usize> =
+            std::collections::VecDeque::with_capacity(self.size);
         let (mut at, mut made) = (0, false);
-        let flush = |begins: &mut std::collections::VecDeque<usize>, made: &mut bool, end: usize, spans: &mut Vec<Span>| {
+        let flush = |begins: &mut std::collections::VecDeque<usize>,
+                     made: &mut bool,
+                     end: usize,
+                     spans: &mut Vec<Span>| {
             if let Some(&start) = begins.front().filter(|_| !*made) {
                 spans.push(Span { start: start as u32, end: end as u32 });
             }
@@ -72,7 +76,9 @@ pub fn next_grapheme_boundary(text: &str, start: usize) -> usize {
         let joins = match (last, class) {
             (G::Cr, G::Lf) => true,
             (G::Control | G::Cr | G::Lf, _) | (_, G::Control | G::Cr | G::Lf) => false,
-            (G::L, G::L | G::V | G::Lv | G::Lvt) | (G::Lv | G::V, G::V | G::T) | (G::Lvt | G::T, G::T) => true,
+            (G::L, G::L | G::V | G::Lv | G::Lvt) | (G::Lv | G::V, G::V | G::T) | (G::Lvt | G::T, G::T) => {
+                true
+            }
             (_, G::Extend | G::Zwj | G::SpacingMark) | (G::Prepend, _) => true,
             (G::RegionalIndicator, G::RegionalIndicator) => flags % 2 == 1,
             _ => joined && unicode::is_pictographic(c),

@@ -75,14 +75,51 @@ impl Kind {
     ];
     /// The names of [`Kind::ALL`], in the same order, as recipes write them.
     pub const NAMES: &'static [&'static str] = &[
-        "word", "number", "punctuation", "symbol", "emoji", "url", "email", "mention", "hashtag", "emoticon", "date", "time",
-        "money", "percentage", "measure", "phone", "path", "ip", "card", "account", "other",
+        "word",
+        "number",
+        "punctuation",
+        "symbol",
+        "emoji",
+        "url",
+        "email",
+        "mention",
+        "hashtag",
+        "emoticon",
+        "date",
+        "time",
+        "money",
+        "percentage",
+        "measure",
+        "phone",
+        "path",
+        "ip",
+        "card",
+        "account",
+        "other",
     ];
     /// A text that is of each kind of [`Kind::ALL`], in the same order, for advice and examples.
     pub const SAMPLES: &'static [&'static str] = &[
-        "tern", "1,200", "!", "+", "🐦", "https://example.org/tides?day=3", "warden@example.org", "@mira", "#terns", ":-)",
-        "2031-05-17", "06:30", "£12.50", "15%", "40km", "+44 20 7946 0018", "/notes/may/terns.txt", "192.0.2.17",
-        "4111 1111 1111 1111", "GB82 WEST 1234 5698 7654 32", "\u{200b}",
+        "tern",
+        "1,200",
+        "!",
+        "+",
+        "🐦",
+        "https://example.org/tides?day=3",
+        "warden@example.org",
+        "@mira",
+        "#terns",
+        ":-)",
+        "2031-05-17",
+        "06:30",
+        "£12.50",
+        "15%",
+        "40km",
+        "+44 20 7946 0018",
+        "/notes/may/terns.txt",
+        "192.0.2.17",
+        "4111 1111 1111 1111",
+        "GB82 WEST 1234 5698 7654 32",
+        "\u{200b}",
     ];
 
     /// The name of this kind, as recipes and tables write it.
@@ -151,7 +188,10 @@ mod tests {
     #[test]
     fn kinds_are_told_from_spelling() {
         let table = [
-            (Kind::Word, &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ", "e.g", "nest-box", "n't"][..]),
+            (
+                Kind::Word,
+                &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ", "e.g", "nest-box", "n't"][..],
+            ),
             (Kind::Number, &["7", "-3", "+4.5", "1,000,000", "3.14", "−2", "١٢٫٥", "½", "1'000", "²"]),
             (Kind::Punctuation, &[".", "…", "“", "¿", "—", "?!", "、", "..."]),
             (Kind::Symbol, &["$", "+", "©", "→", "<"]),

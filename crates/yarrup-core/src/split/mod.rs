@@ -83,7 +83,15 @@ pub(crate) static SPLIT: Operation = Operation {
         Key {
             name: "into",
             shape: Shape::OneOf(&[
-                "words", "spaces", "clitics", "posts", "pattern", "characters", "sentences", "paragraphs", "lines",
+                "words",
+                "spaces",
+                "clitics",
+                "posts",
+                "pattern",
+                "characters",
+                "sentences",
+                "paragraphs",
+                "lines",
             ]),
             default: Some("words"),
             about: "`words`: Unicode's word boundaries, punctuation marks being tokens of their own; `spaces`: whatever stands between white \
@@ -97,8 +105,18 @@ pub(crate) static SPLIT: Operation = Operation {
             default: None,
             about: "words with hyphens whole (`nest-box`) or parted. If left out: parted in `words`, whole in `clitics`, `posts` and `spaces`",
         },
-        Key { name: "apostrophes", shape: KEEP_OR_PART, default: Some("keep"), about: "words with apostrophes whole (`don't`) or parted" },
-        Key { name: "numbers", shape: KEEP_OR_PART, default: Some("keep"), about: "numbers with separators whole (`3,000.5`) or parted" },
+        Key {
+            name: "apostrophes",
+            shape: KEEP_OR_PART,
+            default: Some("keep"),
+            about: "words with apostrophes whole (`don't`) or parted",
+        },
+        Key {
+            name: "numbers",
+            shape: KEEP_OR_PART,
+            default: Some("keep"),
+            about: "numbers with separators whole (`3,000.5`) or parted",
+        },
         Key {
             name: "punctuation",
             shape: Shape::OneOf(&["keep", "leave"]),
@@ -118,7 +136,12 @@ pub(crate) static SPLIT: Operation = Operation {
             about: "how scripts without spaces between words (Chinese, Japanese, Thai, Lao, Khmer, Burmese) are split: by dictionary, or letter by \
                     letter as Unicode's rules have it",
         },
-        Key { name: "pattern", shape: Shape::Text, default: None, about: "the regular expression of `into = \"pattern\"`" },
+        Key {
+            name: "pattern",
+            shape: Shape::Text,
+            default: None,
+            about: "the regular expression of `into = \"pattern\"`",
+        },
         Key {
             name: "matches",
             shape: Shape::OneOf(&["tokens", "gaps"]),
@@ -150,7 +173,12 @@ pub(crate) static SPLIT: Operation = Operation {
             about: "joins so many tokens to one, from the first to the last of them: groups of words or of sentences; the rest is a group of its own. \
                     Marks count for nothing and go with their words",
         },
-        Key { name: "language", shape: Shape::Text, default: None, about: "the language of clitics and abbreviations, if not that of the recipe" },
+        Key {
+            name: "language",
+            shape: Shape::Text,
+            default: None,
+            about: "the language of clitics and abbreviations, if not that of the recipe",
+        },
     ],
     example: "into = \"words\"",
     build: |settings| Ok(Built::Split(splitter(settings)?)),
@@ -165,7 +193,9 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
         if careful { Box::new(Sentences::of(language)) } else { Box::new(UnicodeSentences) }
     };
     let needs = |key: &str, of: &[&str]| match settings.has(key) && !of.contains(&into) {
-        true => Err(format!("`{key}` is for `into = \"{}\"`, and this splits into `{into}`", of.join("\"`, `\""))),
+        true => {
+            Err(format!("`{key}` is for `into = \"{}\"`, and this splits into `{into}`", of.join("\"`, `\"")))
+        }
         false => Ok(()),
     };
     needs("pattern", &["pattern"])?;
@@ -178,7 +208,9 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
     let base: Box<dyn Splitter> = match into {
         "spaces" => Box::new(Spaces),
         "clitics" => Box::new(Clitics::of(language).with_words(words)),
-        "posts" => Box::new(Posts::of(language, settings.choice("hashtags") == Some("part")).with_words(words)),
+        "posts" => {
+            Box::new(Posts::of(language, settings.choice("hashtags") == Some("part")).with_words(words))
+        }
         "pattern" => {
             let written = settings.text("pattern").ok_or("`into = \"pattern\"` needs a `pattern`")?;
             Box::new(Pattern {
@@ -200,21 +232,26 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
     };
     let refined = Refined {
         of: base,
-        hyphens: settings.choice("hyphens").map(|choice| if choice == "keep" { Joint::Keep } else { Joint::Part }),
+        hyphens: settings
+            .choice("hyphens")
+            .map(|choice| if choice == "keep" { Joint::Keep } else { Joint::Part }),
         part_apostrophes: settings.choice("apostrophes") == Some("part"),
         part_numbers: settings.choice("numbers") == Some("part"),
         leave_punctuation: settings.choice("punctuation") == Some("leave"),
     };
-    let plain = refined.hyphens.is_none() && !refined.part_apostrophes && !refined.part_numbers && !refined.leave_punctuation;
+    let plain = refined.hyphens.is_none()
+        && !refined.part_apostrophes
+        && !refined.part_numbers
+        && !refined.leave_punctuation;
     let base = if plain { refined.of } else { Box::new(refined) };
     let base: Box<dyn Splitter> = match settings.whole("group").and_then(|size| usize::try_from(size).ok()) {
         Some(size) => Box::new(Groups { of: base, size }),
         None => base,
     };
-    Ok(match settings.truth("sentences") {
-        Some(true) => Box::new(Numbered { of: base, sentences: sentences() }),
-        _ => base,
-    })
+    // Sentences that are tokens are numbered without being asked for.
+    let numbered =
+        settings.truth("sentences") == Some(true) || (into == "sentences" && !settings.has("group"));
+    Ok(if numbered { Box::new(Numbered { of: base, sentences: sentences() }) } else { base })
 }
 
 /// Another splitter's tokens, which keep the numbers of their sentences.

@@ -89,7 +89,10 @@ mod tests {
     #[test]
     fn what_posts_hold_is_whole() {
         let table = [
-            ("@mira saw #terns :-) 🐦🐦 https://example.org/a?b=1, wow!!!", "@mira saw #terns :-) 🐦 🐦 https://example.org/a?b=1 , wow !!!"),
+            (
+                "@mira saw #terns :-) 🐦🐦 https://example.org/a?b=1, wow!!!",
+                "@mira saw #terns :-) 🐦 🐦 https://example.org/a?b=1 , wow !!!",
+            ),
             ("don't £5.50 15% 40km 06:30", "don't £5.50 15% 40km 06:30"),
             ("call +44 20 7946 0018 now", "call + 44 20 7946 0018 now"),
             ("<3 nest-box... ok", "<3 nest-box ... ok"),
@@ -97,6 +100,9 @@ mod tests {
         for (text, expected) in table {
             assert_eq!(tokens(false, text), expected, "{text}");
         }
-        assert_eq!(tokens(true, "#SeaWallWatch2031 #RSPBNews #low_tide #terns"), "# Sea Wall Watch 2031 # RSPB News # low tide # terns");
+        assert_eq!(
+            tokens(true, "#SeaWallWatch2031 #RSPBNews #low_tide #terns"),
+            "# Sea Wall Watch 2031 # RSPB News # low tide # terns"
+        );
     }
 }

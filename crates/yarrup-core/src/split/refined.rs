@@ -33,7 +33,9 @@ fn is_apostrophe(c: char) -> bool {
 }
 
 fn is_solid(c: char) -> bool {
-    unicode::is_letter(c) || unicode::is_number(c) || matches!(unicode::category(c), Category::Mark | Category::SpacingMark)
+    unicode::is_letter(c)
+        || unicode::is_number(c)
+        || matches!(unicode::category(c), Category::Mark | Category::SpacingMark)
 }
 
 impl Refined {
@@ -45,7 +47,8 @@ impl Refined {
         }
         let cut_at = |c: char| match kind {
             Kind::Word => {
-                (self.hyphens == Some(Joint::Part) && is_hyphen(c)) || (self.part_apostrophes && is_apostrophe(c))
+                (self.hyphens == Some(Joint::Part) && is_hyphen(c))
+                    || (self.part_apostrophes && is_apostrophe(c))
             }
             Kind::Number => self.part_numbers && !unicode::is_number(c),
             _ => false,
@@ -77,7 +80,10 @@ impl Splitter for Refined {
                     let (Some(hyphen), Some(next)) = (ahead.next(), ahead.next()) else { break };
                     let touches = hyphen.start == span.end && next.start == hyphen.end;
                     let mark = hyphen.of(text);
-                    let joins = touches && mark.chars().all(is_hyphen) && mark.chars().count() == 1 && next.of(text).chars().next().is_some_and(is_solid);
+                    let joins = touches
+                        && mark.chars().all(is_hyphen)
+                        && mark.chars().count() == 1
+                        && next.of(text).chars().next().is_some_and(is_solid);
                     if !joins {
                         break;
                     }
@@ -104,14 +110,27 @@ mod tests {
         let table = [
             ("", "The nest - box isn't 3,000.5 m ; well - known x – y - z - ( l'été )"),
             ("hyphens = \"keep\"", "The nest-box isn't 3,000.5 m ; well-known x – y - z - ( l'été )"),
-            ("apostrophes = \"part\"", "The nest - box isn ' t 3,000.5 m ; well - known x – y - z - ( l ' été )"),
+            (
+                "apostrophes = \"part\"",
+                "The nest - box isn ' t 3,000.5 m ; well - known x – y - z - ( l ' été )",
+            ),
             ("numbers = \"part\"", "The nest - box isn't 3 , 000 . 5 m ; well - known x – y - z - ( l'été )"),
             ("punctuation = \"leave\"", "The nest box isn't 3,000.5 m well known x y z l'été"),
-            ("into = \"posts\"\nhyphens = \"part\"\npunctuation = \"leave\"", "The nest box isn't 3,000.5 m well known x y z l'été"),
-            ("into = \"spaces\"\nhyphens = \"part\"", "The nest - box isn't 3,000.5 m; well - known x–y - z - (l'été)"),
+            (
+                "into = \"posts\"\nhyphens = \"part\"\npunctuation = \"leave\"",
+                "The nest box isn't 3,000.5 m well known x y z l'été",
+            ),
+            (
+                "into = \"spaces\"\nhyphens = \"part\"",
+                "The nest - box isn't 3,000.5 m; well - known x–y - z - (l'été)",
+            ),
         ];
         for (settings, expected) in table {
-            assert_eq!(testing::clean(&format!("[[step]]\ndo = \"split\"\n{settings}\n"), text), expected, "{settings}");
+            assert_eq!(
+                testing::clean(&format!("[[step]]\ndo = \"split\"\n{settings}\n"), text),
+                expected,
+                "{settings}"
+            );
         }
     }
 }

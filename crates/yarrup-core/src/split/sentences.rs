@@ -132,7 +132,9 @@ impl Scan<'_> {
         }
         let item = line.starts_with("- ") || line.starts_with("* ") || line.starts_with(['•', '◦', '‣']);
         let digits = line.bytes().take(3).take_while(u8::is_ascii_digit).count();
-        let numbered = digits > 0 && matches!(line.as_bytes().get(digits), Some(b'.' | b')')) && line.as_bytes().get(digits + 1) == Some(&b' ');
+        let numbered = digits > 0
+            && matches!(line.as_bytes().get(digits), Some(b'.' | b')'))
+            && line.as_bytes().get(digits + 1) == Some(&b' ');
         (item || numbered).then_some(at + 1)
     }
 
@@ -167,14 +169,36 @@ impl Scan<'_> {
             strongest = Sign::Ellipsis;
         }
         // `. . .` with spaces between is an ellipsis too.
-        while strongest != Sign::Wide && self.text[end..].starts_with(" .") && !self.bytes.get(end + 2).is_some_and(u8::is_ascii_alphanumeric) {
+        while strongest != Sign::Wide
+            && self.text[end..].starts_with(" .")
+            && !self.bytes.get(end + 2).is_some_and(u8::is_ascii_alphanumeric)
+        {
             end += 2;
             strongest = Sign::Ellipsis;
         }
         let signs = end;
         let mut closed = false;
         for c in self.text[signs..].chars() {
-            let closes = matches!(c, '"' | '\'' | ')' | ']' | '}' | '”' | '’' | '»' | '›' | '“' | '‘' | '」' | '』' | '）' | '】' | '》' | '*' | '_');
+            let closes = matches!(
+                c,
+                '"' | '\''
+                    | ')'
+                    | ']'
+                    | '}'
+                    | '”'
+                    | '’'
+                    | '»'
+                    | '›'
+                    | '“'
+                    | '‘'
+                    | '」'
+                    | '』'
+                    | '）'
+                    | '】'
+                    | '》'
+                    | '*'
+                    | '_'
+            );
             // The same sign closes in German and opens in Chinese and English: behind a letter it opens.
             let next = || self.text[end + c.len_utf8()..].chars().next();
             if !closes || (matches!(c, '“' | '‘') && next().is_some_and(unicode::is_letter)) {
@@ -219,9 +243,15 @@ impl Scan<'_> {
             let rest = &self.text[with..];
             let trimmed = rest.trim_start_matches(' ');
             let from = with + rest.len() - trimmed.len();
-            let emoji = if trimmed.as_bytes().first().is_some_and(|&byte| byte >= 0x80) { emoji_length(trimmed) } else { 0 };
+            let emoji = if trimmed.as_bytes().first().is_some_and(|&byte| byte >= 0x80) {
+                emoji_length(trimmed)
+            } else {
+                0
+            };
             let face = match emoji {
-                0 => recognise_at(self.text, from).filter(|(kind, _)| *kind == Kind::Emoticon).map_or(0, |(_, range)| range.len()),
+                0 => recognise_at(self.text, from)
+                    .filter(|(kind, _)| *kind == Kind::Emoticon)
+                    .map_or(0, |(_, range)| range.len()),
                 length => length,
             };
             if face == 0 {
@@ -233,11 +263,33 @@ impl Scan<'_> {
 
     /// Whether a sentence begins with `rest`, behind the sign at `here`.
     fn begins(&self, sign: Sign, here: usize, closed: bool, rest: &str) -> bool {
-        let opens = |c: char| unicode::is_opening(c) || matches!(c, '"' | '\'' | '¿' | '¡' | '„' | '‚' | '*' | '_' | '-' | '–' | '—' | '«' | '»' | '“' | '”' | '‘' | '’');
+        let opens = |c: char| {
+            unicode::is_opening(c)
+                || matches!(
+                    c,
+                    '"' | '\''
+                        | '¿'
+                        | '¡'
+                        | '„'
+                        | '‚'
+                        | '*'
+                        | '_'
+                        | '-'
+                        | '–'
+                        | '—'
+                        | '«'
+                        | '»'
+                        | '“'
+                        | '”'
+                        | '‘'
+                        | '’'
+                )
+        };
         let body = rest.trim_start_matches(|c: char| opens(c) || c == ' ');
         let opened = body.len() < rest.len();
         let Some(first) = body.chars().next() else { return true };
-        let word_end = body.find(|c: char| !(unicode::is_letter(c) || c == '\'' || c == '’')).unwrap_or(body.len());
+        let word_end =
+            body.find(|c: char| !(unicode::is_letter(c) || c == '\'' || c == '’')).unwrap_or(body.len());
         let next = body[..word_end].split(['\'', '’']).next().unwrap_or_default();
         let small = first.is_lowercase() && self.has_capitals;
         match sign {
@@ -249,13 +301,22 @@ impl Scan<'_> {
         }
     }
 
-    fn ends_at_stop(&self, here: usize, closed: bool, small: bool, body: &str, next: &str, opened: bool) -> bool {
+    fn ends_at_stop(
+        &self,
+        here: usize,
+        closed: bool,
+        small: bool,
+        body: &str,
+        next: &str,
+        opened: bool,
+    ) -> bool {
         if small {
             return false;
         }
         let word = self.word_before(here);
         let next_is_digit = body.chars().next().is_some_and(unicode::is_number);
-        let starter = self.rules.abbreviations.is_starter(next) && !(next.chars().count() == 1 && body[next.len()..].starts_with('.'));
+        let starter = self.rules.abbreviations.is_starter(next)
+            && !(next.chars().count() == 1 && body[next.len()..].starts_with('.'));
         // The number of an item stands at the beginning of its sentence.
         let at_start = self.text[self.start..here - word.len()].trim_start().is_empty();
         if !word.is_empty() && word.chars().all(|c| c.is_ascii_digit()) {
@@ -277,16 +338,26 @@ impl Scan<'_> {
             return !matches!(self.rules.abbreviations.find(word), Some(Abbreviation::Leads));
         }
         match self.rules.abbreviations.find(word) {
-            Some(Abbreviation::Leads) => return starter && matches!(word, "St" | "Mt" | "Ft" | "al.") && !next_is_digit,
+            Some(Abbreviation::Leads) => {
+                return starter && matches!(word, "St" | "Mt" | "Ft" | "al.") && !next_is_digit;
+            }
             Some(Abbreviation::LeadsToNumber) => {
-                let roman = !next.is_empty() && next.chars().all(|c| matches!(c, 'I' | 'V' | 'X' | 'L')) && next != "I";
+                let roman = !next.is_empty()
+                    && next.chars().all(|c| matches!(c, 'I' | 'V' | 'X' | 'L'))
+                    && next != "I";
                 // A month is written short before a year and before a day; other words that lead to numbers end sentences as words do.
                 let is_word = !(next_is_digit || roman);
-                return is_word && (starter || word.chars().count() > 2 || word.chars().next().is_some_and(char::is_uppercase));
+                return is_word
+                    && (starter
+                        || word.chars().count() > 2
+                        || word.chars().next().is_some_and(char::is_uppercase));
             }
             Some(Abbreviation::HalfOfDay) => return !goes_on_after_time(next) && !next_is_digit,
             Some(Abbreviation::MayEnd) => {
-                return if word.eq_ignore_ascii_case("etc") || word.eq_ignore_ascii_case("usw") || word.eq_ignore_ascii_case("ecc") {
+                return if word.eq_ignore_ascii_case("etc")
+                    || word.eq_ignore_ascii_case("usw")
+                    || word.eq_ignore_ascii_case("ecc")
+                {
                     !next_is_digit
                 } else if word.contains('.') || word.chars().next().is_some_and(char::is_uppercase) {
                     starter
@@ -310,7 +381,8 @@ impl Scan<'_> {
             return starter && !next_is_initial;
         }
         // Letters with stops between them: `U.N.`, `J.R.R.`
-        let initials = word.contains('.') && word.split('.').all(|part| part.chars().count() <= 2 && part.chars().all(unicode::is_letter));
+        let initials = word.contains('.')
+            && word.split('.').all(|part| part.chars().count() <= 2 && part.chars().all(unicode::is_letter));
         if initials {
             return starter && !next_is_digit;
         }
@@ -320,9 +392,11 @@ impl Scan<'_> {
     /// The word before `at`, with points inside.
     fn word_before(&self, at: usize) -> &str {
         let before = &self.text[self.start..at];
-        let inside = |c: char| unicode::is_letter(c) || unicode::is_number(c) || matches!(c, '.' | '-' | 'º' | 'ª');
+        let inside =
+            |c: char| unicode::is_letter(c) || unicode::is_number(c) || matches!(c, '.' | '-' | 'º' | 'ª');
         // No word that matters here is longer.
-        let length: usize = before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
+        let length: usize =
+            before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
         before[before.len() - length..].trim_start_matches(['.', '-'])
     }
 }
@@ -472,55 +546,67 @@ mod tests {
 
     #[test]
     fn english_sentences() {
-        check(Some("en"), &[
-            "The terns are back.| They nest on the spit!| Did you see them?| Yes.",
-            "Dr. Heron and Mrs. J. R. Sand met at 5 p.m. on Friday.| They left.",
-            "It opens at 9 a.m. Monday.| It shuts at 5 p.m.| Mira has the key.",
-            "The water rose 3.5 m.| It cost £4.50.| Then it fell.",
-            "\"Look!\" she said.| \"It is a tern.\"| He nodded.",
-            "“We saw it.”| “Where?”| “Here.”",
-            "(It was late.)| We went home (by bus).| Nobody spoke.",
-            "See fig. 3 and p. 12, vol. 2, No. 5, e.g. the map, i.e. this one.",
-            "He said no.| She left.",
-            "Gulls, terns, etc. were there.| Terns, gulls, etc.| The end.",
-            "He works for Tide Inc. in the U.S. and the U.K.| He likes it.",
-            "It is in the U.S.| The tern is not.",
-            "Wait... what?| Well...| Then it flew.",
-            "Well… no.| Well…| It flew.",
-            "1. Count the nests.| 2. Write them down.",
-            "In 2031.| 25 nests were found.",
-            "So did I.| Mira saw it.",
-            "J. R. R. Tern wrote it.| A. Gull read it.",
-            "What?!| No!!!| Really.",
-            "Great! 🐦| Next one. :-)| More.",
-            "Visit https://example.org/a.b?c.| Then write to warden@example.org.| Bye.",
-            "We left on Jan. 5 at night.| It was in Dec.| The tide was high.",
-            "The end.It was odd.",
-            "He asked \"Why?\" and left.| Then he came back.",
-            "Plan B.| The tide.",
-            "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
-            "one thing.| another thing.",
-            "First para\n\n|second para.",
-            "To do:\n|- nets\n|- posts",
-        ]);
+        check(
+            Some("en"),
+            &[
+                "The terns are back.| They nest on the spit!| Did you see them?| Yes.",
+                "Dr. Heron and Mrs. J. R. Sand met at 5 p.m. on Friday.| They left.",
+                "It opens at 9 a.m. Monday.| It shuts at 5 p.m.| Mira has the key.",
+                "The water rose 3.5 m.| It cost £4.50.| Then it fell.",
+                "\"Look!\" she said.| \"It is a tern.\"| He nodded.",
+                "“We saw it.”| “Where?”| “Here.”",
+                "(It was late.)| We went home (by bus).| Nobody spoke.",
+                "See fig. 3 and p. 12, vol. 2, No. 5, e.g. the map, i.e. this one.",
+                "He said no.| She left.",
+                "Gulls, terns, etc. were there.| Terns, gulls, etc.| The end.",
+                "He works for Tide Inc. in the U.S. and the U.K.| He likes it.",
+                "It is in the U.S.| The tern is not.",
+                "Wait... what?| Well...| Then it flew.",
+                "Well… no.| Well…| It flew.",
+                "1. Count the nests.| 2. Write them down.",
+                "In 2031.| 25 nests were found.",
+                "So did I.| Mira saw it.",
+                "J. R. R. Tern wrote it.| A. Gull read it.",
+                "What?!| No!!!| Really.",
+                "Great! 🐦| Next one. :-)| More.",
+                "Visit https://example.org/a.b?c.| Then write to warden@example.org.| Bye.",
+                "We left on Jan. 5 at night.| It was in Dec.| The tide was high.",
+                "The end.It was odd.",
+                "He asked \"Why?\" and left.| Then he came back.",
+                "Plan B.| The tide.",
+                "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
+                "one thing.| another thing.",
+                "First para\n\n|second para.",
+                "To do:\n|- nets\n|- posts",
+            ],
+        );
     }
 
     #[test]
     fn other_languages() {
-        check(Some("de"), &[
-            "Am 3. Mai kamen z.B. Dr. Sand und Prof. Reet.| Sie blieben bis 18 Uhr.",
-            "Der 2. Weltkrieg ist vorbei.| Es war 1945.| Dann kam Ruhe.",
-            "„Schau!“, sagte sie.| „Eine Möwe.“| Er nickte.",
-            "Möwen, Seeschwalben usw. waren da.| Nr. 5 fehlt, vgl. S. 12.",
-        ]);
-        check(Some("fr"), &[
-            "M. Dune et Mme. Grève sont là.| « Regardez ! »| Il part.",
-            "Qu'est-ce que c'est ?| Une sterne, p. 5, etc.| Oui !",
-        ]);
-        check(Some("es"), &[
-            "El Sr. Duna llegó a las 5 p.m. del lunes.| ¿Dónde está?| ¡Aquí!",
-            "La Dra. Playa vive en EE.UU. desde 2030.| No vuelve.",
-        ]);
+        check(
+            Some("de"),
+            &[
+                "Am 3. Mai kamen z.B. Dr. Sand und Prof. Reet.| Sie blieben bis 18 Uhr.",
+                "Der 2. Weltkrieg ist vorbei.| Es war 1945.| Dann kam Ruhe.",
+                "„Schau!“, sagte sie.| „Eine Möwe.“| Er nickte.",
+                "Möwen, Seeschwalben usw. waren da.| Nr. 5 fehlt, vgl. S. 12.",
+            ],
+        );
+        check(
+            Some("fr"),
+            &[
+                "M. Dune et Mme. Grève sont là.| « Regardez ! »| Il part.",
+                "Qu'est-ce que c'est ?| Une sterne, p. 5, etc.| Oui !",
+            ],
+        );
+        check(
+            Some("es"),
+            &[
+                "El Sr. Duna llegó a las 5 p.m. del lunes.| ¿Dónde está?| ¡Aquí!",
+                "La Dra. Playa vive en EE.UU. desde 2030.| No vuelve.",
+            ],
+        );
         check(None, &["我们看到了燕鸥。|它在哪里？|“在这里。”|好！", "पक्षी आया।| वह गया।", "هل رأيت؟| نعم."]);
         check(Some("el"), &["Πού είναι;| Εδώ."]);
     }

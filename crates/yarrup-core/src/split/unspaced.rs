@@ -28,9 +28,27 @@ enum Class {
 fn class(c: char) -> Class {
     match c as u32 {
         0x30a1..=0x30fa | 0x30fc..=0x30ff | 0x31f0..=0x31ff | 0xff66..=0xff9d => Class::Katakana,
-        0x0e01..=0x0e3a | 0x0e40..=0x0e4e | 0x0e81..=0x0ecd | 0x0edc..=0x0edf | 0x1000..=0x103f | 0x1050..=0x108f | 0x109a..=0x109f
-        | 0x1780..=0x17d3 | 0x17d7 | 0x17dc..=0x17dd | 0x3005..=0x3007 | 0x3021..=0x3029 | 0x3041..=0x3096 | 0x309d..=0x309f | 0x3400..=0x4dbf
-        | 0x4e00..=0x9fff | 0xa9e0..=0xa9ef | 0xa9fa..=0xa9fe | 0xaa60..=0xaa7f | 0xf900..=0xfaff | 0x20000..=0x3ffff => Class::Unspaced,
+        0x0e01..=0x0e3a
+        | 0x0e40..=0x0e4e
+        | 0x0e81..=0x0ecd
+        | 0x0edc..=0x0edf
+        | 0x1000..=0x103f
+        | 0x1050..=0x108f
+        | 0x109a..=0x109f
+        | 0x1780..=0x17d3
+        | 0x17d7
+        | 0x17dc..=0x17dd
+        | 0x3005..=0x3007
+        | 0x3021..=0x3029
+        | 0x3041..=0x3096
+        | 0x309d..=0x309f
+        | 0x3400..=0x4dbf
+        | 0x4e00..=0x9fff
+        | 0xa9e0..=0xa9ef
+        | 0xa9fa..=0xa9fe
+        | 0xaa60..=0xaa7f
+        | 0xf900..=0xfaff
+        | 0x20000..=0x3ffff => Class::Unspaced,
         _ => Class::Other,
     }
 }
@@ -44,7 +62,12 @@ pub(super) fn run_end(text: &str, at: usize) -> Option<usize> {
             Class::Unspaced => needs_dictionary = true,
             Class::Katakana => {}
             // Marks and joiners ride on the letter before them.
-            Class::Other if end > at && matches!(unicode::word_break(c), unicode::WordBreak::Extend | unicode::WordBreak::Zwj) => {}
+            Class::Other
+                if end > at
+                    && matches!(
+                        unicode::word_break(c),
+                        unicode::WordBreak::Extend | unicode::WordBreak::Zwj
+                    ) => {}
             Class::Other => break,
         }
         end += c.len_utf8();

@@ -12,7 +12,8 @@ pub(crate) struct Whole {
 impl Whole {
     /// Keeps these placeholders whole.
     pub(crate) fn around(of: Box<dyn Splitter>, placeholders: &[String]) -> Box<dyn Splitter> {
-        let placeholders = AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(placeholders).ok();
+        let placeholders =
+            AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(placeholders).ok();
         Box::new(Whole { of, placeholders })
     }
 }

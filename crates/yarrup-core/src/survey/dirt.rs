@@ -3,7 +3,7 @@
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
 use super::{Order, Place};
-use crate::unicode;
+use crate::split::{Kind, recognise};
 
 /// A sort of dirt.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -146,10 +146,30 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
     if is_nfc_quick(text.chars()) != IsNormalized::Yes {
         unnormalised(text, &mut note);
     }
+    // What is of a kind of its own is found by the one recogniser of kinds; nothing is looked for inside of it.
+    let mut kinds = Vec::new();
+    recognise(text, |kind, range| {
+        let dirt = match kind {
+            Kind::Url => Dirt::Links,
+            Kind::Email => Dirt::Addresses,
+            Kind::Mention => Dirt::Mentions,
+            Kind::Hashtag => Dirt::Hashtags,
+            Kind::Emoticon => Dirt::Emoticons,
+            Kind::Emoji => Dirt::Emoji,
+            _ => return,
+        };
+        note(dirt, &text[range.clone()]);
+        kinds.push(range);
+    });
+    let mut kinds = kinds.into_iter().peekable();
     let bytes = text.as_bytes();
     let mut at = 0;
     let mut run = 1;
     while at < bytes.len() {
+        if let Some(kind) = kinds.next_if(|kind| kind.start <= at) {
+            (at, run) = (at.max(kind.end), 1);
+            continue;
+        }
         let byte = bytes[at];
         let rest = &text[at..];
         let mut next = at + 1;
@@ -163,37 +183,6 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
             b'&' => {
                 if let Some(length) = entity(rest) {
                     note(Dirt::Entities, &rest[..length]);
-                    next = at + length;
-                }
-            }
-            b'h' | b'H' | b'w' | b'W' if begins_word(bytes, at) => {
-                if let Some(length) = link(rest) {
-                    note(Dirt::Links, &rest[..length]);
-                    next = at + length;
-                }
-            }
-            b'@' => {
-                if let Some((from, to)) = address(text, at) {
-                    note(Dirt::Addresses, &text[from..to]);
-                    next = to;
-                } else if begins_word(bytes, at) {
-                    let length = name_length(&rest[1..]);
-                    if length > 1 {
-                        note(Dirt::Mentions, &rest[..=length]);
-                        next = at + 1 + length;
-                    }
-                }
-            }
-            b'#' if begins_word(bytes, at) => {
-                let length = name_length(&rest[1..]);
-                if length > 1 && rest[1..=length].chars().any(char::is_alphabetic) {
-                    note(Dirt::Hashtags, &rest[..=length]);
-                    next = at + 1 + length;
-                }
-            }
-            b':' | b';' | b'=' | b'X' | b'x' if at == 0 || bytes[at - 1].is_ascii_whitespace() => {
-                if let Some(length) = emoticon(rest) {
-                    note(Dirt::Emoticons, &rest[..length]);
                     next = at + length;
                 }
             }
@@ -220,13 +209,6 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
         }
         at = next;
     }
-}
-
-fn begins_word(bytes: &[u8], at: usize) -> bool {
-    at == 0
-        || !(bytes[at - 1].is_ascii_alphanumeric()
-            || bytes[at - 1] >= 0x80
-            || matches!(bytes[at - 1], b'/' | b'_' | b'&'))
 }
 
 /// The length of a tag, a comment or a declaration.
@@ -257,44 +239,6 @@ fn entity(text: &str) -> Option<usize> {
         [] => false,
     };
     ok.then_some(end + 2)
-}
-
-fn link(text: &str) -> Option<usize> {
-    let starts = |sign: &str| text.get(..sign.len()).is_some_and(|start| start.eq_ignore_ascii_case(sign));
-    let scheme = ["https://", "http://", "www."].into_iter().find(|sign| starts(sign))?;
-    let end =
-        text.find(|c: char| c.is_whitespace() || matches!(c, '<' | '>' | '"' | '|')).unwrap_or(text.len());
-    let length =
-        text[..end].trim_end_matches(['.', ',', ';', ':', '!', '?', ')', ']', '\'', '…', '”', '’']).len();
-    (length > scheme.len()).then_some(length)
-}
-
-/// An e-mail address around an `@`.
-fn address(text: &str, at: usize) -> Option<(usize, usize)> {
-    let local = |c: char| c.is_ascii_alphanumeric() || matches!(c, '.' | '_' | '-' | '+' | '%');
-    let before = text[..at].len() - text[..at].trim_end_matches(local).len();
-    let after = text[at + 1..]
-        .find(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '.' | '-')))
-        .unwrap_or(text.len() - at - 1);
-    let domain = text[at + 1..at + 1 + after].trim_end_matches(['.', '-']);
-    let (_, top) = domain.rsplit_once('.')?;
-    (before > 0 && top.len() >= 2 && top.bytes().all(|byte| byte.is_ascii_alphabetic()))
-        .then_some((at - before, at + 1 + domain.len()))
-}
-
-fn name_length(text: &str) -> usize {
-    text.find(|c: char| !(c.is_alphanumeric() || c == '_')).unwrap_or(text.len())
-}
-
-fn emoticon(text: &str) -> Option<usize> {
-    const SIGNS: [&str; 24] = [
-        ":-)", ":-(", ":-D", ":-P", ":-p", ":-/", ":-|", ":-*", ":-O", ":-o", ";-)", ":'(", ":)", ":(", ":D",
-        ":P", ":p", ":/", ":|", ":o", ";)", "=)", "=(", "xD",
-    ];
-    let sign = SIGNS.into_iter().find(|sign| text.starts_with(sign))?;
-    let next = text[sign.len()..].chars().next();
-    next.is_none_or(|c| c.is_whitespace() || matches!(c, '.' | ',' | '!' | '?' | ')' | '('))
-        .then_some(sign.len())
 }
 
 /// A word that is broken at a line's end: letters, the hyphen, the break, a small letter.
@@ -353,12 +297,6 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
             if let Some(length) = misdecoded(rest) {
                 note(Dirt::Misdecoded, &rest[..length]);
             }
-        }
-        // Some signs are pictures only where a selector behind them says so.
-        _ if unicode::is_emoji(c)
-            || (unicode::is_pictographic(c) && rest.chars().nth(1) == Some('\u{fe0f}')) =>
-        {
-            note(Dirt::Emoji, piece);
         }
         _ => {}
     }
@@ -456,7 +394,7 @@ mod tests {
                     (Dirt::Markup, "<!-- x -->"),
                 ],
             ),
-            ("a < b > c, I <3 terns & gulls; AT&T; R&D", vec![]),
+            ("a < b > c, I <3 terns & gulls; AT&T; R&D", vec![(Dirt::Emoticons, "<3")]),
             (
                 "see https://example.org/a?b=c#d. www.example.org",
                 vec![(Dirt::Links, "https://example.org/a?b=c#d"), (Dirt::Links, "www.example.org")],

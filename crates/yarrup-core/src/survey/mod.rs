@@ -366,6 +366,11 @@ impl CloseLook {
     }
 }
 
+/// The language of a text as a tag of two letters, or three where there are none of two; if it can be told.
+pub fn language_of(text: &str) -> Option<&'static str> {
+    language(text).map(|lang| short_code(lang.code()))
+}
+
 /// The language of a text, if it can be told.
 fn language(text: &str) -> Option<Lang> {
     // Links, mentions and tags are of no language.

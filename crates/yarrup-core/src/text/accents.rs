@@ -115,7 +115,8 @@ impl Accents {
             match OWN_LETTERS.iter().find(|(known, _)| *known == language) {
                 Some((_, letters)) => take(letters),
                 None => {
-                    let known: Vec<_> = OWN_LETTERS.iter().map(|(language, _)| format!("`{language}`")).collect();
+                    let known: Vec<_> =
+                        OWN_LETTERS.iter().map(|(language, _)| format!("`{language}`")).collect();
                     return Err(format!(
                         "no exceptions are known for `{language}`; they are for {}: name letters with `keep`",
                         known.join(", ")
@@ -157,7 +158,9 @@ impl Accents {
                 Umlauts::Plain => {}
             }
         }
-        if self.letters && let Some(plain) = by_table(c) {
+        if self.letters
+            && let Some(plain) = by_table(c)
+        {
             folded.push_str(plain);
             return true;
         }
@@ -166,7 +169,9 @@ impl Accents {
             return matches!(c, '\u{300}'..='\u{36f}' | '\u{1ab0}'..='\u{1aff}' | '\u{1dc0}'..='\u{1dff}' | '\u{591}'..='\u{5bd}'
                 | '\u{5bf}' | '\u{5c1}' | '\u{5c2}' | '\u{5c4}' | '\u{5c5}' | '\u{5c7}' | '\u{64b}'..='\u{65f}' | '\u{670}');
         }
-        if !matches!(c.script(), Script::Latin | Script::Greek) && !matches!(c, 'ё' | 'Ё' | 'ѐ' | 'Ѐ' | 'ѝ' | 'Ѝ') {
+        if !matches!(c.script(), Script::Latin | Script::Greek)
+            && !matches!(c, 'ё' | 'Ё' | 'ѐ' | 'Ѐ' | 'ѝ' | 'Ѝ')
+        {
             return false;
         }
         let before = folded.len();
@@ -268,7 +273,8 @@ impl Accents {
         let Some(base) = base else { return false };
         let composed = unicode_normalization::char::compose(base, mark);
         let kept = composed.is_some_and(|c| {
-            self.keep.contains(&c) || (self.umlauts == Umlauts::Keep && matches!(c, 'ä' | 'ö' | 'ü' | 'Ä' | 'Ö' | 'Ü'))
+            self.keep.contains(&c)
+                || (self.umlauts == Umlauts::Keep && matches!(c, 'ä' | 'ö' | 'ü' | 'Ä' | 'Ö' | 'Ü'))
         });
         // Short i and its like are letters of their own; other marks on Cyrillic letters are stress.
         kept || (base.script() == Script::Cyrillic && mark == '\u{306}')

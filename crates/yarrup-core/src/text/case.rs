@@ -70,7 +70,9 @@ impl Case {
     /// Changes a run of ASCII.
     fn recase_run(self, text: &str, run: Range<usize>, out: &mut Rewriter<'_>) {
         let (changes, recase): (usize, fn(&mut str)) = match self.to {
-            To::Lower | To::Fold => (count(&text[run.clone()], u8::is_ascii_uppercase), str::make_ascii_lowercase),
+            To::Lower | To::Fold => {
+                (count(&text[run.clone()], u8::is_ascii_uppercase), str::make_ascii_lowercase)
+            }
             To::Upper => (count(&text[run.clone()], u8::is_ascii_lowercase), str::make_ascii_uppercase),
         };
         out.recase_ascii(run, changes as u64, recase);
@@ -103,7 +105,8 @@ impl Case {
         let mut at = range.start;
         while at < range.end {
             if simple && bytes[at] < 0x80 {
-                let run = bytes[at..range.end].iter().position(|&byte| byte >= 0x80).unwrap_or(range.end - at);
+                let run =
+                    bytes[at..range.end].iter().position(|&byte| byte >= 0x80).unwrap_or(range.end - at);
                 self.recase_run(text, at..at + run, out);
                 at += run;
                 continue;
@@ -126,7 +129,11 @@ impl Case {
             let single = chars.next().filter(|_| chars.next().is_none());
             // The iota subscript becomes a letter in capitals, the encircled m a pictograph: no others are known.
             let alike = single.is_some_and(|now| unicode::splits_alike(now, c));
-            if buffer.len() == was.len() && alike { out.recase(was, &buffer) } else { out.replace(was, &buffer) }
+            if buffer.len() == was.len() && alike {
+                out.recase(was, &buffer)
+            } else {
+                out.replace(was, &buffer)
+            }
         }
     }
 }
@@ -194,7 +201,11 @@ fn acronyms(text: &str, range: Range<usize>) -> impl Iterator<Item = Range<usize
         at = end;
         Some(start..end)
     });
-    let shouted = |word: &str| word.chars().any(char::is_uppercase) && !word.chars().any(char::is_lowercase) && word.chars().count() > 1;
+    let shouted = |word: &str| {
+        word.chars().any(char::is_uppercase)
+            && !word.chars().any(char::is_lowercase)
+            && word.chars().count() > 1
+    };
     let mut words = words.peekable();
     std::iter::from_fn(move || {
         loop {
@@ -282,7 +293,8 @@ mod tests {
     #[test]
     fn turkish_has_two_letters_i() {
         for side in ["", "[[step]]\ndo = \"split\"\n"] {
-            let recipe = |to: &str| format!("language = \"tr\"\n{side}[[step]]\ndo = \"case\"\nto = \"{to}\"\n");
+            let recipe =
+                |to: &str| format!("language = \"tr\"\n{side}[[step]]\ndo = \"case\"\nto = \"{to}\"\n");
             assert_eq!(testing::clean(&recipe("lower"), "IĞDIR İzmir I\u{307}l"), "ığdır izmir il");
             assert_eq!(testing::clean(&recipe("upper"), "ığdır izmir"), "IĞDIR İZMİR");
             assert_eq!(testing::clean(&recipe("fold"), "Iı İi"), "ıı ii");
@@ -311,10 +323,13 @@ mod tests {
         let mut wrong = Vec::new();
         for line in include_str!("../../tests/unicode/CaseFolding.txt").lines() {
             let mut fields = line.split('#').next().unwrap_or_default().split(';').map(str::trim);
-            let (Some(code), Some("C" | "F"), Some(mapping)) = (fields.next(), fields.next(), fields.next()) else {
+            let (Some(code), Some("C" | "F"), Some(mapping)) = (fields.next(), fields.next(), fields.next())
+            else {
                 continue;
             };
-            let parse = |code: &str| u32::from_str_radix(code, 16).ok().and_then(char::from_u32).expect("a code point");
+            let parse = |code: &str| {
+                u32::from_str_radix(code, 16).ok().and_then(char::from_u32).expect("a code point")
+            };
             let expected: String = mapping.split(' ').map(parse).collect();
             let mut folded = String::new();
             fold(parse(code), &mut folded);

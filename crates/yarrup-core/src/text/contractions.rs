@@ -87,14 +87,53 @@ const NEGATED: &[(&str, &str)] = &[
 
 /// Auxiliaries behind which `not` and `have` may both be contracted.
 const MODALS: &[(&str, &str)] = &[
-    ("could", "could"), ("should", "should"), ("would", "would"), ("might", "might"), ("must", "must"), ("may", "may"), ("ought", "ought"),
+    ("could", "could"),
+    ("should", "should"),
+    ("would", "would"),
+    ("might", "might"),
+    ("must", "must"),
+    ("may", "may"),
+    ("ought", "ought"),
 ];
 
 /// Words before `'ll`, `'ve`, `'re`, `'m`, and whether each may.
 const SUBJECTS: &[&str] = &[
-    "i", "you", "he", "she", "it", "we", "they", "that", "this", "these", "those", "there", "here", "who", "what", "where", "when", "why", "how",
-    "which", "somebody", "someone", "something", "everybody", "everyone", "everything", "nobody", "nothing", "anybody", "anyone", "anything",
-    "one", "y'all", "you-all", "others", "some",
+    "i",
+    "you",
+    "he",
+    "she",
+    "it",
+    "we",
+    "they",
+    "that",
+    "this",
+    "these",
+    "those",
+    "there",
+    "here",
+    "who",
+    "what",
+    "where",
+    "when",
+    "why",
+    "how",
+    "which",
+    "somebody",
+    "someone",
+    "something",
+    "everybody",
+    "everyone",
+    "everything",
+    "nobody",
+    "nothing",
+    "anybody",
+    "anyone",
+    "anything",
+    "one",
+    "y'all",
+    "you-all",
+    "others",
+    "some",
 ];
 
 /// Forms that follow no scheme.
@@ -155,51 +194,321 @@ const SPECIAL: &[(&str, &str)] = &[
 
 /// Forms whose apostrophe is missing and that are no words of their own.
 const MISSING: &[(&str, &str)] = &[
-    ("arent", "are not"), ("cant", "can not"), ("couldnt", "could not"), ("couldve", "could have"), ("didnt", "did not"), ("doesnt", "does not"),
-    ("dont", "do not"), ("hadnt", "had not"), ("hasnt", "has not"), ("havent", "have not"), ("heres", "here is"), ("hes", "he is"),
-    ("howre", "how are"), ("im", "i am"), ("isnt", "is not"), ("itll", "it will"), ("ive", "i have"), ("mightve", "might have"),
-    ("mustnt", "must not"), ("mustve", "must have"), ("neednt", "need not"), ("shes", "she is"), ("shouldnt", "should not"),
-    ("shouldve", "should have"), ("thats", "that is"), ("thatll", "that will"), ("theres", "there is"), ("theyd", "they would"),
-    ("theyll", "they will"), ("theyre", "they are"), ("theyve", "they have"), ("wasnt", "was not"), ("werent", "were not"),
-    ("weve", "we have"), ("whats", "what is"), ("wheres", "where is"), ("whos", "who is"), ("wont", "will not"), ("wouldnt", "would not"),
-    ("wouldve", "would have"), ("yall", "you all"), ("youd", "you would"), ("youll", "you will"), ("youre", "you are"), ("youve", "you have"),
+    ("arent", "are not"),
+    ("cant", "can not"),
+    ("couldnt", "could not"),
+    ("couldve", "could have"),
+    ("didnt", "did not"),
+    ("doesnt", "does not"),
+    ("dont", "do not"),
+    ("hadnt", "had not"),
+    ("hasnt", "has not"),
+    ("havent", "have not"),
+    ("heres", "here is"),
+    ("hes", "he is"),
+    ("howre", "how are"),
+    ("im", "i am"),
+    ("isnt", "is not"),
+    ("itll", "it will"),
+    ("ive", "i have"),
+    ("mightve", "might have"),
+    ("mustnt", "must not"),
+    ("mustve", "must have"),
+    ("neednt", "need not"),
+    ("shes", "she is"),
+    ("shouldnt", "should not"),
+    ("shouldve", "should have"),
+    ("thats", "that is"),
+    ("thatll", "that will"),
+    ("theres", "there is"),
+    ("theyd", "they would"),
+    ("theyll", "they will"),
+    ("theyre", "they are"),
+    ("theyve", "they have"),
+    ("wasnt", "was not"),
+    ("werent", "were not"),
+    ("weve", "we have"),
+    ("whats", "what is"),
+    ("wheres", "where is"),
+    ("whos", "who is"),
+    ("wont", "will not"),
+    ("wouldnt", "would not"),
+    ("wouldve", "would have"),
+    ("yall", "you all"),
+    ("youd", "you would"),
+    ("youll", "you will"),
+    ("youre", "you are"),
+    ("youve", "you have"),
     ("aint", "is not"),
 ];
 
 /// Participles that follow `has` and not `is`, nor `would`: of verbs that are seldom passive.
 const AFTER_HAS: &[&str] = &[
-    "been", "got", "gotten", "had", "become", "begun", "come", "gone", "grown", "happened", "flown", "swum", "risen", "fallen", "slept",
-    "stood", "sat", "arrived", "lived", "died", "hatched", "landed", "left", "started", "stopped", "ended", "appeared", "disappeared", "changed",
-    "turned", "tried", "moved", "returned", "fledged", "nested", "vanished", "worked", "run", "spent", "wanted", "needed", "always", "never",
+    "been",
+    "got",
+    "gotten",
+    "had",
+    "become",
+    "begun",
+    "come",
+    "gone",
+    "grown",
+    "happened",
+    "flown",
+    "swum",
+    "risen",
+    "fallen",
+    "slept",
+    "stood",
+    "sat",
+    "arrived",
+    "lived",
+    "died",
+    "hatched",
+    "landed",
+    "left",
+    "started",
+    "stopped",
+    "ended",
+    "appeared",
+    "disappeared",
+    "changed",
+    "turned",
+    "tried",
+    "moved",
+    "returned",
+    "fledged",
+    "nested",
+    "vanished",
+    "worked",
+    "run",
+    "spent",
+    "wanted",
+    "needed",
+    "always",
+    "never",
 ];
 
 /// Participles of irregular verbs that are not also base forms.
 const PARTICIPLES: &[&str] = &[
-    "been", "beaten", "become", "begun", "bent", "bitten", "bled", "blown", "born", "bound", "bought", "broken", "brought", "built", "burnt",
-    "caught", "chosen", "clung", "crept", "dealt", "done", "drawn", "dreamt", "driven", "drunk", "dug", "eaten", "fallen", "fed", "felt", "fled", "flown",
-    "forgiven", "forgotten", "fought", "found", "frozen", "given", "gone", "got", "gotten", "grown", "had", "heard", "held", "hidden", "hung", "kept", "known",
-    "laid", "lain", "learnt", "led", "left", "lent", "lost", "made", "meant", "met", "paid", "proven", "ridden", "risen", "rung", "said", "sat", "seen", "sent",
-    "shaken", "shone", "shot", "shown", "shrunk", "slept", "slid", "sold", "spent", "spoken", "spun", "stolen", "stood", "stuck", "struck", "stung", "sung",
-    "sunk", "sworn", "swept", "swollen", "swum", "swung", "taken", "taught", "thought", "thrown", "told", "torn", "understood", "woken", "won", "worn",
-    "woven", "written",
+    "been",
+    "beaten",
+    "become",
+    "begun",
+    "bent",
+    "bitten",
+    "bled",
+    "blown",
+    "born",
+    "bound",
+    "bought",
+    "broken",
+    "brought",
+    "built",
+    "burnt",
+    "caught",
+    "chosen",
+    "clung",
+    "crept",
+    "dealt",
+    "done",
+    "drawn",
+    "dreamt",
+    "driven",
+    "drunk",
+    "dug",
+    "eaten",
+    "fallen",
+    "fed",
+    "felt",
+    "fled",
+    "flown",
+    "forgiven",
+    "forgotten",
+    "fought",
+    "found",
+    "frozen",
+    "given",
+    "gone",
+    "got",
+    "gotten",
+    "grown",
+    "had",
+    "heard",
+    "held",
+    "hidden",
+    "hung",
+    "kept",
+    "known",
+    "laid",
+    "lain",
+    "learnt",
+    "led",
+    "left",
+    "lent",
+    "lost",
+    "made",
+    "meant",
+    "met",
+    "paid",
+    "proven",
+    "ridden",
+    "risen",
+    "rung",
+    "said",
+    "sat",
+    "seen",
+    "sent",
+    "shaken",
+    "shone",
+    "shot",
+    "shown",
+    "shrunk",
+    "slept",
+    "slid",
+    "sold",
+    "spent",
+    "spoken",
+    "spun",
+    "stolen",
+    "stood",
+    "stuck",
+    "struck",
+    "stung",
+    "sung",
+    "sunk",
+    "sworn",
+    "swept",
+    "swollen",
+    "swum",
+    "swung",
+    "taken",
+    "taught",
+    "thought",
+    "thrown",
+    "told",
+    "torn",
+    "understood",
+    "woken",
+    "won",
+    "worn",
+    "woven",
+    "written",
 ];
 
 /// Words that may stand between an auxiliary and its verb: they are looked past.
-const BETWEEN: &[&str] = &["not", "never", "always", "also", "just", "already", "ever", "still", "only", "really", "even", "often", "probably", "all", "both", "sometimes", "certainly"];
+const BETWEEN: &[&str] = &[
+    "not",
+    "never",
+    "always",
+    "also",
+    "just",
+    "already",
+    "ever",
+    "still",
+    "only",
+    "really",
+    "even",
+    "often",
+    "probably",
+    "all",
+    "both",
+    "sometimes",
+    "certainly",
+];
 
 /// Words before which a noun's `'s` is `is`: no noun phrase begins with a possessive in front of them.
 const AFTER_IS: &[&str] = &[
-    "a", "an", "the", "not", "my", "your", "his", "her", "its", "our", "their", "this", "that", "so", "too", "very", "in", "on", "at", "here", "there",
-    "now", "gonna", "been", "because", "up", "down", "out", "off", "away", "back", "what", "where", "who", "why", "how", "just", "still", "already",
-    "always", "never", "about", "quite", "rather", "really", "it", "he", "she", "they", "we", "i", "you", "ok", "okay", "fine", "ready", "alive", "afraid", "asleep", "awake", "alone", "able", "unable",
+    "a", "an", "the", "not", "my", "your", "his", "her", "its", "our", "their", "this", "that", "so", "too",
+    "very", "in", "on", "at", "here", "there", "now", "gonna", "been", "because", "up", "down", "out", "off",
+    "away", "back", "what", "where", "who", "why", "how", "just", "still", "already", "always", "never",
+    "about", "quite", "rather", "really", "it", "he", "she", "they", "we", "i", "you", "ok", "okay", "fine",
+    "ready", "alive", "afraid", "asleep", "awake", "alone", "able", "unable",
 ];
 
 /// Base forms that `'d` before them is `would`.
 const AFTER_WOULD: &[&str] = &[
-    "be", "have", "like", "love", "prefer", "rather", "say", "think", "go", "see", "come", "take", "make", "get", "give", "know", "need", "want", "say", "do",
-    "hate", "expect", "suggest", "recommend", "appreciate", "guess", "bet", "try", "use", "find", "tell", "ask", "help", "look", "feel", "keep", "mind", "call",
-    "work", "seem", "leave", "let", "stay", "fly", "nest", "eat", "drink", "wait", "walk", "watch", "stop", "start", "pay", "buy", "swim", "visit", "show", "bring",
-    "remember", "miss", "agree", "believe", "enjoy", "wish", "imagine", "write", "read", "live", "run", "put", "set", "cut", "hit", "let", "i", "you", "he", "she", "it", "we", "they",
+    "be",
+    "have",
+    "like",
+    "love",
+    "prefer",
+    "rather",
+    "say",
+    "think",
+    "go",
+    "see",
+    "come",
+    "take",
+    "make",
+    "get",
+    "give",
+    "know",
+    "need",
+    "want",
+    "say",
+    "do",
+    "hate",
+    "expect",
+    "suggest",
+    "recommend",
+    "appreciate",
+    "guess",
+    "bet",
+    "try",
+    "use",
+    "find",
+    "tell",
+    "ask",
+    "help",
+    "look",
+    "feel",
+    "keep",
+    "mind",
+    "call",
+    "work",
+    "seem",
+    "leave",
+    "let",
+    "stay",
+    "fly",
+    "nest",
+    "eat",
+    "drink",
+    "wait",
+    "walk",
+    "watch",
+    "stop",
+    "start",
+    "pay",
+    "buy",
+    "swim",
+    "visit",
+    "show",
+    "bring",
+    "remember",
+    "miss",
+    "agree",
+    "believe",
+    "enjoy",
+    "wish",
+    "imagine",
+    "write",
+    "read",
+    "live",
+    "run",
+    "put",
+    "set",
+    "cut",
+    "hit",
+    "let",
+    "i",
+    "you",
+    "he",
+    "she",
+    "it",
+    "we",
+    "they",
 ];
 
 struct Contractions {
@@ -318,8 +627,12 @@ impl Contractions {
         if !self.english {
             return;
         }
-        let Some(apostrophe) = spelled.char_indices().rfind(|(_, c)| is_apostrophe(*c)).map(|(at, _)| at) else { return };
-        let (base, tail) = (&form[..form.rfind('\'').unwrap_or(0)], form.rsplit('\'').next().unwrap_or_default());
+        let Some(apostrophe) = spelled.char_indices().rfind(|(_, c)| is_apostrophe(*c)).map(|(at, _)| at)
+        else {
+            return;
+        };
+        let (base, tail) =
+            (&form[..form.rfind('\'').unwrap_or(0)], form.rsplit('\'').next().unwrap_or_default());
         if base.is_empty() {
             return;
         }
@@ -361,8 +674,22 @@ impl Contractions {
 fn is_subject(base: &str) -> bool {
     matches!(
         base,
-        "it" | "he" | "she" | "that" | "this" | "there" | "here" | "who" | "what" | "where" | "when" | "why" | "how" | "everything" | "something"
-            | "nothing" | "anything"
+        "it" | "he"
+            | "she"
+            | "that"
+            | "this"
+            | "there"
+            | "here"
+            | "who"
+            | "what"
+            | "where"
+            | "when"
+            | "why"
+            | "how"
+            | "everything"
+            | "something"
+            | "nothing"
+            | "anything"
     )
 }
 
@@ -380,14 +707,20 @@ fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
     let participle = is_participle(&word);
     if is_subject(base) {
         let person = matches!(base, "he" | "she" | "who");
-        let has = AFTER_HAS.contains(&word.as_str()) || (person && participle && !next.next().is_some_and(|word| word == "by"));
+        let has = AFTER_HAS.contains(&word.as_str())
+            || (person && participle && !next.next().is_some_and(|word| word == "by"));
         return Some(if has { HAS } else { IS });
     }
-    if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone") && participle {
+    if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone")
+        && participle
+    {
         return Some(HAS);
     }
     // Behind a noun: only what cannot follow a possessive decides.
-    if looked_past || AFTER_IS.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word)) {
+    if looked_past
+        || AFTER_IS.contains(&word.as_str())
+        || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word))
+    {
         return Some(IS);
     }
     None
@@ -395,7 +728,34 @@ fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
 
 /// Nouns in -ing that a possessive often stands before.
 fn is_noun_in_ing(word: &str) -> bool {
-    matches!(word, "building" | "wedding" | "meeting" | "painting" | "ceiling" | "evening" | "morning" | "feeling" | "being" | "clothing" | "beginning" | "lodging" | "ruling" | "training" | "thing" | "spring" | "string" | "king" | "wing" | "ring" | "opening" | "nesting" | "breeding" | "landing" | "parking")
+    matches!(
+        word,
+        "building"
+            | "wedding"
+            | "meeting"
+            | "painting"
+            | "ceiling"
+            | "evening"
+            | "morning"
+            | "feeling"
+            | "being"
+            | "clothing"
+            | "beginning"
+            | "lodging"
+            | "ruling"
+            | "training"
+            | "thing"
+            | "spring"
+            | "string"
+            | "king"
+            | "wing"
+            | "ring"
+            | "opening"
+            | "nesting"
+            | "breeding"
+            | "landing"
+            | "parking"
+    )
 }
 
 /// Whether `'d` is `had` or `would`, by the words that follow. None if it may be either.
@@ -411,23 +771,34 @@ fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
     if matches!(base, "how" | "where" | "why" | "when") {
         return None;
     }
-    if AFTER_WOULD.contains(&word.as_str()) && !matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they") {
+    if AFTER_WOULD.contains(&word.as_str())
+        && !matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they")
+    {
         return Some(WOULD);
     }
     if is_participle(&word) {
         return Some(HAD);
     }
     // Some other verb behind a pronoun is a base form.
-    let pronoun = matches!(base, "i" | "you" | "he" | "she" | "it" | "we" | "they" | "who" | "that" | "there");
-    (pronoun && crate::words::dictionary("en").is_some_and(|words| words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))))
-        .then_some(WOULD)
+    let pronoun =
+        matches!(base, "i" | "you" | "he" | "she" | "it" | "we" | "they" | "who" | "that" | "there");
+    (pronoun
+        && crate::words::dictionary("en").is_some_and(|words| {
+            words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))
+        }))
+    .then_some(WOULD)
 }
 
 /// Words in -ed that are no participles.
-const NOT_PARTICIPLES: &[&str] = &["red", "bed", "need", "seed", "feed", "weed", "reed", "shed", "speed", "indeed", "hundred", "sacred", "naked", "wicked", "embed", "proceed", "exceed", "succeed", "bleed", "breed", "heed", "deed", "creed", "greed", "steed"];
+const NOT_PARTICIPLES: &[&str] = &[
+    "red", "bed", "need", "seed", "feed", "weed", "reed", "shed", "speed", "indeed", "hundred", "sacred",
+    "naked", "wicked", "embed", "proceed", "exceed", "succeed", "bleed", "breed", "heed", "deed", "creed",
+    "greed", "steed",
+];
 
 fn is_participle(word: &str) -> bool {
-    PARTICIPLES.contains(&word) || (word.len() > 3 && word.ends_with("ed") && !NOT_PARTICIPLES.contains(&word))
+    PARTICIPLES.contains(&word)
+        || (word.len() > 3 && word.ends_with("ed") && !NOT_PARTICIPLES.contains(&word))
 }
 
 /// The words that follow `at` on the same line, in small letters, up to the next mark.
@@ -454,7 +825,11 @@ fn plain(form: &str) -> Cow<'_, str> {
     if form.bytes().all(|byte| byte.is_ascii_lowercase() || byte == b'\'') {
         return form.into();
     }
-    form.chars().map(|c| if is_apostrophe(c) { '\'' } else { c }).flat_map(char::to_lowercase).collect::<String>().into()
+    form.chars()
+        .map(|c| if is_apostrophe(c) { '\'' } else { c })
+        .flat_map(char::to_lowercase)
+        .collect::<String>()
+        .into()
 }
 
 /// `full` in the letter case of the form `spelled`: all capitals, a first capital, or as it is; `i` is always a capital.
@@ -494,7 +869,9 @@ impl TextStep for Contractions {
             let sign;
             if self.every_word {
                 let rest = &text[at..range.end];
-                let Some(offset) = rest.find(|c: char| unicode::is_letter(c) || is_apostrophe(c)) else { break };
+                let Some(offset) = rest.find(|c: char| unicode::is_letter(c) || is_apostrophe(c)) else {
+                    break;
+                };
                 sign = at + offset;
             } else {
                 let Some(offset) = bytes[at..range.end].iter().position(is_sign) else { break };
@@ -530,7 +907,9 @@ fn word_at(text: &str, at: usize, end: usize) -> Range<usize> {
     let mut before = None;
     while let Some(c) = chars.next() {
         let letter = unicode::is_letter(c);
-        let joins = is_apostrophe(c) && chars.peek().is_some_and(|&next| unicode::is_letter(next)) && !before.is_some_and(is_apostrophe);
+        let joins = is_apostrophe(c)
+            && chars.peek().is_some_and(|&next| unicode::is_letter(next))
+            && !before.is_some_and(is_apostrophe);
         // A hyphen joins `you-all` alone: not looked for here.
         if !(letter || joins) {
             break;
@@ -613,7 +992,10 @@ mod tests {
     fn own_forms_go_before() {
         let settings = "pairs = { gonna = \"going to\", \"don't\" = \"don not\" }";
         assert_eq!(expanded(settings, "Gonna, don't can't"), "Going to, don not can not");
-        assert_eq!(expanded("table = \"none\"\npairs = { \"s'il\" = \"si il\" }", "s'il don't"), "si il don't");
+        assert_eq!(
+            expanded("table = \"none\"\npairs = { \"s'il\" = \"si il\" }", "s'il don't"),
+            "si il don't"
+        );
     }
 
     #[test]

@@ -5,7 +5,8 @@ use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
 use crate::split::emoji_length;
 use crate::unicode::{self, Category};
 
-const CLASSES: &[&str] = &["punctuation", "symbols", "currency", "digits", "numbers", "marks", "emoji", "control"];
+const CLASSES: &[&str] =
+    &["punctuation", "symbols", "currency", "digits", "numbers", "marks", "emoji", "control"];
 const INSIDE: &[&str] = &["apostrophes", "hyphens", "points"];
 
 pub(crate) static ERASE: Operation = Operation {
@@ -124,7 +125,30 @@ impl Erase {
     }
 }
 
+/// The sort of matches that join two words.
+pub(crate) const JOINED: &str = "joined two words";
+/// How much of the words on either side an example shows, in characters.
+const AROUND: usize = 20;
+
+/// The words around a mark that stands between two letters or digits; none if it does not, or is an apostrophe.
+fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
+    let solid = |c: char| unicode::is_letter(c) || unicode::is_number(c);
+    let spelled = &text[mark.clone()];
+    if matches!(spelled, "'" | "\u{2019}" | "\u{2bc}") {
+        return None;
+    }
+    let before: usize =
+        text[..mark.start].chars().rev().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+    let after: usize =
+        text[mark.end..].chars().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+    (before > 0 && after > 0).then_some(mark.start - before..mark.end + after)
+}
+
 impl TextStep for Erase {
+    fn sorts(&self) -> Vec<String> {
+        if self.instead.is_empty() { vec!["erased".into(), JOINED.into()] } else { Vec::new() }
+    }
+
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
         let bytes = text.as_bytes();
         let mut at = range.start;
@@ -140,7 +164,13 @@ impl TextStep for Erase {
             let emoji = if self.emoji && !plain { emoji_length(&text[at..range.end]) } else { 0 };
             let length = if emoji > 0 { emoji } else { c.len_utf8() };
             if emoji > 0 || (self.takes(c) && !self.stays(text, at, c)) {
-                out.replace(at..at + length, self.instead);
+                let place = at..at + length;
+                if self.instead.is_empty()
+                    && let Some(words) = joined_words(text, &place)
+                {
+                    out.note(1, words);
+                }
+                out.replace(place, self.instead);
             }
             at += length;
         }
@@ -169,13 +199,17 @@ mod tests {
         );
         assert_eq!(erased("classes = [\"currency\"]\nto = \"nothing\"", "5€ + $3"), "5 + 3");
         assert_eq!(erased("classes = [\"numbers\"]\nto = \"nothing\"", "½ m² 5"), " m ");
-        assert_eq!(erased("classes = [\"marks\", \"control\"]\nto = \"nothing\"", "e\u{301}\u{200b}\u{7}\ta\n"), "e\ta\n");
+        assert_eq!(
+            erased("classes = [\"marks\", \"control\"]\nto = \"nothing\"", "e\u{301}\u{200b}\u{7}\ta\n"),
+            "e\ta\n"
+        );
         assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
     }
 
     #[test]
     fn marks_inside_words_can_stay() {
-        let settings = "classes = [\"punctuation\"]\ninside_words = [\"apostrophes\", \"hyphens\", \"points\"]";
+        let settings =
+            "classes = [\"punctuation\"]\ninside_words = [\"apostrophes\", \"hyphens\", \"points\"]";
         let text = "‘Don’t’ nest-box - 3.5. the wardens' e.g. l'été–x";
         assert_eq!(erased(settings, text), " Don’t  nest-box   3.5  the wardens  e.g  l'été x");
     }

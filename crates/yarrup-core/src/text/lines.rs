@@ -84,17 +84,22 @@ impl Lines {
     fn new(settings: &Settings) -> Result<Lines, String> {
         let written = settings.texts("drop");
         let repeated_in = settings.whole("repeated_in");
-        let known: HashSet<String> = settings.texts("known").iter().map(|line| line.trim().to_owned()).collect();
+        let known: HashSet<String> =
+            settings.texts("known").iter().map(|line| line.trim().to_owned()).collect();
         let on = |key| settings.truth(key) == Some(true);
         let has_known = settings.has("known");
         if written.is_empty() && repeated_in.is_none() && !has_known && !on("rejoin") && !on("unwrap") {
-            return Err("`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`".into());
+            return Err(
+                "`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`".into()
+            );
         }
         for pattern in written {
             super::replace::compiled("drop", pattern)?;
         }
-        let drop = RegexSet::new(written).map_err(|error| format!("the patterns of `drop` are too large: {error}"))?;
-        let words = settings.lists("words").iter().flat_map(|list| &list.words).map(|word| word.to_lowercase());
+        let drop = RegexSet::new(written)
+            .map_err(|error| format!("the patterns of `drop` are too large: {error}"))?;
+        let words =
+            settings.lists("words").iter().flat_map(|list| &list.words).map(|word| word.to_lowercase());
         Ok(Lines {
             drop,
             learns: repeated_in.filter(|_| !has_known),
@@ -112,10 +117,17 @@ impl Lines {
     }
 
     /// Whether the hyphen of a broken word goes. `words` are the words of the text, gathered when they are first asked for.
-    fn hyphen_goes<'t>(&self, words: &mut Option<HashSet<&'t str>>, text: &'t str, left: &str, right: &str) -> bool {
+    fn hyphen_goes<'t>(
+        &self,
+        words: &mut Option<HashSet<&'t str>>,
+        text: &'t str,
+        left: &str,
+        right: &str,
+    ) -> bool {
         let (left, right) = (left.to_lowercase(), right.to_lowercase());
         let whole = format!("{left}{right}");
-        let words = words.get_or_insert_with(|| text.split(|c: char| !(c == '-' || unicode::is_letter(c))).collect());
+        let words =
+            words.get_or_insert_with(|| text.split(|c: char| !(c == '-' || unicode::is_letter(c))).collect());
         // What the document itself writes elsewhere says most.
         if words.contains(format!("{left}-{right}").as_str()) {
             return false;
@@ -157,14 +169,18 @@ fn lines_of(text: &str, range: Range<usize>) -> impl Iterator<Item = Line> + '_ 
 fn broken_half(line: &str) -> Option<(&str, char)> {
     let hyphen = line.chars().next_back().filter(|c| matches!(c, '-' | '\u{2010}' | '\u{ad}' | '¬'))?;
     let before = &line[..line.len() - hyphen.len_utf8()];
-    let start = before.char_indices().rev().take_while(|(_, c)| unicode::is_letter(*c) || unicode::category(*c) == unicode::Category::Mark);
+    let start = before
+        .char_indices()
+        .rev()
+        .take_while(|(_, c)| unicode::is_letter(*c) || unicode::category(*c) == unicode::Category::Mark);
     let start = start.last().map(|(at, _)| at)?;
     // A word with a hyphen before the one at the line's end is a compound with many parts.
     Some((&before[start..], hyphen))
 }
 
 fn first_word(line: &str) -> &str {
-    let end = line.find(|c: char| !(unicode::is_letter(c) || unicode::category(c) == unicode::Category::Mark));
+    let end =
+        line.find(|c: char| !(unicode::is_letter(c) || unicode::category(c) == unicode::Category::Mark));
     &line[..end.unwrap_or(line.len())]
 }
 
@@ -177,11 +193,17 @@ fn stands_apart(line: &str) -> bool {
     if body.is_empty() || line.starts_with([' ', '\t', '>', '|', '#']) {
         return true;
     }
-    if body.starts_with(['•', '·', '◦', '▪', '‣']) || body.starts_with("- ") || body.starts_with("* ") || body.starts_with("+ ") {
+    if body.starts_with(['•', '·', '◦', '▪', '‣'])
+        || body.starts_with("- ")
+        || body.starts_with("* ")
+        || body.starts_with("+ ")
+    {
         return true;
     }
     let digits = body.bytes().take_while(u8::is_ascii_digit).count();
-    (1..=3).contains(&digits) && matches!(body.as_bytes().get(digits), Some(b'.' | b')')) && body.as_bytes().get(digits + 1) == Some(&b' ')
+    (1..=3).contains(&digits)
+        && matches!(body.as_bytes().get(digits), Some(b'.' | b')'))
+        && body.as_bytes().get(digits + 1) == Some(&b' ')
         || body.bytes().all(|byte| matches!(byte, b'-' | b'=' | b'*' | b'_'))
 }
 
@@ -192,7 +214,9 @@ fn is_spaceless(c: char) -> bool {
 
 impl TextStep for Lines {
     fn sorts(&self) -> Vec<String> {
-        ["dropped by pattern", "dropped as known", "rejoined", "rejoined with hyphen", "unwrapped"].map(str::to_owned).to_vec()
+        ["dropped by pattern", "dropped as known", "rejoined", "rejoined with hyphen", "unwrapped"]
+            .map(str::to_owned)
+            .to_vec()
     }
 
     fn probes(&self) -> Vec<String> {
@@ -289,7 +313,9 @@ impl Lines {
         let trimmed = line.trim_end_matches([' ', '\t']);
         let blanks = line.len() - trimmed.len();
         let indent = next.len() - next.trim_start_matches([' ', '\t']).len();
-        if self.rejoin && let Some((left, hyphen)) = broken_half(trimmed) {
+        if self.rejoin
+            && let Some((left, hyphen)) = broken_half(trimmed)
+        {
             let right = first_word(&next[indent..]);
             let goes_on = right.chars().next().is_some_and(char::is_lowercase);
             if goes_on {
@@ -299,7 +325,12 @@ impl Lines {
                 return Some((HYPHEN_KEPT, blanks, indent, "".into()));
             }
         }
-        if !self.unwrap || trimmed.is_empty() || stands_apart(next) || line.starts_with(['>', '|', '#']) || width < NARROWEST {
+        if !self.unwrap
+            || trimmed.is_empty()
+            || stands_apart(next)
+            || line.starts_with(['>', '|', '#'])
+            || width < NARROWEST
+        {
             return None;
         }
         let word = next.split_whitespace().next().unwrap_or_default();
@@ -308,7 +339,8 @@ impl Lines {
         if length + 1 + word.chars().count() <= width {
             return None;
         }
-        let spaceless = trimmed.chars().next_back().is_some_and(is_spaceless) && next.chars().next().is_some_and(is_spaceless);
+        let spaceless = trimmed.chars().next_back().is_some_and(is_spaceless)
+            && next.chars().next().is_some_and(is_spaceless);
         Some((UNWRAPPED, blanks, 0, if spaceless { "".into() } else { " ".into() }))
     }
 }

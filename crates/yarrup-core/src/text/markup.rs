@@ -49,10 +49,57 @@ const ENTITIES: usize = 3;
 
 /// Elements whose tags end a line.
 const BLOCKS: &[&str] = &[
-    "address", "article", "aside", "blockquote", "body", "br", "caption", "dd", "details", "dialog", "dir", "div", "dl", "dt",
-    "fieldset", "figcaption", "figure", "footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "head", "header", "hgroup", "hr",
-    "html", "legend", "li", "main", "menu", "nav", "ol", "optgroup", "option", "p", "pre", "section", "select", "summary", "table",
-    "tbody", "textarea", "tfoot", "thead", "title", "tr", "ul",
+    "address",
+    "article",
+    "aside",
+    "blockquote",
+    "body",
+    "br",
+    "caption",
+    "dd",
+    "details",
+    "dialog",
+    "dir",
+    "div",
+    "dl",
+    "dt",
+    "fieldset",
+    "figcaption",
+    "figure",
+    "footer",
+    "form",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "head",
+    "header",
+    "hgroup",
+    "hr",
+    "html",
+    "legend",
+    "li",
+    "main",
+    "menu",
+    "nav",
+    "ol",
+    "optgroup",
+    "option",
+    "p",
+    "pre",
+    "section",
+    "select",
+    "summary",
+    "table",
+    "tbody",
+    "textarea",
+    "tfoot",
+    "thead",
+    "title",
+    "tr",
+    "ul",
 ];
 
 /// Elements whose tags part words but end no line.
@@ -60,11 +107,12 @@ const CELLS: &[&str] = &["td", "th"];
 
 /// Elements that leave nothing: inline ones, and those without text.
 const INLINE: &[&str] = &[
-    "a", "abbr", "acronym", "area", "audio", "b", "base", "bdi", "bdo", "big", "button", "canvas", "center", "cite", "code", "col",
-    "colgroup", "data", "datalist", "del", "dfn", "em", "embed", "font", "i", "iframe", "img", "input", "ins", "kbd", "label", "link",
-    "map", "mark", "meta", "meter", "noscript", "object", "output", "param", "picture", "progress", "q", "rp", "rt", "ruby", "s",
-    "samp", "script", "slot", "small", "source", "span", "strike", "strong", "style", "sub", "sup", "svg", "template", "time", "track",
-    "tt", "u", "var", "video", "wbr",
+    "a", "abbr", "acronym", "area", "audio", "b", "base", "bdi", "bdo", "big", "button", "canvas", "center",
+    "cite", "code", "col", "colgroup", "data", "datalist", "del", "dfn", "em", "embed", "font", "i",
+    "iframe", "img", "input", "ins", "kbd", "label", "link", "map", "mark", "meta", "meter", "noscript",
+    "object", "output", "param", "picture", "progress", "q", "rp", "rt", "ruby", "s", "samp", "script",
+    "slot", "small", "source", "span", "strike", "strong", "style", "sub", "sup", "svg", "template", "time",
+    "track", "tt", "u", "var", "video", "wbr",
 ];
 
 /// What a tag is.
@@ -150,7 +198,8 @@ impl TextStep for Markup {
             }
             if stretch[at..].starts_with("<?") {
                 let is_instruction = bytes.get(at + 2).is_some_and(u8::is_ascii_alphabetic);
-                match is_instruction.then(|| until(stretch, at + 2, "?>", &mut missing.instruction)).flatten() {
+                match is_instruction.then(|| until(stretch, at + 2, "?>", &mut missing.instruction)).flatten()
+                {
                     Some(end) => {
                         out.replace_as(TAGS, at..end, "");
                         at = end;
@@ -224,13 +273,17 @@ fn tag(text: &str, at: usize, missing: &mut Missing) -> Option<Tag> {
     if !bytes.get(place)?.is_ascii_alphabetic() {
         return None;
     }
-    while bytes.get(place).is_some_and(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'.' | b':')) {
+    while bytes
+        .get(place)
+        .is_some_and(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'.' | b':'))
+    {
         place += 1;
     }
     let name = text[name_at..place].to_ascii_lowercase();
     let known = |names: &[&'static str]| names.iter().copied().find(|known| *known == name);
     let (block, cell, inline) = (known(BLOCKS).is_some(), known(CELLS).is_some(), known(INLINE));
-    let declared = declares && matches!(name.as_str(), "doctype" | "entity" | "element" | "attlist" | "notation");
+    let declared =
+        declares && matches!(name.as_str(), "doctype" | "entity" | "element" | "attlist" | "notation");
     let is_known = block || cell || inline.is_some() || declared;
     // `<https://…>` and `<a.b@c>` are addresses.
     if !is_known && (name.ends_with(':') || declares) {
@@ -258,29 +311,41 @@ fn tag(text: &str, at: usize, missing: &mut Missing) -> Option<Tag> {
             b'/' | b'=' => place += 1,
             byte if byte.is_ascii_whitespace() => place += 1,
             _ => {
-                let before_value = bytes[..place].iter().rev().find(|byte| !byte.is_ascii_whitespace()) == Some(&b'=');
+                let before_value =
+                    bytes[..place].iter().rev().find(|byte| !byte.is_ascii_whitespace()) == Some(&b'=');
                 let rest = &bytes[place..];
                 let length = rest
                     .iter()
-                    .position(|byte| byte.is_ascii_whitespace() || matches!(byte, b'>' | b'<' | b'"' | b'\'' | b'='))
+                    .position(|byte| {
+                        byte.is_ascii_whitespace() || matches!(byte, b'>' | b'<' | b'"' | b'\'' | b'=')
+                    })
                     .unwrap_or(rest.len());
                 if length == 0 || rest[..length].contains(&b'@') && !is_known {
                     return None;
                 }
                 place += length;
-                let value_follows = bytes[place..].iter().find(|byte| !byte.is_ascii_whitespace()) == Some(&b'=');
+                let value_follows =
+                    bytes[place..].iter().find(|byte| !byte.is_ascii_whitespace()) == Some(&b'=');
                 bare |= !before_value && !value_follows;
             }
         }
     }
-    if !is_known && (bare || (closes && bytes[place - 1].is_ascii_whitespace() && place - name_at > name.len() + 1)) {
+    if !is_known
+        && (bare || (closes && bytes[place - 1].is_ascii_whitespace() && place - name_at > name.len() + 1))
+    {
         return None;
     }
     let hides = match inline {
         Some(name @ ("script" | "style")) if !closes && bytes[place - 1] != b'/' => Some(name),
         _ => None,
     };
-    let instead = if block || declared { "\n" } else if cell { " " } else { "" };
+    let instead = if block || declared {
+        "\n"
+    } else if cell {
+        " "
+    } else {
+        ""
+    };
     Some(Tag { end: place + 1, instead, hides })
 }
 
@@ -316,8 +381,9 @@ fn entity(text: &str, at: usize) -> Option<(usize, String)> {
 }
 
 const WINDOWS_1252: [u32; 32] = [
-    0x20ac, 0x81, 0x201a, 0x192, 0x201e, 0x2026, 0x2020, 0x2021, 0x2c6, 0x2030, 0x160, 0x2039, 0x152, 0x8d, 0x17d, 0x8f, 0x90, 0x2018,
-    0x2019, 0x201c, 0x201d, 0x2022, 0x2013, 0x2014, 0x2dc, 0x2122, 0x161, 0x203a, 0x153, 0x9d, 0x17e, 0x178,
+    0x20ac, 0x81, 0x201a, 0x192, 0x201e, 0x2026, 0x2020, 0x2021, 0x2c6, 0x2030, 0x160, 0x2039, 0x152, 0x8d,
+    0x17d, 0x8f, 0x90, 0x2018, 0x2019, 0x201c, 0x201d, 0x2022, 0x2013, 0x2014, 0x2dc, 0x2122, 0x161, 0x203a,
+    0x153, 0x9d, 0x17e, 0x178,
 ];
 
 #[cfg(test)]
@@ -335,7 +401,10 @@ mod tests {
             ("a<br/>b<BR>c<br />d", "a\nb\nc\nd"),
             ("<td>1</td><td>2</td>", " 1  2 "),
             ("<a href=\"x>y\" title='\"'>link</a>", "link"),
-            ("fish &amp; chips &eacute;&#233;&#xE9; &#8217; &nope; AT&T; & &;", "fish & chips ééé ’ &nope; AT&T; & &;"),
+            (
+                "fish &amp; chips &eacute;&#233;&#xE9; &#8217; &nope; AT&T; & &;",
+                "fish & chips ééé ’ &nope; AT&T; & &;",
+            ),
             ("&#150;&nbsp;&lt;b&gt;", "–\u{a0}<b>"),
             ("a<!-- <b> -- >x -->b", "ab"),
             ("a<script type=\"x\">if (a < b) {}</SCRIPT >b<style>p{}</style>c", "a b c"),
@@ -358,7 +427,9 @@ mod tests {
     /// Each would take minutes if an end were looked for from every beginning.
     #[test]
     fn no_text_is_worse_than_linear() {
-        for piece in ["<", "<a ", "<a \"", "<!--", "<![CDATA[", "<script>", "&", "&#", "<a '<b \"", "<?x", "<b>", "</"] {
+        for piece in
+            ["<", "<a ", "<a \"", "<!--", "<![CDATA[", "<script>", "&", "&#", "<a '<b \"", "<?x", "<b>", "</"]
+        {
             let text = piece.repeat(20_000);
             assert!(cleaned(&text).len() <= text.len());
         }

@@ -9,8 +9,23 @@ use crate::split::{Kind, KindSet, recognise};
 
 /// The kinds that can be masked: all that the recogniser finds.
 const KINDS: &[&str] = &[
-    "url", "email", "phone", "mention", "hashtag", "emoticon", "emoji", "date", "time", "money", "percentage", "measure", "number",
-    "card", "account", "ip", "path",
+    "url",
+    "email",
+    "phone",
+    "mention",
+    "hashtag",
+    "emoticon",
+    "emoji",
+    "date",
+    "time",
+    "money",
+    "percentage",
+    "measure",
+    "number",
+    "card",
+    "account",
+    "ip",
+    "path",
 ];
 
 pub(crate) static MASK: Operation = Operation {
@@ -58,9 +73,12 @@ impl Mask {
         let kinds: Vec<Kind> = settings.choices("kinds").into_iter().filter_map(Kind::named).collect();
         let mut patterns = Vec::new();
         for (name, written) in settings.named("patterns") {
-            let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
+            let plain =
+                !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
             if !plain {
-                return Err(format!("`{name}` is no name for a pattern: letters, digits, `-` and `_` make one"));
+                return Err(format!(
+                    "`{name}` is no name for a pattern: letters, digits, `-` and `_` make one"
+                ));
             }
             let pattern = compiled(&format!("patterns.{name}"), written)?;
             if pattern.is_match("") {
@@ -71,8 +89,11 @@ impl Mask {
         if kinds.is_empty() && patterns.is_empty() {
             return Err("`mask` needs `kinds`, `patterns`, or both".into());
         }
-        let names: Vec<String> =
-            patterns.iter().map(|(name, _)| name.clone()).chain(kinds.iter().map(|kind| kind.name().to_owned())).collect();
+        let names: Vec<String> = patterns
+            .iter()
+            .map(|(name, _)| name.clone())
+            .chain(kinds.iter().map(|kind| kind.name().to_owned()))
+            .collect();
         let with_placeholders = !matches!(settings.choice("to"), Some("space" | "nothing"));
         let placeholders: Vec<String> = match with_placeholders {
             true => names.iter().map(|name| format!("<{name}>")).collect(),
@@ -94,7 +115,12 @@ impl Mask {
     fn by_patterns(&self, stretch: &str) -> Vec<(usize, Range<usize>)> {
         let mut hits: Vec<(usize, Range<usize>)> = Vec::new();
         for (sort, (_, pattern)) in self.patterns.iter().enumerate() {
-            hits.extend(pattern.find_iter(stretch).map(|hit| (sort, hit.range())).filter(|(_, range)| !range.is_empty()));
+            hits.extend(
+                pattern
+                    .find_iter(stretch)
+                    .map(|hit| (sort, hit.range()))
+                    .filter(|(_, range)| !range.is_empty()),
+            );
         }
         hits.sort_by_key(|(sort, range)| (range.start, std::cmp::Reverse(range.end), *sort));
         let mut end = 0;
@@ -111,7 +137,11 @@ impl Mask {
 
 impl TextStep for Mask {
     fn sorts(&self) -> Vec<String> {
-        self.patterns.iter().map(|(name, _)| name.clone()).chain(self.kinds.iter().map(|kind| kind.name().to_owned())).collect()
+        self.patterns
+            .iter()
+            .map(|(name, _)| name.clone())
+            .chain(self.kinds.iter().map(|kind| kind.name().to_owned()))
+            .collect()
     }
 
     fn probes(&self) -> Vec<String> {
@@ -162,7 +192,8 @@ mod tests {
 
     #[test]
     fn kinds_and_own_patterns_are_masked() {
-        let text = "See https://example.org/a, write warden@example.org, call +44 20 7946 0018 about EQ-17 (@mira).";
+        let text =
+            "See https://example.org/a, write warden@example.org, call +44 20 7946 0018 about EQ-17 (@mira).";
         assert_eq!(
             masked("kinds = [\"url\", \"email\", \"phone\"]\npatterns = { ticket = 'EQ-\\d+' }", text),
             "See <url>, write <email>, call <phone> about <ticket> (@mira)."
@@ -170,8 +201,14 @@ mod tests {
         assert_eq!(masked("kinds = [\"url\"]\nto = \"nothing\"", "a https://example.org b"), "a  b");
         assert_eq!(masked("kinds = [\"mention\"]\nto = \"space\"", "hi @mira!"), "hi  !");
         assert_eq!(masked("patterns = { n = '\\d+', long = '\\d+-\\d+' }", "1-2 3"), "<long> <n>");
-        assert_eq!(masked("kinds = [\"date\"]\npatterns = { year = '20\\d\\d' }", "2031-05-17 or 2031"), "<year>-05-17 or <year>");
-        assert_eq!(masked("kinds = [\"card\", \"account\", \"ip\"]", "4111 1111 1111 1111, 192.0.2.1"), "<card>, <ip>");
+        assert_eq!(
+            masked("kinds = [\"date\"]\npatterns = { year = '20\\d\\d' }", "2031-05-17 or 2031"),
+            "<year>-05-17 or <year>"
+        );
+        assert_eq!(
+            masked("kinds = [\"card\", \"account\", \"ip\"]", "4111 1111 1111 1111, 192.0.2.1"),
+            "<card>, <ip>"
+        );
     }
 
     #[test]
@@ -184,6 +221,9 @@ mod tests {
         };
         let text = "see https://example.org/x! (EQ-3)";
         assert_eq!(testing::clean(&recipe(""), text), "SEE <url> <ticket>");
-        assert_eq!(testing::clean(&recipe("[[step]]\ndo = \"drop\"\nkinds = [\"url\"]\n"), text), "SEE <ticket>");
+        assert_eq!(
+            testing::clean(&recipe("[[step]]\ndo = \"drop\"\nkinds = [\"url\"]\n"), text),
+            "SEE <ticket>"
+        );
     }
 }

@@ -59,7 +59,8 @@ impl SortMatches {
 
 /// The hash of Fowler, Noll and Vo (1991), variant 1a: the same on every machine and in every run.
 fn hash(text: &str) -> u64 {
-    text.bytes().fold(0xcbf2_9ce4_8422_2325, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3))
+    text.bytes()
+        .fold(0xcbf2_9ce4_8422_2325, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3))
 }
 
 impl Matches {

@@ -19,7 +19,7 @@ pub(crate) use accents::ACCENTS;
 pub use alignment::{Alignment, Change};
 pub(crate) use case::CASE;
 pub(crate) use contractions::CONTRACTIONS;
-pub(crate) use erase::ERASE;
+pub(crate) use erase::{ERASE, JOINED};
 pub(crate) use lines::LINES;
 pub(crate) use markup::MARKUP;
 pub(crate) use mask::MASK;
@@ -188,7 +188,13 @@ impl Text {
 
     /// Lets `step` rewrite the text, but for what `spare` protects. Returns how many places it changed, and adds to `matched`
     /// what they were.
-    pub fn apply(&mut self, original: &str, step: &dyn TextStep, spare: &Spare, matched: &mut Matches) -> u64 {
+    pub fn apply(
+        &mut self,
+        original: &str,
+        step: &dyn TextStep,
+        spare: &Spare,
+        matched: &mut Matches,
+    ) -> u64 {
         self.spare_buffer.clear();
         self.step_changes.clear();
         let text = if self.changed { self.now.as_str() } else { original };

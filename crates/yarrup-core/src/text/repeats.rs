@@ -38,7 +38,8 @@ struct Repeats {
 
 impl Repeats {
     fn new(settings: &Settings) -> Repeats {
-        let most = |key, default| settings.whole(key).and_then(|n| usize::try_from(n).ok()).unwrap_or(default);
+        let most =
+            |key, default| settings.whole(key).and_then(|n| usize::try_from(n).ok()).unwrap_or(default);
         Repeats { letters: most("letters", 2), marks: most("marks", 1) }
     }
 
@@ -48,11 +49,26 @@ impl Repeats {
         match unicode::category(c) {
             Category::Letter | Category::TitlecaseLetter | Category::ModifierLetter => {
                 // Two of a letter are common in most languages; a run of three is drawn out in all.
-                let drawn_out = count >= 3 && is_alphabetic_script(c) && !is_roman(text, place) && !is_www(text, place);
+                let drawn_out =
+                    count >= 3 && is_alphabetic_script(c) && !is_roman(text, place) && !is_www(text, place);
                 if drawn_out { self.letters } else { count }
             }
-            Category::Punctuation if c == '.' => if count > 3 { 3 } else { count },
-            Category::Punctuation if unicode::is_dash(c) || matches!(c, '_' | '(' | ')' | '[' | ']' | '{' | '}' | '/' | '\\' | '\'' | ':' | '#' | '@') => count,
+            Category::Punctuation if c == '.' => {
+                if count > 3 {
+                    3
+                } else {
+                    count
+                }
+            }
+            Category::Punctuation
+                if unicode::is_dash(c)
+                    || matches!(
+                        c,
+                        '_' | '(' | ')' | '[' | ']' | '{' | '}' | '/' | '\\' | '\'' | ':' | '#' | '@'
+                    ) =>
+            {
+                count
+            }
             Category::Punctuation => self.marks,
             _ if unit.len() > c.len_utf8() || unicode::is_emoji(c) => self.marks,
             Category::Symbol if !matches!(c, '+' | '=' | '<' | '>' | '|' | '~') => self.marks,
@@ -71,7 +87,8 @@ fn is_roman(text: &str, place: &Range<usize>) -> bool {
     let before = text[..place.start].bytes().rev().take(12).take_while(u8::is_ascii_alphabetic).count();
     let after = text[place.end..].bytes().take(12).take_while(u8::is_ascii_alphabetic).count();
     let word = &text.as_bytes()[place.start - before..place.end + after];
-    word.len() <= 12 && (word.iter().all(|b| b"IVXLCDM".contains(b)) || word.iter().all(|b| b"ivx".contains(b)))
+    word.len() <= 12
+        && (word.iter().all(|b| b"IVXLCDM".contains(b)) || word.iter().all(|b| b"ivx".contains(b)))
 }
 
 fn is_www(text: &str, place: &Range<usize>) -> bool {
@@ -103,7 +120,8 @@ impl TextStep for Repeats {
             let unit = &text[at..at + length];
             let same = |end: usize| {
                 let next = text.get(end..end + length).filter(|_| end + length <= range.end)?;
-                let alike = next == unit || (emoji == 0 && next.chars().flat_map(char::to_lowercase).eq(c.to_lowercase()));
+                let alike = next == unit
+                    || (emoji == 0 && next.chars().flat_map(char::to_lowercase).eq(c.to_lowercase()));
                 alike.then_some(end + length)
             };
             let (mut end, mut count) = (at + length, 1);
@@ -143,6 +161,9 @@ mod tests {
         for (text, expected) in table {
             assert_eq!(testing::clean(recipe, text), expected, "{text}");
         }
-        assert_eq!(testing::clean("[[step]]\ndo = \"repeats\"\nletters = 1\nmarks = 3\n", "sooo!!!!! good"), "so!!! good");
+        assert_eq!(
+            testing::clean("[[step]]\ndo = \"repeats\"\nletters = 1\nmarks = 3\n", "sooo!!!!! good"),
+            "so!!! good"
+        );
     }
 }

@@ -28,7 +28,12 @@ pub(crate) static REPLACE: Operation = Operation {
             default: Some(""),
             about: "what is put in the place of `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign",
         },
-        Key { name: "pairs", shape: Shape::Named, default: None, about: "a table written here: `{ \"colour\" = \"color\" }`" },
+        Key {
+            name: "pairs",
+            shape: Shape::Named,
+            default: None,
+            about: "a table written here: `{ \"colour\" = \"color\" }`",
+        },
         Key {
             name: "tables",
             shape: Shape::Pairs,
@@ -75,7 +80,9 @@ impl Replace {
         let mut entries: Vec<Entry> =
             pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: "pairs".into() }).collect();
         for table in settings.pairs("tables") {
-            entries.extend(table.pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: table.name.clone() }));
+            entries.extend(
+                table.pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: table.name.clone() }),
+            );
             pairs.extend(table.pairs.iter().cloned());
         }
         let has_pairs = !pairs.is_empty() || !settings.pairs("tables").is_empty();
@@ -89,7 +96,11 @@ impl Replace {
             let written = if ignore_case { format!("(?i:{pattern})") } else { pattern.to_owned() };
             let pattern = compiled("pattern", &written)?;
             let has_groups = with.contains('$');
-            return Ok(Replace { finder: Finder::Pattern { pattern, with, has_groups }, whole_words, entries });
+            return Ok(Replace {
+                finder: Finder::Pattern { pattern, with, has_groups },
+                whole_words,
+                entries,
+            });
         }
         if let Some(find) = find {
             entries.push(Entry { word: find.to_owned(), list: "find".into() });
@@ -114,10 +125,16 @@ impl Replace {
     }
 
     /// Every place to be replaced, and what is put there.
-    fn each<'t>(&'t self, text: &'t str, range: Range<usize>, mut found: impl FnMut(Range<usize>, Cow<'t, str>)) {
+    fn each<'t>(
+        &'t self,
+        text: &'t str,
+        range: Range<usize>,
+        mut found: impl FnMut(Range<usize>, Cow<'t, str>),
+    ) {
         let stretch = &text[range.clone()];
         let place = |hit: Range<usize>| range.start + hit.start..range.start + hit.end;
-        let fits = |place: &Range<usize>| !place.is_empty() && (!self.whole_words || stands_alone(text, place));
+        let fits =
+            |place: &Range<usize>| !place.is_empty() && (!self.whole_words || stands_alone(text, place));
         match &self.finder {
             Finder::Pattern { pattern, with, has_groups: false } => {
                 for hit in pattern.find_iter(stretch) {

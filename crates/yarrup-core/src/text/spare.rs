@@ -60,8 +60,12 @@ impl Spare {
             let mut between = |stretch: Range<usize>| {
                 spans.clear();
                 Words::default().split(&text[stretch.clone()], &mut spans);
-                let spared = spans.iter().filter(|span| self.kinds.contains(&Kind::of(span.of(&text[stretch.clone()]))));
-                found.extend(spared.map(|span| stretch.start + span.start as usize..stretch.start + span.end as usize));
+                let spared = spans
+                    .iter()
+                    .filter(|span| self.kinds.contains(&Kind::of(span.of(&text[stretch.clone()]))));
+                found.extend(
+                    spared.map(|span| stretch.start + span.start as usize..stretch.start + span.end as usize),
+                );
             };
             let mut recognised = Vec::new();
             recognise(text, |kind, range| {

@@ -37,7 +37,11 @@ pub(crate) static UNICODE: Operation = Operation {
              spaces becomes `-` with a space on either side, so that it joins nothing",
         ),
         switch("ellipsis", "true", "the character `…` becomes three full stops"),
-        switch("spaces", "true", "spaces of other widths and no-break spaces become plain ones, line separators line breaks"),
+        switch(
+            "spaces",
+            "true",
+            "spaces of other widths and no-break spaces become plain ones, line separators line breaks",
+        ),
         switch(
             "invisible",
             "true",
@@ -77,8 +81,17 @@ struct Unicode {
     repair: bool,
 }
 
-const SORTS: [&str; 9] =
-    ["quotes", "dashes", "ellipsis", "spaces", "invisible", "control", "soft hyphens", "wrongly decoded", "normal form"];
+const SORTS: [&str; 9] = [
+    "quotes",
+    "dashes",
+    "ellipsis",
+    "spaces",
+    "invisible",
+    "control",
+    "soft hyphens",
+    "wrongly decoded",
+    "normal form",
+];
 const QUOTES: usize = 0;
 const DASHES: usize = 1;
 const ELLIPSIS: usize = 2;
@@ -114,20 +127,49 @@ impl Unicode {
     /// What is put in the place of a single character, whatever stands beside it.
     fn plain(&self, c: char) -> Option<(usize, &'static str)> {
         let found = match c {
-            '\u{2018}'..='\u{201b}' | '\u{2032}' | '\u{2035}' | '\u{2039}' | '\u{203a}' | '\u{ff07}' | '\u{b4}' | '\u{2bc}' | '\u{275b}' | '\u{275c}'
+            '\u{2018}'..='\u{201b}'
+            | '\u{2032}'
+            | '\u{2035}'
+            | '\u{2039}'
+            | '\u{203a}'
+            | '\u{ff07}'
+            | '\u{b4}'
+            | '\u{2bc}'
+            | '\u{275b}'
+            | '\u{275c}'
                 if self.quotes =>
             {
                 (QUOTES, "'")
             }
-            '\u{201c}'..='\u{201f}' | '\u{2033}' | '\u{2036}' | '«' | '»' | '\u{ff02}' | '\u{301d}'..='\u{301f}' | '\u{275d}' | '\u{275e}' if self.quotes => {
+            '\u{201c}'..='\u{201f}'
+            | '\u{2033}'
+            | '\u{2036}'
+            | '«'
+            | '»'
+            | '\u{ff02}'
+            | '\u{301d}'..='\u{301f}'
+            | '\u{275d}'
+            | '\u{275e}'
+                if self.quotes =>
+            {
                 (QUOTES, "\"")
             }
-            '\u{2010}'..='\u{2015}' | '\u{2212}' | '\u{fe58}' | '\u{fe63}' | '\u{ff0d}' if self.dashes => (DASHES, "-"),
+            '\u{2010}'..='\u{2015}' | '\u{2212}' | '\u{fe58}' | '\u{fe63}' | '\u{ff0d}' if self.dashes => {
+                (DASHES, "-")
+            }
             '…' if self.ellipsis => (ELLIPSIS, "..."),
             '\u{85}' | '\u{2028}' | '\u{2029}' | '\u{b}' | '\u{c}' if self.spaces => (SPACES, "\n"),
             c if self.spaces && c != ' ' && properties::category(c) == Category::Separator => (SPACES, " "),
             '\u{ad}' if self.soft_hyphens => (SOFT_HYPHENS, ""),
-            '\u{200b}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{2066}'..='\u{206f}' | '\u{feff}' | '\u{61c}' | '\u{180e}'
+            '\u{200b}'
+            | '\u{200e}'
+            | '\u{200f}'
+            | '\u{202a}'..='\u{202e}'
+            | '\u{2060}'..='\u{2064}'
+            | '\u{2066}'..='\u{206f}'
+            | '\u{feff}'
+            | '\u{61c}'
+            | '\u{180e}'
                 if self.invisible =>
             {
                 (INVISIBLE, "")
@@ -251,7 +293,8 @@ fn joins(text: &str, place: &Range<usize>) -> bool {
     let before = text[..place.start].chars().next_back();
     let after = text[place.end..].chars().next();
     let (Some(before), Some(after)) = (before, after) else { return false };
-    let emoji = |c: char| properties::is_pictographic(c) || matches!(c, '\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}');
+    let emoji =
+        |c: char| properties::is_pictographic(c) || matches!(c, '\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}');
     let joining = |c: char| matches!(c as u32, 0x0600..=0x1cff | 0xa800..=0xabff | 0x10a00..=0x11fff);
     (emoji(before) && emoji(after)) || (joining(before) && joining(after))
 }
@@ -260,8 +303,8 @@ fn joins(text: &str, place: &Range<usize>) -> bool {
 /// programs read them.
 fn windows_1252(c: char) -> Option<u8> {
     const HIGH: [char; 32] = [
-        '€', '\u{81}', '‚', 'ƒ', '„', '…', '†', '‡', 'ˆ', '‰', 'Š', '‹', 'Œ', '\u{8d}', 'Ž', '\u{8f}', '\u{90}', '‘', '’', '“', '”', '•',
-        '–', '—', '˜', '™', 'š', '›', 'œ', '\u{9d}', 'ž', 'Ÿ',
+        '€', '\u{81}', '‚', 'ƒ', '„', '…', '†', '‡', 'ˆ', '‰', 'Š', '‹', 'Œ', '\u{8d}', 'Ž', '\u{8f}',
+        '\u{90}', '‘', '’', '“', '”', '•', '–', '—', '˜', '™', 'š', '›', 'œ', '\u{9d}', 'ž', 'Ÿ',
     ];
     match c as u32 {
         code @ (0x00..0x80 | 0xa0..=0xff) => u8::try_from(code).ok(),
@@ -298,20 +341,32 @@ impl TextStep for Unicode {
         SORTS.map(str::to_owned).to_vec()
     }
 
+    fn probes(&self) -> Vec<String> {
+        if self.repair { vec!["caf\u{c3}\u{a9} Ã‰tÃ©".to_owned()] } else { Vec::new() }
+    }
+
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
         let bytes = text.as_bytes();
         let mut at = range.start;
         while at < range.end {
             let rest = &bytes[at..range.end];
             // In ASCII only control characters are anything to us; a letter may have a mark behind it, though.
-            let special = |byte: &u8| *byte >= 0x80 || (*byte < 0x20 && !matches!(byte, b'\t' | b'\n' | b'\r')) || *byte == 0x7f;
+            let special = |byte: &u8| {
+                *byte >= 0x80 || (*byte < 0x20 && !matches!(byte, b'\t' | b'\n' | b'\r')) || *byte == 0x7f
+            };
             let Some(offset) = rest.iter().position(special) else { break };
             let place = at + offset;
             let mut start = place;
-            if offset > 0 && bytes[place] >= 0x80 && text[place..].chars().next().is_some_and(|c| !self.begins_cluster(c)) {
+            if offset > 0
+                && bytes[place] >= 0x80
+                && text[place..].chars().next().is_some_and(|c| !self.begins_cluster(c))
+            {
                 start = place - 1;
             }
-            if self.repair && let Some((mut c, mut end)) = repaired(text, start) && end <= range.end {
+            if self.repair
+                && let Some((mut c, mut end)) = repaired(text, start)
+                && end <= range.end
+            {
                 // Read wrongly twice, it is still several characters: read again until it is one.
                 let mut seen = String::from(c);
                 while let Some((next, further)) = repaired_behind(text, end, &mut seen, range.end) {
@@ -408,7 +463,10 @@ mod tests {
             ("nfkc", "fi é 2 Å 가"),
             ("nfkd", "fi e\u{301} 2 A\u{30a} \u{1100}\u{1161}"),
         ] {
-            assert_eq!(cleaned(&format!("form = \"{form}\""), "ﬁ e\u{301} ² \u{212b} \u{1100}\u{1161}"), expected);
+            assert_eq!(
+                cleaned(&format!("form = \"{form}\""), "ﬁ e\u{301} ² \u{212b} \u{1100}\u{1161}"),
+                expected
+            );
         }
     }
 

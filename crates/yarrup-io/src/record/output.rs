@@ -143,13 +143,18 @@ impl PipeOutput {
                 write_text(token.span.of(&record.text), out);
                 out.extend_from_slice(
                     format!(
-                        ",\"start\":{},\"end\":{},\"kind\":\"{}\"}}",
+                        ",\"start\":{},\"end\":{},\"kind\":\"{}\"",
                         token.span.start,
                         token.span.end,
                         token.kind.name()
                     )
                     .as_bytes(),
                 );
+                if let Some(sentence) = token.sentence {
+                    out.extend_from_slice(b",\"sentence\":");
+                    write_number(u64::from(sentence), out);
+                }
+                out.push(b'}');
             }
             out.push(b']');
         }

@@ -1,9 +1,14 @@
 //! `yarrup check`: mistakes in a recipe, and advice on it.
 
+use std::collections::BTreeMap;
 use std::io::Write;
+use std::path::Path;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Advice, Arrival, EntryAdvice, Verdict};
+use yarrup_core::recipe::{self, Advice, Arrival, EntryAdvice, LanguageShare, Recipe, Verdict};
+use yarrup_core::survey::language_of;
+use yarrup_core::{Account, Ledger, Outputs, Pipeline, Worker, in_order};
+use yarrup_io::{FolderLists, Item, Source};
 use yarrup_report::{Align, counted, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
@@ -29,12 +34,167 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         }
         (compiled, _) => compiled?,
     };
-    let advice = recipe::check(&compiled.recipe, &compiled.pipeline);
+    let mut compiled = compiled;
+    let mut advice = advice_on(arguments, &compiled, screen)?;
+    if arguments.fix {
+        let mended = mend_all(&compiled, &advice)?;
+        if mended.changes > 0 {
+            std::fs::write(&arguments.recipe, &mended.text)
+                .map_err(|why| Failure::File { path: compiled.path.clone(), why: why.to_string() })?;
+            for told in &mended.told {
+                screen.tell(&format!("{}: {told}", compiled.path));
+            }
+            compiled = compile(&arguments.recipe)?;
+            advice = advice_on(arguments, &compiled, screen)?;
+        } else {
+            screen.tell(&format!("{}: nothing that can be changed without a choice of yours", compiled.path));
+        }
+    }
     match arguments.format {
         CheckFormat::Json => print_json(&compiled, &advice, screen)?,
         CheckFormat::Text => print_text(&compiled, &advice, arguments.entries, screen)?,
     }
     Ok(if advice.is_empty() { Exit::Done } else { Exit::Found })
+}
+
+/// The advice on a recipe: from the recipe alone, and from the collection if one is given.
+fn advice_on(
+    arguments: &CheckArguments,
+    compiled: &Compiled,
+    screen: &Screen,
+) -> Result<Vec<Advice>, Failure> {
+    let mut advice = recipe::check(&compiled.recipe, &compiled.pipeline);
+    if arguments.sources.is_empty() {
+        return Ok(advice);
+    }
+    let (ledger, languages) = read_collection(arguments, compiled, screen)?;
+    let account = Account::new(&ledger, &compiled.pipeline);
+    if account.totals().documents == 0 {
+        return Err(Failure::Told("the sources hold no document".to_owned()));
+    }
+    let found = recipe::check_account(&compiled.recipe, &compiled.pipeline, &account, &languages);
+    // What the collection counts takes the place of what a sample showed.
+    advice.retain(|advice| {
+        !found.iter().any(|counted| (counted.code, counted.step) == (advice.code, advice.step))
+    });
+    advice.extend(found);
+    advice.sort_by_key(|advice| advice.step);
+    Ok(advice)
+}
+
+/// Above this size only a part of the documents is asked for its language.
+const SMALL: u64 = 20_000_000;
+
+/// Takes the whole collection through the recipe.
+fn read_collection(
+    arguments: &CheckArguments,
+    compiled: &Compiled,
+    screen: &Screen,
+) -> Result<(Ledger, Vec<LanguageShare>), Failure> {
+    let mut source = Source::open(&arguments.reading.collection(&arguments.sources)?)?;
+    let few = source.bytes() < SMALL;
+    let mut progress = screen.progress(source.bytes());
+    let mut skipped = 0;
+    let workers = in_order(
+        super::threads(None),
+        || Ok::<_, Failure>(source.next_batch()),
+        || (Worker::new(&compiled.pipeline, Outputs::default()), BTreeMap::<&'static str, u64>::new()),
+        |(worker, languages), batch| {
+            let (mut bad, bytes) = (0, batch.bytes());
+            batch.records(|item| {
+                match item {
+                    Item::Document(record) => {
+                        worker.document(&record.text, &record);
+                        // By length, so that the choice does not depend on who reads what.
+                        if few || record.text.len() % 16 == 0 {
+                            if let Some(language) = language_of(&record.text) {
+                                *languages.entry(language).or_default() += 1;
+                            }
+                        }
+                    }
+                    Item::Malformed(_) => bad += 1,
+                    Item::LeftOut => {}
+                }
+                Ok::<(), Failure>(())
+            })?;
+            Ok((bytes, bad))
+        },
+        |(bytes, bad)| {
+            progress.advance(bytes);
+            skipped += bad;
+            Ok(())
+        },
+    )?;
+    progress.end();
+    if skipped > 0 {
+        screen.warn(&format!("{} skipped; `yarrup run` names them", counted(skipped, "record")));
+    }
+    let mut all: BTreeMap<&'static str, u64> = BTreeMap::new();
+    let mut sum: Option<Ledger> = None;
+    for (worker, languages) in workers {
+        for (language, count) in languages {
+            *all.entry(language).or_default() += count;
+        }
+        let ledger = worker.into_ledger();
+        match &mut sum {
+            Some(sum) => sum.absorb(ledger),
+            None => sum = Some(ledger),
+        }
+    }
+    let ledger = sum.unwrap_or_else(|| Worker::new(&compiled.pipeline, Outputs::default()).into_ledger());
+    let mut shares: Vec<LanguageShare> = all
+        .into_iter()
+        .map(|(language, documents)| LanguageShare { language: language.to_owned(), documents })
+        .collect();
+    shares.sort_by(|a, b| b.documents.cmp(&a.documents).then_with(|| a.language.cmp(&b.language)));
+    Ok((ledger, shares))
+}
+
+/// A recipe with changes made.
+struct Mended {
+    text: String,
+    changes: usize,
+    told: Vec<String>,
+}
+
+/// Makes the changes that are sure to do no harm: each must leave a recipe that can be read, and give less advice than before.
+fn mend_all(compiled: &Compiled, advice: &[Advice]) -> Result<Mended, Failure> {
+    let mut mended = Mended { text: compiled.text.clone(), changes: 0, told: Vec::new() };
+    let mut left = advice.iter().filter(|advice| !is_counted(advice)).count();
+    // One change at a time: a step that moves gives the others new numbers.
+    loop {
+        let now = recompile(compiled, &mended.text);
+        let Ok((recipe, pipeline)) = now else { break };
+        let found = match mended.changes {
+            0 => advice.to_vec(),
+            _ => recipe::check(&recipe, &pipeline),
+        };
+        let better = found.iter().flat_map(|advice| &advice.fixes).find_map(|fix| {
+            let text = recipe::mend(&mended.text, &recipe, fix.change.as_ref()?)?;
+            let (recipe, pipeline) = recompile(compiled, &text).ok()?;
+            let less = recipe::check(&recipe, &pipeline).len();
+            (less < left || (less == left && left == 0 && text != mended.text))
+                .then(|| (text, less, fix.told.clone()))
+        });
+        let Some((text, less, told)) = better else { break };
+        (mended.text, left) = (text, less);
+        mended.changes += 1;
+        mended.told.push(told);
+    }
+    Ok(mended)
+}
+
+/// Whether advice comes from a collection, which is not read again for every change.
+fn is_counted(advice: &Advice) -> bool {
+    recipe::CODES.iter().any(|code| code.name == advice.code && code.needs_collection)
+}
+
+fn recompile(compiled: &Compiled, text: &str) -> Result<(Recipe, Pipeline), ()> {
+    let folder = Path::new(&compiled.path).parent().map(Path::to_owned).unwrap_or_default();
+    let lists = FolderLists::new(folder);
+    let recipe = recipe::read_with(text, &lists).map_err(drop)?;
+    let pipeline = Pipeline::compile(&recipe, &lists).map_err(drop)?;
+    Ok((recipe, pipeline))
 }
 
 fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Screen) -> Result<(), Failure> {
@@ -58,6 +218,10 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
                 of_step.1 <= EXAMPLES
             });
         }
+        if advice.entries.is_empty() {
+            writeln!(out)?;
+            continue;
+        }
         let rows: Vec<Vec<String>> = shown.iter().map(|entry| row(entry, entries)).collect();
         let mut header = vec![
             ("entry", Align::Left),
@@ -78,7 +242,13 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
     let steps = compiled.pipeline.steps().len() as u64;
     match advice.len() {
         0 => writeln!(out, "{}: no mistakes, nothing to advise ({})", compiled.path, counted(steps, "step"))?,
-        count => writeln!(out, "{}: no mistakes, {}", compiled.path, counted(count as u64, "warning"))?,
+        count => {
+            writeln!(out, "{}: no mistakes, {}", compiled.path, counted(count as u64, "warning"))?;
+            let fixable = advice.iter().flat_map(|advice| &advice.fixes).any(|fix| fix.change.is_some());
+            if fixable {
+                writeln!(out, "  --fix writes the changes that are sure to do no harm")?;
+            }
+        }
     }
     out.flush()?;
     Ok(())
@@ -111,6 +281,11 @@ fn row(entry: &EntryAdvice, with_verdict: bool) -> Vec<String> {
     cells
 }
 
+fn fixes(advice: &Advice) -> Vec<serde_json::Value> {
+    let fix = |fix: &recipe::Fix| json!({"told": fix.told, "toml": fix.toml(), "safe": fix.change.is_some()});
+    advice.fixes.iter().map(fix).collect()
+}
+
 fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result<(), Failure> {
     let mut out = screen.out();
     let advice: Vec<_> = advice
@@ -132,7 +307,8 @@ fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result
                 .collect();
             json!({"code": advice.code, "step": advice.step, "start": advice.span.start, "end": advice.span.end,
                    "what": advice.what, "because": advice.because,
-                   "why": advice.why, "fixes": advice.fixes, "entries": entries})
+                   "why": advice.why, "fixes": fixes(advice), "entries": entries,
+                   "page": format!("docs/advice.md#{}", advice.code)})
         })
         .collect();
     writeln!(out, "{:#}", json!({"recipe": compiled.path, "mistakes": [], "advice": advice}))?;

@@ -3,14 +3,15 @@
 use std::io::Write;
 use std::path::PathBuf;
 
-use yarrup_core::{Account, Ledger, Outputs, Worker, in_order};
+use yarrup_core::{Account, Ledger, MatchRow, Outputs, Worker, in_order};
 use yarrup_io::{
     Collection, DocumentOutput, Item, Malformed, RunFolder, RunRecord, Source, SourceRecord, StepRecord,
-    TotalsRecord, Why, write_collection, write_effects, write_forms, write_vocabulary,
+    TotalsRecord, Why, write_collection, write_effects, write_forms, write_matches, write_vocabulary,
 };
 use yarrup_report::{
-    Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure, effect_table,
-    grouped, percent, png, png_shows, rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
+    Align, Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure,
+    effect_table, grouped, percent, png, png_shows, rank_frequency_figure, step_rows, table, terms_figure,
+    top_terms, visible,
 };
 
 use crate::arguments::RunArguments;
@@ -39,6 +40,7 @@ pub(crate) struct Told {
     steps: Vec<StepRow>,
     top: Vec<(String, u64)>,
     coverage: Vec<Coverage>,
+    matches: Vec<MatchRow>,
     folder: String,
 }
 
@@ -64,6 +66,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
         steps: step_rows(account.effects()),
         top: account.vocabulary().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),
         coverage: coverage(&account),
+        matches: account.matches(),
         folder: folder.target().display().to_string(),
         record,
     };
@@ -362,6 +365,7 @@ fn write_run(
         table("vocabulary.csv", &|out| write_vocabulary(account, out))?;
         table("forms.csv", &|out| write_forms(account, out))?;
         table("effects.csv", &|out| write_effects(account.effects(), out))?;
+        table("matches.csv", &|out| write_matches(&account.matches(), out))?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
         let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
         folder.write("run.json", format!("{json}\n").as_bytes())?;
@@ -445,6 +449,20 @@ fn named_sources(record: &RunRecord) -> Vec<String> {
     named
 }
 
+/// A sort of matches as a row of a table.
+fn match_row(row: &MatchRow) -> Vec<String> {
+    let name = row.label.as_deref().map_or_else(|| row.operation.to_owned(), visible);
+    let examples: Vec<String> =
+        row.examples.iter().map(|example| visible(example).chars().take(30).collect()).collect();
+    vec![
+        format!("{} {name}", row.step),
+        visible(&row.sort),
+        grouped(row.count),
+        grouped(row.documents),
+        examples.join("  "),
+    ]
+}
+
 impl Told {
     /// One line for a run that is not shown whole.
     pub(crate) fn in_a_line(&self) -> String {
@@ -476,6 +494,20 @@ impl Told {
         )?;
         writeln!(out, "\n{}", look.heading("The effect of each step"))?;
         write!(out, "{}", effect_table(&self.steps, look))?;
+        // Sorts that a step tells apart: how often each of a step came stands in the table above already.
+        let sorts: Vec<Vec<String>> =
+            self.matches.iter().filter(|row| !row.sort.is_empty()).map(match_row).collect();
+        if !sorts.is_empty() {
+            writeln!(out, "\n{}", look.heading("What the text steps matched"))?;
+            let columns = [
+                ("step", Align::Left),
+                ("sort", Align::Left),
+                ("count", Align::Right),
+                ("documents", Align::Right),
+                ("such as", Align::Left),
+            ];
+            write!(out, "{}", table(&columns, &sorts, look))?;
+        }
         if !self.top.is_empty() {
             writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
             write!(out, "{}", bars(&self.top, look))?;

@@ -2,6 +2,8 @@
 
 use std::borrow::Cow;
 use std::io::{Read, Write};
+use std::path::PathBuf;
+use std::time::Duration;
 
 use yarrup_core::{Fields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
@@ -13,18 +15,135 @@ use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
 pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let compiled = compile(&arguments.recipe)?;
-    match &arguments.from {
-        Some(place) => document(arguments, place, &compiled, screen)?,
-        None => {
-            let text = match arguments.given_text.as_deref() {
-                Some("-") | None => standard_input()?,
-                Some(text) => text.to_owned(),
-            };
-            print(&compiled.pipeline.trace(&text, &GivenFields(&arguments.given)), &text, screen)?;
+    let given = match (&arguments.from, arguments.given_text.as_deref()) {
+        (Some(_), _) => None,
+        (None, Some("-") | None) => Some(standard_input()?),
+        (None, Some(text)) => Some(text.to_owned()),
+    };
+    if !arguments.watch {
+        show(arguments, given.as_deref(), screen)?;
+        return Ok(Exit::Done);
+    }
+    loop {
+        let seen = changed_at(arguments);
+        // A recipe with mistakes is told, and waited for.
+        if let Err(failure) = show(arguments, given.as_deref(), screen) {
+            if failure.is_closed_pipe() {
+                return Ok(Exit::Done);
+            }
+            screen.tell_failure(&failure);
+        }
+        screen.tell("waiting for a change of the recipe; Ctrl-C ends");
+        while changed_at(arguments) == seen {
+            std::thread::sleep(PAUSE);
+        }
+        screen.clear();
+    }
+}
+
+/// How often `--watch` looks whether the recipe has changed.
+const PAUSE: Duration = Duration::from_millis(150);
+
+/// When the recipes were changed last, and how long they are.
+fn changed_at(arguments: &TryArguments) -> Vec<Option<(std::time::SystemTime, u64)>> {
+    let recipes = std::iter::once(&arguments.recipe).chain(&arguments.beside);
+    let told = |path: &PathBuf| {
+        let about = std::fs::metadata(path).ok()?;
+        Some((about.modified().ok()?, about.len()))
+    };
+    recipes.map(told).collect()
+}
+
+/// Takes the text, or the document, through every recipe.
+fn show(arguments: &TryArguments, given: Option<&str>, screen: &Screen) -> Result<(), Failure> {
+    let recipes = std::iter::once(&arguments.recipe).chain(&arguments.beside);
+    let compiled: Vec<Compiled> = recipes.map(|path| compile(path)).collect::<Result<_, _>>()?;
+    for compiled in &compiled {
+        let steps = compiled.pipeline.steps().len();
+        if let Some(step) = arguments.step.filter(|&step| usize::from(step) > steps) {
+            return Err(Failure::Told(format!(
+                "{}: there is no step {step}; it has {}",
+                compiled.path,
+                counted(steps as u64, "step")
+            )));
         }
     }
-    Ok(Exit::Done)
+    match (given, &arguments.from) {
+        (Some(text), _) => print_all(&compiled, text, &GivenFields(&arguments.given), arguments, screen),
+        (None, Some(place)) => document(arguments, place, &compiled, screen),
+        (None, None) => Ok(()),
+    }
+}
+
+/// The way of one text through all recipes, and what they leave side by side.
+fn print_all(
+    recipes: &[Compiled],
+    text: &str,
+    fields: &dyn Fields,
+    arguments: &TryArguments,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    let end = arguments.step.map_or(usize::MAX, usize::from);
+    let mut traces = Vec::new();
+    for compiled in recipes {
+        let trace = compiled.pipeline.trace_to(text, fields, end);
+        if recipes.len() > 1 {
+            let mut out = screen.out();
+            writeln!(out, "{}", screen.look.heading(&visible(&compiled.path)))?;
+            out.flush()?;
+        }
+        print(&trace, text, end, screen)?;
+        if recipes.len() > 1 {
+            println_empty(screen)?;
+        }
+        traces.push(trace);
+    }
+    if let [_, _, ..] = recipes {
+        beside(recipes, &traces, screen)?;
+    }
+    Ok(())
+}
+
+fn println_empty(screen: &Screen) -> Result<(), Failure> {
+    let mut out = screen.out();
+    writeln!(out)?;
+    out.flush()?;
+    Ok(())
+}
+
+/// What each recipe leaves; terms that another does not leave are marked.
+fn beside(recipes: &[Compiled], traces: &[Trace<'_>], screen: &Screen) -> Result<(), Failure> {
+    let look = screen.look;
+    let mut out = screen.out();
+    let terms: Vec<Vec<&str>> = traces.iter().map(|trace| trace.clean.split_whitespace().collect()).collect();
+    writeln!(out, "{}", look.heading("side by side"))?;
+    let names: Vec<String> = recipes.iter().map(|compiled| visible(&compiled.path)).collect();
+    let width = names.iter().map(|name| name.chars().count() + 2).max().unwrap_or(0).clamp(NAMES.0, 40);
+    for (name, own) in names.iter().zip(&terms) {
+        let mut pieces = Vec::new();
+        for term in own {
+            if !pieces.is_empty() {
+                pieces.push(Marked::Same(" ".to_owned()));
+            }
+            let everywhere = terms.iter().all(|others| others.contains(term));
+            pieces.push(if everywhere {
+                Marked::Same((*term).to_owned())
+            } else {
+                Marked::New((*term).to_owned())
+            });
+        }
+        let name: String = name.chars().take(width - 2).collect();
+        writeln!(
+            out,
+            "{}  {}",
+            look.heading(&format!("{name:<fill$}", fill = width - 2)),
+            wrapped(&pieces, width, look)
+        )?;
+        let count = counted(own.len() as u64, "term");
+        writeln!(out, "{}{}", " ".repeat(width), look.faint(&format!("{count}; marked: not in all")))?;
+    }
+    out.flush()?;
+    Ok(())
 }
 
 fn standard_input() -> Result<String, Failure> {
@@ -35,18 +154,61 @@ fn standard_input() -> Result<String, Failure> {
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
-/// Finds the document and shows its way through the recipe.
+/// A number for each document, by which one is chosen: the least wins, whatever the order.
+fn lot(seed: &str, id: &str, number: u64) -> u64 {
+    let mut hash = 0xcbf2_9ce4_8422_2325u64;
+    for byte in seed.bytes().chain(id.bytes()).chain(number.to_le_bytes()) {
+        hash = (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3);
+    }
+    // The last bytes hardly reach the high bits.
+    hash ^ hash >> 29
+}
+
+/// Which document is looked for.
+enum Wanted {
+    First,
+    Id(String),
+    /// The document whose lot is least, counted from 0.
+    Number(u64),
+}
+
+/// Draws the number of a document.
+fn drawn(arguments: &TryArguments, place: &str, seed: &str) -> Result<Wanted, Failure> {
+    let now = || {
+        std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |time| time.as_nanos())
+    };
+    let seed = if seed.is_empty() { now().to_string() } else { seed.to_owned() };
+    let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
+    let (mut number, mut best) = (0, (u64::MAX, 0));
+    while let Some(batch) = source.next_batch() {
+        batch.records(|item| {
+            if let Item::Document(record) = item {
+                best = best.min((lot(&seed, &record.id, number), number));
+                number += 1;
+            }
+            Ok::<(), Failure>(())
+        })?;
+    }
+    Ok(Wanted::Number(best.1))
+}
+
+/// Finds the document and shows its way through the recipes.
 fn document(
     arguments: &TryArguments,
     place: &str,
-    compiled: &Compiled,
+    recipes: &[Compiled],
     screen: &Screen,
 ) -> Result<(), Failure> {
+    let wanted = match (&arguments.random, &arguments.document) {
+        (Some(seed), _) => drawn(arguments, place, seed)?,
+        (None, Some(id)) => Wanted::Id(id.clone()),
+        (None, None) => Wanted::First,
+    };
     let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
     let mut seen: Vec<String> = Vec::new();
-    let mut first_bad = None;
+    let (mut first_bad, mut number) = (None, 0);
     while let Some(batch) = source.next_batch() {
-        let mut found = None;
+        let mut printed = None;
         // Found ends the search: the error channel of the walk says so.
         let _ = batch.records(|item| {
             let record = match item {
@@ -57,11 +219,17 @@ fn document(
                 }
                 Item::LeftOut => return Ok(()),
             };
-            if arguments.document.as_deref().is_none_or(|id| id == record.id) {
-                found = Some((compiled.pipeline.trace(&record.text, &record), record.text.to_string()));
-                if arguments.document.is_none() {
+            let found = match &wanted {
+                Wanted::First => true,
+                Wanted::Id(id) => *id == record.id,
+                Wanted::Number(wanted) => *wanted == number,
+            };
+            number += 1;
+            if found {
+                if !matches!(wanted, Wanted::Id(_)) {
                     screen.tell(&format!("document {}", visible(&record.id)));
                 }
+                printed = Some(print_all(recipes, &record.text, &record, arguments, screen));
                 return Err(());
             }
             if seen.len() < 5 {
@@ -69,8 +237,8 @@ fn document(
             }
             Ok(())
         });
-        if let Some((trace, text)) = found {
-            return print(&trace, &text, screen);
+        if let Some(printed) = printed {
+            return printed;
         }
     }
     Err(Failure::Told(match (&arguments.document, first_bad) {
@@ -94,7 +262,7 @@ impl Fields for GivenFields<'_> {
 /// The least and the most that the column of the steps' names may take.
 const NAMES: (usize, usize) = (12, 28);
 
-fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failure> {
+fn print(trace: &Trace<'_>, original: &str, end: usize, screen: &Screen) -> Result<(), Failure> {
     let look = screen.look;
     let mut out = screen.out();
     let steps = trace.text_steps.iter().map(|step| step.step).chain([trace.split]);
@@ -114,8 +282,14 @@ fn print(trace: &Trace<'_>, original: &str, screen: &Screen) -> Result<(), Failu
     let mut before = original;
     for step in &trace.text_steps {
         line(&mut out, &name(step.step), &text_pieces(step, before))?;
-        note(&mut out, &text_note(step))?;
+        for text in text_notes(step, look) {
+            note(&mut out, &text)?;
+        }
         before = &step.text;
+    }
+    if end < trace.split.number {
+        out.flush()?;
+        return Ok(());
     }
     line(&mut out, &name(trace.split), &token_pieces(&trace.tokens))?;
     let put_in = if trace.split.put_in { ", put in: the recipe has no split" } else { "" };
@@ -164,12 +338,32 @@ fn text_pieces(step: &TextTrace<'_>, before: &str) -> Vec<Marked> {
     pieces
 }
 
-fn text_note(step: &TextTrace<'_>) -> String {
-    match (step.applied, step.matches) {
+fn text_notes(step: &TextTrace<'_>, look: Look) -> Vec<String> {
+    let first = match (step.applied, step.matches) {
         (false, _) => NOT_DONE.to_owned(),
         (true, 0) => "nothing to change".to_owned(),
         (true, matches) => format!("{} changed", counted(matches, "place")),
+    };
+    let sorts: Vec<String> = step
+        .sorts
+        .iter()
+        .map(|(name, sort)| {
+            let examples: Vec<String> = sort.examples().map(visible).collect();
+            format!("{} {}: {}", sort.count, visible(name), examples.join(", "))
+        })
+        .collect();
+    let mut notes = vec![first];
+    for sort in sorts {
+        // As many on a line as fit.
+        let last = notes
+            .last_mut()
+            .filter(|last| last.chars().count() + sort.chars().count() + NAMES.1 + 3 < look.width);
+        match last {
+            Some(last) => *last = format!("{last}; {sort}"),
+            None => notes.push(sort),
+        }
     }
+    notes
 }
 
 fn bordered(tokens: impl Iterator<Item = Marked>) -> Vec<Marked> {

@@ -34,7 +34,11 @@ fn steps() -> String {
                 Shape::Whole { least, most } => format!("a whole number from {least} to {most}"),
                 Shape::OneOf(choices) => format!("one of {}", words(choices)),
                 Shape::SomeOf(choices) => format!("an array of {}", words(choices)),
+                Shape::Truth => "`true` or `false`".to_owned(),
+                Shape::Text => "a text".to_owned(),
                 Shape::Texts => "an array of texts".to_owned(),
+                Shape::Named => "a table of texts".to_owned(),
+                Shape::Pairs => "an array of files".to_owned(),
                 Shape::Lists => "an array of lists".to_owned(),
             };
             let default = key.default.map_or_else(|| "–".to_owned(), |default| format!("`{default}`"));

@@ -69,6 +69,7 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
             "effects.csv",
             "figures",
             "forms.csv",
+            "matches.csv",
             "recipe.toml",
             "report.html",
             "run.json",

@@ -6,13 +6,96 @@ use super::{begins_token, ends_token};
 /// Names of months and their short forms, in lower case, in the languages that the tool has word lists for. Short forms may be
 /// followed by a full stop.
 const MONTHS: &[&str] = &[
-    "january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december", "jan",
-    "feb", "mar", "apr", "jun", "jul", "aug", "sep", "sept", "oct", "nov", "dec", "januar", "februar", "märz", "mai", "juni", "juli",
-    "oktober", "dezember", "jänner", "okt", "dez", "janvier", "février", "mars", "avril", "juin", "juillet", "août", "septembre",
-    "octobre", "novembre", "décembre", "janv", "févr", "avr", "juil", "déc", "enero", "febrero", "marzo", "abril", "mayo", "junio",
-    "julio", "agosto", "septiembre", "setiembre", "octubre", "noviembre", "diciembre", "gennaio", "febbraio", "aprile", "maggio",
-    "giugno", "luglio", "settembre", "ottobre", "dicembre", "janeiro", "fevereiro", "março", "maio", "junho", "julho", "setembro",
-    "outubro", "novembro", "dezembro", "januari", "februari", "maart", "mei", "augustus", "augusti", "februarie",
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+    "jan",
+    "feb",
+    "mar",
+    "apr",
+    "jun",
+    "jul",
+    "aug",
+    "sep",
+    "sept",
+    "oct",
+    "nov",
+    "dec",
+    "januar",
+    "februar",
+    "märz",
+    "mai",
+    "juni",
+    "juli",
+    "oktober",
+    "dezember",
+    "jänner",
+    "okt",
+    "dez",
+    "janvier",
+    "février",
+    "mars",
+    "avril",
+    "juin",
+    "juillet",
+    "août",
+    "septembre",
+    "octobre",
+    "novembre",
+    "décembre",
+    "janv",
+    "févr",
+    "avr",
+    "juil",
+    "déc",
+    "enero",
+    "febrero",
+    "marzo",
+    "abril",
+    "mayo",
+    "junio",
+    "julio",
+    "agosto",
+    "septiembre",
+    "setiembre",
+    "octubre",
+    "noviembre",
+    "diciembre",
+    "gennaio",
+    "febbraio",
+    "aprile",
+    "maggio",
+    "giugno",
+    "luglio",
+    "settembre",
+    "ottobre",
+    "dicembre",
+    "janeiro",
+    "fevereiro",
+    "março",
+    "maio",
+    "junho",
+    "julho",
+    "setembro",
+    "outubro",
+    "novembro",
+    "dezembro",
+    "januari",
+    "februari",
+    "maart",
+    "mei",
+    "augustus",
+    "augusti",
+    "februarie",
 ];
 
 /// The longest name of a month, in bytes.
@@ -76,7 +159,8 @@ pub(super) fn beginning_with_month(text: &str, at: usize, run: usize) -> Option<
 /// Whether digits follow behind one separator.
 fn goes_on_as_number(text: &str, at: usize) -> bool {
     let bytes = text.as_bytes();
-    matches!(bytes.get(at), Some(b'.' | b',' | b':' | b'/' | b'-' | b'%')) && bytes.get(at + 1).is_some_and(u8::is_ascii_digit)
+    matches!(bytes.get(at), Some(b'.' | b',' | b':' | b'/' | b'-' | b'%'))
+        && bytes.get(at + 1).is_some_and(u8::is_ascii_digit)
 }
 
 /// A date or a time of day that begins with a number.
@@ -87,8 +171,11 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
     }
     let bytes = text.as_bytes();
     let sign = bytes.get(at + first).copied();
-    let free_before = at == 0 || !matches!(bytes[at - 1], b'/' | b'.' | b'-' | b':') || !bytes.get(at.wrapping_sub(2)).is_some_and(u8::is_ascii_digit);
-    if free_before && let Some(sign @ (b'-' | b'/' | b'.')) = sign
+    let free_before = at == 0
+        || !matches!(bytes[at - 1], b'/' | b'.' | b'-' | b':')
+        || !bytes.get(at.wrapping_sub(2)).is_some_and(u8::is_ascii_digit);
+    if free_before
+        && let Some(sign @ (b'-' | b'/' | b'.')) = sign
         && let Some(end) = numeric(text, at, first, sign)
     {
         return Some((Kind::Date, with_time(text, end)));
@@ -115,10 +202,13 @@ fn numeric(text: &str, at: usize, first: usize, sign: u8) -> Option<usize> {
         (4, 1..=2) => (1000..3000).contains(&a) && fits(c, b),
         (1..=2, 4) => (1000..3000).contains(&c) && (fits(a, b) || fits(b, a)),
         // Two figures for the year are told with slashes, or with points and two figures all over.
-        (1..=2, 2) => (fits(a, b) || (sign == b'/' && fits(b, a))) && (sign == b'/' || (first == 2 && second == 2)),
+        (1..=2, 2) => {
+            (fits(a, b) || (sign == b'/' && fits(b, a))) && (sign == b'/' || (first == 2 && second == 2))
+        }
         _ => false,
     };
-    let separated = !(text.as_bytes().get(end) == Some(&sign) && text.as_bytes().get(end + 1).is_some_and(u8::is_ascii_digit));
+    let separated = !(text.as_bytes().get(end) == Some(&sign)
+        && text.as_bytes().get(end + 1).is_some_and(u8::is_ascii_digit));
     (valid && separated && (ends_token(text, end) || text[end..].starts_with('T'))).then_some(end)
 }
 
@@ -162,7 +252,8 @@ fn day_and_month(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
     // In English a month has a capital: `12 may` is hardly one where a year does not say so.
     let capital = text[end..].starts_with(char::is_uppercase);
     let stop = skip(text, named, &["."]).unwrap_or(named);
-    let year = skip(text, named, &[" de ", " ", ". ", ", ", "-", "\u{a0}"]).filter(|&year| is_year(text, year));
+    let year =
+        skip(text, named, &[" de ", " ", ". ", ", ", "-", "\u{a0}"]).filter(|&year| is_year(text, year));
     match year {
         Some(year) => Some((Kind::Date, year + 4)),
         None if capital => {
@@ -184,7 +275,8 @@ fn clock(text: &str, at: usize, first: usize) -> Option<usize> {
         return None;
     }
     let end = minutes + 2;
-    let has_seconds = bytes.get(end) == Some(&b':') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60;
+    let has_seconds =
+        bytes.get(end) == Some(&b':') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60;
     Some(if has_seconds { end + 3 } else { end })
 }
 
@@ -221,6 +313,9 @@ fn time(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
         return fits.then_some((Kind::Time, end));
     }
     // `18h30`, `18h` alone is a measure
-    (bytes.get(end) == Some(&b'h') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60 && ends_token(text, end + 3))
-        .then_some((Kind::Time, end + 3))
+    (bytes.get(end) == Some(&b'h')
+        && digits(text, end + 1) == 2
+        && number(text, end + 1, 2) < 60
+        && ends_token(text, end + 3))
+    .then_some((Kind::Time, end + 3))
 }

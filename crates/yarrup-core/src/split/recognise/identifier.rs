@@ -40,7 +40,10 @@ pub(super) fn card(text: &str, at: usize) -> Option<(Kind, usize)> {
     let groups: Vec<usize> = text[at..end].split([' ', '-']).map(str::len).collect();
     let shaped = match groups.as_slice() {
         [_] | [4, 6, 5] | [4, 6, 4] => true,
-        groups => groups[..groups.len() - 1].iter().all(|&length| length == 4) && groups.last().is_some_and(|&length| length <= 4),
+        groups => {
+            groups[..groups.len() - 1].iter().all(|&length| length == 4)
+                && groups.last().is_some_and(|&length| length <= 4)
+        }
     };
     (shaped && luhn(&digits[..count]) && ends_token(text, end)).then_some((Kind::Card, end))
 }
@@ -63,7 +66,10 @@ fn luhn(digits: &[u8]) -> bool {
 pub(super) fn account(text: &str, at: usize) -> Option<(Kind, usize)> {
     let bytes = text.as_bytes();
     let head = bytes.get(at..at + 4)?;
-    let begins = head[0].is_ascii_uppercase() && head[1].is_ascii_uppercase() && head[2].is_ascii_digit() && head[3].is_ascii_digit();
+    let begins = head[0].is_ascii_uppercase()
+        && head[1].is_ascii_uppercase()
+        && head[2].is_ascii_digit()
+        && head[3].is_ascii_digit();
     if !begins || !begins_token(text, at) {
         return None;
     }
@@ -83,7 +89,10 @@ pub(super) fn account(text: &str, at: usize) -> Option<(Kind, usize)> {
     }
     // The widest that checks: what follows may look like a part of it.
     let fits = |length: usize| ends_token(text, ends[length - 1]) && remainder(&signs[..length]) == 1;
-    (15..=signs.len().min(34)).rev().find(|&length| fits(length)).map(|length| (Kind::Account, ends[length - 1]))
+    (15..=signs.len().min(34))
+        .rev()
+        .find(|&length| fits(length))
+        .map(|length| (Kind::Account, ends[length - 1]))
 }
 
 fn remainder(signs: &[u8]) -> u32 {
@@ -97,7 +106,11 @@ fn remainder(signs: &[u8]) -> u32 {
 /// four digits. With an area code in brackets or without.
 pub(super) fn phone(text: &str, at: usize) -> Option<(Kind, usize)> {
     let bytes = text.as_bytes();
-    if !begins_token(text, at) || (at > 0 && matches!(bytes[at - 1], b'.' | b',' | b':' | b'/' | b'=') && bytes.get(at.wrapping_sub(2)).is_some_and(u8::is_ascii_digit)) {
+    if !begins_token(text, at)
+        || (at > 0
+            && matches!(bytes[at - 1], b'.' | b',' | b':' | b'/' | b'=')
+            && bytes.get(at.wrapping_sub(2)).is_some_and(u8::is_ascii_digit))
+    {
         return None;
     }
     let plus = bytes[at] == b'+';

@@ -70,7 +70,8 @@ pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
 
 /// What begins at `at`, if it is of a kind of its own.
 pub(crate) fn recognise_at(text: &str, at: usize) -> Option<(Kind, Range<usize>)> {
-    (at < text.len()).then(|| Scan { text, bytes: text.as_bytes(), address: address::Seen::default() }.at(at))?
+    (at < text.len())
+        .then(|| Scan { text, bytes: text.as_bytes(), address: address::Seen::default() }.at(at))?
 }
 
 /// One pass over a text.
@@ -114,11 +115,15 @@ impl Scan<'_> {
             b'.' | b'~' | b'/' | b'\\' => {
                 found(address::path(self.text, at)).or_else(|| found(social::emoticon(self.text, at)))
             }
-            b'#' | b'@' => found(social::sign(self.text, at)).or_else(|| found(social::emoji_at(self.text, at))),
+            b'#' | b'@' => {
+                found(social::sign(self.text, at)).or_else(|| found(social::emoji_at(self.text, at)))
+            }
             b'$' => found(quantity::beginning_with_currency(self.text, at)),
             b'<' => found(placeholder(self.text, at)).or_else(|| found(social::emoticon(self.text, at))),
             b':' => found(address::six(self.text, at)).or_else(|| found(social::emoticon(self.text, at))),
-            0x21..0x80 => found(social::emoticon(self.text, at)).or_else(|| found(social::emoji_at(self.text, at))),
+            0x21..0x80 => {
+                found(social::emoticon(self.text, at)).or_else(|| found(social::emoji_at(self.text, at)))
+            }
             0x80.. => self.beyond_ascii(at),
             _ => None,
         }
@@ -242,39 +247,235 @@ mod tests {
 
     /// A kind, and texts in which the stretch between `[[` and `]]` is the only one of a kind of its own.
     const TABLE: &[(&str, &[&str])] = &[
-        ("url", &[
-            "see [[https://example.org/a?b=1#c]].", "([[http://example.org/wiki/Tern_(bird)]])", "[[www.example.org]], please",
-            "at [[example.org/tides]]!", "from [[tides.example.com]] today", "“[[HTTPS://Example.ORG/A]]”",
-            "[[https://example.org/für/élan]]", "<[[ftp://files.example.net/x.zip]]>", "[[https://user@example.org:8080/]]",
-            "[[mailto:warden@example.org]]", "[[https://example.org]]。", "[[example.co.uk]]", "[[www.example.it/x]]",
-            "[[http://localhost:8080/a]]", "[[https://example.org/a_b]]’s page",
-        ]),
-        ("email", &[
-            "write to [[warden@example.org]].", "<[[first.last+tag@sub.example.co.uk]]>", "[[a_b@example.org]],",
-            "[[2030@example.org]]", "([[o-k@example-two.org]])",
-        ]),
-        ("mention", &["thanks [[@mira]]!", "[[@bo_2]]: yes", "(@[[]] no", "[[@mira@birds.example.org]] hello", "[[@mira]]'s nest"]),
-        ("hashtag", &["[[#terns]] are", "the [[#SeaWall]].", "[[#été]]", "[[#2031Season]]", "＃[[]] no", "[[＃海鳥]]"]),
-        ("emoticon", &[
-            "good [[:-)]]", "[[:)]] yes", "oh [[;-)]].", "no [[:'(]]!", "[[<3]] terns", "[[</3]]", "[[^_^]]", "[[:D]]", "wow [[xD]]",
-            "[[>:(]]", "hm [[:-/]]", "[[:-))))]]", "[[o_O]]", "[[-_-]] so", "[[¯\\_(ツ)_/¯]]", "[[\\o/]]", "[[(:]] ok", "[[T_T]]",
-        ]),
-        ("emoji", &["a [[🐦]] here", "[[👩\u{200d}🔬]]", "[[🇫🇷]][[🇩🇪]]", "[[3\u{fe0f}\u{20e3}]]", "[[☀\u{fe0f}]]", "[[👍🏽]]"]),
-        ("date", &[
-            "on [[2031-05-17]].", "[[17.05.2031]]", "[[17/5/31]],", "[[5/17/2031]]", "[[17 May 2031]]", "[[May 17, 2031]]",
-            "[[17th of May 2031]]", "[[17. Mai 2031]]", "[[17 mai 2031]]", "el [[17 de mayo de 2031]]", "[[May 2031]]", "[[3 June]] at",
-            "[[June 3rd]]", "[[2031/05/17]]", "[[1er mai 2031]]", "[[Sept. 3, 2031]]", "[[2031-05-17T06:30:00Z]]",
-        ]),
-        ("time", &["at [[06:30]].", "[[6:30 am]]", "[[6.30 p.m.]] sharp", "[[10am]]", "[[18:04:09]]", "[[18h30]]", "um [[18 Uhr]]", "[[18.30 Uhr]]", "[[6:30pm]]"]),
-        ("money", &["[[$5]]", "[[€ 5.50]]", "[[£3m]]", "[[5 €]]", "[[5,00€]].", "[[EUR 5]]", "[[20 euros]]", "[[US$5.50]]", "[[$1,000.50]]", "[[5 USD]]", "[[¥500]]"]),
-        ("percentage", &["[[5%]]", "[[5.5 %]]", "[[12 percent]] of", "[[12 per cent]]", "[[3‰]]", "[[-2%]]", "[[20 Prozent]]"]),
-        ("measure", &["[[5km]]", "[[5 km]] off", "[[3.5 m]]", "[[20 °C]]", "[[-3°C]]", "[[40 km/h]]", "[[12 m²]]", "[[250g]]", "[[3 kg]]."]),
-        ("phone", &["[[+44 20 7946 0018]]", "[[(020) 7946 0018]]", "[[020 7946 0018]]", "[[555-010-0199]]", "[[(555) 010-0199]]", "[[+1-555-010-0199]]", "[[07700 900123]]", "[[+442079460018]]"]),
-        ("path", &["[[/usr/share/terns]]", "[[~/notes/may.txt]]", "in [[./data/cards.csv]]", "[[C:\\notes\\may.txt]]", "[[notes/may.txt]]", "[[../a/b]]"]),
-        ("number", &["[[7]]", "[[-3]]", "[[1,000,000]]", "[[3.14]].", "[[+4.5]]", "[[١٢٫٥]]", "[[½]]", "[[.5]]", "[[1'000]]"]),
-        ("ip", &["[[192.0.2.1]]", "[[192.0.2.1:8080]]", "[[2001:db8::1]]", "[[fe80::1]]", "[[192.0.2.0/24]]", "[[::1]]"]),
-        ("card", &["[[4111 1111 1111 1111]]", "[[4111111111111111]]", "[[5500-0000-0000-0004]]", "[[340000000000009]]"]),
-        ("account", &["[[GB82 WEST 1234 5698 7654 32]]", "[[DE89370400440532013000]]", "[[FR14 2004 1010 0505 0001 3M02 606]]"]),
+        (
+            "url",
+            &[
+                "see [[https://example.org/a?b=1#c]].",
+                "([[http://example.org/wiki/Tern_(bird)]])",
+                "[[www.example.org]], please",
+                "at [[example.org/tides]]!",
+                "from [[tides.example.com]] today",
+                "“[[HTTPS://Example.ORG/A]]”",
+                "[[https://example.org/für/élan]]",
+                "<[[ftp://files.example.net/x.zip]]>",
+                "[[https://user@example.org:8080/]]",
+                "[[mailto:warden@example.org]]",
+                "[[https://example.org]]。",
+                "[[example.co.uk]]",
+                "[[www.example.it/x]]",
+                "[[http://localhost:8080/a]]",
+                "[[https://example.org/a_b]]’s page",
+            ],
+        ),
+        (
+            "email",
+            &[
+                "write to [[warden@example.org]].",
+                "<[[first.last+tag@sub.example.co.uk]]>",
+                "[[a_b@example.org]],",
+                "[[2030@example.org]]",
+                "([[o-k@example-two.org]])",
+            ],
+        ),
+        (
+            "mention",
+            &[
+                "thanks [[@mira]]!",
+                "[[@bo_2]]: yes",
+                "(@[[]] no",
+                "[[@mira@birds.example.org]] hello",
+                "[[@mira]]'s nest",
+            ],
+        ),
+        (
+            "hashtag",
+            &[
+                "[[#terns]] are",
+                "the [[#SeaWall]].",
+                "[[#été]]",
+                "[[#2031Season]]",
+                "＃[[]] no",
+                "[[＃海鳥]]",
+            ],
+        ),
+        (
+            "emoticon",
+            &[
+                "good [[:-)]]",
+                "[[:)]] yes",
+                "oh [[;-)]].",
+                "no [[:'(]]!",
+                "[[<3]] terns",
+                "[[</3]]",
+                "[[^_^]]",
+                "[[:D]]",
+                "wow [[xD]]",
+                "[[>:(]]",
+                "hm [[:-/]]",
+                "[[:-))))]]",
+                "[[o_O]]",
+                "[[-_-]] so",
+                "[[¯\\_(ツ)_/¯]]",
+                "[[\\o/]]",
+                "[[(:]] ok",
+                "[[T_T]]",
+            ],
+        ),
+        (
+            "emoji",
+            &[
+                "a [[🐦]] here",
+                "[[👩\u{200d}🔬]]",
+                "[[🇫🇷]][[🇩🇪]]",
+                "[[3\u{fe0f}\u{20e3}]]",
+                "[[☀\u{fe0f}]]",
+                "[[👍🏽]]",
+            ],
+        ),
+        (
+            "date",
+            &[
+                "on [[2031-05-17]].",
+                "[[17.05.2031]]",
+                "[[17/5/31]],",
+                "[[5/17/2031]]",
+                "[[17 May 2031]]",
+                "[[May 17, 2031]]",
+                "[[17th of May 2031]]",
+                "[[17. Mai 2031]]",
+                "[[17 mai 2031]]",
+                "el [[17 de mayo de 2031]]",
+                "[[May 2031]]",
+                "[[3 June]] at",
+                "[[June 3rd]]",
+                "[[2031/05/17]]",
+                "[[1er mai 2031]]",
+                "[[Sept. 3, 2031]]",
+                "[[2031-05-17T06:30:00Z]]",
+            ],
+        ),
+        (
+            "time",
+            &[
+                "at [[06:30]].",
+                "[[6:30 am]]",
+                "[[6.30 p.m.]] sharp",
+                "[[10am]]",
+                "[[18:04:09]]",
+                "[[18h30]]",
+                "um [[18 Uhr]]",
+                "[[18.30 Uhr]]",
+                "[[6:30pm]]",
+            ],
+        ),
+        (
+            "money",
+            &[
+                "[[$5]]",
+                "[[€ 5.50]]",
+                "[[£3m]]",
+                "[[5 €]]",
+                "[[5,00€]].",
+                "[[EUR 5]]",
+                "[[20 euros]]",
+                "[[US$5.50]]",
+                "[[$1,000.50]]",
+                "[[5 USD]]",
+                "[[¥500]]",
+            ],
+        ),
+        (
+            "percentage",
+            &[
+                "[[5%]]",
+                "[[5.5 %]]",
+                "[[12 percent]] of",
+                "[[12 per cent]]",
+                "[[3‰]]",
+                "[[-2%]]",
+                "[[20 Prozent]]",
+            ],
+        ),
+        (
+            "measure",
+            &[
+                "[[5km]]",
+                "[[5 km]] off",
+                "[[3.5 m]]",
+                "[[20 °C]]",
+                "[[-3°C]]",
+                "[[40 km/h]]",
+                "[[12 m²]]",
+                "[[250g]]",
+                "[[3 kg]].",
+            ],
+        ),
+        (
+            "phone",
+            &[
+                "[[+44 20 7946 0018]]",
+                "[[(020) 7946 0018]]",
+                "[[020 7946 0018]]",
+                "[[555-010-0199]]",
+                "[[(555) 010-0199]]",
+                "[[+1-555-010-0199]]",
+                "[[07700 900123]]",
+                "[[+442079460018]]",
+            ],
+        ),
+        (
+            "path",
+            &[
+                "[[/usr/share/terns]]",
+                "[[~/notes/may.txt]]",
+                "in [[./data/cards.csv]]",
+                "[[C:\\notes\\may.txt]]",
+                "[[notes/may.txt]]",
+                "[[../a/b]]",
+            ],
+        ),
+        (
+            "number",
+            &[
+                "[[7]]",
+                "[[-3]]",
+                "[[1,000,000]]",
+                "[[3.14]].",
+                "[[+4.5]]",
+                "[[١٢٫٥]]",
+                "[[½]]",
+                "[[.5]]",
+                "[[1'000]]",
+            ],
+        ),
+        (
+            "ip",
+            &[
+                "[[192.0.2.1]]",
+                "[[192.0.2.1:8080]]",
+                "[[2001:db8::1]]",
+                "[[fe80::1]]",
+                "[[192.0.2.0/24]]",
+                "[[::1]]",
+            ],
+        ),
+        (
+            "card",
+            &[
+                "[[4111 1111 1111 1111]]",
+                "[[4111111111111111]]",
+                "[[5500-0000-0000-0004]]",
+                "[[340000000000009]]",
+            ],
+        ),
+        (
+            "account",
+            &[
+                "[[GB82 WEST 1234 5698 7654 32]]",
+                "[[DE89370400440532013000]]",
+                "[[FR14 2004 1010 0505 0001 3M02 606]]",
+            ],
+        ),
     ];
 
     #[test]
@@ -302,17 +503,59 @@ mod tests {
     #[test]
     fn plain_text_is_of_no_kind_of_its_own() {
         for text in [
-            "The end.It was", "e.g. this", "and/or", "nest-box", "don't", "Hello:world", "a @ b", "# 5".trim_end_matches(" 5"),
-            "B12", "3rd", "1990s", "C++", "ASP.NET", "Dr.No", "I may go", "march on", "he said: (no)", "x = y", "note (see below): ok",
-            "U.S.A.", "i.e.", "a.m.", "1st", "so.we", "12x", "www.", "http://", "foo@bar", "@", "#", "#!", "...", "--",
-            "In 3D", "the mar", "am.Am", "wait...what", "either/or", "yes/no.", "he/she", "(a) first", "and:", "s/he",
+            "The end.It was",
+            "e.g. this",
+            "and/or",
+            "nest-box",
+            "don't",
+            "Hello:world",
+            "a @ b",
+            "# 5".trim_end_matches(" 5"),
+            "B12",
+            "3rd",
+            "1990s",
+            "C++",
+            "ASP.NET",
+            "Dr.No",
+            "I may go",
+            "march on",
+            "he said: (no)",
+            "x = y",
+            "note (see below): ok",
+            "U.S.A.",
+            "i.e.",
+            "a.m.",
+            "1st",
+            "so.we",
+            "12x",
+            "www.",
+            "http://",
+            "foo@bar",
+            "@",
+            "#",
+            "#!",
+            "...",
+            "--",
+            "In 3D",
+            "the mar",
+            "am.Am",
+            "wait...what",
+            "either/or",
+            "yes/no.",
+            "he/she",
+            "(a) first",
+            "and:",
+            "s/he",
         ] {
             assert_eq!(found(text), [], "{text}");
         }
         assert_eq!(found("1. First"), [("number", "1")]);
         assert_eq!(found("5-3"), [("number", "5"), ("number", "3")]);
         assert_eq!(found("(8) eggs"), [("number", "8")]);
-        assert_eq!(found("4111 1111 1111 1112"), [("number", "4111"), ("number", "1111"), ("number", "1111"), ("number", "1112")]);
+        assert_eq!(
+            found("4111 1111 1111 1112"),
+            [("number", "4111"), ("number", "1111"), ("number", "1111"), ("number", "1112")]
+        );
         assert_eq!(found("GB82 WEST 1234 5698 7654 33").first(), Some(&("number", "1234")));
     }
 

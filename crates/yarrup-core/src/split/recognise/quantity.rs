@@ -6,24 +6,28 @@ use crate::unicode;
 
 /// Units of measure. Those behind a space must not be words of their own.
 const UNITS: &[&str] = &[
-    "km/h", "kmh", "km²", "km2", "km", "cm²", "cm", "mm", "m²", "m³", "m2", "m3", "m/s", "µm", "nm", "mi", "ft", "yd", "mph", "kn", "kt", "kg",
-    "mg", "µg", "g", "lb", "lbs", "oz", "t", "l", "L", "ml", "mL", "cl", "dl", "hl", "ha", "°C", "°F", "°", "hPa", "kPa", "bar", "mbar", "kW",
-    "kWh", "MW", "MWh", "W", "V", "kV", "mA", "A", "Hz", "kHz", "MHz", "GHz", "dB", "kB", "KB", "MB", "GB", "TB", "kbit/s", "Mbit/s", "ms",
-    "s", "sec", "min", "h", "hrs", "m", "in",
+    "km/h", "kmh", "km²", "km2", "km", "cm²", "cm", "mm", "m²", "m³", "m2", "m3", "m/s", "µm", "nm", "mi",
+    "ft", "yd", "mph", "kn", "kt", "kg", "mg", "µg", "g", "lb", "lbs", "oz", "t", "l", "L", "ml", "mL", "cl",
+    "dl", "hl", "ha", "°C", "°F", "°", "hPa", "kPa", "bar", "mbar", "kW", "kWh", "MW", "MWh", "W", "V", "kV",
+    "mA", "A", "Hz", "kHz", "MHz", "GHz", "dB", "kB", "KB", "MB", "GB", "TB", "kbit/s", "Mbit/s", "ms", "s",
+    "sec", "min", "h", "hrs", "m", "in",
 ];
 
 /// Names of money behind a number, in lower case.
 const MONEY_NAMES: &[&str] = &[
-    "euro", "euros", "dollar", "dollars", "pound", "pounds", "cent", "cents", "pence", "franc", "francs", "franken", "yen", "dólares", "pesos", "peso", "kronor", "kroner",
+    "euro", "euros", "dollar", "dollars", "pound", "pounds", "cent", "cents", "pence", "franc", "francs",
+    "franken", "yen", "dólares", "pesos", "peso", "kronor", "kroner",
 ];
 
 /// Codes of money (ISO 4217) that are common in text.
 const MONEY_CODES: &[&str] = &[
-    "AUD", "BRL", "CAD", "CHF", "CNY", "CZK", "DKK", "EUR", "GBP", "HKD", "HUF", "INR", "JPY", "KRW", "MXN", "NOK", "NZD", "PLN", "RUB", "SEK", "SGD", "TRY", "USD", "ZAR",
+    "AUD", "BRL", "CAD", "CHF", "CNY", "CZK", "DKK", "EUR", "GBP", "HKD", "HUF", "INR", "JPY", "KRW", "MXN",
+    "NOK", "NZD", "PLN", "RUB", "SEK", "SGD", "TRY", "USD", "ZAR",
 ];
 
 /// What may follow an amount of money without a gap or behind one space: thousands and more.
-const SCALES: &[&str] = &["million", "billion", "thousand", "mn", "bn", "m", "k", "M", "K", "B", "Mio.", "Mrd."];
+const SCALES: &[&str] =
+    &["million", "billion", "thousand", "mn", "bn", "m", "k", "M", "K", "B", "Mio.", "Mrd."];
 
 const PERCENT_NAMES: &[&str] = &["percent", "per cent", "prozent", "pour cent", "por ciento", "per cento"];
 
@@ -42,7 +46,9 @@ pub(super) fn number_end(text: &str, at: usize) -> Option<usize> {
     let mut chars = unsigned.char_indices().peekable();
     while let Some((offset, c)) = chars.next() {
         let digit = unicode::is_number(c);
-        if !digit && !(is_separator(c) && end > start && chars.peek().is_some_and(|&(_, c)| unicode::is_number(c))) {
+        if !digit
+            && !(is_separator(c) && end > start && chars.peek().is_some_and(|&(_, c)| unicode::is_number(c)))
+        {
             break;
         }
         if digit {
@@ -58,14 +64,17 @@ fn behind_gap(text: &str, at: usize) -> Option<usize> {
 
 fn one_of(text: &str, at: usize, names: &[&str]) -> Option<usize> {
     let rest = &text[at..];
-    let ended = |name: &&&str| rest.get(..name.len()).is_some_and(|start| start == **name) && ends_token(text, at + name.len());
+    let ended = |name: &&&str| {
+        rest.get(..name.len()).is_some_and(|start| start == **name) && ends_token(text, at + name.len())
+    };
     names.iter().filter(ended).map(|name| at + name.len()).max()
 }
 
 fn one_of_in_any_case(text: &str, at: usize, names: &[&str]) -> Option<usize> {
     let rest = &text[at..];
     let ended = |name: &&&str| {
-        rest.get(..name.len()).is_some_and(|start| start.to_lowercase() == **name) && ends_token(text, at + name.len())
+        rest.get(..name.len()).is_some_and(|start| start.to_lowercase() == **name)
+            && ends_token(text, at + name.len())
     };
     names.iter().filter(ended).map(|name| at + name.len()).max()
 }
@@ -144,14 +153,20 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
             if let Some(end) = one_of_in_any_case(text, from, PERCENT_NAMES) {
                 return Some((Kind::Percentage, end));
             }
-            if let Some(end) = one_of(text, from, MONEY_CODES).or_else(|| one_of_in_any_case(text, from, MONEY_NAMES)) {
+            if let Some(end) =
+                one_of(text, from, MONEY_CODES).or_else(|| one_of_in_any_case(text, from, MONEY_NAMES))
+            {
                 return Some((Kind::Money, end));
             }
         }
         if let Some(end) = one_of(text, from, UNITS) {
             // `in` is a word wherever it stands alone; so is `A`, and `s` behind a year is a decade.
             let unit = &text[from..end];
-            let word = if near { matches!(unit, "s" | "t" | "A" | "in") } else { matches!(unit, "in" | "A" | "t" | "bar") };
+            let word = if near {
+                matches!(unit, "s" | "t" | "A" | "in")
+            } else {
+                matches!(unit, "in" | "A" | "t" | "bar")
+            };
             if !word {
                 return Some((Kind::Measure, end));
             }

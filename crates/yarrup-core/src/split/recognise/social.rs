@@ -24,7 +24,8 @@ pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
     // A name on another server: `@mira@birds.example.org`.
     if text[end..].starts_with('@') {
         let host = &text.as_bytes()[end + 1..];
-        let length = host.iter().take_while(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-')).count();
+        let length =
+            host.iter().take_while(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-')).count();
         let server = text[end + 1..end + 1 + length].trim_end_matches(['.', '-']);
         if server.contains('.') {
             return Some((Kind::Mention, end + 1 + server.len()));
@@ -35,9 +36,48 @@ pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
 
 /// Emoticons that follow no scheme, the longer first where one begins another.
 const SIGNS: &[&str] = &[
-    "¯\\_(ツ)_/¯", "(╯°□°)╯︵ ┻━┻", "<3", "</3", "\\o/", "^_^", "^^", "^.^", "-_-", "-.-", "o_O", "O_o", "o_o", "O_O", "o.O", "O.o", "T_T",
-    "T.T", ">_<", ">.<", "xD", "XD", "x-D", "X-D", ":3", "=3", "D:", "(-:", "(:", "(;", "(^_^)", "(^^)", ":'-(", ":'-)", ":'(", ":')", ";_;",
-    "u_u", "*_*", "@_@", "°_°", "ಠ_ಠ",
+    "¯\\_(ツ)_/¯",
+    "(╯°□°)╯︵ ┻━┻",
+    "<3",
+    "</3",
+    "\\o/",
+    "^_^",
+    "^^",
+    "^.^",
+    "-_-",
+    "-.-",
+    "o_O",
+    "O_o",
+    "o_o",
+    "O_O",
+    "o.O",
+    "O.o",
+    "T_T",
+    "T.T",
+    ">_<",
+    ">.<",
+    "xD",
+    "XD",
+    "x-D",
+    "X-D",
+    ":3",
+    "=3",
+    "D:",
+    "(-:",
+    "(:",
+    "(;",
+    "(^_^)",
+    "(^^)",
+    ":'-(",
+    ":'-)",
+    ":'(",
+    ":')",
+    ";_;",
+    "u_u",
+    "*_*",
+    "@_@",
+    "°_°",
+    "ಠ_ಠ",
 ];
 
 /// The bytes that an emoticon can begin with.
@@ -84,7 +124,9 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
     if !matches!(eyes, b':' | b';' | b'=' | b'8' | b'x' | b'X') {
         return None;
     }
-    let nose = usize::from(matches!(bytes.get(brow + 1), Some(b'-' | b'^' | b'o' | b'\'')) && bytes.len() > brow + 2);
+    let nose = usize::from(
+        matches!(bytes.get(brow + 1), Some(b'-' | b'^' | b'o' | b'\'')) && bytes.len() > brow + 2,
+    );
     let mut mouth_at = brow + 1 + nose;
     if nose == 1 && !is_mouth(bytes.get(mouth_at).copied()) {
         mouth_at -= 1;
@@ -95,21 +137,72 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
         return None;
     }
     // Eyes that are letters or figures need a nose; a face right behind a word needs one too, or `see note:)` were one.
-    if (matches!(eyes, b'8' | b'x' | b'X') || after_word || eyes == b'=' && !matches!(mouth, b')' | b'(' | b'D' | b'P')) && !nose {
+    if (matches!(eyes, b'8' | b'x' | b'X')
+        || after_word
+        || eyes == b'=' && !matches!(mouth, b')' | b'(' | b'D' | b'P'))
+        && !nose
+    {
         return None;
     }
     let drawn = bytes[mouth_at..].iter().take_while(|&&byte| byte == mouth).count();
     let repeats = matches!(mouth, b')' | b'(' | b'D' | b'P' | b'*' | b'O' | b'o');
     let end = mouth_at + if repeats { drawn } else { 1 };
     // `:/` begins a path, `://` an address, `::` a scope.
-    let vague = matches!(mouth, b'/' | b'\\' | b'|' | b'[' | b']' | b'{' | b'}' | b'@' | b'>' | b'<' | b's' | b'S' | b'c' | b'x' | b'X' | b'b' | b'#' | b'$') && !nose;
+    let vague = matches!(
+        mouth,
+        b'/' | b'\\'
+            | b'|'
+            | b'['
+            | b']'
+            | b'{'
+            | b'}'
+            | b'@'
+            | b'>'
+            | b'<'
+            | b's'
+            | b'S'
+            | b'c'
+            | b'x'
+            | b'X'
+            | b'b'
+            | b'#'
+            | b'$'
+    ) && !nose;
     (ends(end) && (!vague || alone(text, at, at + end))).then_some((Kind::Emoticon, at + end))
 }
 
 fn is_mouth(byte: Option<u8>) -> bool {
     byte.is_some_and(|byte| {
-        matches!(byte, b')' | b'(' | b'D' | b'd' | b'P' | b'p' | b'b' | b'O' | b'o' | b'0' | b'/' | b'\\' | b'|' | b'*' | b'[' | b']' | b'{' | b'}' | b'@'
-            | b'>' | b'<' | b'$' | b's' | b'S' | b'c' | b'x' | b'X' | b'#')
+        matches!(
+            byte,
+            b')' | b'('
+                | b'D'
+                | b'd'
+                | b'P'
+                | b'p'
+                | b'b'
+                | b'O'
+                | b'o'
+                | b'0'
+                | b'/'
+                | b'\\'
+                | b'|'
+                | b'*'
+                | b'['
+                | b']'
+                | b'{'
+                | b'}'
+                | b'@'
+                | b'>'
+                | b'<'
+                | b'$'
+                | b's'
+                | b'S'
+                | b'c'
+                | b'x'
+                | b'X'
+                | b'#'
+        )
     })
 }
 
@@ -117,7 +210,8 @@ fn is_mouth(byte: Option<u8>) -> bool {
 fn alone(text: &str, start: usize, end: usize) -> bool {
     let before = text[..start].chars().next_back();
     let after = text[end..].chars().next();
-    before.is_none_or(char::is_whitespace) && after.is_none_or(|c| c.is_whitespace() || matches!(c, '.' | ',' | '!' | '?'))
+    before.is_none_or(char::is_whitespace)
+        && after.is_none_or(|c| c.is_whitespace() || matches!(c, '.' | ',' | '!' | '?'))
 }
 
 /// The emoji sequence at `at`.
@@ -139,7 +233,8 @@ pub(crate) fn emoji_length(text: &str) -> usize {
         next == Some('\u{20e3}') || (next == Some('\u{fe0f}') && rest.next() == Some('\u{20e3}'))
     };
     let starts = unicode::is_emoji(first)
-        || (unicode::is_pictographic(first) && matches!(second, Some('\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}')))
+        || (unicode::is_pictographic(first)
+            && matches!(second, Some('\u{fe0f}' | '\u{1f3fb}'..='\u{1f3ff}')))
         || (matches!(first, '0'..='9' | '#' | '*') && keycap());
     if !starts {
         return 0;

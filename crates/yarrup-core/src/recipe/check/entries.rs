@@ -1,23 +1,11 @@
-//! The advice on a recipe: what is computed from the recipe alone.
+//! Entries of word lists, pushed through the steps that stand before their own.
 
 use std::collections::BTreeMap;
-use std::ops::Range;
 
-use super::{Recipe, Stage};
+use super::{Advice, At, Change, Fix};
 use crate::pipeline::{Pipeline, StepName};
+use crate::recipe::Stage;
 use crate::token::Entry;
-
-/// A sort of advice.
-#[derive(Clone, Copy, Debug)]
-pub struct Code {
-    /// Its name, which does not change.
-    pub name: &'static str,
-    /// What it means, in one sentence.
-    pub about: &'static str,
-}
-
-/// Every sort of advice that [`check`] gives.
-pub static CODES: &[Code] = &[Code { name: "unreachable-entries", about: "entries of a word list that can never match" }];
 
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -50,90 +38,90 @@ pub struct EntryAdvice {
     pub verdict: Verdict,
 }
 
-/// Advice on one step of a recipe.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Advice {
-    /// A name for this kind of advice that does not change.
-    pub code: &'static str,
-    /// The step's number.
-    pub step: usize,
-    /// Where the step's `do` stands in the recipe.
-    pub span: Range<usize>,
-    /// What was found, in one sentence.
-    pub what: String,
-    /// Which steps cause it, a sentence for each, with an example.
-    pub because: Vec<String>,
-    /// Why it matters, in one sentence.
-    pub why: String,
-    /// The changes to make, one for each cause.
-    pub fixes: Vec<String>,
-    /// Every entry of the step's lists that does not arrive as it is written.
-    pub entries: Vec<EntryAdvice>,
-}
-
-/// What may be wrong with a recipe that has no mistakes: entries of word lists that can never match.
-///
-/// Each entry is pushed through the steps before its own, as a document of its own for which every condition holds.
-/// Cost: one trace for each entry.
-pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
+/// Entries of word lists that can never match: each is pushed through the steps before its own, as a document of its own for which
+/// every condition holds. Cost: one trace for each entry.
+pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
+    let pipeline = at.pipeline;
     let mut found = Vec::new();
+    for stage in &pipeline.text {
+        let entries = stage.runs.entries().iter().map(|entry| {
+            let arrived = text_before(pipeline, &entry.word, stage.step);
+            let verdict = match arrived == entry.word || stage.matches(&arrived) {
+                true => Verdict::Reachable,
+                false => Verdict::Unreachable(text_arrival(pipeline, &entry.word, stage.step, arrived)),
+            };
+            EntryAdvice { entry: entry.clone(), verdict }
+        });
+        found.extend(told(at, stage.step, stage.runs.entries().len(), entries.collect()));
+    }
     for stage in &pipeline.tokens {
         let listed = stage.runs.entries();
-        let entries: Vec<EntryAdvice> = listed
-            .iter()
-            .map(|entry| {
-                let verdict = match arrival(pipeline, &entry.word, stage.step) {
-                    _ if stage.spares(&entry.word) => Verdict::Reachable,
-                    None => Verdict::Reachable,
-                    Some(arrival) => match arrival.tokens.as_slice() {
-                        [one] if same_match(stage, one, &entry.word) => Verdict::Reachable,
-                        [] => Verdict::Covered(arrival),
-                        tokens if tokens.iter().all(|token| stage.runs.lists(token)) => {
-                            Verdict::Covered(arrival)
-                        }
-                        _ => Verdict::Unreachable(arrival),
-                    },
-                };
-                EntryAdvice { entry: entry.clone(), verdict }
-            })
-            .filter(|advice| advice.verdict != Verdict::Reachable)
-            .collect();
-        let lost: Vec<_> = entries
-            .iter()
-            .filter_map(|advice| match &advice.verdict {
-                Verdict::Unreachable(arrival) => Some((&advice.entry, arrival)),
-                _ => None,
-            })
-            .collect();
-        if lost.is_empty() {
-            continue;
-        }
-        let name = &pipeline.steps()[stage.step];
-        let span = recipe
-            .steps
-            .iter()
-            .filter(|step| step.operation.name == name.operation)
-            .nth(same_operation_before(pipeline, stage.step))
-            .map_or(0..0, |step| step.span.clone());
-        let mut culprits: BTreeMap<usize, Vec<(&Entry, &Arrival)>> = BTreeMap::new();
-        for (entry, arrival) in &lost {
-            culprits.entry(arrival.step).or_default().push((*entry, *arrival));
-        }
-        let entries_word = if listed.len() == 1 { "entry" } else { "entries" };
-        let because: Vec<String> = culprits.values().map(|lost| because(lost)).collect();
-        let fixes: Vec<String> = culprits.values().map(|lost| fix(lost, name, pipeline)).collect();
-        found.push(Advice {
-            code: "unreachable-entries",
-            step: name.number,
-            span,
-            what: format!("{} of {} {entries_word} can never match here", lost.len(), listed.len()),
-            because,
-            why: "tokens that the list means to catch arrive in another shape and stay in".to_owned(),
-            fixes,
-            entries,
+        let entries = listed.iter().map(|entry| {
+            let verdict = match arrival(pipeline, &entry.word, stage.step) {
+                _ if stage.spares(&entry.word) => Verdict::Reachable,
+                None => Verdict::Reachable,
+                Some(arrival) => match arrival.tokens.as_slice() {
+                    [one] if same_match(stage, one, &entry.word) => Verdict::Reachable,
+                    [] => Verdict::Covered(arrival),
+                    // What is written out on purpose meets the list word by word.
+                    _ if written_out(pipeline, &entry.word, stage.step) => Verdict::Covered(arrival),
+                    tokens if tokens.iter().all(|token| stage.runs.lists(token)) => Verdict::Covered(arrival),
+                    _ => Verdict::Unreachable(arrival),
+                },
+            };
+            EntryAdvice { entry: entry.clone(), verdict }
         });
+        found.extend(told(at, stage.step, listed.len(), entries.collect()));
     }
     found
+}
+
+/// Whether a step before `end` writes contracted forms out, this word among them.
+fn written_out(pipeline: &Pipeline, word: &str, end: usize) -> bool {
+    let names = pipeline.steps();
+    let mut before = pipeline.text.iter().filter(|stage| stage.step < end);
+    before.any(|stage| names[stage.step].operation == "contractions" && stage.matches(word))
+}
+
+/// The advice on the entries of one step, if any is lost.
+fn told(at: &At<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> Option<Advice> {
+    entries.retain(|advice| advice.verdict != Verdict::Reachable);
+    let lost: Vec<_> = entries
+        .iter()
+        .filter_map(|advice| match &advice.verdict {
+            Verdict::Unreachable(arrival) => Some((&advice.entry, arrival)),
+            _ => None,
+        })
+        .collect();
+    if lost.is_empty() {
+        return None;
+    }
+    let name = &at.pipeline.steps()[step];
+    let mut culprits: BTreeMap<usize, Vec<(&Entry, &Arrival)>> = BTreeMap::new();
+    for (entry, arrival) in &lost {
+        culprits.entry(arrival.step).or_default().push((*entry, *arrival));
+    }
+    let word = if all == 1 { "entry" } else { "entries" };
+    let because: Vec<String> = culprits.values().map(|lost| because(lost)).collect();
+    let fixes: Vec<Fix> = culprits.values().map(|lost| fix(at, lost, name)).collect();
+    let what = format!("{} of {all} {word} can never match here", lost.len());
+    let why = "what the list means to catch arrives in another shape and stays in";
+    let mut advice = at.advice("unreachable-entries", step, what, why);
+    (advice.because, advice.fixes, advice.entries) = (because, fixes, entries);
+    Some(advice)
+}
+
+/// What a text is before the text step with this index.
+pub(super) fn text_before(pipeline: &Pipeline, text: &str, step: usize) -> String {
+    let trace = pipeline.trace_up_to(text, pipeline.full_variant(), step);
+    trace.text_steps.last().map_or_else(|| text.to_owned(), |step| step.text.clone())
+}
+
+/// How a text arrives before a text step, and which step first changed it.
+fn text_arrival(pipeline: &Pipeline, text: &str, before: usize, arrived: String) -> Arrival {
+    let first = (0..before).find(|&step| text_before(pipeline, text, step + 1) != text).unwrap_or(0);
+    let name = &pipeline.steps()[first];
+    Arrival { tokens: vec![arrived.trim().to_owned()], step: name.number, operation: name.operation }
 }
 
 /// Why these entries are lost, all by the same step.
@@ -150,13 +138,18 @@ fn because(lost: &[(&Entry, &Arrival)]) -> String {
 }
 
 /// What to do about the step that loses these entries.
-fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> String {
+fn fix(at: &At<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     let (_, arrival) = lost[0];
-    let culprit = &pipeline.steps()[arrival.step - 1];
+    let culprit = &at.pipeline.steps()[arrival.step - 1];
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
+    let move_before = || {
+        let told = format!("move step {} (`{}`) to a place before {named}", list.number, list.operation);
+        Fix { told, change: Some(Change::MoveBefore { step: list.number, before: culprit.number }) }
+    };
     match culprit.stage {
-        Stage::Token => format!("move step {} (`{}`) to a place before {named}", list.number, list.operation),
-        Stage::Split => "write these entries as the split parts them, or split into `spaces`".to_owned(),
+        Stage::Token => move_before(),
+        Stage::Split => Fix::told("write these entries as the split parts them, or split into `spaces`"),
+        Stage::Text | Stage::TextOrToken if list.stage == Stage::Text => move_before(),
         Stage::Text | Stage::TextOrToken => {
             let mut marks: Vec<char> = lost
                 .iter()
@@ -168,19 +161,14 @@ fn fix(lost: &[(&Entry, &Arrival)], list: &StepName, pipeline: &Pipeline) -> Str
             marks.sort_unstable();
             marks.dedup();
             if marks.is_empty() || marks.len() > 6 {
-                format!("take {named} out, or write these entries as they arrive")
-            } else {
-                let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
-                format!("add `spare = [{}]` to {named}", marks.join(", "))
+                return Fix::told(format!("take {named} out, or write these entries as they arrive"));
             }
+            let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
+            let value = format!("[{}]", marks.join(", "));
+            let told = format!("add `spare = {value}` to {named}");
+            Fix { told, change: Some(Change::Set { step: culprit.number, keys: vec![("spare", value)] }) }
         }
     }
-}
-
-/// How many steps of the same operation stand before this one.
-fn same_operation_before(pipeline: &Pipeline, index: usize) -> usize {
-    let name = pipeline.steps()[index].operation;
-    pipeline.steps()[..index].iter().filter(|step| step.operation == name && !step.put_in).count()
 }
 
 fn same_match(stage: &crate::pipeline::TokenStage, arrived: &str, entry: &str) -> bool {
@@ -189,7 +177,7 @@ fn same_match(stage: &crate::pipeline::TokenStage, arrived: &str, entry: &str) -
 }
 
 /// `arrives as …`, in words.
-pub(crate) fn arrives_as(tokens: &[String]) -> String {
+fn arrives_as(tokens: &[String]) -> String {
     match tokens {
         [] => "never arrives".to_owned(),
         tokens => {
@@ -223,11 +211,14 @@ fn arrival(pipeline: &Pipeline, word: &str, before: usize) -> Option<Arrival> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::recipe::{read, testing};
+    use crate::recipe::{check, read, testing};
 
+    /// The advice on entries alone.
     fn advice(text: &str) -> Vec<Advice> {
         let recipe = read(text).expect("no mistakes");
-        check(&recipe, &testing::pipeline(text))
+        let mut found = check(&recipe, &testing::pipeline(text));
+        found.retain(|advice| advice.code == "unreachable-entries");
+        found
     }
 
     const STOP: &str = "[[step]]\ndo = \"stopwords\"\nadd = [\"don't\", \"the\", \"nests\"]\n";
@@ -284,7 +275,7 @@ mod tests {
             ]
         );
         assert_eq!(
-            found[0].fixes,
+            found[0].fixes.iter().map(|fix| fix.told.as_str()).collect::<Vec<_>>(),
             [
                 "add `spare = [\"'\"]` to step 1 (`erase`)",
                 "move step 4 (`stopwords`) to a place before step 3 (`stem`)"

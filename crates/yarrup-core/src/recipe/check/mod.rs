@@ -1,0 +1,189 @@
+//! The advice on a recipe: what is computed from the recipe alone, and what a collection shows besides.
+//!
+//! Advice is computed, not guessed: entries of lists, and sample texts in which a step has something to do, are pushed through the steps that
+//! stand before it. What arrives spoiled is told, with the step at fault and what to change.
+
+mod collection;
+mod entries;
+mod mend;
+mod order;
+
+use std::ops::Range;
+
+pub use collection::{LanguageShare, check_account};
+pub use entries::{Arrival, EntryAdvice, Verdict};
+pub use mend::mend;
+
+use super::Recipe;
+use crate::pipeline::Pipeline;
+
+/// A sort of advice.
+#[derive(Clone, Copy, Debug)]
+pub struct Code {
+    /// Its name, which does not change.
+    pub name: &'static str,
+    /// What it means, in one sentence.
+    pub about: &'static str,
+    /// Whether it needs a collection.
+    pub needs_collection: bool,
+}
+
+const fn code(name: &'static str, about: &'static str) -> Code {
+    Code { name, about, needs_collection: false }
+}
+
+const fn with_collection(name: &'static str, about: &'static str) -> Code {
+    Code { name, about, needs_collection: true }
+}
+
+/// Every sort of advice.
+pub static CODES: &[Code] = &[
+    code("unreachable-entries", "entries of a word list or table can never match where it stands"),
+    code("never-finds", "a step cannot find what it looks for, because an earlier one took it to pieces"),
+    code("kinds-never-arrive", "tokens of a kind that is to be dropped never come out of the split whole"),
+    code("case-after-list", "letter case is changed behind a list that compares it exactly"),
+    code("sentences-lost", "what tells sentences apart is gone before they are found"),
+    code(
+        "signs-lost",
+        "the signs of links, mentions and hashtags are gone before a split that keeps them whole",
+    ),
+    code("joined-words", "marks are erased to nothing where they part words"),
+    code("contraction-tails", "the tails of contracted forms are left as words: `s`, `t`, `ll`"),
+    code("two-reducers", "words are cut down twice"),
+    code("languages-disagree", "list, stemmer and recipe are for different languages"),
+    code("spaces-too-early", "white space is made one before steps that leave more of it"),
+    with_collection("no-effect", "a step changes nothing in the whole collection"),
+    with_collection("documents-emptied", "documents are left without any token"),
+    with_collection(
+        "remnants",
+        "terms that look like remnants: single letters, parts of links, names of entities, lone marks",
+    ),
+    with_collection(
+        "stopwords-left",
+        "function words are among the commonest terms although a stop list was used",
+    ),
+    with_collection("case-variants", "terms that differ in letter case alone"),
+    with_collection("other-language", "documents are in another language than the recipe is for"),
+    with_collection("negation-dropped", "a stop list drops words of negation"),
+];
+
+/// Advice on one step of a recipe.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Advice {
+    /// A name for this kind of advice that does not change.
+    pub code: &'static str,
+    /// The step's number.
+    pub step: usize,
+    /// Where the step's `do` stands in the recipe.
+    pub span: Range<usize>,
+    /// What was found, in one sentence.
+    pub what: String,
+    /// Which steps cause it, or what shows it, a sentence for each, with an example.
+    pub because: Vec<String>,
+    /// Why it matters, in one sentence.
+    pub why: String,
+    /// The changes to make, one for each cause.
+    pub fixes: Vec<Fix>,
+    /// Every entry of the step's lists that does not arrive as it is written.
+    pub entries: Vec<EntryAdvice>,
+}
+
+/// A change that mends what advice speaks of.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fix {
+    /// What to do, in words.
+    pub told: String,
+    /// The change itself, where it is sure to do no harm.
+    pub change: Option<Change>,
+}
+
+impl Fix {
+    fn told(what: impl Into<String>) -> Fix {
+        Fix { told: what.into(), change: None }
+    }
+
+    /// The change as lines of TOML that can be pasted, where it is one of keys.
+    pub fn toml(&self) -> Option<String> {
+        match &self.change {
+            Some(Change::Set { keys, .. }) => Some(
+                keys.iter().map(|(key, value)| format!("{key} = {value}")).collect::<Vec<_>>().join("\n"),
+            ),
+            _ => None,
+        }
+    }
+}
+
+/// A change of a recipe's text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Change {
+    /// Gives keys of the step with this number these values, as TOML.
+    Set {
+        /// The step's number.
+        step: usize,
+        /// The keys and their values.
+        keys: Vec<(&'static str, String)>,
+    },
+    /// Moves a step to a place before another.
+    MoveBefore {
+        /// The number of the step that moves.
+        step: usize,
+        /// The number of the step that it comes to stand before.
+        before: usize,
+    },
+}
+
+/// What all advice is made from.
+struct At<'r> {
+    recipe: &'r Recipe,
+    pipeline: &'r Pipeline,
+}
+
+impl<'r> At<'r> {
+    /// The step of the recipe that has this index in the pipeline; none for a split that was put in.
+    fn step(&self, index: usize) -> Option<&'r super::Step> {
+        let names = self.pipeline.steps();
+        let put_in = names[..index].iter().filter(|name| name.put_in).count();
+        (!names[index].put_in).then(|| self.recipe.steps.get(index - put_in)).flatten()
+    }
+
+    fn advice(
+        &self,
+        code: &'static str,
+        index: usize,
+        what: impl Into<String>,
+        why: impl Into<String>,
+    ) -> Advice {
+        debug_assert!(CODES.iter().any(|known| known.name == code), "{code} is listed");
+        Advice {
+            code,
+            step: self.pipeline.steps()[index].number,
+            span: self.step(index).map_or(0..0, |step| step.span.clone()),
+            what: what.into(),
+            because: Vec::new(),
+            why: why.into(),
+            fixes: Vec::new(),
+            entries: Vec::new(),
+        }
+    }
+
+    /// Takes out what the recipe's author has allowed, and sorts the rest by step.
+    fn allowed(&self, mut found: Vec<Advice>) -> Vec<Advice> {
+        found.retain(|advice| {
+            let allows = |codes: &[String]| codes.iter().any(|code| code == advice.code);
+            let by_step = self.step(advice.step - 1).is_some_and(|step| allows(&step.allow));
+            !by_step && !allows(&self.recipe.allow)
+        });
+        found.sort_by_key(|advice| (advice.step, CODES.iter().position(|code| code.name == advice.code)));
+        found
+    }
+}
+
+/// What may be wrong with a recipe that has no mistakes, computed from the recipe alone.
+///
+/// Cost: one trace for each entry of a list, and a few for each step.
+pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
+    let at = At { recipe, pipeline };
+    let mut found = entries::unreachable(&at);
+    found.extend(order::faults(&at));
+    at.allowed(found)
+}

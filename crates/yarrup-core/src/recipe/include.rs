@@ -1,0 +1,169 @@
+//! Recipes that bring in the steps of others, so that a team keeps one house style.
+
+use std::ops::Range;
+
+use super::operation::Setting;
+use super::read::read_nested;
+use super::{Recipe, Settings};
+
+/// Finds the recipes that a recipe includes.
+pub trait Recipes {
+    /// The text of the recipe at `path`, and a name that is the same for every path to it. `path` starts at the recipe that is read first.
+    ///
+    /// # Errors
+    ///
+    /// One sentence that says why there is none.
+    fn recipe(&self, path: &str) -> Result<(String, String), String>;
+}
+
+/// No recipes at all.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoRecipes;
+
+impl Recipes for NoRecipes {
+    fn recipe(&self, path: &str) -> Result<(String, String), String> {
+        Err(format!("`{path}` cannot be read here"))
+    }
+}
+
+/// The folder of a path, with the slash at its end; empty for a name alone.
+fn folder(path: &str) -> &str {
+    path.rfind(['/', '\\']).map_or("", |at| &path[..=at])
+}
+
+fn is_absolute(path: &str) -> bool {
+    path.starts_with(['/', '\\']) || path.as_bytes().get(1) == Some(&b':')
+}
+
+/// The path that `named` in a recipe at `from` means.
+fn seen_from(from: &str, named: &str) -> String {
+    if is_absolute(named) { named.to_owned() } else { format!("{}{named}", folder(from)) }
+}
+
+/// Reads the recipe at `path`. `stack` holds the name and path of every recipe on the way to it.
+///
+/// # Errors
+///
+/// A title and a label of the fault.
+pub(super) fn bring_in(
+    path: &str,
+    recipes: &dyn Recipes,
+    stack: &mut Vec<String>,
+) -> Result<Recipe, (String, String)> {
+    let (name, text) = recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why))?;
+    if let Some(first) = stack.iter().position(|known| *known == name) {
+        let mut way: Vec<&str> = stack[first..].iter().map(String::as_str).collect();
+        way.push(&name);
+        return Err(("recipes include one another".to_owned(), way.join(" includes ")));
+    }
+    stack.push(name);
+    // What it includes itself is named from where it stands.
+    let nested = Nested { path, recipes };
+    let read = read_nested(&text, &nested, stack);
+    stack.pop();
+    read.map_err(|faults| {
+        let line = |at: usize| text[..at.min(text.len())].matches('\n').count() + 1;
+        let told: Vec<String> = faults
+            .iter()
+            .take(3)
+            .map(|fault| format!("line {}: {}: {}", line(fault.span.start), fault.title, fault.label))
+            .collect();
+        (format!("`{path}` has mistakes"), told.join("; "))
+    })
+}
+
+/// Recipes as a recipe in another folder names them.
+struct Nested<'r> {
+    path: &'r str,
+    recipes: &'r dyn Recipes,
+}
+
+impl Recipes for Nested<'_> {
+    fn recipe(&self, path: &str) -> Result<(String, String), String> {
+        self.recipes.recipe(&seen_from(self.path, path))
+    }
+}
+
+/// Marks the steps of a recipe as brought in at the place `at`: what they name, they name from there.
+pub(super) fn mark(recipe: &mut Recipe, path: &str, at: &Range<usize>) {
+    for step in &mut recipe.steps {
+        step.included = true;
+        step.span = at.clone();
+        // What the included recipe spares, its steps spare.
+        step.spare.words.extend(recipe.spare.words.iter().cloned());
+        step.spare.kinds.extend(recipe.spare.kinds.iter().copied());
+        step.allow.extend(recipe.allow.iter().cloned());
+        move_references(&mut step.settings, path, at);
+    }
+}
+
+fn move_references(settings: &mut Settings, path: &str, at: &Range<usize>) {
+    for (_, setting) in &mut settings.values {
+        if let Setting::References(references) | Setting::PairReferences(references) = setting {
+            for reference in references {
+                reference.span = at.clone();
+                if reference.is_file() {
+                    reference.name = seen_from(path, &reference.name);
+                }
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::recipe::read_with;
+    use std::collections::HashMap;
+
+    struct Shelf(HashMap<&'static str, &'static str>);
+
+    impl Recipes for Shelf {
+        fn recipe(&self, path: &str) -> Result<(String, String), String> {
+            let text = self.0.get(path).ok_or("there is no such file")?;
+            Ok((path.to_owned(), (*text).to_owned()))
+        }
+    }
+
+    fn read(text: &str, files: &[(&'static str, &'static str)]) -> Result<Recipe, Vec<crate::recipe::Fault>> {
+        read_with(text, &Shelf(files.iter().copied().collect()))
+    }
+
+    const HOST: &str =
+        "[[step]]\ndo = \"include\"\nrecipe = \"house/clean.toml\"\n[[step]]\ndo = \"split\"\n";
+
+    #[test]
+    fn steps_are_brought_in_with_what_they_name() {
+        let house = "language = \"en\"\nspare = [\"US\"]\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"include\"\nrecipe = \"more.toml\"\n";
+        let more = "[[step]]\ndo = \"replace\"\ntables = [\"pairs.csv\"]\n";
+        let recipe = read(HOST, &[("house/clean.toml", house), ("house/more.toml", more)]).expect("read");
+        let names: Vec<_> = recipe.steps.iter().map(|step| (step.operation.name, step.included)).collect();
+        assert_eq!(names, [("case", true), ("replace", true), ("split", false)]);
+        assert_eq!(recipe.language.as_deref(), Some("en"));
+        assert_eq!(recipe.steps[0].spare.words, ["US"]);
+        assert_eq!(
+            recipe.steps[1].settings.references().next().map(|list| list.name.as_str()),
+            Some("house/pairs.csv")
+        );
+        assert_eq!(&HOST[recipe.steps[0].span.clone()], "\"include\"");
+    }
+
+    #[test]
+    fn cycles_and_mistakes_are_told_where_they_are_included() {
+        let round = "[[step]]\ndo = \"include\"\nrecipe = \"clean.toml\"\n";
+        let faults = read(HOST, &[("house/clean.toml", round)]).expect_err("a cycle");
+        assert!(
+            faults[0]
+                .label
+                .contains("recipes include one another: house/clean.toml includes house/clean.toml"),
+            "{faults:?}"
+        );
+        let faults =
+            read(HOST, &[("house/clean.toml", "[[step]]\ndo = \"cases\"\n")]).expect_err("a mistake");
+        assert_eq!(faults[0].title, "`house/clean.toml` has mistakes");
+        assert!(faults[0].label.starts_with("line 2: unknown step `cases`"), "{faults:?}");
+        assert_eq!(read(HOST, &[]).expect_err("missing")[0].title, "no recipe `house/clean.toml`");
+        let late = "[[step]]\ndo = \"split\"\n";
+        assert_eq!(read(HOST, &[("house/clean.toml", late)]).expect_err("two")[0].title, "two `split` steps");
+    }
+}

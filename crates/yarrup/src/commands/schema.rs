@@ -1,0 +1,122 @@
+//! `yarrup schema`: the JSON Schema of recipes, made from the list by which recipes are read.
+
+use std::io::Write;
+
+use serde_json::{Map, Value, json};
+use yarrup_core::recipe::{CODES, INCLUDE, Key, OPERATIONS, Operation, Shape};
+use yarrup_core::split::Kind;
+
+use crate::failure::{Exit, Failure};
+use crate::screen::Screen;
+
+pub(crate) fn schema(screen: &Screen) -> Result<Exit, Failure> {
+    let mut out = screen.out();
+    writeln!(out, "{:#}", recipe_schema())?;
+    out.flush()?;
+    Ok(Exit::Done)
+}
+
+fn recipe_schema() -> Value {
+    let mut steps: Vec<Value> = OPERATIONS.iter().map(|operation| step_schema(operation)).collect();
+    steps.push(json!({
+        "title": INCLUDE,
+        "description": "brings the steps of another recipe in",
+        "type": "object",
+        "properties": { "do": { "const": INCLUDE }, "recipe": { "type": "string", "description": "the path of the recipe, seen from this one" } },
+        "required": ["do", "recipe"],
+        "additionalProperties": false,
+    }));
+    json!({
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "a recipe of yarrup",
+        "type": "object",
+        "properties": {
+            "recipe": { "type": "string", "description": "the recipe's name, for reports" },
+            "about": { "type": "string", "description": "what it is for" },
+            "language": { "type": "string", "pattern": "^[A-Za-z]{2,3}(-[A-Za-z0-9]+)*$", "description": "the language of the documents, as a tag" },
+            "spare": spare(),
+            "allow": allow(),
+            "step": { "type": "array", "minItems": 1, "items": { "oneOf": steps } },
+        },
+        "required": ["step"],
+        "additionalProperties": false,
+    })
+}
+
+fn spare() -> Value {
+    let words = json!({ "type": "array", "items": { "type": "string", "minLength": 1 } });
+    json!({
+        "description": "what must be left alone: words, or words and kinds",
+        "oneOf": [
+            words,
+            {
+                "type": "object",
+                "properties": { "words": words, "kinds": { "type": "array", "items": { "enum": Kind::NAMES } } },
+                "additionalProperties": false,
+            },
+        ],
+    })
+}
+
+fn allow() -> Value {
+    let codes: Vec<&str> = CODES.iter().map(|code| code.name).collect();
+    json!({ "type": "array", "items": { "enum": codes }, "description": "advice that is known and not wanted" })
+}
+
+fn step_schema(operation: &Operation) -> Value {
+    let mut properties = Map::new();
+    properties.insert("do".into(), json!({ "const": operation.name }));
+    properties.insert("label".into(), json!({ "type": "string", "description": "a name for reports" }));
+    properties.insert("spare".into(), spare());
+    properties.insert("allow".into(), allow());
+    properties.insert(
+        "only".into(),
+        json!({ "type": "object", "description": "on which documents it works, by fields" }),
+    );
+    for key in operation.keys {
+        properties.insert(key.name.into(), key_schema(key));
+    }
+    json!({
+        "title": operation.name,
+        "description": operation.about,
+        "type": "object",
+        "properties": properties,
+        "required": ["do"],
+        "additionalProperties": false,
+    })
+}
+
+fn key_schema(key: &Key) -> Value {
+    let texts = json!({ "type": "array", "items": { "type": "string" } });
+    let list = |columns: &[&str]| {
+        let mut properties = Map::new();
+        for name in ["file"].iter().chain(columns) {
+            properties.insert((*name).into(), json!({ "type": "string" }));
+        }
+        let file = json!({ "type": "object", "properties": properties, "required": ["file"], "additionalProperties": false });
+        json!({ "type": "array", "items": { "oneOf": [{ "type": "string" }, file] } })
+    };
+    let mut schema = match key.shape {
+        Shape::Whole { least, most } => json!({ "type": "integer", "minimum": least, "maximum": most }),
+        Shape::OneOf(words) => json!({ "enum": words }),
+        Shape::SomeOf(words) => json!({ "type": "array", "items": { "enum": words } }),
+        Shape::Truth => json!({ "type": "boolean" }),
+        Shape::Text => json!({ "type": "string" }),
+        Shape::Texts => texts,
+        Shape::Named => json!({ "type": "object", "additionalProperties": { "type": "string" } }),
+        Shape::Lists => list(&["column"]),
+        Shape::Pairs => list(&["from", "to"]),
+    };
+    if let Some(object) = schema.as_object_mut() {
+        object.insert("description".into(), key.about.into());
+        if let Some(default) = key.default {
+            let value = match key.shape {
+                Shape::Truth => Value::Bool(default == "true"),
+                Shape::Whole { .. } => default.parse::<u64>().map_or(Value::Null, Value::from),
+                _ => default.into(),
+            };
+            object.insert("default".into(), value);
+        }
+    }
+    schema
+}
