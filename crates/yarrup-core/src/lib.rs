@@ -25,6 +25,7 @@
 mod account;
 mod engine;
 mod intern;
+mod learn;
 mod ledger;
 mod pipeline;
 pub mod recipe;
@@ -40,6 +41,7 @@ mod worker;
 
 pub use account::{Account, Effect, FormFate, FormRow, MatchRow, Term, terms_to_cover};
 pub use engine::in_order;
+pub use learn::Learner;
 pub use ledger::{Ledger, Totals};
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};

@@ -5,6 +5,7 @@ mod commands;
 mod demo_files;
 mod failure;
 mod ids;
+mod learning;
 mod recipe_file;
 mod screen;
 mod skips;

@@ -13,6 +13,8 @@ use crate::screen::Screen;
 pub(crate) struct Compiled {
     pub(crate) path: String,
     pub(crate) text: String,
+    /// The recipe with all that was learned written out; `text` if nothing was.
+    pub(crate) frozen: String,
     pub(crate) recipe: Recipe,
     pub(crate) pipeline: Pipeline,
     /// The word lists that were read from files: name, size, hash.
@@ -53,10 +55,14 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     })?;
     // A mark at the start is no part of the recipe, and places are counted without it.
     let text = text.strip_prefix('\u{feff}').map_or_else(|| text.clone(), str::to_owned);
-    let faults = |faults| Failure::Recipe { path: named.clone(), text: text.clone(), faults };
-    let folder = path.parent().map(Path::to_owned).unwrap_or_default();
-    let lists = FolderLists::new(folder);
-    let recipe = recipe::read_with(&text, &lists).map_err(faults)?;
+    compile_text(&named, text.clone(), text)
+}
+
+/// Compiles the text `frozen`, which the recipe at `path` has become; `text` is the recipe as given.
+pub(crate) fn compile_text(path: &str, text: String, frozen: String) -> Result<Compiled, Failure> {
+    let faults = |faults| Failure::Recipe { path: path.to_owned(), text: frozen.clone(), faults };
+    let lists = FolderLists::new(Path::new(path).parent().map(Path::to_owned).unwrap_or_default());
+    let recipe = recipe::read_with(&frozen, &lists).map_err(faults)?;
     let pipeline = Pipeline::compile(&recipe, &lists).map_err(faults)?;
-    Ok(Compiled { path: named.clone(), lists: lists.read_files(), text, recipe, pipeline })
+    Ok(Compiled { path: path.to_owned(), lists: lists.read_files(), text, frozen, recipe, pipeline })
 }

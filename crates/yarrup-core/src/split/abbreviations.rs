@@ -1,5 +1,7 @@
 //! Abbreviations that end with a full stop, by language, and what may follow them.
 
+use hashbrown::{HashMap, HashSet};
+
 /// How an abbreviation behaves before a word that could begin a sentence.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Abbreviation {
@@ -118,140 +120,86 @@ fn has(words: &str, word: &str) -> bool {
     words.split(' ').any(|known| known == word)
 }
 
+type Words = HashMap<&'static str, Abbreviation, foldhash::fast::RandomState>;
+
 /// The abbreviations and sentence starters of a language; of all that are known where none is named.
 #[derive(Clone, Debug)]
 pub(super) struct Abbreviations {
-    language: Option<&'static str>,
+    words: Words,
+    /// Short forms that are common words when they begin small: `No. 5`, but `he said no.`
+    with_capital: HashSet<&'static str, foldhash::fast::RandomState>,
+    starters: HashSet<&'static str, foldhash::fast::RandomState>,
+    has_dotted_ordinals: bool,
 }
+
+/// English short forms that are words when they begin small.
+const WITH_CAPITAL: &str = "no nos sat sun mar dec jan gen col rep sen fr br mt art app tab co det hon jun oct ref para pt am pm st ms ln sq \
+                            sr sec in";
+/// Abbreviations of other languages that no English word looks like.
+const ALIEN: &str = "bzw usw vgl sog evtl ggf inkl mme mlle sra srta dott ecc dhr mevr nr núm pág janv févr";
 
 impl Abbreviations {
     /// Those of `language`. A language without a table gets the English one.
     pub(super) fn of(language: Option<&str>) -> Abbreviations {
-        let known = |language: &str| {
+        let known = language.map(|language| {
             TABLES.iter().map(|table| table.language).find(|known| *known == language).unwrap_or("en")
-        };
-        Abbreviations { language: language.map(known) }
+        });
+        let mut words = Words::default();
+        for table in TABLES.iter().filter(|table| known.is_none_or(|known| known == table.language)) {
+            // Without a language, English first; of the others only what no English word looks like.
+            let wanted = |word: &str| {
+                known.is_some() || table.language == "en" || word.contains('.') || has(ALIEN, word)
+            };
+            let sorts = [
+                (table.leads, Leads),
+                (table.leads_to_number, LeadsToNumber),
+                (table.half_of_day, HalfOfDay),
+                (table.may_end, MayEnd),
+            ];
+            for (listed, sort) in sorts {
+                for word in listed.split(' ').filter(|word| !word.is_empty() && wanted(word)) {
+                    words.entry(word).or_insert(sort);
+                }
+            }
+        }
+        let starters = TABLES.iter().filter(|table| known.is_none_or(|known| known == table.language));
+        Abbreviations {
+            words,
+            with_capital: if known.is_none_or(|known| known == "en") {
+                WITH_CAPITAL.split(' ').collect()
+            } else {
+                HashSet::default()
+            },
+            starters: starters
+                .flat_map(|table| table.starters.split(' '))
+                .filter(|word| !word.is_empty())
+                .collect(),
+            has_dotted_ordinals: known == Some("de"),
+        }
     }
 
     /// Whether the language writes ordinal numbers with a full stop.
     pub(super) fn has_dotted_ordinals(&self) -> bool {
-        self.language == Some("de")
+        self.has_dotted_ordinals
     }
 
     /// What `word`, which stands before a full stop, is.
     pub(super) fn find(&self, word: &str) -> Option<Abbreviation> {
         // None is that long, `op.cit` and `c.-à-d` included.
-        if word.len() > 12 {
+        if word.is_empty() || word.len() > 12 {
             return None;
         }
         let lower = word.to_lowercase();
-        let capital = word.chars().next().is_some_and(char::is_uppercase);
-        let in_table = |table: &Table| {
-            // Short forms that are common words when they begin small: `No. 5`, but `he said no.`
-            let needs_capital = table.language == "en"
-                && matches!(
-                    lower.as_str(),
-                    "no" | "nos"
-                        | "sat"
-                        | "sun"
-                        | "mar"
-                        | "dec"
-                        | "jan"
-                        | "gen"
-                        | "col"
-                        | "rep"
-                        | "sen"
-                        | "fr"
-                        | "br"
-                        | "mt"
-                        | "ft"
-                        | "ex"
-                        | "art"
-                        | "app"
-                        | "tab"
-                        | "co"
-                        | "det"
-                        | "hon"
-                        | "jun"
-                        | "oct"
-                        | "in"
-                        | "ref"
-                        | "para"
-                        | "pt"
-                        | "am"
-                        | "pm"
-                        | "st"
-                        | "v"
-                        | "ms"
-                        | "ln"
-                        | "sq"
-                        | "ext"
-                        | "max"
-                        | "min"
-                        | "sr"
-                        | "est"
-                        | "ch"
-                );
-            if needs_capital && !capital {
-                let unit = matches!(lower.as_str(), "ft" | "min" | "max" | "ch" | "v" | "est" | "ext" | "ex");
-                if !unit {
-                    return None;
-                }
-            }
-            // A unit of measure that is a word, or is seldom written with a stop, is taken for one only where it is in the table of ends.
-            if has(table.leads, &lower) {
-                Some(Leads)
-            } else if has(table.leads_to_number, &lower) {
-                Some(LeadsToNumber)
-            } else if !table.half_of_day.is_empty() && has(table.half_of_day, &lower) {
-                Some(HalfOfDay)
-            } else if has(table.may_end, &lower) && lower != "in" && lower != "am" {
-                Some(MayEnd)
-            } else {
-                None
-            }
-        };
-        match self.language {
-            Some(language) => TABLES.iter().filter(|table| table.language == language).find_map(in_table),
-            // Without a language, English first; of the others only what no English word looks like.
-            None => TABLES.iter().enumerate().find_map(|(place, table)| {
-                let alien = place == 0
-                    || lower.contains('.')
-                    || matches!(
-                        lower.as_str(),
-                        "bzw"
-                            | "usw"
-                            | "vgl"
-                            | "sog"
-                            | "evtl"
-                            | "ggf"
-                            | "inkl"
-                            | "mme"
-                            | "mlle"
-                            | "sra"
-                            | "srta"
-                            | "dott"
-                            | "ecc"
-                            | "dhr"
-                            | "mevr"
-                            | "nr"
-                            | "núm"
-                            | "pág"
-                            | "janv"
-                            | "févr"
-                    );
-                if alien { in_table(table) } else { None }
-            }),
+        let small = word.chars().next().is_some_and(char::is_lowercase);
+        if small && self.with_capital.contains(lower.as_str()) {
+            return None;
         }
+        self.words.get(lower.as_str()).copied()
     }
 
     /// Whether `word` begins sentences far more often than names do.
     pub(super) fn is_starter(&self, word: &str) -> bool {
-        let lower = word.to_lowercase();
-        TABLES
-            .iter()
-            .filter(|table| self.language.is_none_or(|language| language == table.language))
-            .any(|table| has(table.starters, &lower))
+        word.len() <= 20 && self.starters.contains(word.to_lowercase().as_str())
     }
 }
 

@@ -68,7 +68,7 @@ impl Splitter for Clitics {
         let first = spans.len();
         split_around_kinds(text, &self.words, KindSet::of(WHOLE), spans);
         let found = spans.split_off(first);
-        join_marks(text, found, &self.abbreviations, |span| self.part(text, span, spans));
+        join_marks(text, &found, &self.abbreviations, |span| self.part(text, span, spans));
     }
 
     fn ignores_case(&self) -> bool {
@@ -122,39 +122,37 @@ fn is_wordlike(token: &str) -> bool {
 /// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
 pub(super) fn join_marks(
     text: &str,
-    found: Vec<Span>,
+    found: &[Span],
     abbreviations: &Abbreviations,
     mut take: impl FnMut(Span),
 ) {
-    let mut rest = found.into_iter().peekable();
-    let touching = |a: Span, b: Option<&Span>| b.copied().filter(|b| b.start == a.end);
-    while let Some(mut span) = rest.next() {
-        let mut token = span.of(text);
+    let mut next = 0;
+    // The token at this place, if it touches what ends at `end`.
+    let touching = |place: usize, end: u32| found.get(place).copied().filter(|span| span.start == end);
+    while let Some(&first) = found.get(next) {
+        let mut span = first;
+        next += 1;
+        let token = span.of(text);
         if is_wordlike(token) {
             // nest-box, 20-year-old
-            while let Some(hyphen) = touching(span, rest.peek())
+            let mut has_letter = token.chars().any(unicode::is_letter);
+            while let Some(hyphen) = touching(next, span.end)
                 && matches!(hyphen.of(text), "-" | "\u{2010}" | "\u{2011}")
+                && let Some(word) = touching(next + 1, hyphen.end).filter(|word| is_wordlike(word.of(text)))
             {
-                let mut ahead = rest.clone();
-                ahead.next();
-                let joins = touching(hyphen, ahead.peek()).is_some_and(|next| is_wordlike(next.of(text)));
-                if !joins
-                    || !token.chars().any(unicode::is_letter)
-                        && !ahead.peek().is_some_and(|next| next.of(text).chars().any(unicode::is_letter))
-                {
+                let letters_follow = word.of(text).chars().any(unicode::is_letter);
+                if !has_letter && !letters_follow {
                     break;
                 }
-                rest.next();
-                if let Some(next) = rest.next() {
-                    span.end = next.end;
-                }
-                token = span.of(text);
+                has_letter |= letters_follow;
+                span.end = word.end;
+                next += 2;
             }
-            if let Some(stop) = touching(span, rest.peek())
+            if let Some(stop) = touching(next, span.end)
                 && stop.of(text) == "."
-                && keeps_stop(text, token, stop, abbreviations)
+                && keeps_stop(text, span.of(text), stop, abbreviations)
             {
-                rest.next();
+                next += 1;
                 span.end = stop.end;
             }
             take(span);
@@ -162,16 +160,14 @@ pub(super) fn join_marks(
         }
         let mark = token.chars().next().unwrap_or(' ');
         let runs = matches!(mark, '.' | '-' | '!' | '?' | '–' | '—' | '*' | '=' | '_' | '~' | '…');
-        if runs {
-            while let Some(next) = touching(span, rest.peek()) {
-                let one = next.of(text);
-                let same = one.chars().all(|c| c == mark || matches!((mark, c), ('!', '?') | ('?', '!')));
-                if !same {
-                    break;
-                }
-                rest.next();
-                span.end = next.end;
+        while let Some(one) = touching(next, span.end).filter(|_| runs) {
+            let same =
+                one.of(text).chars().all(|c| c == mark || matches!((mark, c), ('!', '?') | ('?', '!')));
+            if !same {
+                break;
             }
+            next += 1;
+            span.end = one.end;
         }
         take(span);
     }
@@ -180,11 +176,11 @@ pub(super) fn join_marks(
 /// Whether the full stop behind a word belongs to it.
 fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations) -> bool {
     let after = &text[stop.end as usize..];
-    // A second stop makes an ellipsis.
-    if after.starts_with('.') {
+    // A second stop makes an ellipsis; and what is long is no abbreviation.
+    if after.starts_with('.') || word.len() > 16 {
         return false;
     }
-    let at_end = after.trim().is_empty();
+    let at_end = after.trim_start().is_empty();
     let letters =
         word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
     let dotted = word.contains('.') && letters;

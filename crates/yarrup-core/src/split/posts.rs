@@ -32,7 +32,7 @@ impl Splitter for Posts {
         let first = spans.len();
         split_around_kinds(text, &self.words, KindSet::FOUND, spans);
         let found = spans.split_off(first);
-        join_marks(text, found, &self.abbreviations, |span| {
+        join_marks(text, &found, &self.abbreviations, |span| {
             let token = span.of(text);
             if self.part_hashtags && token.starts_with(['#', '＃']) && Kind::of(token) == Kind::Hashtag {
                 part_hashtag(token, span.start, spans);

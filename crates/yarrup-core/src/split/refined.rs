@@ -72,24 +72,20 @@ impl Splitter for Refined {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
         let mut found = Vec::new();
         split_part(text, 0, text.len(), self.of.as_ref(), &mut found);
-        let mut rest = found.into_iter().peekable();
-        while let Some(mut span) = rest.next() {
-            if self.hyphens == Some(Joint::Keep) {
-                while span.of(text).chars().next_back().is_some_and(is_solid) {
-                    let mut ahead = rest.clone();
-                    let (Some(hyphen), Some(next)) = (ahead.next(), ahead.next()) else { break };
-                    let touches = hyphen.start == span.end && next.start == hyphen.end;
-                    let mark = hyphen.of(text);
-                    let joins = touches
-                        && mark.chars().all(is_hyphen)
-                        && mark.chars().count() == 1
-                        && next.of(text).chars().next().is_some_and(is_solid);
-                    if !joins {
-                        break;
-                    }
-                    span.end = next.end;
-                    rest = ahead;
-                }
+        let mut next = 0;
+        while let Some(&first) = found.get(next) {
+            let mut span = first;
+            next += 1;
+            while self.hyphens == Some(Joint::Keep)
+                && let (Some(hyphen), Some(word)) = (found.get(next), found.get(next + 1))
+                && hyphen.start == span.end
+                && word.start == hyphen.end
+                && matches!(hyphen.of(text), "-" | "\u{2010}" | "\u{2011}")
+                && span.of(text).chars().next_back().is_some_and(is_solid)
+                && word.of(text).chars().next().is_some_and(is_solid)
+            {
+                span.end = word.end;
+                next += 2;
             }
             self.part(text, span, spans);
         }

@@ -248,19 +248,25 @@ impl TextStep for Accents {
         let bytes = text.as_bytes();
         let mut folded = String::new();
         let mut at = range.start;
-        // Whether the letter that marks ride on is one whose marks are folded.
+        // The letter that marks ride on.
+        let mut base = text[..at].chars().next_back();
         while at < range.end {
             let Some(offset) = bytes[at..range.end].iter().position(|&byte| byte >= 0x80) else { break };
+            if offset > 0 {
+                base = Some(char::from(bytes[at + offset - 1]));
+            }
             at += offset;
             let mut chars = text[at..range.end].chars();
             let Some(c) = chars.next() else { break };
             let end = at + c.len_utf8();
-            let next = chars.next();
+            let is_mark = is_combining_mark(c);
             folded.clear();
-            let base = || text[..at].chars().rev().find(|&c| !is_combining_mark(c));
-            let stays = is_combining_mark(c) && self.keeps_marks_of(base(), c);
-            if !stays && self.fold(c, next, &mut folded) {
+            let stays = is_mark && self.keeps_marks_of(base, c);
+            if !stays && self.fold(c, chars.next(), &mut folded) {
                 out.replace(at..end, &folded);
+            }
+            if !is_mark {
+                base = Some(c);
             }
             at = end;
         }

@@ -20,7 +20,7 @@ pub use alignment::{Alignment, Change};
 pub(crate) use case::CASE;
 pub(crate) use contractions::CONTRACTIONS;
 pub(crate) use erase::{ERASE, JOINED};
-pub(crate) use lines::LINES;
+pub(crate) use lines::{LINES, learnable};
 pub(crate) use markup::MARKUP;
 pub(crate) use mask::MASK;
 pub use matches::{Matches, SortMatches};

@@ -44,6 +44,11 @@ impl SourceSpec {
         SourceSpec { place: place.to_owned(), ..SourceSpec::default() }
     }
 
+    /// Whether it is standard input, which can be read but once.
+    pub fn is_standard_input(&self) -> bool {
+        self.place == "-"
+    }
+
     pub(crate) fn path(&self) -> PathBuf {
         match &self.base {
             Some(base) => base.join(&self.place),

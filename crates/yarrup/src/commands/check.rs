@@ -8,11 +8,12 @@ use serde_json::json;
 use yarrup_core::recipe::{self, Advice, Arrival, EntryAdvice, LanguageShare, Recipe, Verdict};
 use yarrup_core::survey::language_of;
 use yarrup_core::{Account, Ledger, Outputs, Pipeline, Worker, in_order};
-use yarrup_io::{FolderLists, Item, Source};
+use yarrup_io::{Collection, FolderLists, Item, Source};
 use yarrup_report::{Align, counted, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
+use crate::learning::learned;
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
@@ -67,12 +68,14 @@ fn advice_on(
     if arguments.sources.is_empty() {
         return Ok(advice);
     }
-    let (ledger, languages) = read_collection(arguments, compiled, screen)?;
-    let account = Account::new(&ledger, &compiled.pipeline);
+    let collection = arguments.reading.collection(&arguments.sources)?;
+    let frozen = learned(compile(&arguments.recipe)?, &collection, screen)?;
+    let (ledger, languages) = read_collection(&collection, &frozen, screen)?;
+    let account = Account::new(&ledger, &frozen.pipeline);
     if account.totals().documents == 0 {
         return Err(Failure::Told("the sources hold no document".to_owned()));
     }
-    let found = recipe::check_account(&compiled.recipe, &compiled.pipeline, &account, &languages);
+    let found = recipe::check_account(&compiled.recipe, &frozen.pipeline, &account, &languages);
     // What the collection counts takes the place of what a sample showed.
     advice.retain(|advice| {
         !found.iter().any(|counted| (counted.code, counted.step) == (advice.code, advice.step))
@@ -87,11 +90,11 @@ const SMALL: u64 = 20_000_000;
 
 /// Takes the whole collection through the recipe.
 fn read_collection(
-    arguments: &CheckArguments,
+    collection: &Collection,
     compiled: &Compiled,
     screen: &Screen,
 ) -> Result<(Ledger, Vec<LanguageShare>), Failure> {
-    let mut source = Source::open(&arguments.reading.collection(&arguments.sources)?)?;
+    let mut source = Source::open(collection)?;
     let few = source.bytes() < SMALL;
     let mut progress = screen.progress(source.bytes());
     let mut skipped = 0;
@@ -219,7 +222,6 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
             });
         }
         if advice.entries.is_empty() {
-            writeln!(out)?;
             continue;
         }
         let rows: Vec<Vec<String>> = shown.iter().map(|entry| row(entry, entries)).collect();

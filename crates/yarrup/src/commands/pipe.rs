@@ -8,11 +8,13 @@ use yarrup_report::{counted, visible};
 
 use crate::arguments::PipeArguments;
 use crate::failure::{Exit, Failure};
+use crate::learning::refuse_unlearned;
 use crate::recipe_file::compile;
 use crate::screen::Screen;
 
 pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, Failure> {
     let compiled = compile(&arguments.recipe)?;
+    refuse_unlearned(&compiled)?;
     if screen.verbose {
         compiled.tell_put_in(screen);
     }

@@ -17,6 +17,7 @@ use yarrup_report::{
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure, told};
 use crate::ids::Ids;
+use crate::learning::learned;
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Screen, program, shell_word};
 use crate::skips::Skips;
@@ -51,6 +52,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     let out =
         arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
     let collection = arguments.reading.collection(&arguments.sources)?;
+    let compiled = learned(compiled, &collection, screen)?;
     let source = Source::open(&collection)?;
     let folder = RunFolder::create(&out, arguments.replace)?;
     let read = read_all(arguments, &compiled, source, &folder, screen)?;
@@ -367,6 +369,10 @@ fn write_run(
         table("effects.csv", &|out| write_effects(account.effects(), out))?;
         table("matches.csv", &|out| write_matches(&account.matches(), out))?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
+        // The recipe as given is the frozen one where nothing had to be learned.
+        if compiled.frozen != compiled.text {
+            folder.write("frozen.toml", compiled.frozen.as_bytes())?;
+        }
         let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
         folder.write("run.json", format!("{json}\n").as_bytes())?;
         figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))

@@ -5,7 +5,7 @@ use std::io::{Read, Write};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use yarrup_core::{Fields, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
+use yarrup_core::{Fields, Learner, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
 use yarrup_report::{Look, Marked, counted, visible, wrapped};
 
@@ -91,6 +91,12 @@ fn print_all(
             let mut out = screen.out();
             writeln!(out, "{}", screen.look.heading(&visible(&compiled.path)))?;
             out.flush()?;
+        }
+        if let Some(learner) = Learner::new(&compiled.pipeline) {
+            screen.tell(&format!(
+                "note: step {} does nothing here before it has learned from a collection",
+                learner.step()
+            ));
         }
         print(&trace, text, end, screen)?;
         if recipes.len() > 1 {
@@ -349,7 +355,7 @@ fn text_notes(step: &TextTrace<'_>, look: Look) -> Vec<String> {
         .iter()
         .map(|(name, sort)| {
             let examples: Vec<String> = sort.examples().map(visible).collect();
-            format!("{} {}: {}", sort.count, visible(name), examples.join(", "))
+            format!("{} {}: {}", visible(name), sort.count, examples.join(", "))
         })
         .collect();
     let mut notes = vec![first];

@@ -26,7 +26,7 @@ fn entries_that_can_never_match_are_named_with_step_and_cure() {
         "r.toml:11:6",
         "add `spare = [\"'\"]` to step 2 (`erase`)",
         "move step 5 (`stopwords`) to a place before step 4 (`stem`)",
-        "r.toml: no mistakes, 1 warning",
+        "r.toml: no mistakes, 2 warnings",
     ] {
         assert!(said.out.contains(told), "{told} in {}", said.out);
     }
@@ -37,9 +37,15 @@ fn advice_comes_as_json_too() {
     let said = wrong_order().yarrup("check r.toml --format json");
     let value: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
     assert_eq!(said.code, Some(1));
-    assert_eq!(value["advice"][0]["code"], "unreachable-entries");
-    assert_eq!(value["advice"][0]["entries"][0]["entry"], "don't");
-    assert_eq!(value["advice"][0]["entries"][0]["arrives_as"][0], "dont");
+    let advice = value["advice"].as_array().expect("advice");
+    let lost = advice.iter().find(|advice| advice["code"] == "unreachable-entries").expect("of entries");
+    assert_eq!(
+        (&lost["entries"][0]["entry"], &lost["entries"][0]["arrives_as"][0]),
+        (&"don't".into(), &"dont".into())
+    );
+    assert_eq!(lost["page"], "docs/advice.md#unreachable-entries");
+    let joined = advice.iter().find(|advice| advice["code"] == "joined-words").expect("of joined words");
+    assert!(joined["fixes"][0]["toml"].as_str().is_some_and(|toml| toml.starts_with("to = \"space\"")));
     let said = Home::new().file("r.toml", "[[step]]\ndo = \"cases\"\n").yarrup("check r.toml --format json");
     let value: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
     assert_eq!((said.code, &value["mistakes"][0]["line"]), (Some(2), &serde_json::json!(2)));
@@ -53,4 +59,67 @@ fn the_recipes_of_the_demo_but_one_pass() {
         let said = home.yarrup(&format!("check demo/recipes/{recipe}.toml"));
         assert_eq!(said.code, Some(code), "{said:?}");
     }
+}
+
+#[test]
+fn safe_changes_are_written() {
+    let home = Home::new().file(
+        "r.toml",
+        "# ours\n[[step]]\ndo = \"erase\"   # marks\nclasses = [\"punctuation\"]\nto = \"nothing\"\n\n[[step]]\ndo = \"mask\"\nkinds = [\"url\"]\n\n\
+         # words\n[[step]]\ndo = \"split\"\n",
+    );
+    let said = home.yarrup("check r.toml");
+    assert_eq!(said.code, Some(1));
+    for told in ["warning[joined-words]", "warning[never-finds]", "`and/or` becomes `andor`", "--fix writes"]
+    {
+        assert!(said.out.contains(told), "{told} in {}", said.out);
+    }
+    let said = home.yarrup("check r.toml --fix");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    let mended = home.read("r.toml");
+    let places: Vec<_> = ["\"mask\"", "# ours", "to = \"space\"", "inside_words", "# words", "\"split\""]
+        .iter()
+        .map(|part| mended.find(part).unwrap_or_else(|| panic!("{part} in {mended}")))
+        .collect();
+    assert!(places.is_sorted(), "{mended}");
+    assert!(mended.contains("do = \"erase\"   # marks"));
+}
+
+#[test]
+fn a_collection_shows_what_a_recipe_leaves() {
+    let lines: String = (0..20)
+        .map(|n| format!("{{\"text\":\"The terns' nest {n} isn't at https://example.org/a and not bad\"}}\n"))
+        .chain(["{\"text\":\"the\"}\n".to_owned()])
+        .collect();
+    let home = Home::new().file("notes.jsonl", lines).file(
+        "r.toml",
+        "language = \"en\"\n[[step]]\ndo = \"markup\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n",
+    );
+    let said = home.yarrup("check r.toml notes.jsonl");
+    assert_eq!(said.code, Some(1));
+    for told in [
+        "warning[no-effect]: `markup` changes nothing in this collection",
+        "warning[documents-emptied]: 1 of 21 documents",
+        "parts of links: `https` 20",
+        "lone marks: `/`",
+        "warning[negation-dropped]: 40 words of negation",
+    ] {
+        assert!(said.out.contains(told), "{told} in {}", said.out);
+    }
+    let allowed = home
+        .read("r.toml")
+        .replace("language", "allow = [\"remnants\", \"no-effect\", \"documents-emptied\"]\nlanguage");
+    let allowed = allowed.replace("lists", "allow = [\"negation-dropped\"]\nlists");
+    assert!(home.file("r.toml", allowed).done("check r.toml notes.jsonl").contains("nothing to advise"));
+}
+
+#[test]
+fn every_code_has_its_page() {
+    let page = std::fs::read_to_string(
+        std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/advice.md"),
+    )
+    .expect("the page");
+    let sections: Vec<&str> = page.lines().filter_map(|line| line.strip_prefix("## ")).collect();
+    let codes: Vec<&str> = yarrup_core::recipe::CODES.iter().map(|code| code.name).collect();
+    assert_eq!(sections, codes);
 }

@@ -11,6 +11,7 @@ mod pipe;
 mod reference;
 mod run;
 mod sources;
+mod start;
 mod study;
 mod try_out;
 mod web;

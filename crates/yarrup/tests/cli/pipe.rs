@@ -97,3 +97,17 @@ fn an_answer_comes_before_the_input_ends() {
     drop(input);
     assert!(child.wait().expect("it ends").success());
 }
+
+#[test]
+fn sentences_are_numbered_and_stand_on_lines() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"split\"\nsentences = true\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n",
+    );
+    let said = home.yarrup_with("pipe r.toml --tokens", &[], b"{\"text\":\"Dr. Tern flew. It nests.\"}\n");
+    let value: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
+    assert_eq!(value["clean"], "Dr Tern flew\nIt nests");
+    let numbers: Vec<_> =
+        value["tokens"].as_array().expect("tokens").iter().map(|token| token["sentence"].as_u64()).collect();
+    assert_eq!(numbers, [Some(1), Some(1), Some(1), Some(2), Some(2)]);
+}

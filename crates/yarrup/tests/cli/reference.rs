@@ -132,7 +132,9 @@ fn the_recipe_of_the_readme_runs() {
 fn the_readme_names_every_command_and_every_picture() {
     let readme = read("README.md");
     let help = Home::new().done("--help");
-    let commands = help.lines().skip_while(|line| *line != "Commands:").skip(1).map(str::trim);
+    // A line that goes on with what a command is for stands further in.
+    let names = |line: &&str| line.is_empty() || line.starts_with("  ") && !line.starts_with("   ");
+    let commands = help.lines().skip_while(|line| *line != "Commands:").skip(1).filter(names).map(str::trim);
     let commands = commands.take_while(|line| !line.is_empty()).filter_map(|line| line.split(' ').next());
     let commands: Vec<&str> =
         commands.filter(|name| name.chars().all(char::is_alphabetic) && *name != "help").collect();

@@ -77,3 +77,62 @@ fn conditions_are_told() {
     let said = home.yarrup_with("try r.toml --field language=en", &["the tern"], b"");
     assert!(said.out.contains("clean         tern\n"), "{said:?}");
 }
+
+#[test]
+fn recipes_stand_side_by_side_and_can_be_stopped() {
+    let home = Home::with_recipe().file("other.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n");
+    let said = home.yarrup_with("try recipe.toml --beside other.toml", &["The terns"], b"");
+    for told in ["recipe.toml\ntext", "other.toml\ntext", "side by side", "{+tern+}", "{+The+} {+terns+}"] {
+        assert!(said.out.contains(told), "{told} in {}", said.out);
+    }
+    let said = home.yarrup_with("try recipe.toml --step 3", &["The terns"], b"");
+    assert!(said.out.contains("3 stopwords") && !said.out.contains("4 drop"), "{said:?}");
+    assert!(said.out.ends_with("clean         terns\n"), "{said:?}");
+    let said = home.yarrup_with("try recipe.toml --step 1", &["The terns"], b"");
+    assert!(said.out.contains("1 case") && !said.out.contains("split"), "{said:?}");
+    assert!(home.yarrup_with("try recipe.toml --step 9", &["x"], b"").err.contains("there is no step 9"));
+}
+
+#[test]
+fn what_text_steps_match_is_told_by_sort() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"mask\"\nkinds = [\"url\", \"mention\"]\n[[step]]\ndo = \"split\"\n",
+    );
+    let said = home.yarrup_with("try r.toml", &["@mira see https://example.org/a"], b"");
+    assert!(
+        said.out.contains("2 places changed; url 1: https://example.org/a; mention 1: @mira"),
+        "{said:?}"
+    );
+    assert!(said.out.contains("<mention>·see·<url>"), "{said:?}");
+}
+
+#[test]
+fn a_document_can_be_drawn_by_chance() {
+    let lines: String = (0..50).map(|n| format!("{{\"id\":\"n{n}\",\"text\":\"tern {n}\"}}\n")).collect();
+    let home = Home::with_recipe().file("notes.jsonl", lines);
+    let drawn = |seed: &str| home.yarrup(&format!("try recipe.toml --from notes.jsonl --random {seed}"));
+    assert_eq!(drawn("1").out, drawn("1").out);
+    assert!((2..12).any(|seed| drawn(&seed.to_string()).out != drawn("1").out));
+    assert!(drawn("").err.contains("document n"));
+}
+
+#[test]
+fn a_changed_recipe_is_shown_again() {
+    use std::io::{BufRead, BufReader};
+    let home = Home::with_recipe();
+    let mut child = home
+        .command("try recipe.toml --watch")
+        .arg("The terns")
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::null())
+        .spawn()
+        .expect("the program starts");
+    let mut lines = BufReader::new(child.stdout.take().expect("its output")).lines();
+    let mut next_clean = || lines.by_ref().map_while(Result::ok).find(|line| line.starts_with("clean"));
+    assert_eq!(next_clean().as_deref(), Some("clean         tern"));
+    std::fs::write(home.path("recipe.toml"), "[[step]]\ndo = \"case\"\nto = \"upper\"\n").expect("written");
+    assert_eq!(next_clean().as_deref(), Some("clean       THE TERNS"));
+    child.kill().expect("it can be ended");
+    child.wait().expect("it ended");
+}

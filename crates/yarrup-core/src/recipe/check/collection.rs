@@ -135,7 +135,8 @@ const ENTITY_NAMES: &[&str] = &[
     "amp", "nbsp", "quot", "lt", "gt", "apos", "ndash", "mdash", "rsquo", "lsquo", "ldquo", "rdquo",
     "hellip", "br",
 ];
-const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "m", "d", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
+/// Neither `m` nor `d`: units and dates have them.
+const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
 
 fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     let into = at.step(at.pipeline.split).and_then(|step| step.settings.choice("into")).unwrap_or("words");
@@ -351,6 +352,13 @@ fn negation_dropped(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
         "`not good` and `good` are the same behind this step: fine for topics, wrong for opinions",
     );
     advice.because = vec![shown.join(", ")];
+    // Who spares one of them has thought of it.
+    if at
+        .step(index)
+        .is_some_and(|step| step.spare.words.iter().any(|word| NEGATION.contains(&word.as_str())))
+    {
+        return None;
+    }
     // Whether negation matters is for the author to say: nothing is written without being asked for.
     let told = "`spare = [\"not\", \"no\", \"never\", \"nor\"]` keeps them where they matter; `allow = [\"negation-dropped\"]` says that they do not";
     advice.fixes = vec![Fix::told(told)];
