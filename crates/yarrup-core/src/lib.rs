@@ -45,4 +45,4 @@ pub use learn::Learner;
 pub use ledger::{Ledger, Totals};
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, Token, Worker};
+pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, TextRewriter, Token, Worker};

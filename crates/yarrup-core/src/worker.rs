@@ -4,7 +4,7 @@ use crate::intern::Key;
 use crate::ledger::Ledger;
 use crate::pipeline::{Fields, Pipeline};
 use crate::split::{Kind, Span};
-use crate::text::Text;
+use crate::text::{Matches, Text};
 
 /// What is made of each document, beside the ledger. What is not asked for is not paid for.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -220,6 +220,35 @@ impl<'p> Worker<'p> {
             kept: &self.kept,
             ledger: &self.ledger,
         }
+    }
+}
+
+/// Takes texts through the text steps of a pipeline alone.
+pub struct TextRewriter<'p> {
+    pipeline: &'p Pipeline,
+    text: Text,
+    matched: Vec<Matches>,
+}
+
+impl Pipeline {
+    /// What takes texts through the text steps alone, and counts nothing but what they match.
+    pub fn rewriter(&self) -> TextRewriter<'_> {
+        let matched = vec![Matches::default(); self.text.len()];
+        TextRewriter { pipeline: self, text: Text::new(false), matched }
+    }
+}
+
+impl TextRewriter<'_> {
+    /// What the text steps make of a text. A text that none of them changes is given back as it is.
+    pub fn rewrite<'t>(&'t mut self, original: &'t str, fields: &dyn Fields) -> &'t str {
+        let variant = self.pipeline.variant(fields);
+        self.text.begin();
+        for (stage, matched) in self.pipeline.text.iter().zip(&mut self.matched) {
+            if stage.works_on(variant) {
+                stage.apply(&mut self.text, original, matched);
+            }
+        }
+        self.text.as_str(original)
     }
 }
 

@@ -27,6 +27,7 @@ fn main() {
     let ten = synthetic(&folder, 10);
     let hundred = synthetic(&folder, 100);
     let demo = demo_texts(&folder, 100);
+    alone();
     splitting(&pipeline);
     for (name, path) in [("synthetic, 100 MB", &hundred), ("demo texts repeated, 100 MB", &demo)] {
         compare(name, path, &pipeline, &folder);
@@ -143,6 +144,43 @@ fn demo_texts(folder: &Path, megabytes: usize) -> PathBuf {
     path
 }
 
+/// What each byte becomes; 0 parts tokens. Bytes beyond ASCII belong to words.
+fn word_classes() -> [u8; 256] {
+    std::array::from_fn(|byte| match byte as u8 {
+        byte if byte.is_ascii_whitespace() || byte.is_ascii_punctuation() || byte.is_ascii_control() => 0,
+        byte => byte.to_ascii_lowercase(),
+    })
+}
+
+/// Counts the words of a text; returns how many there are.
+fn count_words(
+    text: &[u8],
+    classes: &[u8; 256],
+    word: &mut Vec<u8>,
+    counts: &mut HashMap<Vec<u8>, u64, foldhash::fast::RandomState>,
+) -> u64 {
+    let mut total = 0;
+    for &byte in text.iter().chain(b" ") {
+        let class = classes[usize::from(byte)];
+        if class != 0 {
+            word.push(class);
+            continue;
+        }
+        if word.is_empty() {
+            continue;
+        }
+        total += 1;
+        match counts.get_mut(word.as_slice()) {
+            Some(count) => *count += 1,
+            None => {
+                counts.insert(word.clone(), 1);
+            }
+        }
+        word.clear();
+    }
+    total
+}
+
 /// Splits on ASCII classes, lowercases, counts: what everybody writes first. Returns the number of tokens.
 fn bare(path: &Path) -> u64 {
     #[derive(serde::Deserialize)]
@@ -150,11 +188,7 @@ fn bare(path: &Path) -> u64 {
         #[serde(borrow)]
         text: std::borrow::Cow<'a, str>,
     }
-    // What each byte becomes; 0 parts tokens. Bytes beyond ASCII belong to words.
-    let classes: [u8; 256] = std::array::from_fn(|byte| match byte as u8 {
-        byte if byte.is_ascii_whitespace() || byte.is_ascii_punctuation() || byte.is_ascii_control() => 0,
-        byte => byte.to_ascii_lowercase(),
-    });
+    let classes = word_classes();
     let mut counts: HashMap<Vec<u8>, u64, foldhash::fast::RandomState> = HashMap::default();
     let mut reader = BufReader::with_capacity(1 << 20, File::open(path).expect("the file is there"));
     let mut line = String::new();
@@ -166,24 +200,7 @@ fn bare(path: &Path) -> u64 {
             break;
         }
         let record: Line<'_> = serde_json::from_str(&line).expect("the file is JSON Lines");
-        for &byte in record.text.as_bytes().iter().chain(b" ") {
-            let class = classes[usize::from(byte)];
-            if class != 0 {
-                word.push(class);
-                continue;
-            }
-            if word.is_empty() {
-                continue;
-            }
-            total += 1;
-            match counts.get_mut(word.as_slice()) {
-                Some(count) => *count += 1,
-                None => {
-                    counts.insert(word.clone(), 1);
-                }
-            }
-            word.clear();
-        }
+        total += count_words(record.text.as_bytes(), &classes, &mut word, &mut counts);
     }
     assert!(!counts.is_empty());
     total
@@ -259,6 +276,93 @@ fn compare(name: &str, path: &Path, pipeline: &Pipeline, folder: &Path) {
         let to_one =
             if index >= 3 { format!("{:.2}", best[&(index - 2)] / best[&index]) } else { String::new() };
         println!("{side:<40} {:>8.1} {to_bare:>14.2} {to_one:>16}", megabytes / best[&index]);
+    }
+}
+
+/// Every text step and every splitter alone.
+const ALONE: &[&str] = &[
+    "do = \"unicode\"",
+    "do = \"unicode\"\nform = \"nfkc\"\nrepair = true",
+    "do = \"markup\"",
+    "do = \"lines\"\nrejoin = true\nunwrap = true",
+    "do = \"mask\"\nkinds = [\"url\", \"email\", \"phone\", \"mention\", \"date\", \"money\"]",
+    "do = \"contractions\"",
+    "do = \"case\"",
+    "do = \"case\"\nspare_acronyms = true",
+    "do = \"accents\"",
+    "do = \"replace\"\npairs = { colour = \"color\", tern = \"bird\" }",
+    "do = \"replace\"\npattern = '[0-9]+ km'",
+    "do = \"erase\"\nclasses = [\"punctuation\"]",
+    "do = \"repeats\"",
+    "do = \"spaces\"",
+    "do = \"split\"",
+    "do = \"split\"\ninto = \"spaces\"",
+    "do = \"split\"\ninto = \"clitics\"",
+    "do = \"split\"\ninto = \"posts\"",
+    "do = \"split\"\nhyphens = \"keep\"",
+    "do = \"split\"\ninto = \"pattern\"\npattern = '[A-Za-z]+'",
+    "do = \"split\"\ninto = \"characters\"",
+    "do = \"split\"\ninto = \"characters\"\nsize = 3",
+    "do = \"split\"\ninto = \"sentences\"",
+    "do = \"split\"\ninto = \"sentences\"\nrules = \"unicode\"",
+    "do = \"split\"\ninto = \"paragraphs\"",
+    "do = \"split\"\ninto = \"lines\"",
+    "do = \"split\"\ngroup = 100",
+];
+
+/// Each step by itself on text in memory, on one thread: a text step rewrites, a splitter splits and its tokens are counted. Beside the bare
+/// loop over the same text.
+fn alone() {
+    let notes = include_str!("../../../demo/field-notes.jsonl");
+    let mut documents: Vec<String> = Vec::new();
+    let mut bytes = 0;
+    while bytes < 8_000_000 {
+        for line in notes.lines() {
+            let value: serde_json::Value = serde_json::from_str(line).expect("the demo is valid");
+            let text = value["note"]["text"].as_str().expect("a note").to_owned();
+            bytes += text.len();
+            documents.push(text);
+        }
+    }
+    let best = |work: &mut dyn FnMut()| {
+        let round = |work: &mut dyn FnMut()| {
+            let begun = Instant::now();
+            work();
+            begun.elapsed().as_secs_f64()
+        };
+        (0..ROUNDS).map(|_| round(work)).fold(f64::INFINITY, f64::min)
+    };
+    let classes = word_classes();
+    let bare = best(&mut || {
+        let mut counts: HashMap<Vec<u8>, u64, foldhash::fast::RandomState> = HashMap::default();
+        let mut word = Vec::new();
+        documents
+            .iter()
+            .for_each(|text| drop(count_words(text.as_bytes(), &classes, &mut word, &mut counts)));
+        assert!(!counts.is_empty());
+    });
+    println!("\neach step alone, on the demo notes in memory ({:.0} MB, one thread)", bytes as f64 / 1e6);
+    println!("{:<72} {:>8} {:>14}", "", "MB/s", "of bare loop");
+    println!("{:<72} {:>8.1}", "bare loop", bytes as f64 / 1e6 / bare);
+    for step in ALONE {
+        let recipe = recipe::read(&format!("language = \"en\"\n[[step]]\n{step}\n")).expect("a recipe");
+        let pipeline = Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new())).expect("it compiles");
+        let seconds = best(&mut || {
+            if pipeline.is_text_recipe() {
+                let mut rewriter = pipeline.rewriter();
+                assert!(
+                    documents.iter().map(|text| rewriter.rewrite(text, &NoFields).len()).sum::<usize>() > 0
+                );
+            } else {
+                let mut worker = Worker::new(&pipeline, Outputs::default());
+                assert!(
+                    documents.iter().map(|text| worker.document(text, &NoFields).tokens_after).sum::<u64>()
+                        > 0
+                );
+            }
+        });
+        let name = step.replace("do = ", "").replace('\n', ", ");
+        println!("{name:<72} {:>8.1} {:>14.2}", bytes as f64 / 1e6 / seconds, bare / seconds);
     }
 }
 
