@@ -69,9 +69,9 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "es",
-        leads: "sr sra sres sras srta dr dra dres d dña da ud uds vd prof profa lic ing arq gral cnel cap sto sta fr p.ej ej aprox cf vs av avda pza",
+        leads: "ee sr sra sres sras srta dr dra dres d dña da ud uds vd prof profa lic ing arq gral cnel cap sto sta fr p.ej ej aprox cf vs av avda pza",
         leads_to_number: "n no núm nums nº p pp pág págs fig vol cap art tel ene feb mar abr jun jul ago sept oct nov dic",
-        may_end: "etc cía s.a s.l ee.uu a.c d.c",
+        may_end: "etc cía s.a s.l uu ee.uu a.c d.c",
         half_of_day: "a.m p.m",
         starters: "el la los las un una unos unas él ella ellos ellas yo tú nosotros ustedes usted este esta estos estas ese esa eso esto aquel aquella que \
                    quien cuando donde como por para con sin en a de del al pero y o si no sí también hoy ayer mañana aquí allí ahora después antes desde \
@@ -113,6 +113,23 @@ const TABLES: &[Table] = &[
         half_of_day: "",
         starters: "det den de en ett han hon vi jag du ni detta denna dessa där här i på av för med till från om när och men eller så som inte ja nej nu idag igår \
                    efter innan under hans hennes deras vår min",
+    },
+    Table {
+        language: "ru",
+        leads: "т.е т.к т.н г гг ул д им проф акад др тов см ср напр стр рис табл просп пер кв корп",
+        leads_to_number: "№ п гл ст тел",
+        may_end: "т.д т.п и.т.д руб коп тыс млн млрд н.э",
+        half_of_day: "",
+        starters: "он она оно они мы вы я ты это этот эта эти в на с к по за из у о от до для при и но а как что кто где когда если потом затем сегодня вчера \
+                   завтра здесь там да нет не все наш наша его её их",
+    },
+    Table {
+        language: "pl",
+        leads: "dr prof mgr inż hab ks św ul al np tzn tzw tj m.in ok por zob mec płk gen",
+        leads_to_number: "nr str s r rys tab pkt art godz tel",
+        may_end: "itd itp in wg zł gr tys mln mld n.e p.n.e",
+        half_of_day: "",
+        starters: "on ona ono oni one my wy ja ty to ten ta te w na z do po za od dla przy i ale a jak co kto gdzie kiedy jeśli potem dziś wczoraj jutro tu tam tak nie",
     },
 ];
 

@@ -116,6 +116,6 @@ mod tests {
         );
         assert_eq!(parts(&words, "One two three (four"), ["One two three", "(four"]);
         let sentences = Groups { of: Box::new(Sentences::of(Some("en"))), size: 2 };
-        assert_eq!(parts(&sentences, "A b. C d. E f."), ["A b. C d.", "E f."]);
+        assert_eq!(parts(&sentences, "Ab cd. Ef gh. Ij kl."), ["Ab cd. Ef gh.", "Ij kl."]);
     }
 }

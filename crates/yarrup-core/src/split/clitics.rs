@@ -55,6 +55,7 @@ const WHOLE: &[Kind] = &[
     Kind::Email,
     Kind::Date,
     Kind::Time,
+    Kind::Measure,
     Kind::Ip,
     Kind::Path,
     Kind::Mention,
@@ -82,8 +83,21 @@ pub(super) fn split_around_kinds(text: &str, words: &dyn Splitter, kinds: KindSe
     let mut holes = Vec::new();
     recognise(text, |kind, range| {
         // Unicode's boundaries keep numbers whole as well, and do not tear them out of `v1.2`.
-        if kinds.has(kind) && kind != Kind::Number && !text[range.clone()].contains(char::is_whitespace) {
+        if !kinds.has(kind) || kind == Kind::Number {
+            return;
+        }
+        let found = &text[range.clone()];
+        if !found.contains(char::is_whitespace) {
             holes.push(range);
+            return;
+        }
+        // Of `10:30 a.m.` and `17 May 2031` each part is a token, whole if it is of a kind by itself.
+        for part in found.split(char::is_whitespace) {
+            let start = range.start + (part.as_ptr() as usize - found.as_ptr() as usize);
+            let of_a_kind = !part.is_empty() && part.contains(|c: char| !c.is_alphanumeric());
+            if of_a_kind && kinds.has(Kind::of(part)) && Kind::of(part) != Kind::Number {
+                holes.push(start..start + part.len());
+            }
         }
     });
     for hole in holes {
@@ -109,14 +123,16 @@ pub(super) fn split_part(text: &str, start: usize, end: usize, by: &dyn Splitter
 
 /// Whether a token is made of letters, digits and what stands inside of words.
 fn is_wordlike(token: &str) -> bool {
-    token.chars().next().is_some_and(|c| unicode::is_letter(c) || unicode::is_number(c) || c == '_')
-        && token.chars().next_back().is_some_and(|c| {
-            unicode::is_letter(c)
-                || unicode::is_number(c)
-                || c == '_'
-                || unicode::category(c) == unicode::Category::Mark
-                || unicode::category(c) == unicode::Category::SpacingMark
-        })
+    let solid = |c: char| unicode::is_letter(c) || unicode::is_number(c) || c == '_';
+    let mark =
+        |c: char| matches!(unicode::category(c), unicode::Category::Mark | unicode::Category::SpacingMark);
+    match (token.as_bytes().first(), token.as_bytes().last()) {
+        (Some(first @ 0..0x80), Some(last @ 0..0x80)) => {
+            let solid = |byte: &u8| byte.is_ascii_alphanumeric() || *byte == b'_';
+            solid(first) && solid(last)
+        }
+        _ => token.starts_with(solid) && token.ends_with(|c| solid(c) || mark(c)),
+    }
 }
 
 /// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
@@ -148,6 +164,9 @@ pub(super) fn join_marks(
                 span.end = word.end;
                 next += 2;
             }
+            if let Some(end) = joined_by_sign(text, span, &found[next..]) {
+                (next, span.end) = (next + end.0, end.1);
+            }
             if let Some(stop) = touching(next, span.end)
                 && stop.of(text) == "."
                 && keeps_stop(text, span.of(text), stop, abbreviations)
@@ -170,6 +189,26 @@ pub(super) fn join_marks(
             span.end = one.end;
         }
         take(span);
+    }
+}
+
+/// `R&D`, `C++`, `C#`: how many of the tokens behind a word belong to it, and where they end.
+fn joined_by_sign(text: &str, word: Span, behind: &[Span]) -> Option<(usize, u32)> {
+    let short = |span: Span| {
+        // With what English adds behind an apostrophe, which is parted later.
+        let token = span.of(text).split(is_apostrophe).next().unwrap_or_default();
+        (1..=4).contains(&token.len()) && token.chars().all(char::is_uppercase)
+    };
+    let first = behind.first().filter(|sign| sign.start == word.end && short(word))?;
+    let second = behind.get(1).filter(|next| next.start == first.end);
+    match (first.of(text), second) {
+        ("&", Some(next)) if short(*next) => Some((2, next.end)),
+        ("+", Some(next)) if next.of(text) == "+" && word.end - word.start == 1 => Some((2, next.end)),
+        ("#", None) if word.end - word.start == 1 => Some((1, first.end)),
+        ("#", Some(next)) if word.end - word.start == 1 && !is_wordlike(next.of(text)) => {
+            Some((1, first.end))
+        }
+        _ => None,
     }
 }
 
@@ -238,12 +277,12 @@ impl Clitics {
     /// Appends the parts of a token.
     fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
         let token = span.of(text);
+        let has_apostrophe = token.contains(is_apostrophe);
         let mut push = |start: usize, end: usize| {
             if end > start {
                 spans.push(Span { start: span.start + start as u32, end: span.start + end as u32 });
             }
         };
-        let has_apostrophe = token.contains(is_apostrophe);
         let has_letter = token.chars().next().is_some_and(|c| unicode::is_letter(c) || c.is_ascii_digit());
         if !has_letter || (token.contains(['/', '@']) && Kind::of(token) != Kind::Word) {
             return push(0, token.len());
@@ -275,15 +314,20 @@ fn ending(token: &str, endings: &[&str]) -> Option<usize> {
 }
 
 fn part_english(token: &str, has_apostrophe: bool, mut push: impl FnMut(usize, usize)) {
-    if token.len() < 16 && (has_apostrophe || matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l'))
-    {
-        let plain: String =
-            token.chars().map(|c| if is_apostrophe(c) { '\'' } else { c.to_ascii_lowercase() }).collect();
-        if let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| *word == plain) {
-            let at = token.char_indices().nth(*first).map_or(token.len(), |(at, _)| at);
-            push(0, at);
-            return push(at, token.len());
-        }
+    let same = |word: &str| {
+        word.len() <= token.len()
+            && word.chars().count() == token.chars().count()
+            && token
+                .chars()
+                .zip(word.chars())
+                .all(|(c, w)| c.eq_ignore_ascii_case(&w) || (w == '\'' && is_apostrophe(c)))
+    };
+    // Only words that begin like one of them are compared.
+    let candidate = matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l') || has_apostrophe;
+    if candidate && let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| same(word)) {
+        let at = token.char_indices().nth(*first).map_or(token.len(), |(at, _)| at);
+        push(0, at);
+        return push(at, token.len());
     }
     if !has_apostrophe {
         return push(0, token.len());
@@ -379,6 +423,8 @@ mod tests {
                 "see·https://example.org/a·,·3,000.5·at·06:30·.",
             ),
             ("$5 5% the U.S. won.", "$·5·5·%·the·U.S.·won·."),
+            ("at 10:30 a.m., 15km/h on 2031-05-17", "at·10:30·a.m.·,·15km/h·on·2031-05-17"),
+            ("R&D, C++ and C#, AT&T's", "R&D·,·C++·and·C#·,·AT&T·'s"),
             ("He said no. It is.", "He·said·no·.·It·is·."),
             ("'s 't", "'·s·'·t"),
         ];

@@ -295,7 +295,9 @@ impl Scan<'_> {
         match sign {
             Sign::Wide => true,
             // `"Look!" she said`; but what is written all small goes on with a new sentence.
-            Sign::Strong => !(small && (closed || rest.starts_with(['-', '–', '—']))),
+            Sign::Strong => {
+                !(small && (closed || rest.starts_with(['-', '–', '—'])) || (closed && says(body)))
+            }
             Sign::Ellipsis => !small && (first.is_alphanumeric() || opened),
             Sign::Stop => self.ends_at_stop(here, closed, small, body, next, opened),
         }
@@ -333,6 +335,9 @@ impl Scan<'_> {
         }
         let mut letters = word.chars();
         let (one, two) = (letters.next(), letters.next());
+        if closed && says(body) {
+            return false;
+        }
         if closed {
             // What is quoted or in brackets ends with its own stop.
             return !matches!(self.rules.abbreviations.find(word), Some(Abbreviation::Leads));
@@ -371,10 +376,17 @@ impl Scan<'_> {
         if let (Some(c), None) = (one, two)
             && unicode::is_letter(c)
         {
-            if !c.is_uppercase() {
-                return !next_is_digit;
-            }
             let next_is_initial = next.chars().count() == 1 && body[next.len()..].starts_with('.');
+            // `z. B.`, `d. h.`, `г. Москва`: small letters with a stop are short for something.
+            let before = self.text[self.start..here - word.len()].trim_end();
+            let after_initial = before.strip_suffix('.').is_some_and(|rest| {
+                let mut letters = rest.chars().rev();
+                letters.next().is_some_and(unicode::is_letter)
+                    && !letters.next().is_some_and(unicode::is_letter)
+            });
+            if !c.is_uppercase() {
+                return starter && !next_is_initial && !after_initial;
+            }
             if c == 'I' {
                 return !next_is_initial;
             }
@@ -399,6 +411,44 @@ impl Scan<'_> {
             before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
         before[before.len() - length..].trim_start_matches(['.', '-'])
     }
+}
+
+/// Whether a text goes on with who says what was quoted: `Mira said`.
+fn says(text: &str) -> bool {
+    const VERBS: &[&str] = &[
+        "said",
+        "says",
+        "asked",
+        "asks",
+        "cried",
+        "shouted",
+        "called",
+        "whispered",
+        "replied",
+        "answered",
+        "yelled",
+        "muttered",
+        "added",
+        "sagte",
+        "fragte",
+        "rief",
+        "dit",
+        "demanda",
+        "cria",
+        "dijo",
+        "preguntó",
+        "gritó",
+        "disse",
+        "chiese",
+    ];
+    const PRONOUNS: &[&str] = &[
+        "He", "She", "They", "We", "I", "You", "It", "Nobody", "Everyone", "Who", "Er", "Sie", "Wir", "Il",
+        "Elle", "Él", "Ella",
+    ];
+    let mut words = text.split(|c: char| !unicode::is_letter(c)).filter(|word| !word.is_empty());
+    let first = words.next().unwrap_or_default();
+    // A pronoun with a capital begins a sentence of its own: `He said nothing.`
+    !PRONOUNS.contains(&first) && words.next().is_some_and(|word| VERBS.contains(&word))
 }
 
 /// A token is a sentence by Unicode's default rules (Unicode Standard Annex #29, section 5.1).
@@ -577,6 +627,7 @@ mod tests {
                 "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
                 "one thing.| another thing.",
                 "First para\n\n|second para.",
+                "\"Stop!\" Mira said.| \"Why?\"| He said nothing.| We left.",
                 "To do:\n|- nets\n|- posts",
             ],
         );
@@ -591,6 +642,7 @@ mod tests {
                 "Der 2. Weltkrieg ist vorbei.| Es war 1945.| Dann kam Ruhe.",
                 "„Schau!“, sagte sie.| „Eine Möwe.“| Er nickte.",
                 "Möwen, Seeschwalben usw. waren da.| Nr. 5 fehlt, vgl. S. 12.",
+                "Das ist z. B. gut, d. h. Sie kommen.| Er kam am 5. Januar.| Es war kalt.",
             ],
         );
         check(
@@ -605,9 +657,11 @@ mod tests {
             &[
                 "El Sr. Duna llegó a las 5 p.m. del lunes.| ¿Dónde está?| ¡Aquí!",
                 "La Dra. Playa vive en EE.UU. desde 2030.| No vuelve.",
+                "Vive en EE. UU. con la Sra. Mar.| Es feliz.",
             ],
         );
         check(None, &["我们看到了燕鸥。|它在哪里？|“在这里。”|好！", "पक्षी आया।| वह गया।", "هل رأيت؟| نعم."]);
+        check(Some("ru"), &["Он живёт в г. Москва, на ул. Мира и т.д. до моря.| Она тоже."]);
         check(Some("el"), &["Πού είναι;| Εδώ."]);
     }
 }

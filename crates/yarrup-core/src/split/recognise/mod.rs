@@ -53,25 +53,24 @@ pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
     let mut scan = Scan { text, bytes, address: address::Seen::default() };
     let mut at = 0;
     while at < bytes.len() {
-        let byte = bytes[at];
-        if byte == b' ' {
+        if bytes[at] == b' ' {
             at += 1;
             continue;
         }
         match scan.at(at) {
-            Some((kind, range)) => {
+            Ok((kind, range)) => {
                 at = range.end;
                 found(kind, range);
             }
-            None => at = scan.next(at),
+            Err(next) => at = next,
         }
     }
 }
 
 /// What begins at `at`, if it is of a kind of its own.
 pub(crate) fn recognise_at(text: &str, at: usize) -> Option<(Kind, Range<usize>)> {
-    (at < text.len())
-        .then(|| Scan { text, bytes: text.as_bytes(), address: address::Seen::default() }.at(at))?
+    let mut scan = Scan { text, bytes: text.as_bytes(), address: address::Seen::default() };
+    if at < text.len() { scan.at(at).ok() } else { None }
 }
 
 /// One pass over a text.
@@ -82,51 +81,82 @@ struct Scan<'t> {
 }
 
 impl Scan<'_> {
-    /// What begins at `at`, which is a place where a token may begin.
-    fn at(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {
-        let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
-        match self.bytes[at] {
+    /// What begins at `at`, which is a place where a token may begin. If nothing does, where the next may.
+    fn at(&mut self, at: usize) -> Result<(Kind, Range<usize>), usize> {
+        let byte = self.bytes[at];
+        match byte {
             b'a'..=b'z' | b'A'..=b'Z' => {
                 let run = word_end(self.text, at);
-                let next = self.bytes.get(run).copied().unwrap_or(b' ');
-                // By far the commonest: a word, and behind it a space or a mark that joins nothing.
-                let joined = matches!(next, b'.' | b':' | b'@' | b'/' | b'\\' | b'-' | b'+' | b'%' | b'&');
-                let address = if joined { self.address(at) } else { None };
-                let named = || found(date::beginning_with_month(self.text, at, run));
-                let coded = || found(quantity::beginning_with_code(self.text, at, run));
-                let numbered = || found(identifier::account(self.text, at));
-                let signed = || found(social::emoticon(self.text, at));
-                address.or_else(|| match self.bytes[at] {
-                    b'A'..=b'Z' => numbered().or_else(named).or_else(coded).or_else(signed),
-                    // Faces whose first sign is a small letter.
-                    b'o' | b'u' | b'x' => signed(),
-                    _ => None,
-                })
+                self.word(at, run).ok_or(run)
             }
             b'0'..=b'9' => {
                 let run = word_end(self.text, at);
                 let joined = matches!(self.bytes.get(run), Some(b'.' | b':' | b'@' | b'-' | b'+'));
                 let address = if joined { self.address(at) } else { None };
-                address.or_else(|| found(social::emoji_at(self.text, at))).or_else(|| found(self.number(at)))
+                address.or_else(|| self.keycap(at)).or_else(|| self.number(at)).ok_or(run)
             }
-            b'+' | b'(' | b'-' | b'.' if begins_number(self.bytes, at) => {
-                found(self.number(at)).or_else(|| found(social::emoticon(self.text, at)))
-            }
-            b'.' | b'~' | b'/' | b'\\' => {
-                found(address::path(self.text, at)).or_else(|| found(social::emoticon(self.text, at)))
-            }
-            b'#' | b'@' => {
-                found(social::sign(self.text, at)).or_else(|| found(social::emoji_at(self.text, at)))
-            }
-            b'$' => found(quantity::beginning_with_currency(self.text, at)),
-            b'<' => found(placeholder(self.text, at)).or_else(|| found(social::emoticon(self.text, at))),
-            b':' => found(address::six(self.text, at)).or_else(|| found(social::emoticon(self.text, at))),
-            0x21..0x80 => {
-                found(social::emoticon(self.text, at)).or_else(|| found(social::emoji_at(self.text, at)))
-            }
-            0x80.. => self.beyond_ascii(at),
-            _ => None,
+            0x80.. => self.beyond_ascii(at).ok_or_else(|| self.next(at)),
+            _ => self.mark(at, byte).ok_or(at + 1),
         }
+    }
+
+    /// What begins with the word from `at` to `run`.
+    #[inline]
+    fn word(&mut self, at: usize, run: usize) -> Option<(Kind, Range<usize>)> {
+        let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
+        let next = self.bytes.get(run).copied().unwrap_or(b' ');
+        // By far the commonest: a word, and behind it a space or a mark that joins nothing.
+        if matches!(next, b'.' | b':' | b'@' | b'/' | b'\\' | b'-' | b'+' | b'%' | b'&')
+            && let Some(address) = self.address(at)
+        {
+            return Some(address);
+        }
+        // Faces of letters: `xD`, `o_O`, `T.T`.
+        let face = matches!(self.bytes.get(at + 1), Some(b'_' | b'.' | b'-' | b'D' | b':'));
+        if self.bytes[at].is_ascii_uppercase() {
+            let (text, second) = (self.text, self.bytes.get(at + 1).copied().unwrap_or(b' '));
+            if second.is_ascii_uppercase()
+                && let Some(code) =
+                    identifier::account(text, at).or_else(|| quantity::beginning_with_code(text, at, run))
+            {
+                return found(Some(code));
+            }
+            if let Some(date) = date::beginning_with_month(text, at, run) {
+                return found(Some(date));
+            }
+            if let Some(sum) =
+                quantity::beginning_with_code(text, at, run).filter(|_| next >= 0x80 || next == b'$')
+            {
+                return found(Some(sum));
+            }
+        }
+        if face { found(social::emoticon(self.text, at)) } else { None }
+    }
+
+    /// What begins with a mark or symbol of ASCII.
+    fn mark(&mut self, at: usize, byte: u8) -> Option<(Kind, Range<usize>)> {
+        let (text, bytes) = (self.text, self.bytes);
+        let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
+        let first = match byte {
+            b'+' | b'(' | b'-' | b'.' if begins_number(bytes, at) => {
+                return self.number(at).or_else(|| found(social::emoticon(text, at)));
+            }
+            b'.' | b'~' | b'/' | b'\\' => address::path(text, at),
+            b'#' | b'@' => social::sign(text, at),
+            b'$' => quantity::beginning_with_currency(text, at),
+            b'<' => placeholder(text, at),
+            b':' => address::six(text, at),
+            0x21..0x80 => None,
+            _ => return None,
+        };
+        found(first.or_else(|| social::emoticon(text, at))).or_else(|| self.keycap(at))
+    }
+
+    /// An ASCII character that what is behind it makes an emoji of.
+    fn keycap(&self, at: usize) -> Option<(Kind, Range<usize>)> {
+        let beyond = self.bytes.get(at + 1).is_some_and(|&next| next >= 0x80);
+        let found = if beyond { social::emoji_at(self.text, at) } else { None };
+        found.map(|(kind, end)| (kind, at..end))
     }
 
     fn address(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {
@@ -134,13 +164,14 @@ impl Scan<'_> {
     }
 
     /// The widest quantity, date or code that begins with the number at `at`.
-    fn number(&self, at: usize) -> Option<(Kind, usize)> {
+    fn number(&self, at: usize) -> Option<(Kind, Range<usize>)> {
         let text = self.text;
-        date::beginning_with_number(text, at)
+        let found = date::beginning_with_number(text, at)
             .or_else(|| address::ip(text, at))
             .or_else(|| identifier::card(text, at))
             .or_else(|| identifier::phone(text, at))
-            .or_else(|| quantity::beginning_with_number(text, at))
+            .or_else(|| quantity::beginning_with_number(text, at));
+        found.map(|(kind, end)| (kind, at..end))
     }
 
     fn beyond_ascii(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {
@@ -171,23 +202,18 @@ impl Scan<'_> {
 }
 
 /// Where the run of letters, digits, marks and `_` that begins at `at` ends; `at` itself if there is none.
+#[inline]
 fn word_end(text: &str, at: usize) -> usize {
     let bytes = text.as_bytes();
+    let plain = |byte: &u8| byte.is_ascii_alphanumeric() || *byte == b'_';
     let mut end = at;
-    while let Some(&byte) = bytes.get(end) {
-        if byte < 0x80 {
-            if !(byte.is_ascii_alphanumeric() || byte == b'_') {
-                break;
-            }
-            end += 1;
-        } else {
-            match text[end..].chars().next() {
-                Some(c) if is_word_character(c) => end += c.len_utf8(),
-                _ => break,
-            }
+    loop {
+        end += bytes[end..].iter().position(|byte| !plain(byte)).unwrap_or(bytes.len() - end);
+        match text[end..].chars().next() {
+            Some(c) if !c.is_ascii() && is_word_character(c) => end += c.len_utf8(),
+            _ => return end,
         }
     }
-    end
 }
 
 /// Whether `c` is a letter, a digit, a mark on one of them, or `_`.
