@@ -217,6 +217,9 @@ proptest! {
             let trace = pipeline.trace(&text, &NoFields);
             let step = &trace.text_steps[0];
             prop_assert_eq!(step.matches == 0, step.text == text, "{}", operation.name);
+            let mut rewriter = pipeline.rewriter();
+            let same_bytes = rewriter.rewrite(&text, &NoFields).as_ptr() == text.as_ptr();
+            prop_assert_eq!(same_bytes, step.matches == 0, "{}", operation.name);
         }
     }
 }

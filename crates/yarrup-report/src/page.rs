@@ -58,6 +58,8 @@ pub struct ReportPage {
     pub warnings: Vec<String>,
     /// The effect of every step.
     pub steps: Vec<StepRow>,
+    /// What the text steps matched: step, sort, count, documents, examples.
+    pub matches: Vec<[String; 5]>,
     /// The commonest terms, the first first.
     pub top: Vec<TopTerm>,
     /// How many terms there are.
@@ -182,6 +184,7 @@ mod tests {
         let hostile = "</script><script>alert(1)</script><img src=x onerror=alert(1)>".to_owned();
         let page = ReportPage {
             recipe: hostile.clone(),
+            matches: vec![std::array::from_fn(|_| hostile.clone())],
             top: vec![TopTerm {
                 rank: 1,
                 term: hostile.clone(),

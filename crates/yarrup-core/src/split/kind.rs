@@ -1,4 +1,4 @@
-use super::recognise::recognise;
+use super::recognise::{KindSet, recognise};
 use crate::unicode::{self, Category};
 
 /// What a token is made of.
@@ -139,6 +139,10 @@ impl Kind {
             // Faces of letters (`xD`) are the only other thing that letters alone can be.
             return if matches!(token, "xD" | "XD") { Kind::Emoticon } else { Kind::Word };
         }
+        // A placeholder of an own pattern is no word, whatever it is called.
+        if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
+            return Kind::named(name).filter(|kind| KindSet::FOUND.has(*kind)).unwrap_or(Kind::Other);
+        }
         let mut whole = None;
         recognise(token, |kind, range| {
             if range == (0..token.len()) {
@@ -199,6 +203,7 @@ mod tests {
             (Kind::Other, &["5.", "1..2", "\u{200b}", "\u{1}", "(5)", "1/2:"]),
             (Kind::Time, &["12:30"]),
             (Kind::Url, &["<url>", "example.org"]),
+            (Kind::Other, &["<ticket>"]),
         ];
         for (kind, tokens) in table {
             for token in tokens {

@@ -647,12 +647,12 @@ impl Contractions {
             "ll" => put(WRITTEN, "will"),
             "ve" => put(WRITTEN, "have"),
             "re" if !base.contains('\'') => put(WRITTEN, "are"),
-            "s" => match decide_s(base, following(text, place.end)) {
+            "s" => match decide_s(base, self.following(text, place.end)) {
                 Some(IS) => put(IS, "is"),
                 Some(_) => put(HAS, "has"),
                 None => self.unclear(text, tail_at, " is", out),
             },
-            "d" => match decide_d(base, following(text, place.end)) {
+            "d" => match decide_d(base, self.following(text, place.end)) {
                 Some(WOULD) => put(WOULD, "would"),
                 Some(_) => put(HAD, "had"),
                 None => self.unclear(text, tail_at, " would", out),
@@ -801,19 +801,26 @@ fn is_participle(word: &str) -> bool {
         || (word.len() > 3 && word.ends_with("ed") && !NOT_PARTICIPLES.contains(&word))
 }
 
-/// The words that follow `at` on the same line, in small letters, up to the next mark.
-fn following(text: &str, at: usize) -> impl Iterator<Item = String> + '_ {
-    let mut rest = &text[at..];
-    std::iter::from_fn(move || {
-        let trimmed = rest.trim_start_matches([' ', '\u{a0}']);
-        if trimmed.len() == rest.len() {
-            return None;
-        }
-        let end = trimmed.find(|c: char| !unicode::is_letter(c)).unwrap_or(trimmed.len());
-        let word = trimmed[..end].to_lowercase();
-        rest = &trimmed[end..];
-        (!word.is_empty()).then_some(word)
-    })
+impl Contractions {
+    /// The words that follow `at` on the same line, in small letters, up to the next mark; contracted ones by their first word as it is
+    /// written out, so that it does not matter which of two is written out first.
+    fn following<'t>(&'t self, text: &'t str, at: usize) -> impl Iterator<Item = String> + 't {
+        let mut rest = &text[at..];
+        std::iter::from_fn(move || {
+            let trimmed = rest.trim_start_matches([' ', '\u{a0}']);
+            if trimmed.len() == rest.len() {
+                return None;
+            }
+            let place = word_at(trimmed, 0, trimmed.len());
+            let word = plain(&trimmed[place.clone()]);
+            rest = &trimmed[place.end..];
+            let first = match self.table.get(word.as_ref()) {
+                Some(full) => full.split(' ').next().unwrap_or_default().to_lowercase(),
+                None => word.split('\'').next().unwrap_or_default().to_owned(),
+            };
+            (!first.is_empty()).then_some(first)
+        })
+    }
 }
 
 fn is_apostrophe(c: char) -> bool {

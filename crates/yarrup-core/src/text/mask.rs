@@ -32,7 +32,8 @@ pub(crate) static MASK: Operation = Operation {
     name: "mask",
     stage: Stage::Text,
     about: "finds links, addresses, numbers of persons and other kinds, and puts a placeholder, a space or nothing in their place. A \
-            placeholder stays whole in the steps behind, and is a token of its kind. Doing it twice changes nothing",
+            placeholder stays whole in the steps behind, and is a token of its kind. Done twice, it may find more: what it took out \
+            stood in the way of what was written right beside it (`£5https://…`)",
     keys: &[
         Key {
             name: "kinds",

@@ -173,6 +173,12 @@ fn tour(folder: &str, look: Look) -> String {
             ),
         ),
         (
+            "Two recipes on one text, side by side",
+            format!(
+                "try {folder}/recipes/topics.toml --beside {folder}/recipes/search.toml \"Two terns are nesting, and it isn't raining.\""
+            ),
+        ),
+        (
             "Any text of yours",
             format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\""),
         ),

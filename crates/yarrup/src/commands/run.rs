@@ -433,6 +433,7 @@ fn page(
         facts: facts.into(),
         warnings: record.warnings.clone(),
         steps,
+        matches: sorted_matches(&account.matches()),
         top: top_terms(account, REPORT_TERMS),
         terms: totals.terms,
         curve: curve(account),
@@ -455,18 +456,21 @@ fn named_sources(record: &RunRecord) -> Vec<String> {
     named
 }
 
-/// A sort of matches as a row of a table.
-fn match_row(row: &MatchRow) -> Vec<String> {
-    let name = row.label.as_deref().map_or_else(|| row.operation.to_owned(), visible);
-    let examples: Vec<String> =
-        row.examples.iter().map(|example| visible(example).chars().take(30).collect()).collect();
-    vec![
-        format!("{} {name}", row.step),
-        visible(&row.sort),
-        grouped(row.count),
-        grouped(row.documents),
-        examples.join("  "),
-    ]
+/// The sorts of matches that steps tell apart, as the cells of a table: step, sort, count, documents, examples.
+fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
+    let cells = |row: &MatchRow| {
+        let name = row.label.as_deref().map_or_else(|| row.operation.to_owned(), visible);
+        let examples: Vec<String> =
+            row.examples.iter().map(|example| visible(example).chars().take(30).collect()).collect();
+        [
+            format!("{} {name}", row.step),
+            visible(&row.sort),
+            grouped(row.count),
+            grouped(row.documents),
+            examples.join("  "),
+        ]
+    };
+    rows.iter().filter(|row| !row.sort.is_empty()).map(cells).collect()
 }
 
 impl Told {
@@ -502,7 +506,7 @@ impl Told {
         write!(out, "{}", effect_table(&self.steps, look))?;
         // Sorts that a step tells apart: how often each of a step came stands in the table above already.
         let sorts: Vec<Vec<String>> =
-            self.matches.iter().filter(|row| !row.sort.is_empty()).map(match_row).collect();
+            sorted_matches(&self.matches).into_iter().map(|cells| cells.to_vec()).collect();
         if !sorts.is_empty() {
             writeln!(out, "\n{}", look.heading("What the text steps matched"))?;
             let columns = [

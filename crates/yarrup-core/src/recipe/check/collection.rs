@@ -140,6 +140,8 @@ const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", 
 
 fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     let into = at.step(at.pipeline.split).and_then(|step| step.settings.choice("into")).unwrap_or("words");
+    // In other languages a single letter may be a word: `y`, `à`.
+    let is_english = at.recipe.language.as_deref().is_some_and(|tag| tag.starts_with("en"));
     let mut sorts: Vec<(&'static str, &'static str, Vec<(&str, u64)>)> = vec![
         (
             "tails of contracted forms",
@@ -164,7 +166,8 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
         let kind = term.kind();
         let sort = if TAILS.contains(&lower.as_str()) && into != "clitics" {
             0
-        } else if kind == Kind::Word
+        } else if is_english
+            && kind == Kind::Word
             && term.text.is_ascii()
             && term.text.len() == 1
             && !matches!(lower.as_str(), "i" | "a")

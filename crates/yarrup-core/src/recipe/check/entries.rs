@@ -73,7 +73,37 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
         });
         found.extend(told(at, stage.step, listed.len(), entries.collect()));
     }
+    for stage in &pipeline.tokens {
+        found.extend(spared(at, stage));
+    }
     found
+}
+
+/// Words that a token step is to spare but that never arrive as they are written.
+fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
+    let words = &at.step(stage.step)?.spare.words;
+    let lost: Vec<(&String, Arrival)> = words
+        .iter()
+        .filter_map(|word| Some((word, arrival(at.pipeline, word, stage.step)?)))
+        .filter(|(_, arrival)| matches!(arrival.tokens.as_slice(), [one] if !stage.spares(one)))
+        .collect();
+    let (word, first) = lost.first()?;
+    let culprit = &at.pipeline.steps()[first.step - 1];
+    let what = format!("{} of {} spared words can never be met here", lost.len(), words.len());
+    let mut advice = at.advice(
+        "unreachable-entries",
+        stage.step,
+        what,
+        "what is to be spared arrives in another shape and is not",
+    );
+    let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
+    advice.because = vec![format!("because of {named}: `{word}` {}", arrives_as(&first.tokens))];
+    let listed: Vec<String> = lost.iter().map(|(word, _)| format!("{word:?}")).collect();
+    advice.fixes = vec![Fix::told(format!(
+        "spare them in {named} as well: `spare = [{}]`, or at the top of the recipe for all steps",
+        listed.join(", ")
+    ))];
+    Some(advice)
 }
 
 /// Whether a step before `end` writes contracted forms out, this word among them.

@@ -49,6 +49,7 @@ pub static CODES: &[Code] = &[
     ),
     code("joined-words", "marks are erased to nothing where they part words"),
     code("contraction-tails", "the tails of contracted forms are left as words: `s`, `t`, `ll`"),
+    code("words-not-split", "a step for single words works on sentences, lines or groups"),
     code("two-reducers", "words are cut down twice"),
     code("languages-disagree", "list, stemmer and recipe are for different languages"),
     code("spaces-too-early", "white space is made one before steps that leave more of it"),

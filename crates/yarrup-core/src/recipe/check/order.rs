@@ -5,6 +5,7 @@ use super::{Advice, At, Change, Fix};
 use crate::pipeline::{Pipeline, StepName};
 use crate::recipe::Stage;
 use crate::split::{Kind, Span};
+use crate::token::{Form, Outcome};
 
 pub(super) fn faults(at: &At<'_>) -> Vec<Advice> {
     let mut found = Vec::new();
@@ -15,6 +16,8 @@ pub(super) fn faults(at: &At<'_>) -> Vec<Advice> {
     found.extend(signs_lost(at));
     found.extend(joined_words(at));
     found.extend(contraction_tails(at));
+    found.extend(words_not_split(at));
+    found.extend(stems_nothing(at));
     found.extend(two_reducers(at));
     found.extend(languages_disagree(at));
     found.extend(spaces_too_early(at));
@@ -437,6 +440,71 @@ fn contraction_tails(at: &At<'_>) -> Option<Advice> {
     Some(advice)
 }
 
+/// Steps for single words behind a split that makes larger tokens.
+fn words_not_split(at: &At<'_>) -> Option<Advice> {
+    let pipeline = at.pipeline;
+    let split = at.step(pipeline.split)?;
+    let into = split.settings.choice("into").unwrap_or("words");
+    if pipeline.splitter.parts_words() || into == "pattern" {
+        return None;
+    }
+    let steps = pipeline.steps();
+    let stage = pipeline
+        .tokens
+        .iter()
+        .find(|stage| matches!(steps[stage.step].operation, "stopwords" | "stem" | "lemma" | "accents"))?;
+    if steps[stage.step].operation == "accents" {
+        return None;
+    }
+    let name = &steps[stage.step];
+    let what = format!(
+        "`{}` is for single words, and the tokens are {}",
+        name.operation,
+        if split.settings.has("group") { "groups" } else { into }
+    );
+    let mut advice = at.advice(
+        "words-not-split",
+        stage.step,
+        what,
+        "no whole sentence, line or group is a word of any list",
+    );
+    advice.because = vec![format!("{} makes one token of each", named(&steps[pipeline.split]))];
+    let change = (into == "sentences" && !split.settings.has("group")).then(|| Change::Set {
+        step: steps[pipeline.split].number,
+        keys: vec![("into", "\"words\"".to_owned()), ("sentences", "true".to_owned())],
+    });
+    advice.fixes = vec![Fix { told: "split into words and keep the sentences".to_owned(), change }];
+    Some(advice)
+}
+
+/// Stemmers that meet words in a shape that they leave alone.
+fn stems_nothing(at: &At<'_>) -> Option<Advice> {
+    const SAMPLE: &str = "nesting";
+    let pipeline = at.pipeline;
+    let steps = pipeline.steps();
+    let stage = pipeline.tokens.iter().find(|stage| steps[stage.step].operation == "stem")?;
+    let changes = |text: &str| stage.runs.apply(&Form::new(text)) != Outcome::Keep;
+    let arrived = pipeline.trace_up_to(SAMPLE, pipeline.full_variant(), stage.step).clean;
+    if !changes(SAMPLE) || changes(&arrived) || arrived.to_lowercase() != SAMPLE {
+        return None;
+    }
+    let culprit = steps[..stage.step].iter().find(|name| name.operation == "case")?;
+    let name = &steps[stage.step];
+    let mut advice = at.advice(
+        "never-finds",
+        stage.step,
+        "`stem` leaves every word as it is here",
+        "the stemmers are for small letters",
+    );
+    advice.because = vec![format!("`{SAMPLE}` arrives as `{arrived}` because of {}", named(culprit))];
+    advice.fixes = vec![Fix::told(format!(
+        "let {} change to small letters, or move it behind {}",
+        named(culprit),
+        named(name)
+    ))];
+    Some(advice)
+}
+
 fn two_reducers(at: &At<'_>) -> Option<Advice> {
     let mut reducers = at
         .pipeline
@@ -598,6 +666,9 @@ mod tests {
             &["\"split\"; apostrophes = \"part\"", "\"drop\"; kinds = [\"punctuation\"]"],
             &[("contraction-tails", 1)],
         ),
+        (&["\"split\"; into = \"sentences\"", "\"stopwords\"; lists = [\"en\"]"], &[("words-not-split", 2)]),
+        (&["\"case\"; to = \"upper\"", "\"split\"", "\"stem\""], &[("never-finds", 3)]),
+        (&["\"case\"", "\"split\"", "\"stem\"; spare = [\"US\", \"tern\"]"], &[("unreachable-entries", 3)]),
         (&["\"split\"", "\"stem\"", "\"stem\"; method = \"porter\""], &[("two-reducers", 3)]),
         (&["\"spaces\"", "\"mask\"; kinds = [\"url\"]; to = \"nothing\""], &[("spaces-too-early", 1)]),
     ];

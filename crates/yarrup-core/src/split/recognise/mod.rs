@@ -92,7 +92,7 @@ impl Scan<'_> {
             b'0'..=b'9' => {
                 let run = word_end(self.text, at);
                 let joined = matches!(self.bytes.get(run), Some(b'.' | b':' | b'@' | b'-' | b'+'));
-                let address = if joined { self.address(at) } else { None };
+                let address = if joined && self.goes_on(run + 1) { self.address(at) } else { None };
                 address.or_else(|| self.keycap(at)).or_else(|| self.number(at)).ok_or(run)
             }
             0x80.. => self.beyond_ascii(at).ok_or_else(|| self.next(at)),
@@ -107,6 +107,7 @@ impl Scan<'_> {
         let next = self.bytes.get(run).copied().unwrap_or(b' ');
         // By far the commonest: a word, and behind it a space or a mark that joins nothing.
         if matches!(next, b'.' | b':' | b'@' | b'/' | b'\\' | b'-' | b'+' | b'%' | b'&')
+            && self.goes_on(run + 1)
             && let Some(address) = self.address(at)
         {
             return Some(address);
@@ -157,6 +158,15 @@ impl Scan<'_> {
         let beyond = self.bytes.get(at + 1).is_some_and(|&next| next >= 0x80);
         let found = if beyond { social::emoji_at(self.text, at) } else { None };
         found.map(|(kind, end)| (kind, at..end))
+    }
+
+    /// Whether what stands at `at` can go on with an address: no white space, and no mark that ends a sentence.
+    fn goes_on(&self, at: usize) -> bool {
+        self.bytes.get(at).is_some_and(|&byte| {
+            byte.is_ascii_alphanumeric()
+                || byte >= 0x80
+                || matches!(byte, b'/' | b'\\' | b'[' | b'+' | b'_' | b'.' | b'~' | b':')
+        })
     }
 
     fn address(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {

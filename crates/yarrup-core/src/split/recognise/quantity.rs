@@ -1,23 +1,112 @@
 //! Numbers, and what is counted by them: money, percentages, measures.
 
 use super::super::Kind;
-use super::{begins_token, ends_token};
+use super::{begins_token, ends_token, is_word_character, word_end};
 use crate::unicode;
 
-/// Units of measure. Those behind a space must not be words of their own.
-const UNITS: &[&str] = &[
-    "km/h", "kmh", "km²", "km2", "km", "cm²", "cm", "mm", "m²", "m³", "m2", "m3", "m/s", "µm", "nm", "mi",
-    "ft", "yd", "mph", "kn", "kt", "kg", "mg", "µg", "g", "lb", "lbs", "oz", "t", "l", "L", "ml", "mL", "cl",
-    "dl", "hl", "ha", "°C", "°F", "°", "hPa", "kPa", "bar", "mbar", "kW", "kWh", "MW", "MWh", "W", "V", "kV",
-    "mA", "A", "Hz", "kHz", "MHz", "GHz", "dB", "kB", "KB", "MB", "GB", "TB", "kbit/s", "Mbit/s", "ms", "s",
-    "sec", "min", "h", "hrs", "m", "in",
-];
+/// Whether this is a unit of measure.
+fn is_unit(unit: &str) -> bool {
+    matches!(
+        unit,
+        "km/h"
+            | "kmh"
+            | "km²"
+            | "km2"
+            | "km"
+            | "cm²"
+            | "cm"
+            | "mm"
+            | "m²"
+            | "m³"
+            | "m2"
+            | "m3"
+            | "m/s"
+            | "µm"
+            | "nm"
+            | "mi"
+            | "ft"
+            | "yd"
+            | "mph"
+            | "kn"
+            | "kt"
+            | "kg"
+            | "mg"
+            | "µg"
+            | "g"
+            | "lb"
+            | "lbs"
+            | "oz"
+            | "t"
+            | "l"
+            | "L"
+            | "ml"
+            | "mL"
+            | "cl"
+            | "dl"
+            | "hl"
+            | "ha"
+            | "°C"
+            | "°F"
+            | "°"
+            | "hPa"
+            | "kPa"
+            | "bar"
+            | "mbar"
+            | "kW"
+            | "kWh"
+            | "MW"
+            | "MWh"
+            | "W"
+            | "V"
+            | "kV"
+            | "mA"
+            | "A"
+            | "Hz"
+            | "kHz"
+            | "MHz"
+            | "GHz"
+            | "dB"
+            | "kB"
+            | "KB"
+            | "MB"
+            | "GB"
+            | "TB"
+            | "kbit/s"
+            | "Mbit/s"
+            | "ms"
+            | "s"
+            | "sec"
+            | "min"
+            | "h"
+            | "hrs"
+            | "m"
+    )
+}
 
-/// Names of money behind a number, in lower case.
-const MONEY_NAMES: &[&str] = &[
-    "euro", "euros", "dollar", "dollars", "pound", "pounds", "cent", "cents", "pence", "franc", "francs",
-    "franken", "yen", "dólares", "pesos", "peso", "kronor", "kroner",
-];
+/// Whether this names money behind a number; in small letters.
+fn is_money_name(word: &str) -> bool {
+    matches!(
+        word,
+        "euro"
+            | "euros"
+            | "dollar"
+            | "dollars"
+            | "pound"
+            | "pounds"
+            | "cent"
+            | "cents"
+            | "pence"
+            | "franc"
+            | "francs"
+            | "franken"
+            | "yen"
+            | "dólares"
+            | "pesos"
+            | "peso"
+            | "kronor"
+            | "kroner"
+    )
+}
 
 /// Codes of money (ISO 4217) that are common in text.
 const MONEY_CODES: &[&str] = &[
@@ -28,8 +117,6 @@ const MONEY_CODES: &[&str] = &[
 /// What may follow an amount of money without a gap or behind one space: thousands and more.
 const SCALES: &[&str] =
     &["million", "billion", "thousand", "mn", "bn", "m", "k", "M", "K", "B", "Mio.", "Mrd."];
-
-const PERCENT_NAMES: &[&str] = &["percent", "per cent", "prozent", "pour cent", "por ciento", "per cento"];
 
 fn is_separator(c: char) -> bool {
     // Arabic decimal and thousands separators, and the narrow and no-break spaces, stand beside the ASCII ones.
@@ -70,13 +157,54 @@ fn one_of(text: &str, at: usize, names: &[&str]) -> Option<usize> {
     names.iter().filter(ended).map(|name| at + name.len()).max()
 }
 
-fn one_of_in_any_case(text: &str, at: usize, names: &[&str]) -> Option<usize> {
-    let rest = &text[at..];
-    let ended = |name: &&&str| {
-        rest.get(..name.len()).is_some_and(|start| start.to_lowercase() == **name)
-            && ends_token(text, at + name.len())
+/// The longest name or unit that may follow a number, in bytes.
+const LONGEST_NAME: usize = 10;
+
+/// Where the unit ends that begins at `from`: with what stands behind a stroke, or without.
+fn unit_end(text: &str, from: usize) -> Option<usize> {
+    let inside = |c: char| is_word_character(c) || matches!(c, '/' | '°' | '²' | '³');
+    let rest = &text[from..];
+    let mut end = 0;
+    for c in rest.chars().take_while(|&c| inside(c)) {
+        end += c.len_utf8();
+        if end > LONGEST_NAME {
+            return None;
+        }
+    }
+    let whole = &rest[..end];
+    if is_unit(whole) {
+        return Some(from + end);
+    }
+    let before = whole.split('/').next().unwrap_or_default();
+    (before.len() < end && is_unit(before)).then_some(from + before.len())
+}
+
+/// A word behind a number that says what is counted: money, or hundredths.
+fn named(text: &str, from: usize) -> Option<(Kind, usize)> {
+    let end = word_end(text, from);
+    let word = &text[from..end];
+    if word.is_empty() || word.len() > LONGEST_NAME {
+        return None;
+    }
+    if MONEY_CODES.contains(&word) {
+        return Some((Kind::Money, end));
+    }
+    let lower = word.to_lowercase();
+    if is_money_name(&lower) {
+        return Some((Kind::Money, end));
+    }
+    let then = |second: &str| {
+        let next = behind_gap(text, end)?;
+        let last = word_end(text, next);
+        text[next..last].eq_ignore_ascii_case(second).then_some((Kind::Percentage, last))
     };
-    names.iter().filter(ended).map(|name| at + name.len()).max()
+    match lower.as_str() {
+        "percent" | "prozent" => Some((Kind::Percentage, end)),
+        "per" => then("cent").or_else(|| then("cento")),
+        "pour" => then("cent"),
+        "por" => then("ciento").or_else(|| then("cento")),
+        _ => None,
+    }
 }
 
 /// A scale behind an amount: `3m`, `3 million`.
@@ -149,24 +277,13 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
             if after > end && text[after..].starts_with(['€', '$', '£']) {
                 return text[after..].chars().next().map(|c| (Kind::Money, after + c.len_utf8()));
             }
-        } else {
-            if let Some(end) = one_of_in_any_case(text, from, PERCENT_NAMES) {
-                return Some((Kind::Percentage, end));
-            }
-            if let Some(end) =
-                one_of(text, from, MONEY_CODES).or_else(|| one_of_in_any_case(text, from, MONEY_NAMES))
-            {
-                return Some((Kind::Money, end));
-            }
+        } else if let Some(named) = named(text, from) {
+            return Some(named);
         }
-        if let Some(end) = one_of(text, from, UNITS) {
+        if let Some(end) = unit_end(text, from) {
             // `in` is a word wherever it stands alone; so is `A`, and `s` behind a year is a decade.
             let unit = &text[from..end];
-            let word = if near {
-                matches!(unit, "s" | "t" | "A" | "in")
-            } else {
-                matches!(unit, "in" | "A" | "t" | "bar")
-            };
+            let word = if near { matches!(unit, "s" | "t" | "A") } else { matches!(unit, "A" | "t" | "bar") };
             if !word {
                 return Some((Kind::Measure, end));
             }
