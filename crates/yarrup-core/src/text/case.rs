@@ -130,9 +130,9 @@ impl Case {
             // The iota subscript becomes a letter in capitals, the encircled m a pictograph: no others are known.
             let alike = single.is_some_and(|now| unicode::splits_alike(now, c));
             if buffer.len() == was.len() && alike {
-                out.recase(was, &buffer)
+                out.recase(was, &buffer);
             } else {
-                out.replace(was, &buffer)
+                out.replace(was, &buffer);
             }
         }
     }

@@ -1,7 +1,6 @@
 //! Contracted forms written out: `don't` becomes `do not`.
 //!
-//! The English table is our own, put together from the closed classes that contract: auxiliaries with `not`, pronouns and
-//! question words with auxiliaries, and the forms that follow no scheme. `docs/contractions.md` tells the rule for `'s` and `'d`.
+//! The English table is our own and stands in `words/contractions.rs`. `docs/contractions.md` tells the rule for `'s` and `'d`.
 
 use std::borrow::Cow;
 use std::ops::Range;
@@ -13,6 +12,7 @@ use super::{Rewriter, TextStep};
 use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
 use crate::token::Entry;
 use crate::unicode;
+use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
 
 pub(crate) static CONTRACTIONS: Operation = Operation {
     name: "contractions",
@@ -52,464 +52,6 @@ pub(crate) static CONTRACTIONS: Operation = Operation {
     example: "unclear = \"keep\"\npairs = { \"gonna\" = \"going to\" }",
     build: |settings| Ok(Built::Text(Box::new(Contractions::new(settings)?))),
 };
-
-/// Auxiliaries as they stand before `n't`, and what the two mean.
-const NEGATED: &[(&str, &str)] = &[
-    ("are", "are not"),
-    ("is", "is not"),
-    ("was", "was not"),
-    ("were", "were not"),
-    ("do", "do not"),
-    ("does", "does not"),
-    ("did", "did not"),
-    ("have", "have not"),
-    ("has", "has not"),
-    ("had", "had not"),
-    ("ca", "can not"),
-    ("could", "could not"),
-    ("wo", "will not"),
-    ("would", "would not"),
-    ("sha", "shall not"),
-    ("should", "should not"),
-    ("must", "must not"),
-    ("need", "need not"),
-    ("might", "might not"),
-    ("may", "may not"),
-    ("ought", "ought not"),
-    ("dare", "dare not"),
-    ("dares", "dares not"),
-    ("used", "used not"),
-    ("use", "used not"),
-    ("am", "am not"),
-    // Said for `am not`, `is not`, `has not` alike: the commonest of them.
-    ("ai", "is not"),
-];
-
-/// Auxiliaries behind which `not` and `have` may both be contracted.
-const MODALS: &[(&str, &str)] = &[
-    ("could", "could"),
-    ("should", "should"),
-    ("would", "would"),
-    ("might", "might"),
-    ("must", "must"),
-    ("may", "may"),
-    ("ought", "ought"),
-];
-
-/// Words before `'ll`, `'ve`, `'re`, `'m`, and whether each may.
-const SUBJECTS: &[&str] = &[
-    "i",
-    "you",
-    "he",
-    "she",
-    "it",
-    "we",
-    "they",
-    "that",
-    "this",
-    "these",
-    "those",
-    "there",
-    "here",
-    "who",
-    "what",
-    "where",
-    "when",
-    "why",
-    "how",
-    "which",
-    "somebody",
-    "someone",
-    "something",
-    "everybody",
-    "everyone",
-    "everything",
-    "nobody",
-    "nothing",
-    "anybody",
-    "anyone",
-    "anything",
-    "one",
-    "y'all",
-    "you-all",
-    "others",
-    "some",
-];
-
-/// Forms that follow no scheme.
-const SPECIAL: &[(&str, &str)] = &[
-    ("let's", "let us"),
-    ("i'm", "i am"),
-    ("i'm'a", "i am going to"),
-    ("i'ma", "i am going to"),
-    ("y'all", "you all"),
-    ("y'all'll", "you all will"),
-    ("y'all're", "you all are"),
-    ("y'all've", "you all have"),
-    ("y'all'd", "you all would"),
-    ("y'all'd've", "you all would have"),
-    ("y'know", "you know"),
-    ("d'you", "do you"),
-    ("d'ye", "do you"),
-    ("c'mon", "come on"),
-    ("g'day", "good day"),
-    ("ma'am", "madam"),
-    ("'tis", "it is"),
-    ("'twas", "it was"),
-    ("'twere", "it were"),
-    ("'twill", "it will"),
-    ("'twould", "it would"),
-    ("'tisn't", "it is not"),
-    ("'twasn't", "it was not"),
-    ("'cause", "because"),
-    ("'em", "them"),
-    ("'til", "until"),
-    ("'til'", "until"),
-    ("'bout", "about"),
-    ("'round", "around"),
-    ("'cuz", "because"),
-    ("'nother", "another"),
-    ("gov't", "government"),
-    ("int'l", "international"),
-    ("nat'l", "national"),
-    ("ass'n", "association"),
-    ("cont'd", "continued"),
-    ("rec'd", "received"),
-    ("how'd've", "how would have"),
-    ("where're", "where are"),
-    ("ain't", "is not"),
-    ("amn't", "am not"),
-    ("daresn't", "dare not"),
-    ("to've", "to have"),
-    ("not've", "not have"),
-    ("so's", "so is"),
-    ("s'pose", "suppose"),
-    ("s'posed", "supposed"),
-    ("o'er", "over"),
-    ("e'er", "ever"),
-    ("ne'er", "never"),
-    ("e'en", "even"),
-    ("ev'ry", "every"),
-];
-
-/// Forms whose apostrophe is missing and that are no words of their own.
-const MISSING: &[(&str, &str)] = &[
-    ("arent", "are not"),
-    ("cant", "can not"),
-    ("couldnt", "could not"),
-    ("couldve", "could have"),
-    ("didnt", "did not"),
-    ("doesnt", "does not"),
-    ("dont", "do not"),
-    ("hadnt", "had not"),
-    ("hasnt", "has not"),
-    ("havent", "have not"),
-    ("heres", "here is"),
-    ("hes", "he is"),
-    ("howre", "how are"),
-    ("im", "i am"),
-    ("isnt", "is not"),
-    ("itll", "it will"),
-    ("ive", "i have"),
-    ("mightve", "might have"),
-    ("mustnt", "must not"),
-    ("mustve", "must have"),
-    ("neednt", "need not"),
-    ("shes", "she is"),
-    ("shouldnt", "should not"),
-    ("shouldve", "should have"),
-    ("thats", "that is"),
-    ("thatll", "that will"),
-    ("theres", "there is"),
-    ("theyd", "they would"),
-    ("theyll", "they will"),
-    ("theyre", "they are"),
-    ("theyve", "they have"),
-    ("wasnt", "was not"),
-    ("werent", "were not"),
-    ("weve", "we have"),
-    ("whats", "what is"),
-    ("wheres", "where is"),
-    ("whos", "who is"),
-    ("wont", "will not"),
-    ("wouldnt", "would not"),
-    ("wouldve", "would have"),
-    ("yall", "you all"),
-    ("youd", "you would"),
-    ("youll", "you will"),
-    ("youre", "you are"),
-    ("youve", "you have"),
-    ("aint", "is not"),
-];
-
-/// Participles that follow `has` and not `is`, nor `would`: of verbs that are seldom passive.
-const AFTER_HAS: &[&str] = &[
-    "been",
-    "got",
-    "gotten",
-    "had",
-    "become",
-    "begun",
-    "come",
-    "gone",
-    "grown",
-    "happened",
-    "flown",
-    "swum",
-    "risen",
-    "fallen",
-    "slept",
-    "stood",
-    "sat",
-    "arrived",
-    "lived",
-    "died",
-    "hatched",
-    "landed",
-    "left",
-    "started",
-    "stopped",
-    "ended",
-    "appeared",
-    "disappeared",
-    "changed",
-    "turned",
-    "tried",
-    "moved",
-    "returned",
-    "fledged",
-    "nested",
-    "vanished",
-    "worked",
-    "run",
-    "spent",
-    "wanted",
-    "needed",
-    "always",
-    "never",
-];
-
-/// Participles of irregular verbs that are not also base forms.
-const PARTICIPLES: &[&str] = &[
-    "been",
-    "beaten",
-    "become",
-    "begun",
-    "bent",
-    "bitten",
-    "bled",
-    "blown",
-    "born",
-    "bound",
-    "bought",
-    "broken",
-    "brought",
-    "built",
-    "burnt",
-    "caught",
-    "chosen",
-    "clung",
-    "crept",
-    "dealt",
-    "done",
-    "drawn",
-    "dreamt",
-    "driven",
-    "drunk",
-    "dug",
-    "eaten",
-    "fallen",
-    "fed",
-    "felt",
-    "fled",
-    "flown",
-    "forgiven",
-    "forgotten",
-    "fought",
-    "found",
-    "frozen",
-    "given",
-    "gone",
-    "got",
-    "gotten",
-    "grown",
-    "had",
-    "heard",
-    "held",
-    "hidden",
-    "hung",
-    "kept",
-    "known",
-    "laid",
-    "lain",
-    "learnt",
-    "led",
-    "left",
-    "lent",
-    "lost",
-    "made",
-    "meant",
-    "met",
-    "paid",
-    "proven",
-    "ridden",
-    "risen",
-    "rung",
-    "said",
-    "sat",
-    "seen",
-    "sent",
-    "shaken",
-    "shone",
-    "shot",
-    "shown",
-    "shrunk",
-    "slept",
-    "slid",
-    "sold",
-    "spent",
-    "spoken",
-    "spun",
-    "stolen",
-    "stood",
-    "stuck",
-    "struck",
-    "stung",
-    "sung",
-    "sunk",
-    "sworn",
-    "swept",
-    "swollen",
-    "swum",
-    "swung",
-    "taken",
-    "taught",
-    "thought",
-    "thrown",
-    "told",
-    "torn",
-    "understood",
-    "woken",
-    "won",
-    "worn",
-    "woven",
-    "written",
-];
-
-/// Words that may stand between an auxiliary and its verb: they are looked past.
-const BETWEEN: &[&str] = &[
-    "not",
-    "never",
-    "always",
-    "also",
-    "just",
-    "already",
-    "ever",
-    "still",
-    "only",
-    "really",
-    "even",
-    "often",
-    "probably",
-    "all",
-    "both",
-    "sometimes",
-    "certainly",
-];
-
-/// Words before which a noun's `'s` is `is`: no noun phrase begins with a possessive in front of them.
-const AFTER_IS: &[&str] = &[
-    "a", "an", "the", "not", "my", "your", "his", "her", "its", "our", "their", "this", "that", "so", "too",
-    "very", "in", "on", "at", "here", "there", "now", "gonna", "been", "because", "up", "down", "out", "off",
-    "away", "back", "what", "where", "who", "why", "how", "just", "still", "already", "always", "never",
-    "about", "quite", "rather", "really", "it", "he", "she", "they", "we", "i", "you", "ok", "okay", "fine",
-    "ready", "alive", "afraid", "asleep", "awake", "alone", "able", "unable",
-];
-
-/// Base forms that `'d` before them is `would`.
-const AFTER_WOULD: &[&str] = &[
-    "be",
-    "have",
-    "like",
-    "love",
-    "prefer",
-    "rather",
-    "say",
-    "think",
-    "go",
-    "see",
-    "come",
-    "take",
-    "make",
-    "get",
-    "give",
-    "know",
-    "need",
-    "want",
-    "say",
-    "do",
-    "hate",
-    "expect",
-    "suggest",
-    "recommend",
-    "appreciate",
-    "guess",
-    "bet",
-    "try",
-    "use",
-    "find",
-    "tell",
-    "ask",
-    "help",
-    "look",
-    "feel",
-    "keep",
-    "mind",
-    "call",
-    "work",
-    "seem",
-    "leave",
-    "let",
-    "stay",
-    "fly",
-    "nest",
-    "eat",
-    "drink",
-    "wait",
-    "walk",
-    "watch",
-    "stop",
-    "start",
-    "pay",
-    "buy",
-    "swim",
-    "visit",
-    "show",
-    "bring",
-    "remember",
-    "miss",
-    "agree",
-    "believe",
-    "enjoy",
-    "wish",
-    "imagine",
-    "write",
-    "read",
-    "live",
-    "run",
-    "put",
-    "set",
-    "cut",
-    "hit",
-    "let",
-    "i",
-    "you",
-    "he",
-    "she",
-    "it",
-    "we",
-    "they",
-];
 
 struct Contractions {
     /// By the form in small letters with plain apostrophes.
@@ -585,31 +127,8 @@ impl Contractions {
     }
 
     fn take_english(&mut self) {
-        let mut take = |form: &str, full: &str| self.take("en", form, full);
-        for (form, full) in SPECIAL {
-            take(form, full);
-        }
-        for (auxiliary, full) in NEGATED {
-            take(&format!("{auxiliary}n't"), full);
-            take(&format!("{auxiliary}n't've"), &format!("{full} have"));
-        }
-        for (modal, full) in MODALS {
-            take(&format!("{modal}'ve"), &format!("{full} have"));
-        }
-        for subject in SUBJECTS {
-            let full = subject.replace("y'all", "you all");
-            take(&format!("{subject}'ll"), &format!("{full} will"));
-            take(&format!("{subject}'ll've"), &format!("{full} will have"));
-            take(&format!("{subject}'ve"), &format!("{full} have"));
-            take(&format!("{subject}'re"), &format!("{full} are"));
-            take(&format!("{subject}'d've"), &format!("{full} would have"));
-            take(&format!("{subject}'dn't"), &format!("{full} would not"));
-            take(&format!("{subject}'dn't've"), &format!("{full} would not have"));
-        }
-        if self.missing {
-            for (form, full) in MISSING {
-                self.take("en", form, full);
-            }
+        for (form, full) in english_contractions(self.missing) {
+            self.take("en", &form, &full);
         }
     }
 
@@ -697,7 +216,7 @@ fn is_subject(base: &str) -> bool {
 fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
     let mut word = next.next().unwrap_or_default();
     let mut looked_past = false;
-    while BETWEEN.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ly")) {
+    while is_between(&word) {
         looked_past = true;
         word = next.next().unwrap_or_default();
     }
@@ -707,8 +226,7 @@ fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
     let participle = is_participle(&word);
     if is_subject(base) {
         let person = matches!(base, "he" | "she" | "who");
-        let has = AFTER_HAS.contains(&word.as_str())
-            || (person && participle && !next.next().is_some_and(|word| word == "by"));
+        let has = follows_has(&word) || (person && participle && next.next().is_none_or(|word| word != "by"));
         return Some(if has { HAS } else { IS });
     }
     if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone")
@@ -717,9 +235,7 @@ fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
         return Some(HAS);
     }
     // Behind a noun: only what cannot follow a possessive decides.
-    if looked_past
-        || AFTER_IS.contains(&word.as_str())
-        || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word))
+    if looked_past || follows_is(&word) || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word))
     {
         return Some(IS);
     }
@@ -761,7 +277,7 @@ fn is_noun_in_ing(word: &str) -> bool {
 /// Whether `'d` is `had` or `would`, by the words that follow. None if it may be either.
 fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
     let mut word = next.next().unwrap_or_default();
-    while BETWEEN.contains(&word.as_str()) || (word.len() > 4 && word.ends_with("ly")) {
+    while is_between(&word) {
         word = next.next().unwrap_or_default();
     }
     if word == "better" || word == "best" {
@@ -771,9 +287,7 @@ fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
     if matches!(base, "how" | "where" | "why" | "when") {
         return None;
     }
-    if AFTER_WOULD.contains(&word.as_str())
-        && !matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they")
-    {
+    if follows_would(&word) {
         return Some(WOULD);
     }
     if is_participle(&word) {
@@ -787,18 +301,6 @@ fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
             words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))
         }))
     .then_some(WOULD)
-}
-
-/// Words in -ed that are no participles.
-const NOT_PARTICIPLES: &[&str] = &[
-    "red", "bed", "need", "seed", "feed", "weed", "reed", "shed", "speed", "indeed", "hundred", "sacred",
-    "naked", "wicked", "embed", "proceed", "exceed", "succeed", "bleed", "breed", "heed", "deed", "creed",
-    "greed", "steed",
-];
-
-fn is_participle(word: &str) -> bool {
-    PARTICIPLES.contains(&word)
-        || (word.len() > 3 && word.ends_with("ed") && !NOT_PARTICIPLES.contains(&word))
 }
 
 impl Contractions {
@@ -873,17 +375,12 @@ impl TextStep for Contractions {
         let is_sign = |byte: &u8| matches!(byte, b'\'' | b'`') || *byte >= 0x80;
         let mut at = range.start;
         while at < range.end {
-            let sign;
-            if self.every_word {
-                let rest = &text[at..range.end];
-                let Some(offset) = rest.find(|c: char| unicode::is_letter(c) || is_apostrophe(c)) else {
-                    break;
-                };
-                sign = at + offset;
+            let offset = if self.every_word {
+                text[at..range.end].find(|c: char| unicode::is_letter(c) || is_apostrophe(c))
             } else {
-                let Some(offset) = bytes[at..range.end].iter().position(is_sign) else { break };
-                sign = at + offset;
-            }
+                bytes[at..range.end].iter().position(is_sign)
+            };
+            let Some(sign) = offset.map(|offset| at + offset) else { break };
             let Some(c) = text[sign..].chars().next() else { break };
             let behind = sign + c.len_utf8();
             if !self.every_word && !is_apostrophe(c) {

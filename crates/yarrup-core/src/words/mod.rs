@@ -1,7 +1,11 @@
 //! The word lists that ship inside, made by us. `README.md` beside this file says how.
 
+mod contractions;
 mod dictionary;
 
+pub(crate) use contractions::{
+    english_contractions, follows_has, follows_is, follows_would, is_between, is_participle,
+};
 pub use dictionary::{Dictionary, dictionary};
 
 /// The stop lists on the shelf: name, what it is, and the text of its file.

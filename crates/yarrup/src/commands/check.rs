@@ -109,10 +109,10 @@ fn read_collection(
                     Item::Document(record) => {
                         worker.document(&record.text, &record);
                         // By length, so that the choice does not depend on who reads what.
-                        if few || record.text.len() % 16 == 0 {
-                            if let Some(language) = language_of(&record.text) {
-                                *languages.entry(language).or_default() += 1;
-                            }
+                        if (few || record.text.len() % 16 == 0)
+                            && let Some(language) = language_of(&record.text)
+                        {
+                            *languages.entry(language).or_default() += 1;
                         }
                     }
                     Item::Malformed(_) => bad += 1,

@@ -138,11 +138,14 @@ const ENTITY_NAMES: &[&str] = &[
 /// Neither `m` nor `d`: units and dates have them.
 const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
 
+/// What a sort of remnants is called, what to do about it, and the terms that look like it.
+type Sort<'a> = (&'static str, &'static str, Vec<(&'a str, u64)>);
+
 fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     let into = at.step(at.pipeline.split).and_then(|step| step.settings.choice("into")).unwrap_or("words");
     // In other languages a single letter may be a word: `y`, `à`.
     let is_english = at.recipe.language.as_deref().is_some_and(|tag| tag.starts_with("en"));
-    let mut sorts: Vec<(&'static str, &'static str, Vec<(&str, u64)>)> = vec![
+    let mut sorts: Vec<Sort<'_>> = vec![
         (
             "tails of contracted forms",
             "write contracted forms out with `contractions` before the split, or keep apostrophes",

@@ -48,7 +48,7 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
             let arrived = text_before(pipeline, &entry.word, stage.step);
             let verdict = match arrived == entry.word || stage.matches(&arrived) {
                 true => Verdict::Reachable,
-                false => Verdict::Unreachable(text_arrival(pipeline, &entry.word, stage.step, arrived)),
+                false => Verdict::Unreachable(text_arrival(pipeline, &entry.word, stage.step, &arrived)),
             };
             EntryAdvice { entry: entry.clone(), verdict }
         });
@@ -148,7 +148,7 @@ pub(super) fn text_before(pipeline: &Pipeline, text: &str, step: usize) -> Strin
 }
 
 /// How a text arrives before a text step, and which step first changed it.
-fn text_arrival(pipeline: &Pipeline, text: &str, before: usize, arrived: String) -> Arrival {
+fn text_arrival(pipeline: &Pipeline, text: &str, before: usize, arrived: &str) -> Arrival {
     let first = (0..before).find(|&step| text_before(pipeline, text, step + 1) != text).unwrap_or(0);
     let name = &pipeline.steps()[first];
     Arrival { tokens: vec![arrived.trim().to_owned()], step: name.number, operation: name.operation }

@@ -627,8 +627,10 @@ mod tests {
     const GLUE: &str =
         "\"erase\"; classes = [\"punctuation\"]; to = \"nothing\"; inside_words = [\"apostrophes\"]";
 
+    type Case = (&'static [&'static str], &'static [(&'static str, usize)]);
+
     /// Orders that cannot work, with what is told of them.
-    const WRONG: &[(&[&str], &[(&str, usize)])] = &[
+    const WRONG: &[Case] = &[
         (
             &[
                 "\"erase\"; classes = [\"punctuation\"]; inside_words = [\"apostrophes\"]",

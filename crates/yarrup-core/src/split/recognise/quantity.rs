@@ -127,15 +127,15 @@ fn is_separator(c: char) -> bool {
 pub(super) fn number_end(text: &str, at: usize) -> Option<usize> {
     let rest = &text[at..];
     let unsigned = rest.strip_prefix(['+', '-', '\u{2212}', '\u{b1}']).unwrap_or(rest);
-    let unsigned = if unsigned.starts_with('.') { &unsigned[1..] } else { unsigned };
+    let unsigned = unsigned.strip_prefix('.').unwrap_or(unsigned);
     let start = text.len() - unsigned.len();
     let mut end = start;
     let mut chars = unsigned.char_indices().peekable();
     while let Some((offset, c)) = chars.next() {
         let digit = unicode::is_number(c);
-        if !digit
-            && !(is_separator(c) && end > start && chars.peek().is_some_and(|&(_, c)| unicode::is_number(c)))
-        {
+        let mut separates =
+            || is_separator(c) && end > start && chars.peek().is_some_and(|&(_, c)| unicode::is_number(c));
+        if !(digit || separates()) {
             break;
         }
         if digit {
