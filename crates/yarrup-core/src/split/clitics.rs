@@ -3,7 +3,7 @@
 use super::abbreviations::Abbreviations;
 use super::recognise::recognise;
 use super::{Kind, KindSet, Span, Splitter, Words};
-use crate::unicode;
+use crate::unicode::{self, is_apostrophe, is_hyphen};
 
 /// A token is a word by Unicode's boundaries, but:
 ///
@@ -153,7 +153,7 @@ pub(super) fn join_marks(
             // nest-box, 20-year-old
             let mut has_letter = token.chars().any(unicode::is_letter);
             while let Some(hyphen) = touching(next, span.end)
-                && matches!(hyphen.of(text), "-" | "\u{2010}" | "\u{2011}")
+                && hyphen.of(text).strip_prefix(is_hyphen) == Some("")
                 && let Some(word) = touching(next + 1, hyphen.end).filter(|word| is_wordlike(word.of(text)))
             {
                 let letters_follow = word.of(text).chars().any(unicode::is_letter);
@@ -241,10 +241,6 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
         }
     });
     dotted || initial || known
-}
-
-fn is_apostrophe(c: char) -> bool {
-    matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')
 }
 
 /// Endings that English contracts, in small letters with a plain apostrophe.

@@ -2,7 +2,7 @@
 
 use super::clitics::split_part;
 use super::{Kind, Span, Splitter};
-use crate::unicode::{self, Category};
+use crate::unicode::{self, Category, is_apostrophe, is_hyphen};
 
 /// Another splitter's tokens, joined or parted as a recipe asks.
 pub(super) struct Refined {
@@ -22,14 +22,6 @@ pub(super) struct Refined {
 pub(super) enum Joint {
     Keep,
     Part,
-}
-
-fn is_hyphen(c: char) -> bool {
-    matches!(c, '-' | '\u{2010}' | '\u{2011}')
-}
-
-fn is_apostrophe(c: char) -> bool {
-    matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')
 }
 
 fn is_solid(c: char) -> bool {
@@ -80,7 +72,7 @@ impl Splitter for Refined {
                 && let (Some(hyphen), Some(word)) = (found.get(next), found.get(next + 1))
                 && hyphen.start == span.end
                 && word.start == hyphen.end
-                && matches!(hyphen.of(text), "-" | "\u{2010}" | "\u{2011}")
+                && hyphen.of(text).strip_prefix(is_hyphen) == Some("")
                 && span.of(text).chars().next_back().is_some_and(is_solid)
                 && word.of(text).chars().next().is_some_and(is_solid)
             {

@@ -24,8 +24,11 @@ impl Sentences {
 
 impl Splitter for Sentences {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
-        // Text without a single capital begins its sentences with small letters.
-        let has_capitals = text.chars().any(char::is_uppercase);
+        // Who writes no word with a first capital begins sentences with small letters. `I` and `OK` are written large by most.
+        let has_capitals = text
+            .chars()
+            .zip(text.chars().skip(1))
+            .any(|(first, second)| first.is_uppercase() && second.is_lowercase());
         let mut scan = Scan { rules: self, text, bytes: text.as_bytes(), start: 0, has_capitals };
         let mut at = 0;
         while let Some(end) = scan.next_end(&mut at) {
@@ -625,7 +628,7 @@ mod tests {
                 "He asked \"Why?\" and left.| Then he came back.",
                 "Plan B.| The tide.",
                 "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
-                "one thing.| another thing.",
+                "one thing.| another thing.| I saw it, ok?| yes.",
                 "First para\n\n|second para.",
                 "\"Stop!\" Mira said.| \"Why?\"| He said nothing.| We left.",
                 "To do:\n|- nets\n|- posts",

@@ -326,7 +326,8 @@ impl Contractions {
 }
 
 fn is_apostrophe(c: char) -> bool {
-    matches!(c, '\'' | '\u{2019}' | '\u{2018}' | '\u{2bc}' | '\u{ff07}' | '\u{b4}' | '`')
+    // What is typed for one counts as well.
+    unicode::is_apostrophe(c) || matches!(c, '\u{2018}' | '\u{b4}' | '`')
 }
 
 /// A form as the table has it: in small letters, with plain apostrophes.

@@ -111,7 +111,7 @@ impl Erase {
     /// Whether a mark that would go stays, because of the letters or digits on either side.
     fn stays(&self, text: &str, at: usize, c: char) -> bool {
         let inside = match c {
-            '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}' => self.apostrophes,
+            c if unicode::is_apostrophe(c) => self.apostrophes,
             '.' => self.points,
             c if unicode::is_dash(c) && !matches!(c, '\u{2013}'..='\u{2015}') => self.hyphens,
             _ => false,
@@ -134,7 +134,7 @@ const AROUND: usize = 20;
 fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
     let solid = |c: char| unicode::is_letter(c) || unicode::is_number(c);
     let spelled = &text[mark.clone()];
-    if matches!(spelled, "'" | "\u{2019}" | "\u{2bc}") {
+    if spelled.chars().all(unicode::is_apostrophe) {
         return None;
     }
     let before: usize =

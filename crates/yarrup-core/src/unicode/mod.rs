@@ -250,6 +250,16 @@ pub fn is_dash(c: char) -> bool {
     general(c) & CATEGORY == 17
 }
 
+/// Whether `c` is an apostrophe: the plain one, the quote that most text has for it, the letter, or the wide one.
+pub fn is_apostrophe(c: char) -> bool {
+    matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')
+}
+
+/// Whether `c` is a hyphen: the plain one, or one of the two that are nothing else.
+pub fn is_hyphen(c: char) -> bool {
+    matches!(c, '-' | '\u{2010}' | '\u{2011}')
+}
+
 /// Whether `c` has the property White_Space.
 pub fn is_white_space(c: char) -> bool {
     general(c) & WHITE_SPACE != 0

@@ -160,16 +160,6 @@ fn standard_input() -> Result<String, Failure> {
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
-/// A number for each document, by which one is chosen: the least wins, whatever the order.
-fn lot(seed: &str, id: &str, number: u64) -> u64 {
-    let mut hash = 0xcbf2_9ce4_8422_2325u64;
-    for byte in seed.bytes().chain(id.bytes()).chain(number.to_le_bytes()) {
-        hash = (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3);
-    }
-    // The last bytes hardly reach the high bits.
-    hash ^ hash >> 29
-}
-
 /// Which document is looked for.
 enum Wanted {
     First,
@@ -185,17 +175,21 @@ fn drawn(arguments: &TryArguments, place: &str, seed: &str) -> Result<Wanted, Fa
     };
     let seed = if seed.is_empty() { now().to_string() } else { seed.to_owned() };
     let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
-    let (mut number, mut best) = (0, (u64::MAX, 0));
+    // The least hash wins: the draw is fair, and the same for the same seed.
+    let (mut number, mut best): (u64, Option<(String, u64)>) = (0, None);
     while let Some(batch) = source.next_batch() {
         batch.records(|item| {
             if let Item::Document(record) = item {
-                best = best.min((lot(&seed, &record.id, number), number));
+                let lot = (yarrup_io::hash(format!("{seed}\n{}\n{number}", record.id).as_bytes()), number);
+                if best.as_ref().is_none_or(|best| lot < *best) {
+                    best = Some(lot);
+                }
                 number += 1;
             }
             Ok::<(), Failure>(())
         })?;
     }
-    Ok(Wanted::Number(best.1))
+    Ok(Wanted::Number(best.map_or(0, |(_, number)| number)))
 }
 
 /// Finds the document and shows its way through the recipes.
