@@ -176,14 +176,15 @@ impl Pipeline {
         let (mut text, mut splitter, mut tokens) = (Vec::new(), None, Vec::new());
         let (mut steps, mut conditions, mut known) = (Vec::new(), Vec::new(), BTreeMap::new());
         for (index, step) in written.iter().enumerate() {
+            let known_faults = faults.len();
             let mut settings = with_lists(&step.settings, files, &mut faults);
             settings.language.clone_from(&recipe.language);
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,
                 Err(title) => {
                     // A list that could not be read makes a step look empty: one fault is enough.
-                    if faults.is_empty() {
-                        let label = "says too little".to_owned();
+                    if faults.len() == known_faults {
+                        let label = "cannot be done as it is set".to_owned();
                         faults.push(Fault { title, span: step.span.clone(), label, help: None });
                     }
                     continue;

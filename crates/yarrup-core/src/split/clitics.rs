@@ -367,6 +367,10 @@ fn part_french(token: &str, mut push: impl FnMut(usize, usize)) {
         if !FRENCH_PRONOUNS.contains(&pronoun.as_str()) {
             break;
         }
+        // A noun that was a verb with its pronoun once.
+        if pronoun == "vous" && body[..hyphen].eq_ignore_ascii_case("rendez") {
+            break;
+        }
         let with_t = body[..hyphen].ends_with("-t") || body[..hyphen].ends_with("-T");
         end = if with_t && hyphen > 2 { hyphen - 2 } else { hyphen };
         cuts[count] = start + end;
@@ -433,7 +437,7 @@ mod tests {
     fn other_languages_elide() {
         assert_eq!(
             tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère"),
-            "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère"
+            "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère·rendez-vous"
         );
         assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
         assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");

@@ -274,7 +274,9 @@ impl Unicode {
 
     /// A long dash between two words without spaces keeps them apart.
     fn fitted(&self, text: &str, place: &Range<usize>, c: char, plain: &'static str) -> &'static str {
-        let solid = |c: Option<char>| c.is_some_and(|c| !properties::is_white_space(c));
+        // Dashes in a row are a line, and part nothing.
+        let solid =
+            |c: Option<char>| c.is_some_and(|c| !properties::is_white_space(c) && !properties::is_dash(c));
         let parts = matches!(c, '\u{2014}' | '\u{2015}')
             && solid(text[..place.start].chars().next_back())
             && solid(text[place.end..].chars().next());

@@ -242,3 +242,39 @@ fn a_recipe_of_text_steps_gives_the_rewritten_text() {
     assert!(home.read("run/documents.jsonl").contains("\"clean\":\"TWO TERNS\""));
     assert_eq!(home.rows("run/vocabulary.csv").len(), 2);
 }
+
+#[test]
+fn what_text_steps_match_is_counted_by_sort_with_examples() {
+    let home = Home::new()
+        .file(
+            "r.toml",
+            "[[step]]\ndo = \"mask\"\nlabel = \"private\"\nkinds = [\"email\", \"url\"]\npatterns = { ticket = 'EQ-\\d+' }\n\n[[step]]\ndo = \"contractions\"\n\n\
+             [[step]]\ndo = \"split\"\n",
+        )
+        .file(
+            "notes.jsonl",
+            "{\"text\":\"EQ-1: it's for a@example.org\"}\n{\"text\":\"EQ-2 and EQ-3 aren't at www.example.org\"}\n{\"text\":\"=cmd(1)@example.org\"}\n",
+        );
+    let mut tables = Vec::new();
+    for threads in [1, 3] {
+        let out = home.done(&format!("run r.toml notes.jsonl --out run --replace --threads {threads}"));
+        assert!(out.contains("What the text steps matched") && out.contains("1 private"), "{out}");
+        tables.push(home.read("run/matches.csv"));
+    }
+    assert_eq!(tables[0], tables[1]);
+    let table = &tables[0];
+    assert!(
+        table.starts_with("step,do,label,sort,count,documents,example_1,example_2,example_3\n"),
+        "{table}"
+    );
+    for row in [
+        "1,mask,private,ticket,3,2,EQ-",
+        "1,mask,private,url,1,1,www.example.org,,",
+        "2,contractions,,'s as is,1,1,'s,,",
+        "2,contractions,,written out,1,1,aren't,,",
+    ] {
+        assert!(table.contains(row), "{row} in {table}");
+    }
+    assert!(home.read("run/report.html").contains("What the text steps matched"));
+    assert!(home.read("run/documents.jsonl").contains("\"clean\":\"<ticket> : it is for <email>\""));
+}
