@@ -436,7 +436,7 @@ mod tests {
     #[test]
     fn other_languages_elide() {
         assert_eq!(
-            tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère"),
+            tokens(Some("fr"), "L'été qu’il dit-elle donne-t-il aujourd'hui grand-mère rendez-vous"),
             "L'·été·qu’·il·dit·-elle·donne·-t-il·aujourd'hui·grand-mère·rendez-vous"
         );
         assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
