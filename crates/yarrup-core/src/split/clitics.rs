@@ -228,6 +228,21 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
         && word != "I"
         && !at_end
         && after.trim_start().starts_with(char::is_uppercase);
+    // `z. B.`, `i. d. R.`: letters with stops in a row.
+    let one_letter = |text: &str| {
+        let mut chars = text.chars();
+        chars.next().is_some_and(unicode::is_letter) && !chars.next().is_some_and(unicode::is_letter)
+    };
+    let follows = {
+        let rest = after.trim_start();
+        one_letter(rest) && rest.chars().nth(1) == Some('.')
+    };
+    let before = text[..stop.start as usize - word.len()].trim_end();
+    let precedes = before.strip_suffix('.').is_some_and(|before| {
+        let mut chars = before.chars().rev();
+        chars.next().is_some_and(unicode::is_letter) && !chars.next().is_some_and(unicode::is_letter)
+    });
+    let in_a_row = letters && one_letter(word) && word != "I" && (follows || precedes);
     let known = abbreviations.find(word).is_some_and(|known| {
         use super::abbreviations::Abbreviation as A;
         match known {
@@ -240,7 +255,7 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
             }
         }
     });
-    dotted || initial || known
+    dotted || initial || in_a_row || known
 }
 
 /// Endings that English contracts, in small letters with a plain apostrophe.
@@ -441,7 +456,7 @@ mod tests {
         );
         assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
         assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");
-        assert_eq!(tokens(Some("de"), "geht's z.B. gut"), "geht·'s·z.B.·gut");
+        assert_eq!(tokens(Some("de"), "geht's z.B. gut, z. B. so"), "geht·'s·z.B.·gut·,·z.·B.·so");
         assert_eq!(tokens(Some("sv"), "don't"), "don't");
     }
 }

@@ -227,7 +227,9 @@ impl Scan<'_> {
             return None;
         }
         if gap == 0 {
-            return (strongest == Sign::Wide).then_some(end);
+            // Japanese goes on with a particle behind what was quoted: `「見て！」と`.
+            let goes_on = closed && rest.starts_with(['と', 'っ']);
+            return (strongest == Sign::Wide && !goes_on).then_some(end);
         }
         let end = self.with_faces(end);
         let rest = self.text[end..].trim_start();
@@ -354,7 +356,11 @@ impl Scan<'_> {
                     && next.chars().all(|c| matches!(c, 'I' | 'V' | 'X' | 'L'))
                     && next != "I";
                 // A month is written short before a year and before a day; other words that lead to numbers end sentences as words do.
-                let is_word = !(next_is_digit || roman);
+                // `App. B.`, `Fig. C,`: a letter alone is counted by as well.
+                let letter = next.chars().count() == 1
+                    && next.chars().all(char::is_uppercase)
+                    && !body[next.len()..].starts_with([' ', '\'', '’']);
+                let is_word = !(next_is_digit || roman || letter);
                 return is_word
                     && (starter
                         || word.chars().count() > 2
@@ -616,6 +622,7 @@ mod tests {
                 "It is in the U.S.| The tern is not.",
                 "Wait... what?| Well...| Then it flew.",
                 "Well… no.| Well…| It flew.",
+                "It is in App. B, cf. Fig. C.| The rest is lost.",
                 "1. Count the nests.| 2. Write them down.",
                 "In 2031.| 25 nests were found.",
                 "So did I.| Mira saw it.",
@@ -663,6 +670,7 @@ mod tests {
                 "Vive en EE. UU. con la Sra. Mar.| Es feliz.",
             ],
         );
+        check(Some("ja"), &["鳥が来た。|「見て！」と言った。|白い鳥だ。"]);
         check(None, &["我们看到了燕鸥。|它在哪里？|“在这里。”|好！", "पक्षी आया।| वह गया।", "هل رأيت؟| نعم."]);
         check(Some("ru"), &["Он живёт в г. Москва, на ул. Мира и т.д. до моря.| Она тоже."]);
         check(Some("el"), &["Πού είναι;| Εδώ."]);
