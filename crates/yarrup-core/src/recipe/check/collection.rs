@@ -90,13 +90,13 @@ fn joined_words(at: &At<'_>, account: &Account<'_>) -> Vec<Advice> {
             let mut advice = at.advice("joined-words", index, what, "the joined words are words of nobody");
             let shown: Vec<String> = row.examples.iter().map(|example| format!("`{example}`")).collect();
             advice.because = vec![format!("such as {}", shown.join(", "))];
-            advice.fixes = vec![Fix {
-                told: "put a space in their place, and leave apostrophes inside words".into(),
-                change: Some(Change::Set {
+            advice.fixes = vec![Fix::change(
+                "put a space in their place, and leave apostrophes inside words",
+                Some(Change::Set {
                     step: row.step,
                     keys: vec![("to", "\"space\"".into()), ("inside_words", "[\"apostrophes\"]".into())],
                 }),
-            }];
+            )];
             Some(advice)
         })
         .collect()
@@ -139,28 +139,38 @@ const ENTITY_NAMES: &[&str] = &[
 const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
 
 /// What a sort of remnants is called, what to do about it, and the terms that look like it.
-type Sort<'a> = (&'static str, &'static str, Vec<(&'a str, u64)>);
+type Sort<'a> = (&'static str, Fix, Vec<(&'a str, u64)>);
 
 fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     let into = at.step(at.pipeline.split).and_then(|step| step.settings.choice("into")).unwrap_or("words");
-    // In other languages a single letter may be a word: `y`, `à`.
+    // In other languages a single letter may be a word: `y`, `à`; in any, a unit.
     let is_english = at.recipe.language.as_deref().is_some_and(|tag| tag.starts_with("en"));
-    let mut sorts: Vec<Sort<'_>> = vec![
+    let mut sorts: [Sort<'_>; 5] = [
         (
             "tails of contracted forms",
-            "write contracted forms out with `contractions` before the split, or keep apostrophes",
+            Fix::step(
+                "write contracted forms out before the split, or keep apostrophes",
+                "[[step]]\ndo = \"contractions\"",
+            ),
             Vec::new(),
         ),
-        ("single letters", "`[[step]]`, `do = \"drop\"`, `shorter_than = 2` drops them", Vec::new()),
+        ("single letters", Fix::step("drop them", "[[step]]\ndo = \"drop\"\nshorter_than = 2"), Vec::new()),
         (
             "parts of links",
-            "`do = \"mask\"`, `kinds = [\"url\", \"email\"]` before the split masks links",
+            Fix::step("mask links before the split", "[[step]]\ndo = \"mask\"\nkinds = [\"url\", \"email\"]"),
             Vec::new(),
         ),
-        ("names of entities", "`do = \"markup\"` before the split decodes them", Vec::new()),
+        (
+            "names of entities",
+            Fix::step("decode them before the split", "[[step]]\ndo = \"markup\""),
+            Vec::new(),
+        ),
         (
             "lone marks",
-            "`do = \"drop\"`, `kinds = [\"punctuation\", \"symbol\"]` behind the split drops them",
+            Fix::step(
+                "drop them behind the split",
+                "[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\", \"symbol\"]",
+            ),
             Vec::new(),
         ),
     ];
@@ -173,7 +183,7 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
             && kind == Kind::Word
             && term.text.is_ascii()
             && term.text.len() == 1
-            && !matches!(lower.as_str(), "i" | "a")
+            && !matches!(lower.as_str(), "i" | "a" | "m" | "g" | "h" | "l")
         {
             1
         } else if LINK_PARTS.contains(&lower.as_str()) {
@@ -190,18 +200,19 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     let total = account.totals().tokens_kept.max(1);
     // A few letters in a large collection are names of things; marks that are kept on purpose are all of the commonest.
     let counts = |terms: &[(&str, u64)]| terms.iter().map(|(_, count)| count).sum::<u64>();
-    sorts.retain(|(_, _, terms)| counts(terms) >= 3 && counts(terms) * 2000 >= total);
-    if sorts.is_empty() {
+    let told: Vec<&Sort<'_>> =
+        sorts.iter().filter(|(_, _, terms)| counts(terms) >= 3 && counts(terms) * 2000 >= total).collect();
+    if told.is_empty() {
         return None;
     }
-    let all: u64 = sorts.iter().map(|(_, _, terms)| counts(terms)).sum();
+    let all: u64 = told.iter().map(|(_, _, terms)| counts(terms)).sum();
     let mut advice = at.advice(
         "remnants",
         at.pipeline.split,
         format!("{all} tokens that were kept look like remnants"),
         "they stand among the terms and mean nothing",
     );
-    for (name, cure, terms) in &sorts {
+    for (name, cure, terms) in told {
         let shown: Vec<String> =
             terms.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
         advice.because.push(format!(
@@ -209,7 +220,7 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
             shown.join(", "),
             if terms.len() > SHOWN { ", …" } else { "" }
         ));
-        advice.fixes.push(Fix::told(*cure));
+        advice.fixes.push(cure.clone());
     }
     Some(advice)
 }
@@ -254,10 +265,10 @@ fn stopwords_left(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
                 step: at.pipeline.steps()[index].number,
                 keys: vec![("add", format!("[{}]", words.join(", ")))],
             });
-            Fix {
-                told: "add them to the list, or use the list on the shelf besides".into(),
-                change: change.filter(|_| left.len() <= 20),
-            }
+            Fix::change(
+                "add them to the list, or use the list on the shelf besides",
+                change.filter(|_| left.len() <= 20),
+            )
         }
     }];
     Some(advice)

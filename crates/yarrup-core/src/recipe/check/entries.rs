@@ -174,7 +174,7 @@ fn fix(at: &At<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
     let move_before = || {
         let told = format!("move step {} (`{}`) to a place before {named}", list.number, list.operation);
-        Fix { told, change: Some(Change::MoveBefore { step: list.number, before: culprit.number }) }
+        Fix::change(told, Some(Change::MoveBefore { step: list.number, before: culprit.number }))
     };
     match culprit.stage {
         Stage::Token => move_before(),
@@ -196,7 +196,7 @@ fn fix(at: &At<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
             let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
             let value = format!("[{}]", marks.join(", "));
             let told = format!("add `spare = {value}` to {named}");
-            Fix { told, change: Some(Change::Set { step: culprit.number, keys: vec![("spare", value)] }) }
+            Fix::change(told, Some(Change::Set { step: culprit.number, keys: vec![("spare", value)] }))
         }
     }
 }

@@ -96,20 +96,32 @@ pub struct Fix {
     pub told: String,
     /// The change itself, where it is sure to do no harm.
     pub change: Option<Change>,
+    /// A step to put in, as TOML.
+    pub step: Option<&'static str>,
 }
 
 impl Fix {
     fn told(what: impl Into<String>) -> Fix {
-        Fix { told: what.into(), change: None }
+        Fix { told: what.into(), change: None, step: None }
     }
 
-    /// The change as lines of TOML that can be pasted, where it is one of keys.
+    /// A change that is sure to do no harm, if there is one.
+    fn change(what: impl Into<String>, change: Option<Change>) -> Fix {
+        Fix { told: what.into(), change, step: None }
+    }
+
+    /// A step to put in.
+    fn step(what: impl Into<String>, step: &'static str) -> Fix {
+        Fix { told: what.into(), change: None, step: Some(step) }
+    }
+
+    /// The change as lines of TOML that can be pasted, where it is one of keys or a step to put in.
     pub fn toml(&self) -> Option<String> {
         match &self.change {
             Some(Change::Set { keys, .. }) => Some(
                 keys.iter().map(|(key, value)| format!("{key} = {value}")).collect::<Vec<_>>().join("\n"),
             ),
-            _ => None,
+            _ => self.step.map(str::to_owned),
         }
     }
 }

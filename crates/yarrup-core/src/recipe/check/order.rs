@@ -80,10 +80,10 @@ fn never_finds(at: &At<'_>) -> Vec<Advice> {
                 )
             })
             .collect();
-        advice.fixes = vec![Fix {
-            told: format!("move {} to a place before {}", named(name), named(culprit)),
-            change: Some(Change::MoveBefore { step: name.number, before: culprit.number }),
-        }];
+        advice.fixes = vec![Fix::change(
+            format!("move {} to a place before {}", named(name), named(culprit)),
+            Some(Change::MoveBefore { step: name.number, before: culprit.number }),
+        )];
         found.push(advice);
     }
     found
@@ -155,13 +155,13 @@ fn kinds_never_arrive(at: &At<'_>) -> Vec<Advice> {
         let split = &pipeline.steps()[pipeline.split];
         let change = (!split.put_in)
             .then(|| Change::Set { step: split.number, keys: vec![("into", "\"posts\"".to_owned())] });
-        advice.fixes = vec![Fix {
-            told: format!("split into `posts`, which keeps them whole ({})", named(split)),
-            change: change.filter(|_| {
+        advice.fixes = vec![Fix::change(
+            format!("split into `posts`, which keeps them whole ({})", named(split)),
+            change.filter(|_| {
                 at.step(pipeline.split)
                     .is_some_and(|step| matches!(step.settings.choice("into"), None | Some("words")))
             }),
-        }];
+        )];
         found.push(advice);
     }
     found
@@ -199,13 +199,10 @@ fn case_after_list(at: &At<'_>) -> Vec<Advice> {
             "the list compares letter case exactly, and the case is changed only behind it",
         );
         advice.because = vec![format!("`{capital}` passes, and stays in as `{word}`")];
-        advice.fixes = vec![Fix {
-            told: format!("move {} to a place before {}", named(name), named(&pipeline.steps()[stage.step])),
-            change: Some(Change::MoveBefore {
-                step: name.number,
-                before: pipeline.steps()[stage.step].number,
-            }),
-        }];
+        advice.fixes = vec![Fix::change(
+            format!("move {} to a place before {}", named(name), named(&pipeline.steps()[stage.step])),
+            Some(Change::MoveBefore { step: name.number, before: pipeline.steps()[stage.step].number }),
+        )];
         if step.operation.keys.iter().any(|key| key.name == "case") {
             advice.fixes.push(Fix::told(format!(
                 "or take `case = \"exact\"` out of {}",
@@ -266,7 +263,7 @@ fn sentences_lost(at: &At<'_>) -> Option<Advice> {
         }
         _ => None,
     };
-    advice.fixes = vec![Fix { told, change }];
+    advice.fixes = vec![Fix::change(told, change)];
     Some(advice)
 }
 
@@ -322,10 +319,10 @@ fn signs_lost(at: &At<'_>) -> Option<Advice> {
             "{ kinds = [\"url\", \"email\", \"mention\", \"hashtag\", \"emoticon\"] }".to_owned(),
         )],
     });
-    advice.fixes = vec![Fix {
-        told: format!("spare these kinds in {}, or drop marks behind the split with `drop`", named(culprit)),
+    advice.fixes = vec![Fix::change(
+        format!("spare these kinds in {}, or drop marks behind the split with `drop`", named(culprit)),
         change,
-    }];
+    )];
     Some(advice)
 }
 
@@ -366,13 +363,10 @@ fn joined_words(at: &At<'_>) -> Vec<Advice> {
         if !step.settings.has("inside_words") && !step.spare.words.iter().any(|word| word == "'") {
             keys.push(("inside_words", "[\"apostrophes\"]".to_owned()));
         }
-        advice.fixes = vec![Fix {
-            told: format!(
-                "put a space in their place in {}, and leave apostrophes inside words",
-                named(name)
-            ),
-            change: Some(Change::Set { step: name.number, keys }),
-        }];
+        advice.fixes = vec![Fix::change(
+            format!("put a space in their place in {}, and leave apostrophes inside words", named(name)),
+            Some(Change::Set { step: name.number, keys }),
+        )];
         found.push(advice);
     }
     found
@@ -430,13 +424,13 @@ fn contraction_tails(at: &At<'_>) -> Option<Advice> {
         }
         _ => None,
     };
-    advice.fixes = vec![Fix {
-        told: format!(
+    advice.fixes = vec![Fix::change(
+        format!(
             "leave apostrophes inside words in {}, or write contracted forms out before it with `contractions`",
             named(name)
         ),
         change,
-    }];
+    )];
     Some(advice)
 }
 
@@ -473,7 +467,7 @@ fn words_not_split(at: &At<'_>) -> Option<Advice> {
         step: steps[pipeline.split].number,
         keys: vec![("into", "\"words\"".to_owned()), ("sentences", "true".to_owned())],
     });
-    advice.fixes = vec![Fix { told: "split into words and keep the sentences".to_owned(), change }];
+    advice.fixes = vec![Fix::change("split into words and keep the sentences".to_owned(), change)];
     Some(advice)
 }
 
@@ -602,10 +596,10 @@ fn spaces_too_early(at: &At<'_>) -> Option<Advice> {
         "the cleaned text has runs of spaces that this step was to take out",
     );
     advice.because = vec![format!("`{}` comes out", after.split_inclusive("  ").next().unwrap_or_default())];
-    advice.fixes = vec![Fix {
-        told: format!("move {} behind {}", named(&steps[spaces.step]), named(&steps[culprit])),
-        change: None,
-    }];
+    advice.fixes = vec![Fix::change(
+        format!("move {} behind {}", named(&steps[spaces.step]), named(&steps[culprit])),
+        None,
+    )];
     Some(advice)
 }
 
