@@ -166,8 +166,6 @@ pub struct DirtRow {
     pub id: String,
     /// The step of a recipe that treats it.
     pub step: String,
-    /// Whether this version has that step.
-    pub step_there: bool,
 }
 
 /// A line that several documents have.
@@ -523,28 +521,22 @@ fn dirt(out: &mut String, report: &LookReport, look: Look) {
             .dirt
             .iter()
             .map(|row| {
-                let step = if row.step_there { row.step.clone() } else { format!("({})", row.step) };
                 vec![
                     row.what.clone(),
                     grouped(row.count),
                     grouped(row.documents),
                     cut(&visible(&row.example), room),
                     cut(&visible(&row.id), room),
-                    step,
+                    row.step.clone(),
                 ]
             })
             .collect();
         out.push_str(&table(&header, &rows, look));
-        if report.dirt.iter().any(|row| !row.step_there) {
-            let note =
-                "steps in brackets are to come; until then, the dirt stays, or is cut up by the splitter";
-            out.push_str(&format!("  {}\n", look.faint(note)));
-        }
     }
     for row in &report.repeated_lines {
         let line = cut(&visible(&row.line), look.width.saturating_sub(50).max(20));
         out.push_str(&format!(
-            "  {} have the line “{line}”, the first of them {}; step (lines)\n",
+            "  {} have the line “{line}”, the first of them {}; step: lines\n",
             counted(row.documents, "document"),
             grouped(row.number)
         ));

@@ -6,7 +6,6 @@ use std::path::Path;
 use std::sync::Arc;
 
 use yarrup_core::in_order;
-use yarrup_core::recipe::operation;
 use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
 use yarrup_io::{Batch, Collection, FieldSurvey, Item, Malformed, Proposed, ReadFile, Source};
 use yarrup_report::{
@@ -265,7 +264,6 @@ impl SeenAll {
                     number: self.number(row.first.order),
                     id: row.first.id.clone(),
                     step: row.dirt.step().to_owned(),
-                    step_there: operation(row.dirt.step()).is_some(),
                 })
                 .collect(),
             repeated_lines: found
