@@ -460,14 +460,20 @@ fn named_sources(record: &RunRecord) -> Vec<String> {
 fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
     let cells = |row: &MatchRow| {
         let name = row.label.as_deref().map_or_else(|| row.operation.to_owned(), visible);
-        let examples: Vec<String> =
-            row.examples.iter().map(|example| visible(example).chars().take(30).collect()).collect();
+        let cut = |example: &String| {
+            let shown = visible(example);
+            match shown.char_indices().nth(30) {
+                Some((at, _)) => format!("{}…", &shown[..at]),
+                None => shown,
+            }
+        };
+        let examples: Vec<String> = row.examples.iter().map(cut).collect();
         [
             format!("{} {name}", row.step),
             visible(&row.sort),
             grouped(row.count),
             grouped(row.documents),
-            examples.join("  "),
+            examples.join(" · "),
         ]
     };
     rows.iter().filter(|row| !row.sort.is_empty()).map(cells).collect()
