@@ -1,5 +1,9 @@
 //! English contracted forms, put together from the closed classes that contract, and the words by which the ambiguous ones are decided.
 
+use std::sync::LazyLock;
+
+use hashbrown::HashSet;
+
 /// Auxiliaries as they stand before `n't`, and what the two mean.
 const NEGATED: &str = "\
     are=are not; is=is not; was=was not; were=were not; do=do not; does=does not; did=did not; have=have not; has=has not; \
@@ -74,9 +78,19 @@ const NOT_PARTICIPLES: &str = "\
     red bed need seed feed weed reed shed speed indeed hundred sacred naked wicked embed proceed exceed succeed bleed breed \
     heed deed creed greed steed";
 
-fn has(words: &str, word: &str) -> bool {
-    !word.is_empty() && words.split(' ').any(|known| known == word)
+type Words = HashSet<&'static str, foldhash::fast::RandomState>;
+
+/// A set of the words of a list, made when it is first asked for.
+fn set(listed: &'static str) -> Words {
+    listed.split(' ').collect()
 }
+
+static HAS: LazyLock<Words> = LazyLock::new(|| set(AFTER_HAS));
+static BETWEEN_WORDS: LazyLock<Words> = LazyLock::new(|| set(BETWEEN));
+static IS: LazyLock<Words> = LazyLock::new(|| set(AFTER_IS));
+static WOULD: LazyLock<Words> = LazyLock::new(|| set(AFTER_WOULD));
+static PARTICIPLE: LazyLock<Words> = LazyLock::new(|| set(PARTICIPLES));
+static NO_PARTICIPLE: LazyLock<Words> = LazyLock::new(|| set(NOT_PARTICIPLES));
 
 fn pairs(table: &'static str) -> impl Iterator<Item = (&'static str, &'static str)> {
     table.split("; ").filter_map(|pair| pair.split_once('='))
@@ -121,27 +135,27 @@ pub(crate) fn english_contractions(missing: bool) -> Vec<(String, String)> {
 
 /// Whether `has` goes before this participle, and neither `is` nor a possessive.
 pub(crate) fn follows_has(word: &str) -> bool {
-    has(AFTER_HAS, word)
+    HAS.contains(word)
 }
 
 /// Whether the word is looked past between an auxiliary and its verb.
 pub(crate) fn is_between(word: &str) -> bool {
-    has(BETWEEN, word) || (word.len() > 4 && word.ends_with("ly"))
+    BETWEEN_WORDS.contains(word) || (word.len() > 4 && word.ends_with("ly"))
 }
 
 /// Whether no possessive stands before this word.
 pub(crate) fn follows_is(word: &str) -> bool {
-    has(AFTER_IS, word)
+    IS.contains(word)
 }
 
 /// Whether `'d` before this base form is `would`.
 pub(crate) fn follows_would(word: &str) -> bool {
-    has(AFTER_WOULD, word)
+    WOULD.contains(word)
 }
 
 /// Whether the word is a past participle: one of the irregular ones that are no base forms, or in -ed.
 pub(crate) fn is_participle(word: &str) -> bool {
-    has(PARTICIPLES, word) || (word.len() > 3 && word.ends_with("ed") && !has(NOT_PARTICIPLES, word))
+    PARTICIPLE.contains(word) || (word.len() > 3 && word.ends_with("ed") && !NO_PARTICIPLE.contains(word))
 }
 
 #[cfg(test)]
