@@ -288,7 +288,8 @@ impl Clitics {
     /// Appends the parts of a token.
     fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
         let token = span.of(text);
-        let has_apostrophe = token.contains(is_apostrophe);
+        let has_apostrophe =
+            token.bytes().any(|byte| byte == b'\'' || byte >= 0x80) && token.contains(is_apostrophe);
         let mut push = |start: usize, end: usize| {
             if end > start {
                 spans.push(Span { start: span.start + start as u32, end: span.start + end as u32 });
@@ -325,17 +326,21 @@ fn ending(token: &str, endings: &[&str]) -> Option<usize> {
 }
 
 fn part_english(token: &str, has_apostrophe: bool, mut push: impl FnMut(usize, usize)) {
-    let same = |word: &str| {
-        word.len() <= token.len()
-            && word.chars().count() == token.chars().count()
-            && token
-                .chars()
-                .zip(word.chars())
-                .all(|(c, w)| c.eq_ignore_ascii_case(&w) || (w == '\'' && is_apostrophe(c)))
+    // Only an apostrophe can be written in more than one way.
+    let same = |word: &str| match has_apostrophe {
+        false => word.len() == token.len() && word.eq_ignore_ascii_case(token),
+        true => {
+            word.chars().count() == token.chars().count()
+                && token
+                    .chars()
+                    .zip(word.chars())
+                    .all(|(c, w)| c.eq_ignore_ascii_case(&w) || (w == '\'' && is_apostrophe(c)))
+        }
     };
-    // Only words that begin like one of them are compared.
-    let candidate = matches!(token.as_bytes()[0] | 0x20, b'c' | b'g' | b'w' | b'l') || has_apostrophe;
-    if candidate && let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| same(word)) {
+    // None is longer, with the longest apostrophe.
+    if token.len() <= 8
+        && let Some((_, first)) = TWO_IN_ONE.iter().find(|(word, _)| same(word))
+    {
         let at = token.char_indices().nth(*first).map_or(token.len(), |(at, _)| at);
         push(0, at);
         return push(at, token.len());
