@@ -178,7 +178,13 @@ impl Pipeline {
         for (index, step) in written.iter().enumerate() {
             let known_faults = faults.len();
             let mut settings = with_lists(&step.settings, files, &mut faults);
-            settings.language.clone_from(&recipe.language);
+            // A step that works on documents of one language works in that language.
+            let of_its_documents =
+                step.only.as_ref().and_then(|only| match only.fields.get("language")?.as_slice() {
+                    [language] => Some(language),
+                    _ => None,
+                });
+            settings.language = of_its_documents.or(recipe.language.as_ref()).cloned();
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,
                 Err(title) => {
@@ -347,6 +353,14 @@ mod tests {
             let faults = Pipeline::compile(&recipe, &NoFiles).err().unwrap_or_default();
             assert_eq!(faults.iter().map(|fault| fault.title.as_str()).collect::<Vec<_>>(), [title]);
         }
+    }
+
+    #[test]
+    fn a_step_for_documents_of_one_language_works_in_that_language() {
+        let recipe = "language = \"de\"\n[[step]]\ndo = \"contractions\"\nonly = { language = \"en\" }\n";
+        let compiled = |text: &str| Pipeline::compile(&read(text).expect("read"), &NoFiles);
+        assert!(compiled(recipe).is_ok());
+        assert!(compiled(&recipe.replace("only", "label = \"x\" #")).is_err());
     }
 
     #[test]

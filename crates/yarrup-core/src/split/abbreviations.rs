@@ -99,7 +99,7 @@ const TABLES: &[Table] = &[
     Table {
         language: "nl",
         leads: "dhr mevr mr dr drs ir ing prof st a.u.b bijv bv d.w.z enz.v m.a.w m.b.t o.a i.v.m t.a.v t.o.v ca resp vgl vs zgn evt incl excl",
-        leads_to_number: "nr nrs blz p pp afb art hfst tel jan feb mrt apr jun jul aug sept okt nov dec",
+        leads_to_number: "nr nrs blz p pp afb art tel jan feb mrt apr jun jul aug sept okt nov dec",
         may_end: "enz etc e.d b.v n.v v.chr n.chr jl",
         half_of_day: "",
         starters: "de het een hij zij ze wij we ik jij je u dit dat deze die er hier daar in op aan bij met van voor naar uit over onder door om als wanneer toen \
