@@ -53,8 +53,28 @@ fn class(c: char) -> Class {
     }
 }
 
-/// Where the run of unspaced scripts that begins at `at` ends. None if there is none, or nothing that a dictionary is needed for.
-pub(super) fn run_end(text: &str, at: usize) -> Option<usize> {
+/// Appends the words of the run of unspaced scripts that begins at `at`, and tells where they end. None if there is no run, or nothing that
+/// a dictionary is needed for. Of a long run only a piece is split; the rest is another run.
+pub(super) fn split(text: &str, at: usize, spans: &mut Vec<Span>) -> Option<usize> {
+    let (run, goes_on) = run(text, at)?;
+    let first = spans.len();
+    let mut start = run.start;
+    for end in SEGMENTER.segment_str(&text[run.clone()]).skip(1) {
+        let end = run.start + end;
+        if end > start {
+            spans.push(Span { start: start as u32, end: end as u32 });
+            start = end;
+        }
+    }
+    // The last word of a piece may go on behind it: it begins the next.
+    if goes_on && spans.len() > first + 1 {
+        return spans.pop().map(|last| last.start as usize);
+    }
+    Some(run.end)
+}
+
+/// The run that begins at `at`, or the first piece of it, and whether it goes on.
+fn run(text: &str, at: usize) -> Option<(Range<usize>, bool)> {
     let mut needs_dictionary = false;
     let mut end = at;
     for c in text[at..].chars() {
@@ -70,25 +90,12 @@ pub(super) fn run_end(text: &str, at: usize) -> Option<usize> {
                     ) => {}
             Class::Other => break,
         }
-        end += c.len_utf8();
-        // Enough is seen to decide; a run of letters that go on is found piece by piece.
         if needs_dictionary && end - at >= PIECE {
-            return Some(end);
+            return Some((at..end, true));
         }
+        end += c.len_utf8();
     }
-    needs_dictionary.then_some(end)
-}
-
-/// Appends the words of a run.
-pub(super) fn split(text: &str, run: Range<usize>, spans: &mut Vec<Span>) {
-    let mut start = run.start;
-    for end in SEGMENTER.segment_str(&text[run.clone()]).skip(1) {
-        let end = run.start + end;
-        if end > start {
-            spans.push(Span { start: start as u32, end: end as u32 });
-            start = end;
-        }
-    }
+    needs_dictionary.then_some((at..end, false))
 }
 
 #[cfg(test)]
@@ -114,5 +121,7 @@ mod tests {
     fn nothing_of_a_long_run_is_lost() {
         let text = "我们今天去大学".repeat(5000);
         assert_eq!(tokens(&text).concat(), text);
+        // Nor is a word cut where a piece ends.
+        assert_eq!(tokens(&text).len(), 5000 * 4);
     }
 }

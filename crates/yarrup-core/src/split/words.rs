@@ -34,9 +34,8 @@ impl Splitter for Words {
             }
             if class == BEYOND
                 && !self.without_dictionary
-                && let Some(end) = super::unspaced::run_end(text, at)
+                && let Some(end) = super::unspaced::split(text, at, spans)
             {
-                super::unspaced::split(text, at..end, spans);
                 at = end;
                 continue;
             }

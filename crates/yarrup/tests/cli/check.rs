@@ -65,7 +65,7 @@ fn the_recipes_of_the_demo_but_one_pass() {
 fn safe_changes_are_written() {
     let home = Home::new().file(
         "r.toml",
-        "# ours\n[[step]]\ndo = \"erase\"   # marks\nclasses = [\"punctuation\"]\nto = \"nothing\"\n\n[[step]]\ndo = \"mask\"\nkinds = [\"url\"]\n\n\
+        "# ours\n[[step]]\ndo = \"erase\"   # marks\nclasses = [\"punctuation\"]\nto = \"nothing\"  # \"gone\"\n\n[[step]]\ndo = \"mask\"\nkinds = [\"url\"]\n\n\
          # words\n[[step]]\ndo = \"split\"\n",
     );
     let said = home.yarrup("check r.toml");
@@ -77,10 +77,11 @@ fn safe_changes_are_written() {
     let said = home.yarrup("check r.toml --fix");
     assert_eq!(said.code, Some(0), "{said:?}");
     let mended = home.read("r.toml");
-    let places: Vec<_> = ["\"mask\"", "# ours", "to = \"space\"", "inside_words", "# words", "\"split\""]
-        .iter()
-        .map(|part| mended.find(part).unwrap_or_else(|| panic!("{part} in {mended}")))
-        .collect();
+    let places: Vec<_> =
+        ["\"mask\"", "# ours", "to = \"space\"  # \"gone\"", "inside_words", "# words", "\"split\""]
+            .iter()
+            .map(|part| mended.find(part).unwrap_or_else(|| panic!("{part} in {mended}")))
+            .collect();
     assert!(places.is_sorted(), "{mended}");
     assert!(mended.contains("do = \"erase\"   # marks"));
 }

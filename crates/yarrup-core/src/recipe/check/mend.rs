@@ -13,18 +13,20 @@ pub fn mend(text: &str, recipe: &Recipe, change: &Change) -> Option<String> {
             let block = block(text, recipe, *step)?;
             let mut lines: Vec<String> = text[block.clone()].lines().map(str::to_owned).collect();
             for (key, value) in keys {
-                let written = format!("{key} = {value}");
                 let line = lines.iter().position(|line| {
                     line.trim_start()
                         .strip_prefix(*key)
                         .is_some_and(|rest| rest.trim_start().starts_with('='))
                 });
                 match line {
-                    Some(line) if is_whole(&lines[line]) => lines[line] = written,
+                    Some(line) if is_whole(&lines[line]) => {
+                        let comment = comment(&lines[line]).to_owned();
+                        lines[line] = format!("{key} = {value}{comment}");
+                    }
                     Some(_) => return None,
                     None => {
                         let last = lines.iter().rposition(|line| is_key(line))?;
-                        lines.insert(last + 1, written);
+                        lines.insert(last + 1, format!("{key} = {value}"));
                     }
                 }
             }
@@ -46,6 +48,20 @@ pub fn mend(text: &str, recipe: &Recipe, change: &Change) -> Option<String> {
             Some(format!("{}{body}{rest}", &text[..target.start]))
         }
     }
+}
+
+/// The comment at the end of a line, with the blanks before it.
+fn comment(line: &str) -> &str {
+    let mut quote = None;
+    for (at, c) in line.char_indices() {
+        match (quote, c) {
+            (None, '"' | '\'') => quote = Some(c),
+            (Some(open), c) if c == open => quote = None,
+            (None, '#') => return &line[line[..at].trim_end().len()..],
+            _ => {}
+        }
+    }
+    ""
 }
 
 /// Whether the value on a line ends there.
