@@ -125,11 +125,12 @@ fn kinds_never_arrive(at: &At<'_>) -> Vec<Advice> {
                 .tokens
                 .iter()
                 .any(|token| token.kind == kind && token.form == Kind::SAMPLES[kind as usize]);
-            let parts: Vec<String> = trace
-                .tokens
-                .iter()
-                .map(|token| token.form.clone())
-                .filter(|form| form != "see" && form != "there" && form.chars().any(char::is_alphanumeric))
+            // What of its parts passes the step: numbers may well be dropped as such.
+            let behind = pipeline.trace_up_to(&sample, pipeline.full_variant(), stage.step + 1).clean;
+            let parts: Vec<String> = behind
+                .split_whitespace()
+                .filter(|form| *form != "see" && *form != "there" && form.chars().any(char::is_alphanumeric))
+                .map(str::to_owned)
                 .collect();
             let masked =
                 trace.tokens.iter().any(|token| token.form.starts_with('<') && token.form.ends_with('>'));
@@ -737,6 +738,10 @@ mod tests {
             &["\"split\"; into = \"spaces\"", "\"case\"", "\"stopwords\"; lists = [\"en\"]"],
             &["\"repeats\"", "\"mask\"; kinds = [\"mention\", \"hashtag\"]", "\"split\"; into = \"posts\""],
             &["\"split\"; into = \"characters\"; size = 3"],
+            &[
+                "\"split\"",
+                "\"drop\"; kinds = [\"number\", \"date\", \"time\", \"percentage\", \"punctuation\"]",
+            ],
             &["\"unicode\"", "\"split\"; into = \"paragraphs\""],
         ];
         for steps in good {
