@@ -151,16 +151,18 @@ pub(super) fn join_marks(
         let token = span.of(text);
         if is_wordlike(token) {
             // nest-box, 20-year-old
-            let mut has_letter = token.chars().any(unicode::is_letter);
+            let mut has_letter = None;
             while let Some(hyphen) = touching(next, span.end)
                 && hyphen.of(text).strip_prefix(is_hyphen) == Some("")
                 && let Some(word) = touching(next + 1, hyphen.end).filter(|word| is_wordlike(word.of(text)))
             {
+                // `5-6` is a range; with letters on either side it is a word.
                 let letters_follow = word.of(text).chars().any(unicode::is_letter);
-                if !has_letter && !letters_follow {
+                let letters_stand = *has_letter.get_or_insert_with(|| token.chars().any(unicode::is_letter));
+                if !letters_stand && !letters_follow {
                     break;
                 }
-                has_letter |= letters_follow;
+                has_letter = Some(true);
                 span.end = word.end;
                 next += 2;
             }
@@ -199,7 +201,10 @@ fn joined_by_sign(text: &str, word: Span, behind: &[Span]) -> Option<(usize, u32
         let token = span.of(text).split(is_apostrophe).next().unwrap_or_default();
         (1..=4).contains(&token.len()) && token.chars().all(char::is_uppercase)
     };
-    let first = behind.first().filter(|sign| sign.start == word.end && short(word))?;
+    let first = behind.first().filter(|sign| sign.start == word.end)?;
+    if !matches!(first.of(text), "&" | "+" | "#") || !short(word) {
+        return None;
+    }
     let second = behind.get(1).filter(|next| next.start == first.end);
     match (first.of(text), second) {
         ("&", Some(next)) if short(*next) => Some((2, next.end)),
@@ -288,6 +293,12 @@ impl Clitics {
     /// Appends the parts of a token.
     fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
         let token = span.of(text);
+        // By far the commonest: letters alone, and not as many as the few words have that are parted without an apostrophe.
+        let parted = self.language == Language::English && (5..=6).contains(&token.len());
+        if !parted && token.bytes().all(|byte| byte.is_ascii_alphabetic()) {
+            spans.push(span);
+            return;
+        }
         let has_apostrophe =
             token.bytes().any(|byte| byte == b'\'' || byte >= 0x80) && token.contains(is_apostrophe);
         let mut push = |start: usize, end: usize| {
