@@ -164,7 +164,7 @@ impl Pipeline {
                 spare: SpareList::default(),
                 only: None,
                 allow: Vec::new(),
-                included: false,
+                included: None,
                 settings: Settings::default(),
                 span: 0..0,
             };

@@ -54,6 +54,19 @@ pub fn visible(text: &str) -> String {
     out
 }
 
+/// An example of what was matched: as [`visible`], but white space and characters that cannot be seen, where there is nothing else, by
+/// their numbers.
+pub fn shown(example: &str) -> String {
+    let unseen = |c: char| {
+        c.is_whitespace() || c == '\u{ad}' || UnicodeWidthStr::width(c.encode_utf8(&mut [0; 4]) as &str) == 0
+    };
+    if !example.is_empty() && example.chars().all(unseen) {
+        let numbers: Vec<String> = example.chars().map(|c| format!("U+{:04X}", u32::from(c))).collect();
+        return numbers.join(" ");
+    }
+    visible(example)
+}
+
 /// The code points that Unicode keeps out of text, and XML out of documents.
 fn is_noncharacter(c: char) -> bool {
     let code = u32::from(c);

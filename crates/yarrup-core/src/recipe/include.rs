@@ -87,7 +87,10 @@ impl Recipes for Nested<'_> {
 /// Marks the steps of a recipe as brought in at the place `at`: what they name, they name from there.
 pub(super) fn mark(recipe: &mut Recipe, path: &str, at: &Range<usize>) {
     for step in &mut recipe.steps {
-        step.included = true;
+        step.included = Some(match step.included.take() {
+            Some(inner) => seen_from(path, &inner),
+            None => path.to_owned(),
+        });
         step.span = at.clone();
         // What the included recipe spares, its steps spare.
         step.spare.words.extend(recipe.spare.words.iter().cloned());
@@ -137,8 +140,10 @@ mod tests {
         let house = "language = \"en\"\nspare = [\"US\"]\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"include\"\nrecipe = \"more.toml\"\n";
         let more = "[[step]]\ndo = \"replace\"\ntables = [\"pairs.csv\"]\n";
         let recipe = read(HOST, &[("house/clean.toml", house), ("house/more.toml", more)]).expect("read");
-        let names: Vec<_> = recipe.steps.iter().map(|step| (step.operation.name, step.included)).collect();
-        assert_eq!(names, [("case", true), ("replace", true), ("split", false)]);
+        let names: Vec<_> =
+            recipe.steps.iter().map(|step| (step.operation.name, step.included.as_deref())).collect();
+        let clean = Some("house/clean.toml");
+        assert_eq!(names, [("case", clean), ("replace", Some("house/more.toml")), ("split", None)]);
         assert_eq!(recipe.language.as_deref(), Some("en"));
         assert_eq!(recipe.steps[0].spare.words, ["US"]);
         assert_eq!(

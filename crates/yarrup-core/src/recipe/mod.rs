@@ -68,8 +68,8 @@ pub struct Step {
     pub only: Option<Condition>,
     /// The codes of advice that its author has no need of.
     pub allow: Vec<String>,
-    /// Whether the step stands in another recipe that this one includes.
-    pub included: bool,
+    /// The path of the included recipe that the step stands in, if it does not stand in this one.
+    pub included: Option<String>,
     /// The step's own keys.
     pub settings: Settings,
     /// Where the value of `do` stands in the file; empty for a step that was put in.

@@ -324,7 +324,7 @@ impl Reader<'_> {
             spare: SpareList::default(),
             only: None,
             allow: Vec::new(),
-            included: false,
+            included: None,
             settings: Settings::default(),
             span: named.span(),
         };

@@ -246,7 +246,11 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
         0 => writeln!(out, "{}: no mistakes, nothing to advise ({})", compiled.path, counted(steps, "step"))?,
         count => {
             writeln!(out, "{}: no mistakes, {}", compiled.path, counted(count as u64, "warning"))?;
-            let fixable = advice.iter().flat_map(|advice| &advice.fixes).any(|fix| fix.change.is_some());
+            let changes =
+                advice.iter().flat_map(|advice| &advice.fixes).filter_map(|fix| fix.change.as_ref());
+            let fixable = changes
+                .into_iter()
+                .any(|change| recipe::mend(&compiled.text, &compiled.recipe, change).is_some());
             if fixable {
                 writeln!(out, "  --fix writes the changes that are sure to do no harm")?;
             }

@@ -10,8 +10,8 @@ use yarrup_io::{
 };
 use yarrup_report::{
     Align, Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure,
-    effect_table, grouped, percent, png, png_shows, rank_frequency_figure, step_rows, table, terms_figure,
-    top_terms, visible,
+    effect_table, grouped, percent, png, png_shows, rank_frequency_figure, shown, step_rows, table,
+    terms_figure, top_terms, visible,
 };
 
 use crate::arguments::RunArguments;
@@ -461,10 +461,10 @@ fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
     let cells = |row: &MatchRow| {
         let name = row.label.as_deref().map_or_else(|| row.operation.to_owned(), visible);
         let cut = |example: &String| {
-            let shown = visible(example);
-            match shown.char_indices().nth(30) {
-                Some((at, _)) => format!("{}…", &shown[..at]),
-                None => shown,
+            let seen = shown(example);
+            match seen.char_indices().nth(30) {
+                Some((at, _)) => format!("{}…", &seen[..at]),
+                None => seen,
             }
         };
         let examples: Vec<String> = row.examples.iter().map(cut).collect();

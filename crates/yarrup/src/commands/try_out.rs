@@ -7,7 +7,7 @@ use std::time::Duration;
 
 use yarrup_core::{Fields, Learner, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
-use yarrup_report::{Look, Marked, counted, visible, wrapped};
+use yarrup_report::{Look, Marked, counted, shown, visible, wrapped};
 
 use crate::arguments::TryArguments;
 use crate::failure::{Exit, Failure, told};
@@ -348,7 +348,7 @@ fn text_notes(step: &TextTrace<'_>, look: Look) -> Vec<String> {
         .sorts
         .iter()
         .map(|(name, sort)| {
-            let examples: Vec<String> = sort.examples().map(visible).collect();
+            let examples: Vec<String> = sort.examples().map(shown).collect();
             format!("{} {}: {}", visible(name), sort.count, examples.join(", "))
         })
         .collect();

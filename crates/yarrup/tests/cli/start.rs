@@ -42,6 +42,16 @@ fn a_house_recipe_is_brought_in_with_its_lists() {
     let said = home.yarrup_with("try r.toml", &["The Colour"], b"");
     assert!(said.out.contains("clean       the color\n"), "{said:?}");
     let home = home.file("house/clean.toml", "[[step]]\ndo = \"include\"\nrecipe = \"../r.toml\"\n");
+    let home = home.file(
+        "house/clean.toml",
+        "[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n",
+    );
+    let said = home.yarrup("check r.toml");
+    assert!(
+        said.out.contains("step 1 stands in `house/clean.toml`") && !said.out.contains("--fix"),
+        "{said:?}"
+    );
+    let home = home.file("house/clean.toml", "[[step]]\ndo = \"include\"\nrecipe = \"../r.toml\"\n");
     let err = home.refused("check r.toml");
     assert!(err.contains("recipes include one another") && err.contains("r.toml"), "{err}");
     let home = home.file("house/clean.toml", "[[step]]\ndo = \"cases\"\n");

@@ -57,7 +57,9 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
     for stage in &pipeline.tokens {
         let listed = stage.runs.entries();
         let entries = listed.iter().map(|entry| {
-            let verdict = match arrival(pipeline, &entry.word, stage.step) {
+            let listed =
+                |tokens: &[String]| !tokens.is_empty() && tokens.iter().all(|token| stage.runs.lists(token));
+            let verdict = match arrival(pipeline, &entry.word, stage.step, listed) {
                 _ if stage.spares(&entry.word) => Verdict::Reachable,
                 None => Verdict::Reachable,
                 Some(arrival) => match arrival.tokens.as_slice() {
@@ -65,7 +67,7 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
                     [] => Verdict::Covered(arrival),
                     // What is written out on purpose meets the list word by word.
                     _ if written_out(pipeline, &entry.word, stage.step) => Verdict::Covered(arrival),
-                    tokens if tokens.iter().all(|token| stage.runs.lists(token)) => Verdict::Covered(arrival),
+                    tokens if listed(tokens) => Verdict::Covered(arrival),
                     _ => Verdict::Unreachable(arrival),
                 },
             };
@@ -84,7 +86,12 @@ fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
     let words = &at.step(stage.step)?.spare.words;
     let lost: Vec<(&String, Arrival)> = words
         .iter()
-        .filter_map(|word| Some((word, arrival(at.pipeline, word, stage.step)?)))
+        .filter_map(|word| {
+            Some((
+                word,
+                arrival(at.pipeline, word, stage.step, |tokens| tokens.iter().all(|one| stage.spares(one)))?,
+            ))
+        })
         .filter(|(_, arrival)| matches!(arrival.tokens.as_slice(), [one] if !stage.spares(one)))
         .collect();
     let (word, first) = lost.first()?;
@@ -218,7 +225,12 @@ fn arrives_as(tokens: &[String]) -> String {
 }
 
 /// The shape in which a word arrives before the step with this index; none if it arrives as it is.
-fn arrival(pipeline: &Pipeline, word: &str, before: usize) -> Option<Arrival> {
+fn arrival(
+    pipeline: &Pipeline,
+    word: &str,
+    before: usize,
+    fits: impl Fn(&[String]) -> bool,
+) -> Option<Arrival> {
     let arriving = |end: usize| -> Vec<String> {
         let trace = pipeline.trace_up_to(word, pipeline.full_variant(), end);
         match trace.token_steps.last() {
@@ -226,14 +238,19 @@ fn arrival(pipeline: &Pipeline, word: &str, before: usize) -> Option<Arrival> {
                 vec![trace.text_steps.last().map_or_else(|| word.to_owned(), |step| step.text.clone())]
             }
             None => trace.tokens.into_iter().map(|token| token.form).collect(),
-            Some(_) => trace.clean.split(' ').filter(|t| !t.is_empty()).map(str::to_owned).collect(),
+            Some(_) => trace.clean.split([' ', '\n']).filter(|t| !t.is_empty()).map(str::to_owned).collect(),
         }
     };
     let tokens = arriving(before);
     if tokens == [word] {
         return None;
     }
-    let first = (0..before).find(|&step| arriving(step + 1) != [word]).unwrap_or(before.saturating_sub(1));
+    // A step that gives it another shape which the list holds as well is not at fault.
+    let spoils = |step: &usize| {
+        let tokens = arriving(step + 1);
+        tokens != [word] && !fits(&tokens)
+    };
+    let first = (0..before).find(spoils).unwrap_or(before.saturating_sub(1));
     let name = &pipeline.steps()[first];
     Some(Arrival { tokens, step: name.number, operation: name.operation })
 }
@@ -249,6 +266,16 @@ mod tests {
         let mut found = check(&recipe, &testing::pipeline(text));
         found.retain(|advice| advice.code == "unreachable-entries");
         found
+    }
+
+    #[test]
+    fn a_step_that_leaves_a_listed_shape_is_not_at_fault() {
+        let text = "[[step]]\ndo = \"unicode\"\n[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n\
+                    [[step]]\ndo = \"stopwords\"\nadd = [\"don\u{2019}t\", \"don't\"]\n";
+        assert_eq!(
+            advice(text)[0].because,
+            ["2 because of step 2 (`erase`): `don\u{2019}t` arrives as `dont`"]
+        );
     }
 
     const STOP: &str = "[[step]]\ndo = \"stopwords\"\nadd = [\"don't\", \"the\", \"nests\"]\n";

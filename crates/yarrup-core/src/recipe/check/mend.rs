@@ -87,7 +87,7 @@ fn block(text: &str, recipe: &Recipe, number: usize) -> Option<Range<usize>> {
         (false, Some(first)) if number - 1 == first => return None,
         _ => number - 1,
     };
-    let step = recipe.steps.get(index).filter(|step| !step.span.is_empty() && !step.included)?;
+    let step = recipe.steps.get(index).filter(|step| !step.span.is_empty() && step.included.is_none())?;
     let header = |before: usize| {
         let at = text[..before].rfind("[[step]]")?;
         // Comment lines right above belong to the step.

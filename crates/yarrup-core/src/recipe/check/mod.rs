@@ -179,6 +179,23 @@ impl<'r> At<'r> {
         }
     }
 
+    /// Says where the steps stand that advice would change, where that is not in this recipe.
+    fn name_included(&self, advice: &mut Advice) {
+        let changed = advice.fixes.iter().filter_map(|fix| match &fix.change {
+            Some(Change::Set { step, .. }) => Some(vec![*step]),
+            Some(Change::MoveBefore { step, before }) => Some(vec![*step, *before]),
+            None => None,
+        });
+        let mut numbers: Vec<usize> = changed.flatten().chain([advice.step]).collect();
+        numbers.sort_unstable();
+        numbers.dedup();
+        for number in numbers {
+            if let Some(path) = self.step(number - 1).and_then(|step| step.included.as_deref()) {
+                advice.because.push(format!("step {number} stands in `{path}`"));
+            }
+        }
+    }
+
     /// Takes out what the recipe's author has allowed, and sorts the rest by step.
     fn allowed(&self, mut found: Vec<Advice>) -> Vec<Advice> {
         found.retain(|advice| {
@@ -186,6 +203,9 @@ impl<'r> At<'r> {
             let by_step = self.step(advice.step - 1).is_some_and(|step| allows(&step.allow));
             !by_step && !allows(&self.recipe.allow)
         });
+        for advice in &mut found {
+            self.name_included(advice);
+        }
         found.sort_by_key(|advice| (advice.step, CODES.iter().position(|code| code.name == advice.code)));
         found
     }
