@@ -71,13 +71,15 @@ enum Unclear {
     Drop,
 }
 
-const SORTS: [&str; 6] = ["written out", "'s as is", "'s as has", "'d as would", "'d as had", "unclear"];
+const SORTS: [&str; 7] =
+    ["written out", "'s as is", "'s as has", "'d as would", "'d as had", "unclear", "'d as did"];
 const WRITTEN: usize = 0;
 const IS: usize = 1;
 const HAS: usize = 2;
 const WOULD: usize = 3;
 const HAD: usize = 4;
 const UNCLEAR: usize = 5;
+const DID: usize = 6;
 
 impl Contractions {
     fn new(settings: &Settings) -> Result<Contractions, String> {
@@ -173,6 +175,7 @@ impl Contractions {
             },
             "d" => match decide_d(base, self.following(text, place.end)) {
                 Some(WOULD) => put(WOULD, "would"),
+                Some(DID) => put(DID, "did"),
                 Some(_) => put(HAD, "had"),
                 None => self.unclear(text, tail_at, " would", out),
             },
@@ -274,7 +277,7 @@ fn is_noun_in_ing(word: &str) -> bool {
     )
 }
 
-/// Whether `'d` is `had` or `would`, by the words that follow. None if it may be either.
+/// Whether `'d` is `had`, `would` or `did`, by the words that follow. None if it may be either.
 fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
     let mut word = next.next().unwrap_or_default();
     while is_between(&word) {
@@ -283,9 +286,14 @@ fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize>
     if word == "better" || word == "best" {
         return Some(HAD);
     }
-    // `how'd you find it` is neither: did.
-    if matches!(base, "how" | "where" | "why" | "when") {
-        return None;
+    // `how'd you find it`
+    if matches!(base, "how" | "where" | "why" | "when" | "what" | "who") {
+        if matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they") {
+            return Some(DID);
+        }
+        if !matches!(base, "who" | "what") {
+            return None;
+        }
     }
     if follows_would(&word) {
         return Some(WOULD);
@@ -484,6 +492,8 @@ mod tests {
             ("we'd like", "we would like"),
             ("we'd hatch", "we would hatch"),
             ("I'd", "I'd"),
+            ("how'd you get here", "how did you get here"),
+            ("who'd know", "who would know"),
             ("that's", "that is"),
         ];
         for (text, expected) in table {
