@@ -303,6 +303,14 @@ mod tests {
     const PLAIN: Look = Look { colour: false, width: 80 };
 
     #[test]
+    fn unseen_examples_are_shown_by_number() {
+        assert_eq!(shown("\u{200b}\u{ad}"), "U+200B U+00AD");
+        assert_eq!(shown("\u{a0}"), "U+00A0");
+        assert_eq!(shown("nest \u{7}"), "nest \\u{7}");
+        assert_eq!(shown(""), "");
+    }
+
+    #[test]
     fn bars_are_drawn_in_eighths() {
         assert_eq!(bar(8, 8, 3), "███");
         assert_eq!(bar(1, 24, 3), "▏");

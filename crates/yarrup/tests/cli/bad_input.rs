@@ -338,3 +338,58 @@ fn nul_bytes_and_odd_characters_are_text_where_text_is() {
     assert!(said.err.contains("notes.jsonl:2: not valid JSON: control character"), "{}", said.err);
     assert!(home.read("run/documents.jsonl").contains("\\u0000gulls"));
 }
+
+#[test]
+fn settings_that_cannot_be_are_told_with_what_would_do() {
+    for (steps, told) in [
+        ("do = \"mask\"\n", "`mask` needs `kinds`, `patterns`, or both"),
+        (
+            "do = \"mask\"\npatterns = { ticket = \"EQ-(\" }\n",
+            "`patterns.ticket` is no regular expression: unclosed group: `EQ-(`",
+        ),
+        (
+            "do = \"mask\"\npatterns = { any = \"x*\" }\n",
+            "the pattern `any` matches nothing at all, everywhere: `x*`",
+        ),
+        (
+            "do = \"replace\"\nwith = \"x\"\n",
+            "`replace` needs one of `find`, `pattern`, and `pairs` or `tables`",
+        ),
+        ("do = \"replace\"\ntables = [\"no.csv\"]\n", "no table of pairs `no.csv`"),
+        (
+            "do = \"lines\"\n",
+            "`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`",
+        ),
+        (
+            "do = \"lines\"\ndrop = [\"[\"]\n",
+            "`drop` is no regular expression: unclosed character class: `[`",
+        ),
+        ("do = \"accents\"\nexceptions = \"language\"\n", "needs the recipe's `language`"),
+        ("do = \"contractions\"\ntable = \"none\"\n", "needs `pairs` or `tables` where `table` is `none`"),
+        ("do = \"split\"\ninto = \"pattern\"\n", "`into = \"pattern\"` needs a `pattern`"),
+        ("do = \"split\"\nsize = 2\n", "`size` is for `into = \"characters\"`, and this splits into `words`"),
+        ("do = \"split\"\ninto = \"sentences\"\nhyphens = \"keep\"\n", "`hyphens` is for"),
+        ("do = \"unicode\"\nquotes = \"no\"\n", "found the text `no`, expected `true` or `false`"),
+        ("do = \"replace\"\npairs = [\"a\"]\n", "found an array, expected a table"),
+        ("do = \"case\"\nallow = [\"joined-word\"]\n", "did you mean `joined-words`?"),
+        ("do = \"include\"\n", "`recipe` is missing"),
+        ("do = \"include\"\nrecipe = \"no.toml\"\n", "no recipe `no.toml`"),
+    ] {
+        let home = Home::new().file("r.toml", format!("[[step]]\n{steps}"));
+        let err = home.refused("check r.toml");
+        assert!(err.contains(told), "{told} in {err}");
+    }
+}
+
+#[test]
+fn one_mistake_does_not_hide_another_step_s() {
+    let home = Home::new()
+        .file("r.toml", "[[step]]\ndo = \"replace\"\ntables = [\"no.csv\"]\n[[step]]\ndo = \"mask\"\n");
+    let err = home.refused("check r.toml");
+    assert!(
+        err.contains("no table of pairs `no.csv`")
+            && err.contains("`mask` needs `kinds`")
+            && err.contains("2 mistakes"),
+        "{err}"
+    );
+}
