@@ -1,5 +1,8 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
+use std::path::Path;
+
+use tempfile::{NamedTempFile, TempPath};
 use yarrup_core::Learner;
 use yarrup_core::recipe::{self, Change};
 use yarrup_io::{Collection, Item, Source};
@@ -9,17 +12,24 @@ use crate::recipe_file::{Compiled, compile_text};
 use crate::screen::Screen;
 
 /// The recipe with all that it has to learn written out, and compiled; as it came if there is nothing to learn. Reads the collection
-/// once for every step that learns.
+/// once for every step that learns. Standard input is put aside for that, and lies where `collection` says as long as the second of
+/// the results lives.
 pub(crate) fn learned(
     mut compiled: Compiled,
-    collection: &Collection,
+    collection: &mut Collection,
     screen: &Screen,
-) -> Result<Compiled, Failure> {
+) -> Result<(Compiled, Option<TempPath>), Failure> {
+    let mut spool = None;
     loop {
-        let Some(mut learner) = Learner::new(&compiled.pipeline) else { return Ok(compiled) };
-        if collection.sources.iter().any(|source| source.is_standard_input()) {
-            let why = "a recipe that learns reads its sources twice: write standard input to a file first";
-            return Err(Failure::Told(why.to_owned()));
+        let Some(mut learner) = Learner::new(&compiled.pipeline) else { return Ok((compiled, spool)) };
+        for source in collection.sources.iter_mut().filter(|source| source.is_standard_input()) {
+            if spool.is_none() {
+                spool = Some(put_aside().map_err(|why| Failure::File {
+                    path: "standard input".into(),
+                    why: format!("cannot be put aside to be read twice: {why}"),
+                })?);
+            }
+            source.spool = spool.as_deref().map(Path::to_owned);
         }
         let mut source = Source::open(collection)?;
         let mut progress = screen.progress(source.bytes());
@@ -43,6 +53,13 @@ pub(crate) fn learned(
         })?;
         compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
     }
+}
+
+/// Writes standard input to a temporary file, which is deleted when the path is dropped.
+fn put_aside() -> std::io::Result<TempPath> {
+    let mut file = NamedTempFile::new()?;
+    std::io::copy(&mut std::io::stdin().lock(), &mut file)?;
+    Ok(file.into_temp_path())
 }
 
 /// Refuses a recipe that has to learn first, where there is no whole collection.

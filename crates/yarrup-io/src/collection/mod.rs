@@ -32,6 +32,8 @@ pub struct SourceSpec {
     pub place: String,
     /// What a relative path is relative to, if not the folder in which the program runs.
     pub base: Option<PathBuf>,
+    /// Where standard input was put aside, for who reads it twice.
+    pub spool: Option<PathBuf>,
     /// How it is read.
     pub options: ReadOptions,
     /// Which of its fields are what.

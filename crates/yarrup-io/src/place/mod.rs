@@ -108,7 +108,12 @@ impl Found {
 /// Finds what there is to read at a source. Nothing is read yet.
 pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let place = source.place.as_str();
-    if place == "-" {
+    if let (true, Some(path)) = (source.is_standard_input(), &source.spool) {
+        let name = "standard input".to_owned();
+        let file = FoundFile { name, path: path.clone(), side: None, asked_for: true };
+        return Ok(Found { places: vec![Place::File(file)], ..Found::default() });
+    }
+    if source.is_standard_input() {
         return Ok(Found { places: vec![Place::StandardInput], ..Found::default() });
     }
     if is_address(place) {

@@ -68,8 +68,8 @@ fn advice_on(
     if arguments.sources.is_empty() {
         return Ok(advice);
     }
-    let collection = arguments.reading.collection(&arguments.sources)?;
-    let frozen = learned(compile(&arguments.recipe)?, &collection, screen)?;
+    let mut collection = arguments.reading.collection(&arguments.sources)?;
+    let (frozen, _spool) = learned(compile(&arguments.recipe)?, &mut collection, screen)?;
     let (ledger, languages) = read_collection(&collection, &frozen, screen)?;
     let account = Account::new(&ledger, &frozen.pipeline);
     if account.totals().documents == 0 {

@@ -51,8 +51,8 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     compiled.tell_put_in(screen);
     let out =
         arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
-    let collection = arguments.reading.collection(&arguments.sources)?;
-    let compiled = learned(compiled, &collection, screen)?;
+    let mut collection = arguments.reading.collection(&arguments.sources)?;
+    let (compiled, _spool) = learned(compiled, &mut collection, screen)?;
     let source = Source::open(&collection)?;
     let folder = RunFolder::create(&out, arguments.replace)?;
     let read = read_all(arguments, &compiled, source, &folder, screen)?;
