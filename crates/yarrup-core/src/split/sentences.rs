@@ -67,6 +67,9 @@ struct Scan<'t> {
     has_capitals: bool,
 }
 
+/// The longest heading, in characters.
+const HEADING: usize = 60;
+
 /// How strongly a sign ends a sentence.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Sign {
@@ -138,7 +141,42 @@ impl Scan<'_> {
         let numbered = digits > 0
             && matches!(line.as_bytes().get(digits), Some(b'.' | b')'))
             && line.as_bytes().get(digits + 1) == Some(&b' ');
-        (item || numbered).then_some(at + 1)
+        (item || numbered || self.is_heading(at)).then_some(at + 1)
+    }
+
+    /// Whether the line that ends at `at` is a heading: the first of its paragraph, short, without a mark at its end, and followed by a line
+    /// that begins with a capital and is half as long again. Lines that a program has wrapped are of about one length.
+    fn is_heading(&self, at: usize) -> bool {
+        let before = &self.text[self.start..at];
+        // No heading is longer; what is longer need not be looked through.
+        let window: usize = before.chars().rev().take(HEADING + 1).map(char::len_utf8).sum();
+        let near = &before[before.len() - window..];
+        let line = match near.rfind('\n') {
+            Some(feed) => {
+                let is_first = near[..feed].ends_with('\n') || near[..feed].trim().is_empty();
+                if !is_first {
+                    return false;
+                }
+                &near[feed + 1..]
+            }
+            None if window < before.len() => return false,
+            // The present sentence begins here: at the text's start, or behind a sentence on a line of its own.
+            None if self.start > 0
+                && !self.text[..self.start].trim_end_matches([' ', '\t', '\r']).ends_with('\n') =>
+            {
+                return false;
+            }
+            None => near,
+        };
+        let line = line.trim();
+        let length = line.chars().count();
+        let next = self.text[at + 1..].split('\n').next().unwrap_or_default().trim();
+        length > 0
+            && length <= HEADING
+            && line.starts_with(|c: char| c.is_uppercase() || c.is_ascii_digit())
+            && line.ends_with(|c: char| unicode::is_letter(c) || unicode::is_number(c))
+            && next.starts_with(char::is_uppercase)
+            && next.chars().count() * 2 >= length * 3
     }
 
     fn sign(&self, c: char) -> Option<Sign> {
@@ -637,6 +675,8 @@ mod tests {
                 "Capt. Sand of St. Brine's met Gen. Marsh vs. Col. Reed.",
                 "one thing.| another thing.| I saw it, ok?| yes.",
                 "First para\n\n|second para.",
+                "Ward report\n|The terns are back on the northern spit.| They nest.\n\n|Gull Hide\n|Nobody was there when Mira came by.",
+                "The wardens of the northern\nSpit counted every nest that\nThey could find.",
                 "\"Stop!\" Mira said.| \"Why?\"| He said nothing.| We left.",
                 "To do:\n|- nets\n|- posts",
             ],
