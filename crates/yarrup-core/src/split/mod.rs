@@ -249,8 +249,7 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
         None => base,
     };
     // Sentences that are tokens are numbered without being asked for.
-    let numbered =
-        settings.truth("sentences") == Some(true) || (into == "sentences" && !settings.has("group"));
+    let numbered = settings.truth("sentences") == Some(true) || into == "sentences";
     Ok(if numbered { Box::new(Numbered { of: base, sentences: sentences() }) } else { base })
 }
 

@@ -6,6 +6,7 @@ use super::{Advice, At, Change, Fix};
 use crate::pipeline::{Pipeline, StepName};
 use crate::recipe::Stage;
 use crate::token::Entry;
+use crate::unicode;
 
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -42,6 +43,7 @@ pub struct EntryAdvice {
 /// every condition holds. Cost: one trace for each entry.
 pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
     let pipeline = at.pipeline;
+    let clitics = at.step(pipeline.split).is_some_and(|step| step.settings.choice("into") == Some("clitics"));
     let mut found = Vec::new();
     for stage in &pipeline.text {
         let entries = stage.runs.entries().iter().map(|entry| {
@@ -60,11 +62,17 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
             let listed =
                 |tokens: &[String]| !tokens.is_empty() && tokens.iter().all(|token| stage.runs.lists(token));
             let verdict = match arrival(pipeline, &entry.word, stage.step, listed) {
-                _ if stage.spares(&entry.word) => Verdict::Reachable,
+                _ if stage.spares(&entry.word) || is_tail(&entry.word) => Verdict::Reachable,
                 None => Verdict::Reachable,
                 Some(arrival) => match arrival.tokens.as_slice() {
                     [one] if same_match(stage, one, &entry.word) => Verdict::Reachable,
                     [] => Verdict::Covered(arrival),
+                    // `can't` is parted on purpose; that its tail is on the list is what counts.
+                    [_, tails @ ..]
+                        if clitics && entry.word.contains(unicode::is_apostrophe) && listed(tails) =>
+                    {
+                        Verdict::Covered(arrival)
+                    }
                     // What is written out on purpose meets the list word by word.
                     _ if written_out(pipeline, &entry.word, stage.step) => Verdict::Covered(arrival),
                     tokens if listed(tokens) => Verdict::Covered(arrival),
@@ -113,11 +121,21 @@ fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
     Some(advice)
 }
 
+/// Whether an entry is the tail of contracted forms, which only a split into `clitics` makes a token of.
+fn is_tail(word: &str) -> bool {
+    word.starts_with(unicode::is_apostrophe) || matches!(word, "n't" | "n\u{2019}t")
+}
+
 /// Whether a step before `end` writes contracted forms out, this word among them.
 fn written_out(pipeline: &Pipeline, word: &str, end: usize) -> bool {
     let names = pipeline.steps();
     let mut before = pipeline.text.iter().filter(|stage| stage.step < end);
-    before.any(|stage| names[stage.step].operation == "contractions" && stage.matches(word))
+    // `'s` and `'d` are written out by what follows them.
+    let follows = [format!("{word} been"), format!("{word} you")];
+    before.any(|stage| {
+        names[stage.step].operation == "contractions"
+            && (stage.matches(word) || follows.iter().any(|text| stage.matches(text)))
+    })
 }
 
 /// The advice on the entries of one step, if any is lost.
