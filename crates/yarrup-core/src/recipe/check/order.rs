@@ -16,6 +16,7 @@ pub(super) fn faults(at: &At<'_>) -> Vec<Advice> {
     found.extend(signs_lost(at));
     found.extend(joined_words(at));
     found.extend(contraction_tails(at));
+    found.extend(lines_gone(at));
     found.extend(words_not_split(at));
     found.extend(stems_nothing(at));
     found.extend(two_reducers(at));
@@ -435,6 +436,37 @@ fn contraction_tails(at: &At<'_>) -> Option<Advice> {
     Some(advice)
 }
 
+/// Lines that are to be dropped behind a step that has joined all lines.
+fn lines_gone(at: &At<'_>) -> Option<Advice> {
+    const SAMPLE: &str = "one line\nanother line";
+    let pipeline = at.pipeline;
+    let steps = pipeline.steps();
+    let stage = pipeline.text.iter().find(|stage| {
+        at.step(stage.step).is_some_and(|step| {
+            let drops = ["drop", "known", "repeated_in"].iter().any(|key| step.settings.has(key));
+            step.operation.name == "lines" && drops
+        })
+    })?;
+    if text_before(pipeline, SAMPLE, stage.step).contains('\n') {
+        return None;
+    }
+    let spoiler = first_spoiler(pipeline, SAMPLE, stage.step, |text| text.contains('\n'));
+    let (name, culprit) = (&steps[stage.step], &steps[spoiler]);
+    let what = "`lines` has but one line to drop here";
+    let mut advice = at.advice(
+        "never-finds",
+        stage.step,
+        what,
+        "all line breaks are gone, so that a pattern meets the whole text",
+    );
+    advice.because = vec![format!("{} makes spaces of line breaks", named(culprit))];
+    advice.fixes = vec![Fix::change(
+        format!("move {} to a place before {}", named(name), named(culprit)),
+        Some(Change::MoveBefore { step: name.number, before: culprit.number }),
+    )];
+    Some(advice)
+}
+
 /// Steps for single words behind a split that makes larger tokens.
 fn words_not_split(at: &At<'_>) -> Option<Advice> {
     let pipeline = at.pipeline;
@@ -663,6 +695,7 @@ mod tests {
             &["\"split\"; apostrophes = \"part\"", "\"drop\"; kinds = [\"punctuation\"]"],
             &[("contraction-tails", 1)],
         ),
+        (&["\"spaces\"", "\"lines\"; drop = ['^--']", "\"split\""], &[("never-finds", 2)]),
         (&["\"split\"; into = \"sentences\"", "\"stopwords\"; lists = [\"en\"]"], &[("words-not-split", 2)]),
         (&["\"case\"; to = \"upper\"", "\"split\"", "\"stem\""], &[("never-finds", 3)]),
         (&["\"case\"", "\"split\"", "\"stem\"; spare = [\"US\", \"tern\"]"], &[("unreachable-entries", 3)]),
