@@ -2,6 +2,8 @@
 
 use hashbrown::{HashMap, HashSet};
 
+use crate::unicode;
+
 /// How an abbreviation behaves before a word that could begin a sentence.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Abbreviation {
@@ -218,6 +220,14 @@ impl Abbreviations {
     pub(super) fn is_starter(&self, word: &str) -> bool {
         word.len() <= 20 && self.starters.contains(word.to_lowercase().as_str())
     }
+}
+
+/// Whether a text ends with a single letter and its full stop: `… z.`
+pub(super) fn ends_with_initial(text: &str) -> bool {
+    text.trim_end().strip_suffix('.').is_some_and(|rest| {
+        let mut letters = rest.chars().rev();
+        letters.next().is_some_and(unicode::is_letter) && !letters.next().is_some_and(unicode::is_letter)
+    })
 }
 
 /// Days, months and time zones, which follow a time of day without a new sentence.

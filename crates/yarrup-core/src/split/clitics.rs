@@ -1,6 +1,6 @@
 //! Words with their contractions and possessives parted, and abbreviations and quantities whole.
 
-use super::abbreviations::Abbreviations;
+use super::abbreviations::{Abbreviations, ends_with_initial};
 use super::recognise::recognise;
 use super::{Kind, KindSet, Span, Splitter, Words};
 use crate::unicode::{self, is_apostrophe, is_hyphen};
@@ -242,11 +242,7 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
         let rest = after.trim_start();
         one_letter(rest) && rest.chars().nth(1) == Some('.')
     };
-    let before = text[..stop.start as usize - word.len()].trim_end();
-    let precedes = before.strip_suffix('.').is_some_and(|before| {
-        let mut chars = before.chars().rev();
-        chars.next().is_some_and(unicode::is_letter) && !chars.next().is_some_and(unicode::is_letter)
-    });
+    let precedes = ends_with_initial(&text[..stop.start as usize - word.len()]);
     let in_a_row = letters && one_letter(word) && word != "I" && (follows || precedes);
     let known = abbreviations.find(word).is_some_and(|known| {
         use super::abbreviations::Abbreviation as A;

@@ -1,6 +1,6 @@
 //! Sentences: our own rules, and the default ones of Unicode.
 
-use super::abbreviations::{Abbreviation, Abbreviations, goes_on_after_time, is_month};
+use super::abbreviations::{Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, is_month};
 use super::recognise::{emoji_length, recognise_at};
 use super::{Kind, Span, Splitter};
 use crate::unicode::{self, SentenceBreak};
@@ -425,12 +425,7 @@ impl Scan<'_> {
         {
             let next_is_initial = next.chars().count() == 1 && body[next.len()..].starts_with('.');
             // `z. B.`, `d. h.`, `г. Москва`: small letters with a stop are short for something.
-            let before = self.text[self.start..here - word.len()].trim_end();
-            let after_initial = before.strip_suffix('.').is_some_and(|rest| {
-                let mut letters = rest.chars().rev();
-                letters.next().is_some_and(unicode::is_letter)
-                    && !letters.next().is_some_and(unicode::is_letter)
-            });
+            let after_initial = ends_with_initial(&self.text[self.start..here - word.len()]);
             if !c.is_uppercase() {
                 return starter && !next_is_initial && !after_initial;
             }

@@ -1,9 +1,12 @@
 //! What stands in raw text and is no language: markup, links, signs of broken encodings and the like.
 
+use std::ops::Range;
+
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
 use super::{Order, Place};
 use crate::split::{Kind, recognise};
+use crate::text::{ENTITIES, find_markup, repaired};
 
 /// A sort of dirt.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -146,8 +149,14 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
     if is_nfc_quick(text.chars()) != IsNormalized::Yes {
         unnormalised(text, &mut note);
     }
-    // What is of a kind of its own is found by the one recogniser of kinds; nothing is looked for inside of it.
-    let mut kinds = Vec::new();
+    // Markup is what the step for it takes out; what is of a kind of its own is found by the one recogniser of kinds. Nothing is looked
+    // for inside of either.
+    let mut found: Vec<Range<usize>> = Vec::new();
+    find_markup(true, true, text, 0..text.len(), |sort, place, _| {
+        note(if sort == ENTITIES { Dirt::Entities } else { Dirt::Markup }, &text[place.clone()]);
+        found.push(place);
+    });
+    let mut markup = found.clone().into_iter().peekable();
     recognise(text, |kind, range| {
         let dirt = match kind {
             Kind::Url => Dirt::Links,
@@ -158,34 +167,26 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
             Kind::Emoji => Dirt::Emoji,
             _ => return,
         };
-        note(dirt, &text[range.clone()]);
-        kinds.push(range);
+        while markup.next_if(|place| place.end <= range.start).is_some() {}
+        if markup.peek().is_none_or(|place| place.start >= range.end) {
+            note(dirt, &text[range.clone()]);
+            found.push(range);
+        }
     });
-    let mut kinds = kinds.into_iter().peekable();
+    found.sort_unstable_by_key(|range| range.start);
+    let mut found = found.into_iter().peekable();
     let bytes = text.as_bytes();
     let mut at = 0;
     let mut run = 1;
     while at < bytes.len() {
-        if let Some(kind) = kinds.next_if(|kind| kind.start <= at) {
-            (at, run) = (at.max(kind.end), 1);
+        if let Some(place) = found.next_if(|place| place.start <= at) {
+            (at, run) = (at.max(place.end), 1);
             continue;
         }
         let byte = bytes[at];
         let rest = &text[at..];
         let mut next = at + 1;
         match byte {
-            b'<' => {
-                if let Some(length) = tag(rest) {
-                    note(Dirt::Markup, &rest[..length]);
-                    next = at + length;
-                }
-            }
-            b'&' => {
-                if let Some(length) = entity(rest) {
-                    note(Dirt::Entities, &rest[..length]);
-                    next = at + length;
-                }
-            }
             b'-' => {
                 if let Some((from, to)) = line_hyphen(text, at) {
                     note(Dirt::LineHyphens, &text[from..to]);
@@ -194,8 +195,13 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
             0..=8 | 11 | 12 | 14..=31 | 127 => note(Dirt::Control, &numbered(char::from(byte))),
             0x80.. => {
                 let Some(c) = rest.chars().next() else { break };
+                if let Some((_, end)) = repaired(text, at) {
+                    note(Dirt::Misdecoded, &text[at..end]);
+                    at = end;
+                    continue;
+                }
                 next = at + c.len_utf8();
-                beyond_ascii(c, rest, &mut note);
+                beyond_ascii(c, &mut note);
             }
             _ => {}
         }
@@ -209,36 +215,6 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
         }
         at = next;
     }
-}
-
-/// The length of a tag, a comment or a declaration.
-fn tag(text: &str) -> Option<usize> {
-    let inner = &text[1..];
-    if inner.starts_with("!--") {
-        return inner.find("-->").map(|end| end + 4);
-    }
-    let name = inner.strip_prefix(['/', '!', '?']).unwrap_or(inner);
-    if !name.starts_with(|c: char| c.is_ascii_alphabetic()) {
-        return None;
-    }
-    let end = inner.bytes().take(2000).position(|byte| matches!(byte, b'>' | b'<' | b'\n'))?;
-    // `<3` and `a < b > c` are none, nor is an address in angle brackets.
-    (inner.as_bytes()[end] == b'>' && !inner[..end].contains('@')).then_some(end + 2)
-}
-
-fn entity(text: &str) -> Option<usize> {
-    let inner = &text.as_bytes()[1..];
-    let end = inner.iter().take(12).position(|byte| *byte == b';')?;
-    let name = &inner[..end];
-    let ok = match name {
-        [b'#', b'x' | b'X', digits @ ..] => !digits.is_empty() && digits.iter().all(u8::is_ascii_hexdigit),
-        [b'#', digits @ ..] => !digits.is_empty() && digits.iter().all(u8::is_ascii_digit),
-        [first, rest @ ..] => {
-            first.is_ascii_alphabetic() && !rest.is_empty() && rest.iter().all(u8::is_ascii_alphanumeric)
-        }
-        [] => false,
-    };
-    ok.then_some(end + 2)
 }
 
 /// A word that is broken at a line's end: letters, the hyphen, the break, a small letter.
@@ -262,8 +238,9 @@ fn word_around(text: &str, at: usize) -> &str {
     text.get(from..to).unwrap_or(&text[at..to]).trim()
 }
 
-fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
-    let piece = &rest[..c.len_utf8()];
+fn beyond_ascii(c: char, note: &mut impl FnMut(Dirt, &str)) {
+    let mut buffer = [0; 4];
+    let piece: &str = c.encode_utf8(&mut buffer);
     match c {
         '\u{2018}'..='\u{201f}'
         | '\u{2010}'..='\u{2015}'
@@ -293,11 +270,6 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
         }
         '\u{80}'..='\u{9f}' => note(Dirt::Control, &numbered(c)),
         '\u{fffd}' => note(Dirt::Replaced, piece),
-        'Ã' | 'Â' | 'â' | 'Ð' | 'Ñ' => {
-            if let Some(length) = misdecoded(rest) {
-                note(Dirt::Misdecoded, &rest[..length]);
-            }
-        }
         _ => {}
     }
 }
@@ -305,62 +277,6 @@ fn beyond_ascii(c: char, rest: &str, note: &mut impl FnMut(Dirt, &str)) {
 /// A character that cannot be seen, by its number.
 fn numbered(c: char) -> String {
     format!("U+{:04X}", u32::from(c))
-}
-
-/// Whether a text begins with UTF-8 that was read as windows-1252: letters that, written back as bytes of that encoding, are one letter.
-fn misdecoded(text: &str) -> Option<usize> {
-    let mut bytes = [0u8; 4];
-    let mut length = 0;
-    let mut end = 0;
-    let wanted = match text.chars().next()? {
-        'Ã' | 'Â' | 'Ð' | 'Ñ' => 2,
-        _ => 3,
-    };
-    for c in text.chars().take(wanted) {
-        bytes[length] = as_byte(c)?;
-        length += 1;
-        end += c.len_utf8();
-    }
-    let letter = std::str::from_utf8(&bytes[..length]).ok()?.chars().next()?;
-    // `Â` before a no-break space and the like is common in broken text; any two letters that happen to fit are not.
-    (length == wanted && (letter.is_alphabetic() || !letter.is_alphanumeric())).then_some(end)
-}
-
-/// The byte of windows-1252 that a character is.
-fn as_byte(c: char) -> Option<u8> {
-    const HIGH: [(char, u8); 27] = [
-        ('€', 0x80),
-        ('‚', 0x82),
-        ('ƒ', 0x83),
-        ('„', 0x84),
-        ('…', 0x85),
-        ('†', 0x86),
-        ('‡', 0x87),
-        ('ˆ', 0x88),
-        ('‰', 0x89),
-        ('Š', 0x8a),
-        ('‹', 0x8b),
-        ('Œ', 0x8c),
-        ('Ž', 0x8e),
-        ('‘', 0x91),
-        ('’', 0x92),
-        ('“', 0x93),
-        ('”', 0x94),
-        ('•', 0x95),
-        ('–', 0x96),
-        ('—', 0x97),
-        ('˜', 0x98),
-        ('™', 0x99),
-        ('š', 0x9a),
-        ('›', 0x9b),
-        ('œ', 0x9c),
-        ('ž', 0x9e),
-        ('Ÿ', 0x9f),
-    ];
-    match u32::from(c) {
-        code @ (0x80..=0xff) => Some(code as u8),
-        _ => HIGH.iter().find(|(known, _)| *known == c).map(|(_, byte)| *byte),
-    }
 }
 
 /// Letters that stand in another form than the composed one.
@@ -394,6 +310,10 @@ mod tests {
                     (Dirt::Markup, "<!-- x -->"),
                 ],
             ),
+            (
+                "<a href=\"https://example.org\">x</a>",
+                vec![(Dirt::Markup, "<a href=\"https://example.org\">"), (Dirt::Markup, "</a>")],
+            ),
             ("a < b > c, I <3 terns & gulls; AT&T; R&D", vec![(Dirt::Emoticons, "<3")]),
             (
                 "see https://example.org/a?b=c#d. www.example.org",
@@ -403,7 +323,7 @@ mod tests {
                 "mira.b@example.org, @oskar_2 @ 5",
                 vec![(Dirt::Addresses, "mira.b@example.org"), (Dirt::Mentions, "@oskar_2")],
             ),
-            ("#ternwatch #1 C# &#233;", vec![(Dirt::Hashtags, "#ternwatch"), (Dirt::Entities, "&#233;")]),
+            ("#ternwatch #1 C# &#233;", vec![(Dirt::Entities, "&#233;"), (Dirt::Hashtags, "#ternwatch")]),
             ("fine :-) 3:1 (see: a) ;)", vec![(Dirt::Emoticons, ":-)"), (Dirt::Emoticons, ";)")]),
             ("🐦 ©", vec![(Dirt::Emoji, "🐦")]),
             ("sooo good, aaargh, www, VIII", vec![(Dirt::Elongated, "sooo"), (Dirt::Elongated, "aaargh,")]),

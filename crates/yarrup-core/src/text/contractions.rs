@@ -171,19 +171,19 @@ impl Contractions {
             "s" => match decide_s(base, self.following(text, place.end)) {
                 Some(IS) => put(IS, "is"),
                 Some(_) => put(HAS, "has"),
-                None => self.unclear(text, tail_at, " is", out),
+                None => self.unclear(tail_at, " is", out),
             },
             "d" => match decide_d(base, self.following(text, place.end)) {
                 Some(WOULD) => put(WOULD, "would"),
                 Some(DID) => put(DID, "did"),
                 Some(_) => put(HAD, "had"),
-                None => self.unclear(text, tail_at, " would", out),
+                None => self.unclear(tail_at, " would", out),
             },
             _ => {}
         }
     }
 
-    fn unclear(&self, _text: &str, tail: Range<usize>, full: &str, out: &mut Rewriter<'_>) {
+    fn unclear(&self, tail: Range<usize>, full: &str, out: &mut Rewriter<'_>) {
         match self.unclear {
             Unclear::Keep => out.note(UNCLEAR, tail),
             Unclear::Is => out.replace_as(UNCLEAR, tail, full),

@@ -45,7 +45,7 @@ struct Markup {
 const TAGS: usize = 0;
 const COMMENTS: usize = 1;
 const SCRIPTS: usize = 2;
-const ENTITIES: usize = 3;
+pub(crate) const ENTITIES: usize = 3;
 
 /// Elements whose tags end a line.
 const BLOCKS: &[&str] = &[
@@ -152,83 +152,96 @@ impl TextStep for Markup {
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
-        let stretch = &text[..range.end];
-        let bytes = stretch.as_bytes();
-        let mut missing = Missing::default();
-        let mut at = range.start;
-        loop {
-            let next = match (self.tags, self.entities) {
-                (true, true) => memchr2(b'<', b'&', &bytes[at..]),
-                (true, false) => memchr(b'<', &bytes[at..]),
-                _ => memchr(b'&', &bytes[at..]),
-            };
-            let Some(offset) = next else { break };
-            at += offset;
-            if bytes[at] == b'&' {
-                match entity(stretch, at) {
-                    Some((end, decoded)) => {
-                        out.replace_as(ENTITIES, at..end, &decoded);
-                        at = end;
-                    }
-                    None => at += 1,
-                }
-                continue;
-            }
-            if stretch[at..].starts_with("<!--") {
-                match until(stretch, at + 4, "-->", &mut missing.comment) {
-                    Some(end) => {
-                        out.replace_as(COMMENTS, at..end, "");
-                        at = end;
-                    }
-                    None => at += 1,
-                }
-                continue;
-            }
-            if stretch[at..].starts_with("<![CDATA[") {
-                match until(stretch, at + 9, "]]>", &mut missing.section) {
-                    Some(end) => {
-                        // Its content is text as it stands.
-                        out.replace_as(TAGS, at..at + 9, "");
-                        out.replace_as(TAGS, end - 3..end, "");
-                        at = end;
-                    }
-                    None => at += 1,
-                }
-                continue;
-            }
-            if stretch[at..].starts_with("<?") {
-                let is_instruction = bytes.get(at + 2).is_some_and(u8::is_ascii_alphabetic);
-                match is_instruction.then(|| until(stretch, at + 2, "?>", &mut missing.instruction)).flatten()
-                {
-                    Some(end) => {
-                        out.replace_as(TAGS, at..end, "");
-                        at = end;
-                    }
-                    None => at += 1,
-                }
-                continue;
-            }
-            let Some(tag) = tag(stretch, at, &mut missing) else {
-                at += 1;
-                continue;
-            };
-            let hidden = tag.hides.and_then(|name| {
-                let (close, gone) = match name {
-                    "script" => ("</script", &mut missing.script),
-                    _ => ("</style", &mut missing.style),
-                };
-                until_ignoring_case(stretch, tag.end, close, gone)
-            });
-            match hidden {
-                Some(close) => {
-                    let end = memchr(b'>', &bytes[close..]).map_or(bytes.len(), |offset| close + offset + 1);
-                    out.replace_as(SCRIPTS, at..end, " ");
+        find_markup(self.tags, self.entities, text, range, |sort, place, instead| {
+            out.replace_as(sort, place, instead);
+        });
+    }
+}
+
+/// Tells `found` every piece of markup in the stretch `range` of `text`, from left to right: its sort, its place, and what it leaves.
+/// The last of the sorts is that of entities.
+pub(crate) fn find_markup(
+    tags: bool,
+    entities: bool,
+    text: &str,
+    range: Range<usize>,
+    mut found: impl FnMut(usize, Range<usize>, &str),
+) {
+    let stretch = &text[..range.end];
+    let bytes = stretch.as_bytes();
+    let mut missing = Missing::default();
+    let mut at = range.start;
+    loop {
+        let next = match (tags, entities) {
+            (true, true) => memchr2(b'<', b'&', &bytes[at..]),
+            (true, false) => memchr(b'<', &bytes[at..]),
+            _ => memchr(b'&', &bytes[at..]),
+        };
+        let Some(offset) = next else { break };
+        at += offset;
+        if bytes[at] == b'&' {
+            match entity(stretch, at) {
+                Some((end, decoded)) => {
+                    found(ENTITIES, at..end, &decoded);
                     at = end;
                 }
-                None => {
-                    out.replace_as(TAGS, at..tag.end, tag.instead);
-                    at = tag.end;
+                None => at += 1,
+            }
+            continue;
+        }
+        if stretch[at..].starts_with("<!--") {
+            match until(stretch, at + 4, "-->", &mut missing.comment) {
+                Some(end) => {
+                    found(COMMENTS, at..end, "");
+                    at = end;
                 }
+                None => at += 1,
+            }
+            continue;
+        }
+        if stretch[at..].starts_with("<![CDATA[") {
+            match until(stretch, at + 9, "]]>", &mut missing.section) {
+                Some(end) => {
+                    // Its content is text as it stands.
+                    found(TAGS, at..at + 9, "");
+                    found(TAGS, end - 3..end, "");
+                    at = end;
+                }
+                None => at += 1,
+            }
+            continue;
+        }
+        if stretch[at..].starts_with("<?") {
+            let is_instruction = bytes.get(at + 2).is_some_and(u8::is_ascii_alphabetic);
+            match is_instruction.then(|| until(stretch, at + 2, "?>", &mut missing.instruction)).flatten() {
+                Some(end) => {
+                    found(TAGS, at..end, "");
+                    at = end;
+                }
+                None => at += 1,
+            }
+            continue;
+        }
+        let Some(tag) = tag(stretch, at, &mut missing) else {
+            at += 1;
+            continue;
+        };
+        let hidden = tag.hides.and_then(|name| {
+            let (close, gone) = match name {
+                "script" => ("</script", &mut missing.script),
+                _ => ("</style", &mut missing.style),
+            };
+            until_ignoring_case(stretch, tag.end, close, gone)
+        });
+        match hidden {
+            Some(close) => {
+                let end = memchr(b'>', &bytes[close..]).map_or(bytes.len(), |offset| close + offset + 1);
+                found(SCRIPTS, at..end, " ");
+                at = end;
+            }
+            None => {
+                found(TAGS, at..tag.end, tag.instead);
+                at = tag.end;
             }
         }
     }

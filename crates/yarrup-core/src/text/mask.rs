@@ -63,7 +63,9 @@ struct Mask {
     set: KindSet,
     /// The place of each kind among the sorts.
     sort_of: [usize; Kind::ALL.len()],
-    patterns: Vec<(String, Regex)>,
+    patterns: Vec<Regex>,
+    /// The names of the sorts: own patterns first, then kinds.
+    names: Vec<String>,
     /// What is put in for each sort: own patterns first, then kinds.
     instead: Vec<String>,
     placeholders: Vec<String>,
@@ -95,27 +97,26 @@ impl Mask {
             .map(|(name, _)| name.clone())
             .chain(kinds.iter().map(|kind| kind.name().to_owned()))
             .collect();
-        let with_placeholders = !matches!(settings.choice("to"), Some("space" | "nothing"));
-        let placeholders: Vec<String> = match with_placeholders {
-            true => names.iter().map(|name| format!("<{name}>")).collect(),
-            false => Vec::new(),
-        };
-        let instead = match settings.choice("to") {
-            Some("space") => vec![" ".to_owned(); names.len()],
-            Some("nothing") => vec![String::new(); names.len()],
-            _ => placeholders.clone(),
+        let (placeholders, instead) = match settings.choice("to") {
+            Some("space") => (Vec::new(), vec![" ".to_owned(); names.len()]),
+            Some("nothing") => (Vec::new(), vec![String::new(); names.len()]),
+            _ => {
+                let placeholders: Vec<String> = names.iter().map(|name| format!("<{name}>")).collect();
+                (placeholders.clone(), placeholders)
+            }
         };
         let mut sort_of = [usize::MAX; Kind::ALL.len()];
         for (place, &kind) in kinds.iter().enumerate() {
             sort_of[kind as usize] = patterns.len() + place;
         }
-        Ok(Mask { set: KindSet::of(&kinds), kinds, sort_of, patterns, instead, placeholders })
+        let patterns = patterns.into_iter().map(|(_, pattern)| pattern).collect();
+        Ok(Mask { set: KindSet::of(&kinds), kinds, names, sort_of, patterns, instead, placeholders })
     }
 
     /// What own patterns find, the leftmost and longest of each place, in order and apart.
     fn by_patterns(&self, stretch: &str) -> Vec<(usize, Range<usize>)> {
         let mut hits: Vec<(usize, Range<usize>)> = Vec::new();
-        for (sort, (_, pattern)) in self.patterns.iter().enumerate() {
+        for (sort, pattern) in self.patterns.iter().enumerate() {
             hits.extend(
                 pattern
                     .find_iter(stretch)
@@ -138,11 +139,7 @@ impl Mask {
 
 impl TextStep for Mask {
     fn sorts(&self) -> Vec<String> {
-        self.patterns
-            .iter()
-            .map(|(name, _)| name.clone())
-            .chain(self.kinds.iter().map(|kind| kind.name().to_owned()))
-            .collect()
+        self.names.clone()
     }
 
     fn probes(&self) -> Vec<String> {

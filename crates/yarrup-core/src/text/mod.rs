@@ -21,14 +21,14 @@ pub(crate) use case::CASE;
 pub(crate) use contractions::CONTRACTIONS;
 pub(crate) use erase::{ERASE, JOINED};
 pub(crate) use lines::{LINES, learnable};
-pub(crate) use markup::MARKUP;
+pub(crate) use markup::{ENTITIES, MARKUP, find_markup};
 pub(crate) use mask::MASK;
 pub use matches::{Matches, SortMatches};
 pub(crate) use repeats::REPEATS;
 pub(crate) use replace::{REPLACE, compiled as compiled_pattern};
 pub(crate) use spaces::SPACES;
 pub use spare::Spare;
-pub(crate) use unicode::UNICODE;
+pub(crate) use unicode::{UNICODE, repaired};
 
 use std::ops::Range;
 

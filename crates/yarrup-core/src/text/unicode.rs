@@ -317,7 +317,7 @@ fn windows_1252(c: char) -> Option<u8> {
 }
 
 /// The character that was written where the text at `at` shows several: its bytes, read as UTF-8. And where they end.
-fn repaired(text: &str, at: usize) -> Option<(char, usize)> {
+pub(crate) fn repaired(text: &str, at: usize) -> Option<(char, usize)> {
     let mut bytes = [0; 4];
     let mut chars = text[at..].char_indices();
     let lead = windows_1252(chars.next()?.1)?;

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::{Map, Value, json};
-use yarrup_core::recipe::{CODES, INCLUDE, Key, OPERATIONS, Operation, Shape};
+use yarrup_core::recipe::{CODES, Code, INCLUDE, Key, OPERATIONS, Operation, Shape};
 use yarrup_core::split::Kind;
 
 use crate::failure::{Exit, Failure};
@@ -59,8 +59,9 @@ fn spare() -> Value {
 }
 
 fn allow() -> Value {
-    let codes: Vec<&str> = CODES.iter().map(|code| code.name).collect();
-    json!({ "type": "array", "items": { "enum": codes }, "description": "advice that is known and not wanted" })
+    let code = |code: &Code| json!({ "const": code.name, "description": code.about });
+    let codes: Vec<Value> = CODES.iter().map(code).collect();
+    json!({ "type": "array", "items": { "oneOf": codes }, "description": "advice that is known and not wanted" })
 }
 
 fn step_schema(operation: &Operation) -> Value {
