@@ -2,11 +2,13 @@
 
 mod contractions;
 mod dictionary;
+mod front_coded;
 
 pub(crate) use contractions::{
     english_contractions, follows_has, follows_is, follows_would, is_between, is_participle,
 };
 pub use dictionary::{Dictionary, dictionary};
+pub(crate) use front_coded::FrontCoded;
 
 /// The stop lists on the shelf: name, what it is, and the text of its file.
 static STOP_LISTS: &[(&str, &str, &str)] =
