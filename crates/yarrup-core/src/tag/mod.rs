@@ -1,6 +1,24 @@
 //! Parts of speech: the universal tags, the tagger, its models, and the open treebank format that they are learned from.
 
+mod conllu;
+mod evaluate;
+mod features;
+mod learn;
+mod model;
+mod tagger;
+
 use std::fmt;
+
+pub use conllu::{MalformedTreebank, Sentence, Word, read_conllu, write_conllu};
+pub use evaluate::{Evaluation, evaluate};
+pub use learn::learn;
+pub use model::{MalformedModel, Model};
+pub use tagger::Tagger;
+
+/// The lemma of an English word with this tag, by the lemmatiser on the shelf.
+pub fn english_lemma(form: &str, tag: Tag) -> String {
+    crate::lemma::english().lemma(form, Some(tag)).text.into_owned()
+}
 
 /// A part of speech: the seventeen universal tags (Nivre et al. 2016, "Universal Dependencies v1").
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -1,0 +1,210 @@
+//! What a tagger looks at: the word, its ends, what the lexicon knows of it, and its neighbours.
+//!
+//! Everything that depends on a form alone is told once a form, for each place in which the form can stand to the word that is tagged;
+//! what depends on several words is told a token, by a few small numbers.
+
+use super::Tag;
+use crate::lemma::{Readings, english};
+use crate::split::Kind;
+
+/// Where a form stands to the word that is tagged.
+pub(super) const HERE: usize = 0;
+pub(super) const BEFORE: usize = 1;
+pub(super) const AFTER: usize = 2;
+pub(super) const TWO_BEFORE: usize = 3;
+pub(super) const TWO_AFTER: usize = 4;
+pub(super) const PLACES: usize = 5;
+
+/// How letters of a sentence are written: names can be told by their capitals only where others have none.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Capitals {
+    /// As in print.
+    Usual,
+    /// None at all.
+    None,
+    /// Mostly capitals.
+    Many,
+}
+
+/// What the features of several words are made of, a form.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Sketch {
+    /// The form in small letters.
+    pub(super) form: u32,
+    /// The form itself for the commonest words, else what it may be.
+    pub(super) class: u32,
+    /// How it is written: small, capitalised, capitals, and so on.
+    pub(super) shape: u32,
+}
+
+/// Which lexicon a tagger asks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Asked {
+    Nothing,
+    English,
+}
+
+/// A number for a feature: its sort, and what it is about.
+pub(super) fn feature(sort: u32, about: &[u32]) -> u32 {
+    let mut hash = 0x9e37_79b9u32 ^ sort.wrapping_mul(0x85eb_ca6b);
+    for &part in about {
+        hash = (hash ^ part).wrapping_mul(0xcc9e_2d51).rotate_left(15).wrapping_mul(0x1b87_3593);
+    }
+    hash ^= hash >> 16;
+    hash = hash.wrapping_mul(0x85eb_ca6b);
+    hash ^ hash >> 13
+}
+
+/// A number for a text.
+pub(super) fn text_number(text: &str) -> u32 {
+    let mut hash = 0x811c_9dc5u32;
+    for byte in text.bytes() {
+        hash = (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193);
+    }
+    hash ^ hash >> 15
+}
+
+/// How a word is written.
+fn shape(form: &str) -> u32 {
+    let mut letters = form.chars().filter(|c| c.is_alphabetic());
+    let first = form.chars().next();
+    let any_digit = form.bytes().any(|byte| byte.is_ascii_digit());
+    let Some(first_letter) = letters.next() else {
+        return if any_digit { 1 } else { 2 };
+    };
+    let rest: Vec<char> = letters.collect();
+    let base = if first_letter.is_uppercase() {
+        if rest.is_empty() {
+            3
+        } else if rest.iter().all(|c| c.is_uppercase()) {
+            4
+        } else {
+            5
+        }
+    } else if rest.iter().any(|c| c.is_uppercase()) {
+        6
+    } else {
+        7
+    };
+    let marked = match first {
+        Some('#') => 1,
+        Some('@') => 2,
+        Some('\'' | '\u{2019}') => 3,
+        _ if form.contains('-') => 4,
+        _ => 0,
+    };
+    base + 8 * marked + if any_digit { 64 } else { 0 }
+}
+
+/// What the lexicon knows, as numbers.
+fn readings(asked: Asked, small: &str) -> Readings {
+    match asked {
+        Asked::English => english().readings(small.strip_suffix("'s").unwrap_or(small)),
+        Asked::Nothing => Readings::default(),
+    }
+}
+
+/// Tells the features of a form, each with the place that it stands in, and returns its sketch. `is_common` tells whether the tagger
+/// knows the word by itself.
+pub(super) fn of_form(
+    form: &str,
+    asked: Asked,
+    is_common: impl Fn(u32) -> bool,
+    mut tell: impl FnMut(usize, u32),
+) -> Sketch {
+    let small = form.to_lowercase().replace('\u{2019}', "'");
+    let shape = shape(form);
+    let number = text_number(&small);
+    let known = readings(asked, &small);
+    let kind = Kind::of(form) as u32;
+    let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;
+    // Rarity tells nothing of the class.
+    let coarse = reads & 0x3f4f;
+    let ends: Vec<usize> = small.char_indices().map(|(at, _)| at).rev().take(5).collect();
+    let end = |length: usize| ends.get(length - 1).map(|&at| text_number(&small[at..]));
+    let unknown_end = if coarse == 0 { end(3).or(end(2)).unwrap_or(0) } else { 0 };
+    let class =
+        if is_common(number) { feature(90, &[number]) } else { feature(91, &[coarse, kind, unknown_end]) };
+    for place in 0..PLACES {
+        let sort = |sort: u32| sort + 20 * place as u32;
+        tell(place, feature(sort(0), &[number]));
+        if place == HERE {
+            tell(place, feature(sort(10), &[]));
+            tell(place, feature(sort(1), &[reads]));
+            tell(place, feature(sort(2), &[coarse, shape]));
+            tell(place, feature(sort(3), &[kind]));
+            for length in 1..=4 {
+                if let Some(end) = end(length) {
+                    tell(place, feature(sort(3 + length as u32), &[end]));
+                }
+            }
+            if let Some(end) = end(3) {
+                tell(place, feature(sort(11), &[end, coarse]));
+            }
+            if let Some(end) = end(5) {
+                tell(place, feature(sort(12), &[end]));
+            }
+            let begin: String = small.chars().take(3).collect();
+            tell(place, feature(sort(8), &[text_number(&begin)]));
+            for bit in 0..14 {
+                if reads >> bit & 1 == 1 {
+                    tell(place, feature(sort(9), &[bit]));
+                }
+            }
+            if small.contains('-')
+                && let Some((_, last)) = small.rsplit_once('-')
+            {
+                tell(
+                    place,
+                    feature(
+                        sort(13),
+                        &[u32::from(readings(asked, last).classes.bits()) & 0x0f, text_number(last)],
+                    ),
+                );
+            }
+        } else if matches!(place, BEFORE | AFTER) {
+            tell(place, feature(sort(1), &[class]));
+            tell(place, feature(sort(2), &[shape & 7]));
+            if let Some(end) = end(3) {
+                tell(place, feature(sort(3), &[end]));
+            }
+            if let Some(end) = end(2) {
+                tell(place, feature(sort(4), &[end]));
+            }
+        } else {
+            tell(place, feature(sort(1), &[class]));
+        }
+    }
+    Sketch { form: number, class, shape }
+}
+
+/// Tells the features of a word among its neighbours and the tags before it.
+pub(super) fn of_context(
+    around: &[Sketch; PLACES],
+    tags: (Option<Tag>, Option<Tag>),
+    is_first: bool,
+    capitals: Capitals,
+    mut tell: impl FnMut(u32),
+) {
+    let number = |tag: Option<Tag>| tag.map_or(0, |tag| tag as u32);
+    let (last, before_last) = (number(tags.0), number(tags.1));
+    let [here, before, after, two_before, two_after] = around;
+    let written = here.shape | u32::from(is_first) << 8 | (capitals as u32) << 9;
+    tell(feature(100, &[last]));
+    tell(feature(101, &[last, before_last]));
+    tell(feature(102, &[last, here.form]));
+    tell(feature(103, &[last, here.class]));
+    tell(feature(104, &[last, after.class]));
+    tell(feature(105, &[here.class, after.class]));
+    tell(feature(106, &[here.form, after.class]));
+    tell(feature(107, &[before.form, here.class]));
+    tell(feature(108, &[before.class, here.class, after.class]));
+    tell(feature(109, &[written]));
+    tell(feature(110, &[written, here.class]));
+    tell(feature(111, &[last, here.class, after.class]));
+    tell(feature(112, &[after.class, two_after.class, here.class]));
+    tell(feature(113, &[last, before_last, here.class]));
+    tell(feature(114, &[two_before.class, before.class, here.class]));
+    tell(feature(115, &[here.form, before.form]));
+    tell(feature(116, &[here.form, after.form]));
+}

@@ -1,0 +1,306 @@
+//! Learning a model from a treebank: an averaged perceptron (Collins 2002, "Discriminative training methods for hidden Markov models"),
+//! decoded from left to right with its own guesses as history.
+
+use hashbrown::HashMap;
+
+use super::Tag;
+use super::conllu::Sentence;
+use super::features::{
+    AFTER, Asked, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
+    text_number,
+};
+use super::model::{LearnedLemmas, Model};
+
+type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+
+/// How often the treebank is gone through.
+const ROUNDS: u64 = 12;
+/// A word that comes this often is a class of its own.
+const COMMON: u32 = 6;
+/// Every so many sentences are learned a second time without capitals, so that text without them is served.
+const UNCAPITALISED: usize = 3;
+
+/// Learns a model from the sentences whose words have tags.
+pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
+    let asked = if language == "en" { Asked::English } else { Asked::Nothing };
+    let mut learning = Learning { asked, weights: Map::default(), step: 0 };
+    let mut counts: Map<u32, u32> = Map::default();
+    let mut seen: Map<u32, u32> = Map::default();
+    let small = |form: &str| form.to_lowercase().replace('\u{2019}', "'");
+    for word in sentences.iter().flat_map(|sentence| &sentence.words) {
+        let number = text_number(&small(&word.form));
+        *counts.entry(number).or_default() += 1;
+        *seen.entry(number).or_default() |= word.tag.map_or(0, |tag| 1 << tag as u32);
+    }
+    let mut common: Vec<u32> =
+        counts.iter().filter(|(_, count)| **count >= COMMON).map(|(&word, _)| word).collect();
+    common.sort_unstable();
+    let is_common = |word: u32| common.binary_search(&word).is_ok();
+    let mut prepared: Vec<Prepared> = Vec::new();
+    for (number, sentence) in sentences.iter().enumerate() {
+        let words = || sentence.words.iter().filter_map(|word| Some((word.form.as_str(), word.tag?)));
+        prepared.push(Prepared::new(words(), asked, &is_common));
+        if number % UNCAPITALISED == 0 {
+            let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
+            prepared.push(Prepared::new(
+                lowered.iter().map(|(form, tag)| (form.as_str(), *tag)),
+                asked,
+                &is_common,
+            ));
+        }
+    }
+    let mut order: Vec<usize> = (0..prepared.len()).collect();
+    let mut random = 0x2545_f491_4f6c_dd1du64;
+    for _ in 0..ROUNDS {
+        for index in (1..order.len()).rev() {
+            random ^= random << 13;
+            random ^= random >> 7;
+            random ^= random << 17;
+            order.swap(index, (random % (index as u64 + 1)) as usize);
+        }
+        for &index in &order {
+            learning.sentence(&prepared[index]);
+        }
+    }
+    let mut seen: Vec<(u32, u32)> = seen.into_iter().collect();
+    seen.sort_unstable();
+    Model::new(
+        about.to_owned(),
+        language.to_owned(),
+        asked,
+        learning.averaged(),
+        common,
+        seen,
+        lemmas(sentences),
+    )
+}
+
+/// A sentence with its features worked out.
+struct Prepared {
+    sketches: Vec<Sketch>,
+    features: Vec<[Vec<u32>; PLACES]>,
+    tags: Vec<Tag>,
+    capitals: Capitals,
+}
+
+impl Prepared {
+    fn new<'w>(
+        words: impl Iterator<Item = (&'w str, Tag)>,
+        asked: Asked,
+        is_common: &impl Fn(u32) -> bool,
+    ) -> Prepared {
+        let mut prepared = Prepared {
+            sketches: Vec::new(),
+            features: Vec::new(),
+            tags: Vec::new(),
+            capitals: Capitals::Usual,
+        };
+        let (mut lettered, mut small, mut shouted) = (0, 0, 0);
+        let mut form = |form: &str| {
+            let mut features: [Vec<u32>; PLACES] = Default::default();
+            let sketch = of_form(form, asked, is_common, |place, feature| features[place].push(feature));
+            prepared.sketches.push(sketch);
+            prepared.features.push(features);
+            if sketch.shape > 2 && !form.is_empty() {
+                lettered += 1;
+                small += usize::from(!form.chars().any(char::is_uppercase));
+                shouted += usize::from(
+                    form.chars().filter(|c| c.is_uppercase()).count() > 1
+                        && !form.chars().any(char::is_lowercase),
+                );
+            }
+        };
+        form("");
+        form("");
+        let mut tags = Vec::new();
+        for (word, tag) in words {
+            form(word);
+            tags.push(tag);
+        }
+        form("");
+        form("");
+        prepared.tags = tags;
+        prepared.capitals = if small == lettered {
+            Capitals::None
+        } else if shouted * 2 > lettered && lettered > 2 {
+            Capitals::Many
+        } else {
+            Capitals::Usual
+        };
+        prepared
+    }
+}
+
+/// A weight that is being learned: its present value, and the sum over all steps so far.
+#[derive(Clone, Copy, Default)]
+struct Weight {
+    now: f32,
+    sum: f64,
+    /// The step up to which `sum` reaches.
+    step: u64,
+}
+
+struct Learning {
+    asked: Asked,
+    weights: Map<u32, [Weight; Tag::COUNT]>,
+    step: u64,
+}
+
+impl Learning {
+    fn sentence(&mut self, sentence: &Prepared) {
+        let mut guessed: Vec<Tag> = Vec::with_capacity(sentence.tags.len());
+        let mut features: Vec<u32> = Vec::new();
+        for (index, &right) in sentence.tags.iter().enumerate() {
+            let at = index + 2;
+            features.clear();
+            features.extend(&sentence.features[at][HERE]);
+            features.extend(&sentence.features[at - 1][BEFORE]);
+            features.extend(&sentence.features[at + 1][AFTER]);
+            features.extend(&sentence.features[at - 2][TWO_BEFORE]);
+            features.extend(&sentence.features[at + 2][TWO_AFTER]);
+            let around = [
+                sentence.sketches[at],
+                sentence.sketches[at - 1],
+                sentence.sketches[at + 1],
+                sentence.sketches[at - 2],
+                sentence.sketches[at + 2],
+            ];
+            let last = (guessed.last().copied(), index.checked_sub(2).map(|before| guessed[before]));
+            of_context(&around, last, index == 0, sentence.capitals, |feature| features.push(feature));
+            let mut scores = [0f32; Tag::COUNT];
+            for feature in &features {
+                if let Some(weights) = self.weights.get(feature) {
+                    for (score, weight) in scores.iter_mut().zip(weights) {
+                        *score += weight.now;
+                    }
+                }
+            }
+            let mut guess = Tag::ALL[0];
+            for tag in Tag::ALL {
+                if scores[tag as usize - 1] > scores[guess as usize - 1] {
+                    guess = tag;
+                }
+            }
+            self.step += 1;
+            if guess != right {
+                for &feature in &features {
+                    let weights = self.weights.entry(feature).or_default();
+                    weights[right as usize - 1].change(1.0, self.step);
+                    weights[guess as usize - 1].change(-1.0, self.step);
+                }
+            }
+            guessed.push(guess);
+        }
+    }
+
+    /// The mean of each weight over all steps, as whole numbers; those that hardly speak are left out.
+    fn averaged(self) -> Vec<(u32, Vec<(u8, i16)>)> {
+        const SCALE: f64 = 200.0;
+        let steps = self.step.max(1) as f64;
+        let _ = self.asked;
+        let mut features: Vec<(u32, Vec<(u8, i16)>)> = self
+            .weights
+            .into_iter()
+            .filter_map(|(feature, weights)| {
+                let spoken: Vec<(u8, i16)> = weights
+                    .into_iter()
+                    .enumerate()
+                    .filter_map(|(index, mut weight)| {
+                        weight.change(0.0, self.step);
+                        let mean = (weight.sum / steps * SCALE).round();
+                        (mean.abs() >= 4.0)
+                            .then_some((index as u8 + 1, mean.clamp(-32_000.0, 32_000.0) as i16))
+                    })
+                    .collect();
+                (!spoken.is_empty()).then_some((feature, spoken))
+            })
+            .collect();
+        features.sort_unstable();
+        features
+    }
+}
+
+impl Weight {
+    fn change(&mut self, by: f32, step: u64) {
+        self.sum += f64::from(self.now) * (step - self.step) as f64;
+        self.step = step;
+        self.now += by;
+    }
+}
+
+/// The longest end of a form that rules are learned for, in characters.
+const LONGEST_END: usize = 6;
+
+/// Learns lemmas: whole forms, and what happens at the ends of forms.
+fn lemmas(sentences: &[Sentence]) -> LearnedLemmas {
+    let mut forms: Map<(String, u8), Map<String, u32>> = Map::default();
+    let mut ends: Map<(String, u8), Map<(u8, String), u32>> = Map::default();
+    for word in sentences.iter().flat_map(|sentence| &sentence.words) {
+        let (Some(tag), Some(lemma)) = (word.tag, word.lemma.as_deref()) else { continue };
+        let form = lemma_key(&word.form, tag);
+        *forms.entry((form.clone(), tag as u8)).or_default().entry(lemma.to_owned()).or_default() += 1;
+        let shared = form
+            .char_indices()
+            .zip(lemma.chars())
+            .take_while(|((_, a), b)| a == b)
+            .map(|((at, a), _)| at + a.len_utf8())
+            .last();
+        let shared = shared.unwrap_or(0);
+        let Ok(cut) = u8::try_from(form.len() - shared) else { continue };
+        let put = lemma[shared..].to_owned();
+        let starts: Vec<usize> =
+            form.char_indices().map(|(at, _)| at).rev().take(LONGEST_END).chain([form.len()]).collect();
+        for start in starts {
+            if form.len() - start >= usize::from(cut) {
+                *ends
+                    .entry((form[start..].to_owned(), tag as u8))
+                    .or_default()
+                    .entry((cut, put.clone()))
+                    .or_default() += 1;
+            }
+        }
+    }
+    let forms = forms.into_iter().filter_map(|(key, lemmas)| Some((key, commonest(lemmas)?))).collect();
+    let ends = ends.into_iter().filter(|(_, rules)| rules.values().sum::<u32>() > 1);
+    LearnedLemmas { forms, ends: ends.filter_map(|(key, rules)| Some((key, commonest(rules)?))).collect() }
+}
+
+/// The form as lemmas are looked up by: in small letters, but for names.
+pub(super) fn lemma_key(form: &str, tag: Tag) -> String {
+    if tag == Tag::ProperNoun { form.to_owned() } else { form.to_lowercase() }
+}
+
+fn commonest<T: Ord>(counts: Map<T, u32>) -> Option<T> {
+    counts.into_iter().max_by(|a, b| a.1.cmp(&b.1).then_with(|| b.0.cmp(&a.0))).map(|(what, _)| what)
+}
+
+impl Model {
+    /// The lemma that was learned for a form with this tag; none where nothing was learned of such words.
+    pub fn lemma(&self, form: &str, tag: Tag) -> Option<String> {
+        let key = lemma_key(form, tag);
+        let whole = (key, tag as u8);
+        if let Some(lemma) = self.lemmas.forms.get(&whole) {
+            return Some(lemma.clone());
+        }
+        let key = whole.0;
+        let starts: Vec<usize> = key.char_indices().map(|(at, _)| at).rev().take(LONGEST_END).collect();
+        let starts = starts.into_iter().rev().chain([key.len()]);
+        for start in starts {
+            if let Some((cut, put)) = self.lemmas.ends.get(&(key[start..].to_owned(), tag as u8)) {
+                let kept = key.len().checked_sub(usize::from(*cut)).and_then(|kept| key.get(..kept))?;
+                let lemma = format!("{kept}{put}");
+                return (!lemma.is_empty()).then_some(lemma);
+            }
+        }
+        None
+    }
+
+    /// The commonest lemma that was learned for a form with any tag.
+    pub fn lemma_without_tag(&self, form: &str) -> Option<String> {
+        let small = form.to_lowercase();
+        let tags = self.seen.get(&text_number(&small.replace('\u{2019}', "'"))).copied()?;
+        let candidates = [Tag::Verb, Tag::Noun, Tag::Adjective, Tag::Adverb];
+        let known = candidates.into_iter().chain(Tag::ALL).filter(|tag| tags >> *tag as u32 & 1 == 1);
+        known.into_iter().find_map(|tag| self.lemmas.forms.get(&(lemma_key(form, tag), tag as u8)).cloned())
+    }
+}

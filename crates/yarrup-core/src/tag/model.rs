@@ -1,0 +1,253 @@
+//! A learned model: how much each feature speaks for each tag, and what was learned of lemmas. One file, with its version and a check.
+
+use hashbrown::HashMap;
+
+use super::Tag;
+use super::features::Asked;
+
+type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+
+/// A model as learned or loaded. Immutable.
+#[derive(Debug)]
+pub struct Model {
+    /// What it was learned from and for, in one line.
+    pub about: String,
+    /// The language, such as `en`.
+    pub language: String,
+    pub(super) asked: Asked,
+    /// Where the weights of a feature stand.
+    places: Map<u32, (u32, u8)>,
+    /// A tag's number and its weight.
+    weights: Vec<(u8, i16)>,
+    /// The words that are features by themselves, by their numbers.
+    pub(super) common: Map<u32, ()>,
+    /// The tags that a word has been seen with, a bit for each, by the number of the word in small letters.
+    pub(super) seen: Map<u32, u32>,
+    pub(super) lemmas: LearnedLemmas,
+}
+
+/// What was learned of lemmas.
+#[derive(Debug, Default)]
+pub(super) struct LearnedLemmas {
+    /// By form and tag.
+    pub(super) forms: Map<(String, u8), String>,
+    /// By the end of a form and the tag: how many bytes go, and what comes.
+    pub(super) ends: Map<(String, u8), (u8, String)>,
+}
+
+/// What is wrong with a file that should be a model.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum MalformedModel {
+    /// The file is something else.
+    #[error("this is no model of yarrup: such a file begins with `{MAGIC}`")]
+    NotAModel,
+    /// The file was written by a version that is not known here.
+    #[error("the model has version {0}, and this program reads version {VERSION}: learn it again")]
+    Version(u32),
+    /// The file is cut off or was changed.
+    #[error("the model is damaged: its check does not agree with what it holds")]
+    Damaged,
+}
+
+/// The first bytes of a model.
+const MAGIC: &str = "yarrup model";
+/// Grows whenever features or layout change.
+const VERSION: u32 = 1;
+
+impl Model {
+    pub(super) fn new(
+        about: String,
+        language: String,
+        asked: Asked,
+        features: Vec<(u32, Vec<(u8, i16)>)>,
+        common: Vec<u32>,
+        seen: Vec<(u32, u32)>,
+        lemmas: LearnedLemmas,
+    ) -> Model {
+        let (mut places, mut weights) = (Map::default(), Vec::new());
+        for (feature, of_tags) in features {
+            places.insert(feature, (weights.len() as u32, of_tags.len() as u8));
+            weights.extend(of_tags);
+        }
+        let common = common.into_iter().map(|word| (word, ())).collect();
+        Model { about, language, asked, places, weights, common, seen: seen.into_iter().collect(), lemmas }
+    }
+
+    /// How many features have a weight.
+    pub fn len(&self) -> usize {
+        self.places.len()
+    }
+
+    /// Whether nothing was learned.
+    pub fn is_empty(&self) -> bool {
+        self.places.is_empty()
+    }
+
+    /// Adds the weights of a feature to the scores of the tags.
+    #[inline]
+    pub(super) fn add(&self, feature: u32, scores: &mut [i32; Tag::COUNT]) {
+        if let Some(&(start, length)) = self.places.get(&feature) {
+            for &(tag, weight) in &self.weights[start as usize..start as usize + usize::from(length)] {
+                scores[usize::from(tag) - 1] += i32::from(weight);
+            }
+        }
+    }
+
+    /// The model as the bytes of a file: the same model gives the same bytes.
+    pub fn to_bytes(&self) -> Vec<u8> {
+        let mut out = Output::default();
+        out.text(&self.about);
+        out.text(&self.language);
+        out.bytes.push(match self.asked {
+            Asked::Nothing => 0,
+            Asked::English => 1,
+        });
+        let mut features: Vec<_> = self.places.iter().map(|(&feature, &place)| (feature, place)).collect();
+        features.sort_unstable();
+        out.number(features.len() as u32);
+        for (feature, (start, length)) in features {
+            out.number(feature);
+            out.bytes.push(length);
+            for (tag, weight) in &self.weights[start as usize..start as usize + usize::from(length)] {
+                out.bytes.push(*tag);
+                out.bytes.extend(weight.to_le_bytes());
+            }
+        }
+        let mut common: Vec<u32> = self.common.keys().copied().collect();
+        common.sort_unstable();
+        out.number(common.len() as u32);
+        common.into_iter().for_each(|word| out.number(word));
+        let mut seen: Vec<_> = self.seen.iter().map(|(&word, &tags)| (word, tags)).collect();
+        seen.sort_unstable();
+        out.number(seen.len() as u32);
+        for (word, tags) in seen {
+            out.number(word);
+            out.number(tags);
+        }
+        let mut forms: Vec<_> = self.lemmas.forms.iter().collect();
+        forms.sort_unstable();
+        out.number(forms.len() as u32);
+        for ((form, tag), lemma) in forms {
+            out.text(form);
+            out.bytes.push(*tag);
+            out.text(lemma);
+        }
+        let mut ends: Vec<_> = self.lemmas.ends.iter().collect();
+        ends.sort_unstable();
+        out.number(ends.len() as u32);
+        for ((end, tag), (cut, put)) in ends {
+            out.text(end);
+            out.bytes.push(*tag);
+            out.bytes.push(*cut);
+            out.text(put);
+        }
+        let mut file = MAGIC.as_bytes().to_vec();
+        file.extend(VERSION.to_le_bytes());
+        file.extend(check(&out.bytes).to_le_bytes());
+        file.extend(out.bytes);
+        file
+    }
+
+    /// Reads the bytes of a model's file.
+    ///
+    /// # Errors
+    ///
+    /// If they are no model, one of another version, or damaged.
+    pub fn from_bytes(bytes: &[u8]) -> Result<Model, MalformedModel> {
+        let rest = bytes.strip_prefix(MAGIC.as_bytes()).ok_or(MalformedModel::NotAModel)?;
+        let (version, rest) = rest.split_first_chunk::<4>().ok_or(MalformedModel::Damaged)?;
+        let version = u32::from_le_bytes(*version);
+        if version != VERSION {
+            return Err(MalformedModel::Version(version));
+        }
+        let (sum, rest) = rest.split_first_chunk::<8>().ok_or(MalformedModel::Damaged)?;
+        if u64::from_le_bytes(*sum) != check(rest) {
+            return Err(MalformedModel::Damaged);
+        }
+        Model::read(&mut Input { rest }).ok_or(MalformedModel::Damaged)
+    }
+
+    fn read(input: &mut Input<'_>) -> Option<Model> {
+        let (about, language) = (input.text()?, input.text()?);
+        let asked = if input.byte()? == 1 { Asked::English } else { Asked::Nothing };
+        let mut features = Vec::new();
+        for _ in 0..input.number()? {
+            let feature = input.number()?;
+            let mut weights = Vec::new();
+            for _ in 0..input.byte()? {
+                let tag = input.byte()?;
+                Tag::numbered(tag)?;
+                weights.push((tag, i16::from_le_bytes([input.byte()?, input.byte()?])));
+            }
+            features.push((feature, weights));
+        }
+        let mut common = Vec::new();
+        for _ in 0..input.number()? {
+            common.push(input.number()?);
+        }
+        let mut seen = Vec::new();
+        for _ in 0..input.number()? {
+            seen.push((input.number()?, input.number()?));
+        }
+        let mut lemmas = LearnedLemmas::default();
+        for _ in 0..input.number()? {
+            let form = input.text()?;
+            let tag = input.byte()?;
+            lemmas.forms.insert((form, tag), input.text()?);
+        }
+        for _ in 0..input.number()? {
+            let end = input.text()?;
+            let (tag, cut) = (input.byte()?, input.byte()?);
+            lemmas.ends.insert((end, tag), (cut, input.text()?));
+        }
+        Some(Model::new(about, language, asked, features, common, seen, lemmas))
+    }
+}
+
+#[derive(Default)]
+struct Output {
+    bytes: Vec<u8>,
+}
+
+impl Output {
+    fn number(&mut self, number: u32) {
+        self.bytes.extend(number.to_le_bytes());
+    }
+
+    fn text(&mut self, text: &str) {
+        self.number(text.len() as u32);
+        self.bytes.extend(text.as_bytes());
+    }
+}
+
+struct Input<'b> {
+    rest: &'b [u8],
+}
+
+impl Input<'_> {
+    fn byte(&mut self) -> Option<u8> {
+        let (&byte, rest) = self.rest.split_first()?;
+        self.rest = rest;
+        Some(byte)
+    }
+
+    fn number(&mut self) -> Option<u32> {
+        let (number, rest) = self.rest.split_first_chunk::<4>()?;
+        self.rest = rest;
+        Some(u32::from_le_bytes(*number))
+    }
+
+    fn text(&mut self) -> Option<String> {
+        let length = self.number()? as usize;
+        let (text, rest) = self.rest.split_at_checked(length)?;
+        self.rest = rest;
+        String::from_utf8(text.to_vec()).ok()
+    }
+}
+
+/// A check sum (Fowler, Noll, Vo 1991: FNV-1a): told are accidents, not forgeries.
+fn check(bytes: &[u8]) -> u64 {
+    bytes
+        .iter()
+        .fold(0xcbf2_9ce4_8422_2325, |hash, &byte| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3))
+}

@@ -1,0 +1,172 @@
+//! Tagging: from left to right, each word by what speaks for its tags.
+
+use hashbrown::HashMap;
+
+use super::Tag;
+use super::features::{
+    AFTER, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form, text_number,
+};
+use super::model::Model;
+
+/// The tags that new words can have; the others belong to closed lists of words.
+const OPEN: u32 = bits(&[
+    Tag::Adjective,
+    Tag::Adverb,
+    Tag::Interjection,
+    Tag::Noun,
+    Tag::Numeral,
+    Tag::ProperNoun,
+    Tag::Punctuation,
+    Tag::Symbol,
+    Tag::Verb,
+    Tag::Other,
+]);
+
+const fn bits(tags: &[Tag]) -> u32 {
+    let (mut bits, mut index) = (0, 0);
+    while index < tags.len() {
+        bits |= 1 << tags[index] as u32;
+        index += 1;
+    }
+    bits
+}
+
+/// Tags sentences by a model, and keeps what it has worked out of each form: one for each thread.
+pub struct Tagger<'m> {
+    model: &'m Model,
+    forms: HashMap<String, u32, foldhash::fast::RandomState>,
+    known: Vec<KnownForm>,
+    /// The forms of the present sentence, with two places of nothing on either side.
+    sentence: Vec<u32>,
+}
+
+/// How many forms are kept before all are forgotten: some 150 MB.
+const MOST_KNOWN: usize = 400_000;
+
+/// What a model says of a form, wherever it stands.
+struct KnownForm {
+    sketch: Sketch,
+    /// The tags that it may have, a bit for each.
+    allowed: u32,
+    scores: [[i32; Tag::COUNT]; PLACES],
+    is_small: bool,
+    is_capitals: bool,
+}
+
+impl Model {
+    /// Whether the word, in any letter case, was in what the model learned from.
+    pub fn has_seen(&self, form: &str) -> bool {
+        self.seen.contains_key(&text_number(&form.to_lowercase().replace('\u{2019}', "'")))
+    }
+}
+
+impl<'m> Tagger<'m> {
+    /// A tagger that has seen nothing yet.
+    pub fn new(model: &'m Model) -> Tagger<'m> {
+        let mut tagger = Tagger { model, forms: HashMap::default(), known: Vec::new(), sentence: Vec::new() };
+        tagger.forget();
+        tagger
+    }
+
+    fn forget(&mut self) {
+        self.forms.clear();
+        self.known.clear();
+        // Number 0 is what stands before and behind a sentence.
+        self.number("");
+    }
+
+    fn number(&mut self, form: &str) -> u32 {
+        if let Some(&number) = self.forms.get(form) {
+            return number;
+        }
+        let mut scores = [[0; Tag::COUNT]; PLACES];
+        let model = self.model;
+        let sketch = of_form(
+            form,
+            model.asked,
+            |word| model.common.contains_key(&word),
+            |place, feature| {
+                model.add(feature, &mut scores[place]);
+            },
+        );
+        let small = form.to_lowercase().replace('\u{2019}', "'");
+        // A word that was seen has the tags of closed lists that it was seen with; any word may be of an open class.
+        let allowed = model.seen.get(&text_number(&small)).map_or(OPEN, |&seen| seen | OPEN);
+        let known = KnownForm {
+            sketch,
+            allowed,
+            scores,
+            is_small: !form.chars().any(char::is_uppercase),
+            is_capitals: form.chars().filter(|c| c.is_uppercase()).count() > 1
+                && !form.chars().any(char::is_lowercase),
+        };
+        let number = self.known.len() as u32;
+        self.known.push(known);
+        self.forms.insert(form.to_owned(), number);
+        number
+    }
+
+    /// The tags of the words of a sentence.
+    pub fn tag<'w>(&mut self, words: impl Iterator<Item = &'w str>, tags: &mut Vec<Tag>) {
+        tags.clear();
+        if self.known.len() > MOST_KNOWN {
+            self.forget();
+        }
+        let mut sentence = std::mem::take(&mut self.sentence);
+        sentence.clear();
+        sentence.extend([0, 0]);
+        sentence.extend(words.map(|word| self.number(word)));
+        sentence.extend([0, 0]);
+        let here = 2..sentence.len() - 2;
+        let capitals = capitals(here.clone().map(|at| &self.known[sentence[at] as usize]));
+        for at in here {
+            let form = |at: usize| &self.known[sentence[at] as usize];
+            let (own, before, after) = (form(at), form(at - 1), form(at + 1));
+            let (two_before, two_after) = (form(at - 2), form(at + 2));
+            let mut scores = own.scores[HERE];
+            for (index, score) in scores.iter_mut().enumerate() {
+                *score += before.scores[BEFORE][index]
+                    + after.scores[AFTER][index]
+                    + two_before.scores[TWO_BEFORE][index]
+                    + two_after.scores[TWO_AFTER][index];
+            }
+            let around = [own.sketch, before.sketch, after.sketch, two_before.sketch, two_after.sketch];
+            let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
+            of_context(&around, last, tags.is_empty(), capitals, |feature| {
+                self.model.add(feature, &mut scores)
+            });
+            tags.push(best(&scores, own.allowed));
+        }
+        self.sentence = sentence;
+    }
+}
+
+/// How the letters of a sentence are written.
+fn capitals<'k>(forms: impl Iterator<Item = &'k KnownForm>) -> Capitals {
+    let (mut words, mut small, mut shouted) = (0, 0, 0);
+    for form in forms.filter(|form| form.sketch.shape > 2) {
+        words += 1;
+        small += usize::from(form.is_small);
+        shouted += usize::from(form.is_capitals);
+    }
+    if small == words {
+        Capitals::None
+    } else if shouted * 2 > words && words > 2 {
+        Capitals::Many
+    } else {
+        Capitals::Usual
+    }
+}
+
+/// The tag with the highest score among those that are allowed; of equals the first.
+pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
+    let mut best = Tag::Noun;
+    let mut highest = i32::MIN;
+    for tag in Tag::ALL {
+        let score = scores[tag as usize - 1];
+        if allowed >> tag as u32 & 1 == 1 && score > highest {
+            (best, highest) = (tag, score);
+        }
+    }
+    best
+}
