@@ -1,9 +1,12 @@
 //! The results of a run, computed once from the ledger: the effect of every step, the vocabulary, the forms.
 
+use crate::context::{ContextAccount, JourneyEnd, NONE};
 use crate::ledger::{Fate, Ledger, Totals};
 use crate::pipeline::{Pipeline, StepName};
 use crate::recipe::Stage;
 use crate::split::Kind;
+use crate::tag::Tag;
+use crate::token::Mark;
 
 /// What one step did. A count that does not apply to the step's stage is none.
 ///
@@ -75,6 +78,8 @@ pub struct Term<'l> {
     pub forms: u64,
     /// The form that most of its tokens had; the first by bytes among equals.
     pub commonest_form: &'l str,
+    /// The part of speech that most of its tokens had, where the recipe gives one.
+    pub tag: Option<Tag>,
 }
 
 impl Term<'_> {
@@ -93,6 +98,8 @@ pub struct FormRow<'l> {
     pub count: u64,
     /// Documents in which they stand.
     pub documents: u64,
+    /// Their part of speech, where the recipe gives one.
+    pub tag: Option<Tag>,
     /// What became of them.
     pub fate: FormFate<'l>,
 }
@@ -111,6 +118,13 @@ pub enum FormFate<'l> {
         step: usize,
         /// The number of the reason: see [`Account::reason`].
         reason: u16,
+    },
+    /// It went into another token.
+    Joined {
+        /// The step's place in the recipe, from 1.
+        step: usize,
+        /// That token, where there is one alone.
+        into: Option<&'l str>,
     },
 }
 
@@ -132,6 +146,7 @@ struct TermRow {
     documents: u32,
     commonest_count: u64,
     count: u64,
+    tag: Option<Tag>,
 }
 
 struct FormTally {
@@ -139,7 +154,8 @@ struct FormTally {
     form: u32,
     documents: u32,
     count: u64,
-    fate: Fate,
+    mark: Mark,
+    fate: JourneyEnd,
 }
 
 impl<'l> Account<'l> {
@@ -147,8 +163,14 @@ impl<'l> Account<'l> {
     pub fn new(ledger: &'l Ledger, pipeline: &'l Pipeline) -> Account<'l> {
         // Three walks over all forms that know nothing of one another.
         let ((effects, types_found), terms, forms) = std::thread::scope(|scope| {
-            let terms = scope.spawn(|| terms(ledger));
-            let forms = scope.spawn(|| forms(ledger));
+            let terms = scope.spawn(|| match ledger.context() {
+                Some(context) => context_terms(ledger, context),
+                None => terms(ledger),
+            });
+            let forms = scope.spawn(|| match ledger.context() {
+                Some(context) => context_forms(ledger, context),
+                None => forms(ledger),
+            });
             (effects(ledger, pipeline), joined(terms), joined(forms))
         });
         let account = Account { ledger, pipeline, effects, terms, forms, types_found };
@@ -208,6 +230,7 @@ impl<'l> Account<'l> {
             documents: u64::from(row.documents),
             forms: u64::from(row.forms),
             commonest_form: self.ledger.text(row.commonest),
+            tag: row.tag,
         })
     }
 
@@ -217,12 +240,16 @@ impl<'l> Account<'l> {
             text: self.ledger.text(row.form),
             count: row.count,
             documents: u64::from(row.documents),
+            tag: row.mark.tag(),
             fate: match row.fate {
-                Fate::Dropped { step, reason } => {
+                JourneyEnd::Dropped { step, reason } => {
                     FormFate::Dropped { step: self.token_step(usize::from(step)).number, reason }
                 }
-                Fate::Kept { term } => FormFate::Kept { term: self.ledger.text(term) },
-                Fate::Unknown => FormFate::Kept { term: self.ledger.text(row.form) },
+                JourneyEnd::Kept { term } => FormFate::Kept { term: self.ledger.text(term) },
+                JourneyEnd::Joined { step, into } => FormFate::Joined {
+                    step: self.token_step(usize::from(step)).number,
+                    into: (into != NONE).then(|| self.ledger.text(into)),
+                },
             },
         })
     }
@@ -243,8 +270,12 @@ impl<'l> Account<'l> {
     pub fn is_balanced(&self) -> bool {
         let totals = self.totals();
         let kept: u64 = self.terms.iter().map(|row| row.count).sum();
-        let kept_forms: u64 =
-            self.forms.iter().filter(|row| matches!(row.fate, Fate::Kept { .. })).map(|row| row.count).sum();
+        let kept_forms: u64 = self
+            .forms
+            .iter()
+            .filter(|row| matches!(row.fate, JourneyEnd::Kept { .. }))
+            .map(|row| row.count)
+            .sum();
         let mut before = None;
         let steps_balance = self.effects.iter().filter(|effect| effect.tokens_out.is_some()).all(|effect| {
             let n = |count: Option<u64>| count.unwrap_or(0);
@@ -330,6 +361,10 @@ fn effects(ledger: &Ledger, pipeline: &Pipeline) -> (Vec<Effect>, u64) {
             characters_out: Some(tally.characters_out),
             ..named(stage.step)
         });
+    }
+    if let Some(context) = ledger.context() {
+        effects.extend(context_effects(ledger, pipeline, context, &named));
+        return (effects, types_found);
     }
     // What every form is spelled like as the steps go by; none once it is dropped.
     let mut spellings: Vec<Vec<Option<u32>>> = ledger
@@ -419,6 +454,7 @@ fn terms(ledger: &Ledger) -> Vec<TermRow> {
                 documents,
                 commonest_count: 0,
                 count: 0,
+                tag: None,
             });
         }
         let row = &mut rows[row_of[term as usize] as usize];
@@ -430,12 +466,187 @@ fn terms(ledger: &Ledger) -> Vec<TermRow> {
             (row.commonest, row.commonest_count) = (form, count);
         }
     }
+    sort_terms(ledger, &mut rows);
+    rows
+}
+
+fn sort_terms(ledger: &Ledger, rows: &mut [TermRow]) {
     rows.sort_unstable_by(|a, b| {
         b.count
             .cmp(&a.count)
             .then(a.prefix.cmp(&b.prefix))
             .then_with(|| ledger.text(a.term).cmp(ledger.text(b.term)))
     });
+}
+
+/// The effects from the split on, for a recipe with steps that look at tokens in their order.
+fn context_effects(
+    ledger: &Ledger,
+    pipeline: &Pipeline,
+    context: &ContextAccount,
+    named: &dyn Fn(usize) -> Effect,
+) -> Vec<Effect> {
+    let mut distinct = Distinct { seen: vec![0; ledger.spelling_count()], round: 0 };
+    let mut effects = Vec::new();
+    let mut last: Option<(u64, u64)> = None;
+    for (number, segment) in pipeline.segments().into_iter().enumerate() {
+        // What every form of the segment is spelled like as its steps go by; none once it is dropped.
+        let mut spellings: Vec<Vec<Option<u32>>> = context
+            .variants
+            .iter()
+            .map(|variant| variant.segments[number].forms.iter().map(|form| Some(form.spelling)).collect())
+            .collect();
+        let forms = || context.variants.iter().flat_map(|variant| &variant.segments[number].forms);
+        let mut tokens: u64 = forms().map(|form| form.count).sum();
+        let mut types = distinct.count(forms().map(|form| form.spelling));
+        if let Some((tokens_in, types_in)) = last {
+            let step = segment.start - 1;
+            let tally = context.tallies[step];
+            effects.push(Effect {
+                documents_touched: Some(ledger.touched()[step]),
+                tokens_in: Some(tokens_in),
+                tokens_dropped: Some(tally.dropped),
+                tokens_added: Some(tally.added),
+                tokens_changed: Some(tally.changed),
+                tokens_out: Some(tokens),
+                types_in: Some(types_in),
+                types_out: Some(types),
+                ..named(pipeline.tokens[step].step)
+            });
+        } else {
+            effects.push(Effect {
+                tokens_out: Some(tokens),
+                types_out: Some(types),
+                ..named(pipeline.split)
+            });
+        }
+        for index in segment {
+            let (mut changed, mut dropped) = (0, 0);
+            for (spellings, variant) in spellings.iter_mut().zip(&context.variants) {
+                let account = &variant.segments[number];
+                for &(form, _, to) in account.changes.iter().filter(|(_, step, _)| *step as usize == index) {
+                    spellings[form as usize] = Some(to);
+                    changed += account.forms[form as usize].count;
+                }
+                for (spelling, form) in spellings.iter_mut().zip(&account.forms) {
+                    if form.dropped_at() == Some(index) {
+                        *spelling = None;
+                        dropped += form.count;
+                    }
+                }
+            }
+            let types_in = types;
+            types = distinct.count(spellings.iter().flatten().copied().flatten());
+            effects.push(Effect {
+                documents_touched: Some(ledger.touched()[index]),
+                tokens_in: Some(tokens),
+                tokens_dropped: Some(dropped),
+                tokens_added: Some(0),
+                tokens_changed: Some(changed),
+                tokens_out: Some(tokens - dropped),
+                types_in: Some(types_in),
+                types_out: Some(types),
+                ..named(pipeline.tokens[index].step)
+            });
+            tokens -= dropped;
+        }
+        last = Some((tokens, types));
+    }
+    effects
+}
+
+/// The vocabulary of a recipe with steps that look at tokens in their order.
+fn context_terms(ledger: &Ledger, context: &ContextAccount) -> Vec<TermRow> {
+    // By term and form, then by term and tag, each with all its tokens.
+    let mut by_form: Vec<(u32, u32, u64)> = Vec::new();
+    let mut by_tag: Vec<(u32, Mark, u64)> = Vec::new();
+    for ((origin, mark, end), journey) in context.variants.iter().flat_map(|variant| &variant.journeys) {
+        if let JourneyEnd::Kept { term } = *end {
+            by_form.push((term, *origin, journey.count));
+            let tag = mark.tag().map_or(Mark::default(), |tag| Mark::default().with_tag(tag));
+            by_tag.push((term, tag, journey.count));
+        }
+    }
+    let mut rows: Vec<TermRow> = Vec::new();
+    for (term, form, count) in summed(by_form) {
+        let row = match rows.last_mut() {
+            Some(row) if row.term == term => row,
+            _ => {
+                rows.push(TermRow {
+                    prefix: prefix(ledger.text(term)),
+                    term,
+                    forms: 0,
+                    commonest: form,
+                    documents: u32::try_from(context.documents_with(term)).unwrap_or(u32::MAX),
+                    commonest_count: 0,
+                    count: 0,
+                    tag: None,
+                });
+                let last = rows.len() - 1;
+                &mut rows[last]
+            }
+        };
+        row.forms += 1;
+        row.count += count;
+        let better = count > row.commonest_count
+            || (count == row.commonest_count && ledger.text(form) < ledger.text(row.commonest));
+        if better {
+            (row.commonest, row.commonest_count) = (form, count);
+        }
+    }
+    // Of tags that are equally common the first by its code.
+    let mut tags = summed(by_tag).into_iter().peekable();
+    for row in &mut rows {
+        let mut most = 0;
+        while let Some((_, mark, count)) = tags.next_if(|(term, ..)| *term == row.term) {
+            if count > most {
+                (row.tag, most) = (mark.tag(), count);
+            }
+        }
+    }
+    sort_terms(ledger, &mut rows);
+    rows
+}
+
+/// Rows of the same two keys added up, in the order of the keys.
+fn summed<K: Ord + Copy>(mut rows: Vec<(u32, K, u64)>) -> Vec<(u32, K, u64)> {
+    rows.sort_unstable();
+    rows.dedup_by(|next, row| {
+        let same = (next.0, next.1) == (row.0, row.1);
+        if same {
+            row.2 += next.2;
+        }
+        same
+    });
+    rows
+}
+
+/// The forms of a recipe with steps that look at tokens in their order.
+fn context_forms(ledger: &Ledger, context: &ContextAccount) -> Vec<FormTally> {
+    let mut rows: Vec<FormTally> = context
+        .variants
+        .iter()
+        .flat_map(|variant| &variant.journeys)
+        .map(|(&(form, mark, fate), journey)| FormTally {
+            prefix: prefix(ledger.text(form)),
+            form,
+            documents: journey.documents,
+            count: journey.count,
+            // Labels are no part of the row: what they did is told by the steps that ask for them.
+            mark: mark.tag().map_or(Mark::default(), |tag| Mark::default().with_tag(tag)),
+            fate,
+        })
+        .collect();
+    rows.sort_unstable_by_key(|row| (row.form, row.mark, row.fate));
+    rows.dedup_by(|next, row| {
+        let same = (next.form, next.mark, next.fate) == (row.form, row.mark, row.fate);
+        if same {
+            row.count += next.count;
+            row.documents += next.documents;
+        }
+        same
+    });
+    sort_forms(ledger, &mut rows);
     rows
 }
 
@@ -446,7 +657,12 @@ fn forms(ledger: &Ledger) -> Vec<FormTally> {
             form,
             documents: account.documents,
             count: account.count,
-            fate: account.fate(),
+            mark: Mark::default(),
+            fate: match account.fate() {
+                Fate::Kept { term } => JourneyEnd::Kept { term },
+                Fate::Dropped { step, reason } => JourneyEnd::Dropped { step, reason },
+                Fate::Unknown => JourneyEnd::Kept { term: form },
+            },
         })
         .collect();
     if ledger.variants().len() > 1 {
@@ -460,20 +676,26 @@ fn forms(ledger: &Ledger) -> Vec<FormTally> {
             same
         });
     }
-    // A form with two fates has two rows; the one that was kept comes first, then by step.
+    sort_forms(ledger, &mut rows);
+    rows
+}
+
+/// A form with two fates has two rows; the one that was kept comes first, then by step.
+fn sort_forms(ledger: &Ledger, rows: &mut [FormTally]) {
     rows.sort_unstable_by(|a, b| {
         let fate = |row: &FormTally| match row.fate {
-            Fate::Dropped { step, reason } => (1, step, reason, ""),
-            Fate::Kept { term } => (0, 0, 0, ledger.text(term)),
-            Fate::Unknown => (2, 0, 0, ""),
+            JourneyEnd::Dropped { step, reason } => (1, step, reason, ""),
+            JourneyEnd::Kept { term } => (0, 0, 0, ledger.text(term)),
+            JourneyEnd::Joined { step, into } if into == NONE => (2, step, 0, ""),
+            JourneyEnd::Joined { step, into } => (2, step, 0, ledger.text(into)),
         };
         b.count
             .cmp(&a.count)
             .then(a.prefix.cmp(&b.prefix))
             .then_with(|| ledger.text(a.form).cmp(ledger.text(b.form)))
+            .then_with(|| a.mark.cmp(&b.mark))
             .then_with(|| fate(a).cmp(&fate(b)))
     });
-    rows
 }
 
 /// How many of the commonest terms cover a share of all tokens.

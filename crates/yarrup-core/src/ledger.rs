@@ -1,10 +1,13 @@
 //! Exact accounting: every distinct form, how often it came, and what became of it.
 
+use hashbrown::HashMap;
+
+use crate::context::{ContextAccount, Live, NONE, Passage};
 use crate::intern::{Interner, Key};
 use crate::pipeline::{Pipeline, Variant};
 use crate::split::Span;
 use crate::text::Matches;
-use crate::token::{Form, Outcome};
+use crate::token::{Form, Outcome, SequenceWork};
 
 /// What became of a form: the account of all that the engine counted, form by form.
 ///
@@ -17,6 +20,8 @@ pub struct Ledger {
     /// How many documents each token step touched.
     touched: Vec<u64>,
     totals: Totals,
+    /// For a recipe with steps that look at tokens in their order.
+    context: Option<ContextAccount>,
     /// The number of the present document, from 1; 0 has been in no document.
     document: u32,
     /// A bit for each token step that touched the present document.
@@ -61,6 +66,8 @@ pub(crate) struct VariantAccount {
     pub(crate) changes: Vec<SpellingChange>,
     /// The sets of token steps that touch forms, a bit for each step; few forms differ in theirs.
     touches: Vec<u64>,
+    /// By form: the spelling behind the last step that leaves lemmas.
+    lemmas: HashMap<u32, u32, foldhash::fast::RandomState>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -182,6 +189,7 @@ impl Ledger {
             text_steps: vec![TextTally::default(); pipeline.text.len()],
             touched: vec![0; pipeline.tokens.len()],
             totals: Totals::default(),
+            context: (pipeline.segments().len() > 1).then(|| ContextAccount::new(pipeline)),
             document: 0,
             touched_now: 0,
         }
@@ -198,6 +206,31 @@ impl Ledger {
 
     pub(crate) fn variants(&self) -> &[VariantAccount] {
         &self.variants
+    }
+
+    /// The accounts segment by segment, for a recipe with steps that look at tokens in their order.
+    pub(crate) fn context(&self) -> Option<&ContextAccount> {
+        self.context.as_ref()
+    }
+
+    /// Takes the tokens of a document through the token steps, with those that look at tokens in their order. `live` is left with the
+    /// tokens that are kept.
+    pub(crate) fn pass(
+        &mut self,
+        pipeline: &Pipeline,
+        segments: &[std::ops::Range<usize>],
+        (variant, variant_number): (Variant, usize),
+        found: &[(u32, bool)],
+        begins: &[bool],
+        workers: &mut [Option<Box<dyn SequenceWork + '_>>],
+        live: &mut Vec<Live>,
+    ) {
+        for &(number, as_found) in found.iter().filter(|(_, as_found)| *as_found) {
+            self.variants[variant_number].form(number).found |= as_found;
+        }
+        let Some(context) = &mut self.context else { return };
+        let passage = Passage { pipeline, segments, variant, document: self.document, begins };
+        self.touched_now |= passage.go(context, &mut self.spellings, workers, live);
     }
 
     pub(crate) fn text_steps(&self) -> &[TextTally] {
@@ -314,6 +347,11 @@ impl Ledger {
         totals.empty += u64::from(tokens_before == 0);
     }
 
+    /// The lemma of a form; the number of none if no step gives one.
+    pub(crate) fn lemma(&self, variant: usize, form: u32) -> u32 {
+        self.variants[variant].lemmas.get(&form).copied().unwrap_or(NONE)
+    }
+
     /// Adds what another worker counted with the same pipeline. The order of adding changes no result.
     ///
     /// # Panics
@@ -354,6 +392,9 @@ impl Ledger {
                     });
                 }
             }
+        }
+        if let (Some(ours), Some(theirs)) = (&mut self.context, other.context) {
+            ours.absorb(theirs, &numbers);
         }
         for (ours, theirs) in self.text_steps.iter_mut().zip(other.text_steps) {
             ours.documents += theirs.documents;
@@ -399,6 +440,9 @@ fn decide(spellings: &mut Interner, account: &mut VariantAccount, pipeline: &Pip
                 fate = Some(Fate::Dropped { step: index as u8, reason });
                 break;
             }
+        }
+        if stage.runs.gives_lemmas() && stage.works_on(account.variant) {
+            account.lemmas.insert(number, term);
         }
     }
     account.form(number.max(term));

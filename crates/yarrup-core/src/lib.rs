@@ -23,6 +23,7 @@
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod account;
+mod context;
 mod engine;
 mod intern;
 mod learn;
@@ -30,6 +31,8 @@ mod ledger;
 mod lemma;
 mod pipeline;
 pub mod recipe;
+mod reduce;
+mod shelf;
 pub mod split;
 pub mod stem;
 pub mod survey;
@@ -43,8 +46,10 @@ mod worker;
 
 pub use account::{Account, Effect, FormFate, FormRow, MatchRow, Term, terms_to_cover};
 pub use engine::in_order;
-pub use learn::Learner;
+pub use learn::{Learner, ToLearn};
 pub use ledger::{Ledger, Totals};
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
+pub use reduce::{Groups, Indices, Reducer, WordCheck, is_known_english};
+pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, TextRewriter, Token, Worker};

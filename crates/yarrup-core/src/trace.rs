@@ -1,9 +1,9 @@
 //! One text through every step, with what each step made of it: for looking at, not for speed.
 
-use crate::pipeline::{Fields, Pipeline, StepName};
+use crate::pipeline::{Fields, Pipeline, StepName, TokenStage};
 use crate::split::{Kind, Span};
 use crate::text::{Change, Matches, SortMatches, Text};
-use crate::token::{Form, Outcome};
+use crate::token::{Edit, Form, Mark, Outcome, Place, Sequence, SequenceStep};
 
 /// What every step made of one text.
 #[derive(Clone, Debug)]
@@ -70,19 +70,25 @@ pub enum TokenFate {
     Changed(String),
     /// It is dropped, for this reason.
     Dropped(String),
+    /// It goes on with what the step has said of it: a part of speech, a label.
+    Marked(String),
+    /// It goes into another token, with this spelling where there is one alone.
+    Joined(Option<String>),
+    /// The step has made it of others.
+    Added,
 }
 
 impl Pipeline {
     /// Takes one text through every step and keeps what each made of it.
     pub fn trace(&self, original: &str, fields: &dyn Fields) -> Trace<'_> {
-        let variant = self.variant(fields);
+        let variant = self.variant(original, fields);
         self.trace_up_to(original, variant, usize::MAX)
     }
 
     /// As [`Pipeline::trace`], but stops behind the step with this number. The split is always done; what it makes tells nothing where the
     /// number is that of a step before it.
     pub fn trace_to(&self, original: &str, fields: &dyn Fields, step: usize) -> Trace<'_> {
-        self.trace_up_to(original, self.variant(fields), step)
+        self.trace_up_to(original, self.variant(original, fields), step)
     }
 
     /// As [`Pipeline::trace`], but stops before the step with this index.
@@ -137,26 +143,28 @@ impl Pipeline {
                 TokenTrace { span, form: form.to_owned(), kind: Kind::of(form), sentence }
             })
             .collect();
-        let mut alive: Vec<(usize, String)> =
-            tokens.iter().enumerate().map(|(number, token)| (number, token.form.clone())).collect();
+        let mut alive: Vec<Alive> = tokens
+            .iter()
+            .enumerate()
+            .map(|(number, token)| Alive {
+                number,
+                last: number,
+                form: token.form.clone(),
+                mark: Mark::default(),
+            })
+            .collect();
+        let begins: Vec<bool> = (0..spans.len())
+            .map(|place| {
+                let end = place.checked_sub(1).map_or(0, |before| spans[before].end as usize);
+                place == 0 || now[end..spans[place].start as usize].matches('\n').count() > 1
+            })
+            .collect();
         let mut token_steps = Vec::new();
         for stage in self.tokens.iter().filter(|stage| stage.step < end) {
-            let mut fates = Vec::with_capacity(alive.len());
-            let mut left = Vec::with_capacity(alive.len());
-            for (number, form) in alive {
-                let fate = match stage.apply(&Form::new(&form), variant) {
-                    Outcome::Keep => {
-                        left.push((number, form.clone()));
-                        TokenFate::Kept
-                    }
-                    Outcome::Change(to) => {
-                        left.push((number, to.clone()));
-                        TokenFate::Changed(to)
-                    }
-                    Outcome::Drop(reason) => TokenFate::Dropped(stage.runs.reason(reason)),
-                };
-                fates.push((number, form, fate));
-            }
+            let (fates, left) = match stage.sequence().filter(|_| stage.works_on(variant)) {
+                Some(step) => in_order(self, stage, step, &begins, alive),
+                None => one_by_one(stage, variant, alive),
+            };
             alive = left;
             token_steps.push(TokenStepTrace {
                 step: &self.steps()[stage.step],
@@ -169,7 +177,7 @@ impl Pipeline {
         } else {
             let mut clean = String::new();
             let mut last = None;
-            for (number, form) in &alive {
+            for Alive { number, form, .. } in &alive {
                 let sentence = tokens[*number].sentence;
                 clean.push_str(if last.is_none() {
                     ""
@@ -185,6 +193,103 @@ impl Pipeline {
         };
         Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps, clean }
     }
+}
+
+/// A token that is still there.
+#[derive(Clone)]
+struct Alive {
+    /// The first and the last of the tokens of the split that it is made of.
+    number: usize,
+    last: usize,
+    form: String,
+    mark: Mark,
+}
+
+type Fates = Vec<(usize, String, TokenFate)>;
+
+fn one_by_one(stage: &TokenStage, variant: crate::Variant, alive: Vec<Alive>) -> (Fates, Vec<Alive>) {
+    let (mut fates, mut left) = (Vec::with_capacity(alive.len()), Vec::with_capacity(alive.len()));
+    for token in alive {
+        let fate = match stage.apply(&Form::marked(&token.form, token.mark), variant) {
+            Outcome::Keep => {
+                left.push(token.clone());
+                TokenFate::Kept
+            }
+            Outcome::Change(to) => {
+                left.push(Alive { form: to.clone(), ..token.clone() });
+                TokenFate::Changed(to)
+            }
+            Outcome::Drop(reason) => TokenFate::Dropped(stage.runs.reason(reason)),
+        };
+        fates.push((token.number, token.form, fate));
+    }
+    (fates, left)
+}
+
+fn in_order(
+    pipeline: &Pipeline,
+    stage: &TokenStage,
+    step: &dyn SequenceStep,
+    begins: &[bool],
+    alive: Vec<Alive>,
+) -> (Fates, Vec<Alive>) {
+    let places = alive.iter().map(|token| Place {
+        text: &token.form,
+        tag: token.mark.tag(),
+        labels: token.mark.labels(),
+        begins: begins[token.number],
+        spared: stage.spares_token(&token.form, Kind::of(&token.form), token.mark),
+    });
+    let mut sequence = Sequence::new(places.collect());
+    step.worker().document(&mut sequence);
+    let (edits, replaced) = sequence.into_edits();
+    let mut fates: Vec<TokenFate> = vec![TokenFate::Kept; alive.len()];
+    let mut marks: Vec<Mark> = alive.iter().map(|token| token.mark).collect();
+    let mut added: Vec<Alive> = Vec::new();
+    for edit in edits {
+        match edit {
+            Edit::Tag(place, tag) => {
+                marks[place as usize] = marks[place as usize].with_tag(tag);
+                fates[place as usize] = TokenFate::Marked(tag.name().to_owned());
+            }
+            Edit::Label(place, labels) => {
+                marks[place as usize] = marks[place as usize].with_labels(labels);
+                let names = pipeline.labels().iter().enumerate().filter(|(bit, _)| labels >> bit & 1 == 1);
+                let names: Vec<&str> = names.map(|(_, name)| name.as_str()).collect();
+                fates[place as usize] = TokenFate::Marked(names.join(", "));
+            }
+            Edit::Drop(place, reason) => {
+                fates[place as usize] = TokenFate::Dropped(stage.runs.reason(reason))
+            }
+            Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
+                let range = start as usize..end as usize;
+                let (number, last) = (alive[range.start].number, alive[range.end - 1].last);
+                if !replaced {
+                    fates[range].fill(TokenFate::Joined(Some(text.clone())));
+                }
+                added.push(Alive { number, last, form: text, mark: Mark::default() });
+            }
+        }
+    }
+    if replaced {
+        fates.fill(TokenFate::Joined(None));
+    }
+    let mut told: Fates = Vec::with_capacity(alive.len() + added.len());
+    let mut left = Vec::with_capacity(alive.len());
+    for ((mut token, fate), mark) in alive.into_iter().zip(fates).zip(marks) {
+        told.push((token.number, token.form.clone(), fate.clone()));
+        if !matches!(fate, TokenFate::Dropped(_) | TokenFate::Joined(_)) {
+            token.mark = mark;
+            left.push(token);
+        }
+    }
+    for token in &added {
+        told.push((token.number, token.form.clone(), TokenFate::Added));
+    }
+    told.sort_by_key(|(number, ..)| *number);
+    left.extend(added);
+    left.sort_by_key(|token| (token.number, token.last));
+    (told, left)
 }
 
 /// The sorts of matches that were seen, with their names.

@@ -1,10 +1,13 @@
 //! One worker: takes documents through a pipeline and keeps its own ledger.
 
+use crate::context::{Live, NONE};
 use crate::intern::Key;
 use crate::ledger::Ledger;
 use crate::pipeline::{Fields, Pipeline};
 use crate::split::{Kind, Span};
+use crate::tag::Tag;
 use crate::text::{Matches, Text};
+use crate::token::{Mark, SequenceWork};
 
 /// What is made of each document, beside the ledger. What is not asked for is not paid for.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -40,12 +43,20 @@ pub struct Token<'w> {
     pub span: Span,
     /// The number of its sentence, from 1, where the recipe keeps sentences.
     pub sentence: Option<u32>,
+    /// Its part of speech, where the recipe gives one.
+    pub tag: Option<Tag>,
+    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
+    pub labels: u32,
+    /// Its lemma, where the recipe gives one.
+    pub lemma: Option<&'w str>,
 }
 
 #[derive(Clone, Copy, Debug)]
 struct Kept {
     form: u32,
     term: u32,
+    mark: Mark,
+    lemma: u32,
     span: Span,
     /// 0 where the recipe keeps no sentences.
     sentence: u32,
@@ -59,6 +70,9 @@ impl<'w> Cleaned<'w> {
             kind: Kind::of(self.ledger.text(kept.form)),
             span: kept.span,
             sentence: (kept.sentence > 0).then_some(kept.sentence),
+            tag: kept.mark.tag(),
+            labels: kept.mark.labels(),
+            lemma: (kept.lemma != NONE).then(|| self.ledger.text(kept.lemma)),
         })
     }
 }
@@ -81,6 +95,11 @@ pub struct Worker<'p> {
     sentences: Vec<Span>,
     /// The places among the kept terms where sentences begin.
     line_begins: Vec<usize>,
+    segments: Vec<std::ops::Range<usize>>,
+    /// By token step: what works on tokens in their order.
+    sequence_workers: Vec<Option<Box<dyn SequenceWork + 'p>>>,
+    live: Vec<Live>,
+    begins: Vec<bool>,
 }
 
 impl<'p> Worker<'p> {
@@ -99,6 +118,14 @@ impl<'p> Worker<'p> {
             terms: Vec::new(),
             sentences: Vec::new(),
             line_begins: Vec::new(),
+            segments: pipeline.segments(),
+            sequence_workers: pipeline
+                .tokens
+                .iter()
+                .map(|stage| stage.sequence().map(crate::token::SequenceStep::worker))
+                .collect(),
+            live: Vec::new(),
+            begins: Vec::new(),
         }
     }
 
@@ -115,7 +142,7 @@ impl<'p> Worker<'p> {
     pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
         assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
         let pipeline = self.pipeline;
-        let variant = pipeline.variant(fields);
+        let variant = pipeline.variant(original, fields);
         let variant_number = self.ledger.begin_document(pipeline, variant);
         self.text.begin();
         let characters_found = count_characters(original);
@@ -174,7 +201,7 @@ impl<'p> Worker<'p> {
         }
         let keeps_sentences = !self.sentences.is_empty();
         let (mut sentence, mut last_sentence) = (0, 0);
-        self.ledger.count_tokens(pipeline, variant_number, &self.numbers, |place, term| {
+        let mut keep = |place: usize, term: u32, live: Option<&Live>| {
             tokens_after += 1;
             if keeps_sentences {
                 // The sentence in which the token begins; one before the first sentence belongs to that.
@@ -192,12 +219,44 @@ impl<'p> Worker<'p> {
                 self.terms.push(term);
             }
             if self.outputs.tokens {
-                let now = self.spans[place];
-                let original = self.text.alignment().original(now.start as usize..now.end as usize);
+                let last = live.map_or(place, |live| live.last as usize);
+                let now = self.spans[place].start as usize..self.spans[last].end as usize;
+                let original = self.text.alignment().original(now);
                 let span = Span { start: original.start as u32, end: original.end as u32 };
-                self.kept.push(Kept { form: self.numbers[place].0, term, span, sentence: sentence as u32 });
+                let form = live.map_or(self.numbers[place].0, |live| live.origin);
+                let (mark, lemma) = live.map_or((Mark::default(), NONE), |live| (live.mark, live.lemma));
+                self.kept.push(Kept { form, term, mark, lemma, span, sentence: sentence as u32 });
             }
-        });
+        };
+        if self.segments.len() > 1 {
+            self.live.clear();
+            self.live.extend(self.numbers.iter().enumerate().map(|(place, &(number, _))| {
+                let place = place as u32;
+                let mark = Mark::default();
+                Live { spelling: number, mark, origin: number, first: place, last: place, lemma: NONE }
+            }));
+            begins(now, &self.spans, &mut self.begins);
+            self.ledger.pass(
+                pipeline,
+                &self.segments,
+                (variant, variant_number),
+                &self.numbers,
+                &self.begins,
+                &mut self.sequence_workers,
+                &mut self.live,
+            );
+            for live in &self.live {
+                keep(live.first as usize, live.spelling, Some(live));
+            }
+        } else {
+            self.ledger
+                .count_tokens(pipeline, variant_number, &self.numbers, |place, term| keep(place, term, None));
+            if self.outputs.tokens && pipeline.gives_lemmas() {
+                for kept in &mut self.kept {
+                    kept.lemma = self.ledger.lemma(variant_number, kept.form);
+                }
+            }
+        }
         let mut begin = 0;
         let ends = self.line_begins.iter().copied().skip(1).chain([self.terms.len()]);
         for end in ends {
@@ -223,6 +282,18 @@ impl<'p> Worker<'p> {
     }
 }
 
+/// Tells for each token whether a paragraph begins with it: an empty line, or the end of a line that is no sentence's middle, stands
+/// before it.
+fn begins(text: &str, spans: &[Span], begins: &mut Vec<bool>) {
+    begins.clear();
+    let mut end = 0;
+    begins.extend(spans.iter().enumerate().map(|(place, span)| {
+        let gap = text.get(end..span.start as usize).unwrap_or_default();
+        end = span.end as usize;
+        place == 0 || (gap.len() > 1 && gap.bytes().filter(|&byte| byte == b'\n').count() > 1)
+    }));
+}
+
 /// Takes texts through the text steps of a pipeline alone.
 pub struct TextRewriter<'p> {
     pipeline: &'p Pipeline,
@@ -241,7 +312,7 @@ impl Pipeline {
 impl TextRewriter<'_> {
     /// What the text steps make of a text. A text that none of them changes is given back as it is.
     pub fn rewrite<'t>(&'t mut self, original: &'t str, fields: &dyn Fields) -> &'t str {
-        let variant = self.pipeline.variant(fields);
+        let variant = self.pipeline.variant(original, fields);
         self.text.begin();
         for (stage, matched) in self.pipeline.text.iter().zip(&mut self.matched) {
             if stage.works_on(variant) {

@@ -39,8 +39,9 @@ pub use record::{
 pub use run_folder::{RunError, RunFolder};
 pub use run_record::{RunRecord, SourceRecord, StepRecord, TotalsRecord, read_run, recipe_path};
 pub use run_tables::{
-    FormEntry, SkippedTable, TermEntry, VocabularyFile, read_forms, read_vocabulary, write_effects,
-    write_form_entries, write_forms, write_matches, write_term_entries, write_vocabulary,
+    FormEntry, LearnedStep, SkippedTable, TermEntry, VocabularyFile, read_forms, read_vocabulary,
+    write_effects, write_form_entries, write_forms, write_learned, write_matches, write_term_entries,
+    write_vocabulary,
 };
 pub use source::Source;
 pub use word_list::FolderLists;

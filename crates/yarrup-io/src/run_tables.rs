@@ -7,6 +7,7 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
+use yarrup_core::token::Learned;
 use yarrup_core::{Account, Effect, FormFate, MatchRow};
 
 use crate::record::Malformed;
@@ -24,6 +25,8 @@ pub struct TermEntry {
     pub share: f64,
     pub cumulative_share: f64,
     pub kind: String,
+    #[serde(default)]
+    pub tag: String,
     pub forms: u64,
     pub commonest_form: String,
 }
@@ -86,21 +89,31 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
         so_far += term.count;
         let shares = [millionths(term.count, total), millionths(so_far, total)];
         let numbers = [index as u64 + 1, term.count, term.documents, term.forms];
-        write_term(&mut out, term.text, term.commonest_form, term.kind().name(), numbers, shares)?;
+        let tag = term.tag.map_or("", yarrup_core::tag::Tag::code);
+        let texts = [term.text, term.commonest_form, term.kind().name(), tag];
+        write_term(&mut out, texts, numbers, shares)?;
     }
     Ok(out.flush()?)
 }
 
-const TERM_COLUMNS: [&str; 9] =
-    ["rank", "term", "count", "documents", "share", "cumulative_share", "kind", "forms", "commonest_form"];
+const TERM_COLUMNS: [&str; 10] = [
+    "rank",
+    "term",
+    "count",
+    "documents",
+    "share",
+    "cumulative_share",
+    "kind",
+    "tag",
+    "forms",
+    "commonest_form",
+];
 
-/// One row; `numbers` are rank, tokens, documents and forms, `millionths` the share of the
+/// One row; `texts` are term, commonest form, kind and tag, `numbers` are rank, tokens, documents and forms, `millionths` the share of the
 /// term and of all so far.
 fn write_term(
     out: &mut csv::Writer<impl Write>,
-    term: &str,
-    commonest_form: &str,
-    kind: &str,
+    [term, commonest_form, kind, tag]: [&str; 4],
     numbers: [u64; 4],
     millionths: [u64; 2],
 ) -> Result<(), csv::Error> {
@@ -116,7 +129,18 @@ fn write_term(
     let [share, cumulative] =
         [&shares[0], &shares[1]].map(|share| std::str::from_utf8(share).unwrap_or_default());
     let (term, form) = (safe(term), safe(commonest_form));
-    out.write_record([rank, term.as_ref(), count, documents, share, cumulative, kind, forms, form.as_ref()])
+    out.write_record([
+        rank,
+        term.as_ref(),
+        count,
+        documents,
+        share,
+        cumulative,
+        kind,
+        tag,
+        forms,
+        form.as_ref(),
+    ])
 }
 
 /// Millionths as a decimal number with six digits behind the point.
@@ -149,11 +173,14 @@ pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Er
                 let known = reasons.entry((step, reason)).or_insert_with(|| account.reason(step, reason).1);
                 ("dropped", digits.format(step), known.as_str(), "")
             }
+            FormFate::Joined { step, into } => {
+                ("joined", digits.format(step), "part of another token", into.unwrap_or_default())
+            }
         };
         out.write_record([
             safe(row.text).as_ref(),
             yarrup_core::split::Kind::of(row.text).name(),
-            "",
+            row.tag.map_or("", yarrup_core::tag::Tag::code),
             count.format(row.count),
             documents.format(row.documents),
             fate,
@@ -161,6 +188,42 @@ pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Er
             reason,
             &safe(term),
         ])?;
+    }
+    Ok(out.flush()?)
+}
+
+/// What a step has learned, for [`write_learned`].
+#[derive(Clone, Debug, PartialEq)]
+pub struct LearnedStep {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// Its operation.
+    pub operation: &'static str,
+    /// What it learned.
+    pub learned: Vec<Learned>,
+}
+
+/// Writes `learned.csv`: what steps have learned from the collection, with the evidence.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record(["step", "do", "learned", "to", "count", "documents", "score"])?;
+    for step in steps {
+        let number = step.step.to_string();
+        for learned in &step.learned {
+            out.write_record([
+                number.as_str(),
+                step.operation,
+                &safe(&learned.text),
+                &safe(learned.to.as_deref().unwrap_or_default()),
+                &learned.count.to_string(),
+                &learned.documents.to_string(),
+                &learned.score.map_or(String::new(), |score| format!("{score:.4}")),
+            ])?;
+        }
     }
     Ok(out.flush()?)
 }
@@ -294,8 +357,8 @@ pub fn write_term_entries(terms: &[TermEntry], out: impl Write) -> io::Result<()
     for term in terms {
         let numbers = [term.rank, term.count, term.documents, term.forms];
         let shares = [term.share, term.cumulative_share].map(|share| (share * 1e6).round() as u64);
-        write_term(&mut out, &term.term, &term.commonest_form, &term.kind, numbers, shares)
-            .map_err(into_io)?;
+        let texts = [&term.term, &term.commonest_form, &term.kind, &term.tag].map(String::as_str);
+        write_term(&mut out, texts, numbers, shares).map_err(into_io)?;
     }
     out.flush()
 }

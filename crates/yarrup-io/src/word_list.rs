@@ -1,10 +1,10 @@
 //! The word lists that a recipe names by file.
 
 use std::cell::RefCell;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use yarrup_core::WordLists;
-use yarrup_core::recipe::{ListReference, Recipes};
+use yarrup_core::recipe::{DictionaryFiles, ListReference, Recipes};
 use yarrup_core::words::one_a_line;
 
 /// Names that a single-column CSV file is known to give its header; any other first cell is a word.
@@ -34,9 +34,7 @@ impl FolderLists {
     /// The text of a file, and the sign that parts its columns if its ending tells one.
     fn text(&self, reference: &ListReference) -> Result<(String, Option<u8>), String> {
         let path = self.folder.join(&reference.name);
-        let bytes = std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
-        let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
-        self.read.borrow_mut().push((reference.name.clone(), bytes.len() as u64, hash));
+        let bytes = self.file(&reference.name)?;
         let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
         let text = std::str::from_utf8(bytes).map_err(|error| {
             format!("{} is not UTF-8 from byte {} on", path.display(), error.valid_up_to())
@@ -54,6 +52,9 @@ impl FolderLists {
 impl WordLists for FolderLists {
     fn words(&self, reference: &ListReference) -> Result<Vec<String>, String> {
         let (text, separator) = self.text(reference)?;
+        if reference.name.to_ascii_lowercase().ends_with(".json") {
+            return json_words(&text, reference);
+        }
         match separator.or(reference.column.is_some().then_some(b',')) {
             Some(separator) => column(&text, separator, reference),
             None => Ok(one_a_line(&text).map(str::to_owned).collect()),
@@ -63,6 +64,125 @@ impl WordLists for FolderLists {
     fn pairs(&self, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
         let (text, separator) = self.text(reference)?;
         pairs(&text, separator.unwrap_or(b','), reference)
+    }
+
+    fn rows(&self, reference: &ListReference) -> Result<Vec<Vec<String>>, String> {
+        let (text, separator) = self.text(reference)?;
+        let mut rows: Vec<Vec<String>> = rows(&text, separator.unwrap_or(b'\t'), reference)?
+            .iter()
+            .map(|row| row.iter().map(str::to_owned).collect())
+            .collect();
+        let is_header = rows.first().is_some_and(|row| {
+            let name =
+                |place: usize| row.get(place).map(|cell| cell.trim().to_lowercase()).unwrap_or_default();
+            matches!((name(0).as_str(), name(1).as_str()), ("form" | "word", "lemma"))
+        });
+        if is_header {
+            rows.remove(0);
+        }
+        rows.retain(|row| row.iter().any(|cell| !cell.trim().is_empty()));
+        Ok(rows)
+    }
+
+    fn bytes(&self, reference: &ListReference) -> Result<Vec<u8>, String> {
+        self.file(&reference.name)
+    }
+
+    fn dictionary(&self, name: &str) -> Result<DictionaryFiles, String> {
+        let stem = dictionary_stem(&self.folder, name)?;
+        let read = |ending: &str| {
+            let path = stem.with_extension(ending);
+            let bytes =
+                std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
+            let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
+            let shown = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
+            self.read.borrow_mut().push((shown, bytes.len() as u64, hash));
+            Ok::<_, String>(bytes)
+        };
+        let (affixes, words) = (read("aff")?, read("dic")?);
+        // The affix file names the encoding of both.
+        let named = affixes.split(|&byte| byte == b'\n').find_map(|line| line.strip_prefix(b"SET "));
+        let named = named.map(|name| String::from_utf8_lossy(name).trim().to_owned());
+        let named = named.map(|name| name.replace("ISO8859", "ISO-8859").replace("microsoft-cp", "windows-"));
+        let encoding = named
+            .as_deref()
+            .and_then(|name| encoding_rs::Encoding::for_label(name.as_bytes()))
+            .unwrap_or(encoding_rs::UTF_8);
+        let decoded = |bytes: &[u8]| encoding.decode(bytes).0.into_owned();
+        Ok(DictionaryFiles { name: name.to_owned(), affixes: decoded(&affixes), words: decoded(&words) })
+    }
+}
+
+/// Where systems keep dictionaries in Hunspell's format.
+const DICTIONARY_FOLDERS: &[&str] =
+    &["/usr/share/hunspell", "/usr/share/myspell/dicts", "/usr/share/myspell", "/usr/local/share/hunspell"];
+
+/// The path of a dictionary's two files without their endings: of the file named, of the dictionary with this name in the usual folders
+/// (`de_DE`), or of the first that is for this language (`de`). The folders of the variable `DICPATH` come first.
+fn dictionary_stem(folder: &Path, name: &str) -> Result<PathBuf, String> {
+    let own = folder.join(name);
+    let bare = match own.extension().and_then(|ending| ending.to_str()) {
+        Some("dic" | "aff") => own.with_extension(""),
+        _ => own,
+    };
+    if bare.with_extension("dic").is_file() {
+        return Ok(bare);
+    }
+    let listed = std::env::var_os("DICPATH").unwrap_or_default();
+    let folders: Vec<PathBuf> =
+        std::env::split_paths(&listed).chain(DICTIONARY_FOLDERS.iter().map(PathBuf::from)).collect();
+    let wanted = name.replace('-', "_");
+    for folder in &folders {
+        let whole = folder.join(&wanted);
+        if folder.join(format!("{wanted}.dic")).is_file() {
+            return Ok(whole);
+        }
+    }
+    // `de`: `de_DE` before `de_AT`, and that before the others.
+    let language = wanted.to_ascii_lowercase();
+    let usual = match language.as_str() {
+        "en" => "en_US".to_owned(),
+        "sv" => "sv_SE".to_owned(),
+        "da" => "da_DK".to_owned(),
+        "cs" => "cs_CZ".to_owned(),
+        "el" => "el_GR".to_owned(),
+        "uk" => "uk_UA".to_owned(),
+        "no" => "nb_NO".to_owned(),
+        other => format!("{other}_{}", other.to_ascii_uppercase()),
+    };
+    for folder in &folders {
+        if folder.join(format!("{usual}.dic")).is_file() {
+            return Ok(folder.join(&usual));
+        }
+        let mut found: Vec<String> = std::fs::read_dir(folder)
+            .into_iter()
+            .flatten()
+            .filter_map(|entry| entry.ok()?.file_name().into_string().ok())
+            .filter_map(|file| file.strip_suffix(".dic").map(str::to_owned))
+            .filter(|file| file.split(['_', '-']).next() == Some(language.as_str()))
+            .collect();
+        found.sort();
+        if let Some(first) = found.first() {
+            return Ok(folder.join(first));
+        }
+    }
+    Err(format!("none is installed: looked for `{wanted}.dic` in {}", DICTIONARY_FOLDERS.join(", ")))
+}
+
+/// The words of a JSON array of texts.
+fn json_words(text: &str, reference: &ListReference) -> Result<Vec<String>, String> {
+    serde_json::from_str::<Vec<String>>(text)
+        .map_err(|error| format!("{} is no JSON array of texts: {error}", reference.name))
+}
+
+impl FolderLists {
+    /// The bytes of a file, which is noted as read.
+    fn file(&self, name: &str) -> Result<Vec<u8>, String> {
+        let path = self.folder.join(name);
+        let bytes = std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
+        let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
+        self.read.borrow_mut().push((name.to_owned(), bytes.len() as u64, hash));
+        Ok(bytes)
     }
 }
 

@@ -226,6 +226,8 @@ pub enum Marked {
     New(String),
     /// Taken out.
     Gone(String),
+    /// Text that a step has said something of.
+    Noted(String, String),
     /// A border between two tokens.
     Border,
 }
@@ -238,6 +240,7 @@ impl Marked {
             Marked::New(text) => format!("{{+{}+}}", visible(text)),
             Marked::Gone(text) if look.colour => visible(text),
             Marked::Gone(text) => format!("[-{}-]", visible(text)),
+            Marked::Noted(text, note) => format!("{}/{}", visible(text), visible(note)),
             Marked::Border => "·".to_owned(),
         }
     }
@@ -247,6 +250,7 @@ impl Marked {
             Marked::Same(_) => Style::new(),
             Marked::New(_) => AnsiColor::Green.on_default().effects(Effects::BOLD.insert(Effects::UNDERLINE)),
             Marked::Gone(_) => AnsiColor::Red.on_default().effects(Effects::STRIKETHROUGH),
+            Marked::Noted(..) => AnsiColor::Cyan.on_default(),
             Marked::Border => Style::new().effects(Effects::DIMMED),
         }
     }

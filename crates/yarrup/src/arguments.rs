@@ -50,6 +50,14 @@ pub(crate) enum Command {
     New(NewArguments),
     /// Print the JSON Schema of recipes, for editors
     Schema,
+    /// Set words side by side as several stemmers and lemmatisers reduce them
+    Reduce(ReduceArguments),
+    /// List what ships inside: stop lists, stemmers, dictionaries, tables, models
+    Shelf(ShelfArguments),
+    /// Learn a tagger and lemmatiser from annotated text (CoNLL-U), and tell how good one is
+    Learn(LearnArguments),
+    /// Write a run in the format of another trade
+    Export(ExportArguments),
     /// List the vocabulary of a run
     Terms(TermsArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
@@ -227,6 +235,99 @@ pub(crate) enum TermOrder {
     Forms,
     /// By the alphabet (by bytes)
     Term,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct LearnArguments {
+    /// Treebanks to learn from (CoNLL-U)
+    #[arg(value_name = "TREEBANK")]
+    pub(crate) treebanks: Vec<PathBuf>,
+    /// The model file to write
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+    /// The language of the treebanks; for `en` the lexicon on the shelf is asked as well
+    #[arg(long, value_name = "TAG", default_value = "en")]
+    pub(crate) language: String,
+    /// Tell how good the model is on this annotated text: the one just learned, that of --model, or the English one on the shelf
+    #[arg(long, value_name = "GOLD", help_heading = "Evaluation")]
+    pub(crate) evaluate: Option<PathBuf>,
+    /// The model to evaluate
+    #[arg(
+        long,
+        value_name = "FILE",
+        requires = "evaluate",
+        conflicts_with = "out",
+        help_heading = "Evaluation"
+    )]
+    pub(crate) model: Option<PathBuf>,
+    /// Tell how good a model of the treebanks is on sentences that it has not seen: each of N parts by a model of the others
+    #[arg(long, value_name = "N", conflicts_with = "evaluate", value_parser = clap::value_parser!(u8).range(2..=100), help_heading = "Evaluation")]
+    pub(crate) folds: Option<u8>,
+    /// Write the evaluated sentences with the model's tags and lemmas (CoNLL-U)
+    #[arg(long, value_name = "FILE", help_heading = "Evaluation")]
+    pub(crate) predictions: Option<PathBuf>,
+    /// How to print the figures
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
+    pub(crate) format: CheckFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ReduceArguments {
+    /// Words; with none, one a line from standard input, with a part of speech behind a tab if need be
+    #[arg(value_name = "WORD")]
+    pub(crate) words: Vec<String>,
+    /// The methods, parted by commas: porter2, porter, s, paice, light, lemma, a dictionary such as de_DE, own rules (a `.toml` file), a
+    /// learned model (a `.model` file)
+    #[arg(long = "with", value_name = "METHOD", value_delimiter = ',')]
+    pub(crate) methods: Vec<String>,
+    /// The language of the words
+    #[arg(long, value_name = "TAG", default_value = "en")]
+    pub(crate) language: String,
+    /// The part of speech of all words that come without one
+    #[arg(long, value_name = "TAG")]
+    pub(crate) tag: Option<String>,
+    /// Take the commonest forms of a run instead
+    #[arg(long, value_name = "RUN", conflicts_with = "words")]
+    pub(crate) run: Option<PathBuf>,
+    /// How many of them
+    #[arg(short = 'n', long, value_name = "N", default_value_t = 40, requires = "run")]
+    pub(crate) top: usize,
+    /// Take a file of groups, one a line: words that should fall together, and tell how much each method cuts off too little or too much
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["words", "run"])]
+    pub(crate) groups: Option<PathBuf>,
+    /// How to print the table
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ShelfArguments {
+    /// What to show; without it everything is listed
+    pub(crate) name: Option<String>,
+    /// How to print it
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ExportArguments {
+    /// The run folder, whose documents hold their original texts
+    pub(crate) run: PathBuf,
+    /// The format
+    #[arg(long = "as", value_enum, value_name = "FORMAT")]
+    pub(crate) format: ExportFormat,
+    /// The file to write; standard output without it
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+    /// The recipe that was run, where it names own files, which lie beside it
+    #[arg(long, value_name = "RECIPE")]
+    pub(crate) recipe: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ExportFormat {
+    /// CoNLL-U, the open format of treebanks: a kept token a line, with its place in the original
+    Conllu,
 }
 
 #[derive(Debug, Args)]

@@ -31,6 +31,10 @@ fn main() -> ExitCode {
         Command::Check(command) => commands::check::check(command, &screen),
         Command::New(command) => commands::new::new(command, &screen),
         Command::Schema => commands::schema::schema(&screen),
+        Command::Reduce(command) => commands::reduce::reduce(command, &screen),
+        Command::Shelf(command) => commands::shelf::shelf(command, &screen),
+        Command::Learn(command) => commands::learn::learn(command, &screen),
+        Command::Export(command) => commands::export::export(command, &screen),
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
     };

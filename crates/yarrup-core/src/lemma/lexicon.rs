@@ -59,6 +59,23 @@ impl Lexicon {
         self.classes(word).is_some_and(|classes| classes.has(any))
     }
 
+    /// Every word with its classes, for looking at.
+    pub(crate) fn lines(&self) -> impl Iterator<Item = String> + '_ {
+        const NAMES: [&str; 8] =
+            ["noun", "verb", "adjective", "adverb", "compared", "doubles", "name", "rare"];
+        (0..self.0.len()).map(|number| {
+            let word = self.0.word(number);
+            let classes = self.classes(word).unwrap_or_default();
+            let named: Vec<&str> = NAMES
+                .iter()
+                .enumerate()
+                .filter(|(bit, _)| classes.has(1 << bit))
+                .map(|(_, name)| *name)
+                .collect();
+            format!("{word} {}", named.join(" ")).trim_end().to_owned()
+        })
+    }
+
     pub(crate) fn len(&self) -> usize {
         self.0.len()
     }

@@ -13,9 +13,10 @@ pub use check::{
     mend,
 };
 pub use include::{NoRecipes, Recipes};
-pub(crate) use operation::setting_lists;
+pub(crate) use operation::Setting;
 pub use operation::{
-    Built, Key, ListReference, OPERATIONS, Operation, PairList, Settings, Shape, Stage, WordList, operation,
+    Built, DictionaryFiles, Key, ListReference, OPERATIONS, Operation, PairList, RowList, Settings, Shape,
+    Stage, WordList, operation,
 };
 pub use read::{nearest, read, read_with};
 pub use starters::{STARTERS, Starter};
@@ -46,6 +47,8 @@ pub struct SpareList {
     pub words: Vec<String>,
     /// The names of the kinds.
     pub kinds: Vec<&'static str>,
+    /// The parts of speech, by name or code.
+    pub tags: Vec<&'static str>,
 }
 
 /// The condition of a step: every field named must have one of its values.

@@ -1,12 +1,15 @@
 //! What a step can be: the one list from which reading, help, suggestions and reference pages are drawn.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use crate::split::{SPLIT, Splitter};
 use crate::text::{
     ACCENTS, CASE, CONTRACTIONS, ERASE, LINES, MARKUP, MASK, REPEATS, REPLACE, SPACES, TextStep, UNICODE,
 };
-use crate::token::{DROP, STEM, STOPWORDS, TokenStep};
+use crate::token::{
+    DROP, EQUATE, KEEP, LABEL, LEMMA, LIMIT, NGRAMS, PHRASES, STEM, STOPWORDS, TAG, TokenStep, UNIQUE,
+};
 
 /// Every operation that a step's `do` can name. A new one is its own file and one line here.
 pub static OPERATIONS: &[&Operation] = &[
@@ -22,9 +25,18 @@ pub static OPERATIONS: &[&Operation] = &[
     &REPEATS,
     &SPACES,
     &SPLIT,
+    &TAG,
+    &LABEL,
     &DROP,
+    &KEEP,
     &STOPWORDS,
+    &EQUATE,
+    &LEMMA,
     &STEM,
+    &PHRASES,
+    &NGRAMS,
+    &UNIQUE,
+    &LIMIT,
 ];
 
 /// The operation with this name.
@@ -113,6 +125,17 @@ pub enum Shape {
     Pairs,
     /// An array of word lists: names on the shelf, or own files.
     Lists,
+    /// An array of tables of rows: own files.
+    Rows,
+    /// A decimal number from 0 to 1.
+    Share,
+    /// The path of a file.
+    File,
+    /// A dictionary in Hunspell's format: its name on this system, or the path of one of its two files.
+    Dictionary {
+        /// Whether a step in a language other than English takes the dictionary of its language if it names no source of its own.
+        of_language: bool,
+    },
 }
 
 /// A step that can run.
@@ -165,6 +188,26 @@ pub struct PairList {
     pub pairs: Vec<(String, String)>,
 }
 
+/// A table of rows that has been read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RowList {
+    /// The path as written.
+    pub name: String,
+    /// The rows, in the order of the table, each of two or three cells.
+    pub rows: Vec<Vec<String>>,
+}
+
+/// The two files of a dictionary in Hunspell's format, decoded.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct DictionaryFiles {
+    /// The name or path.
+    pub name: String,
+    /// The text of the `.aff` file.
+    pub affixes: String,
+    /// The text of the `.dic` file.
+    pub words: String,
+}
+
 /// The value of a key, as written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Setting {
@@ -179,6 +222,14 @@ pub(crate) enum Setting {
     Lists(Vec<WordList>),
     PairReferences(Vec<ListReference>),
     Pairs(Vec<PairList>),
+    RowReferences(Vec<ListReference>),
+    Rows(Vec<RowList>),
+    /// In millionths.
+    Share(u32),
+    FileReference(ListReference),
+    File(Vec<u8>),
+    DictionaryReference(ListReference),
+    Dictionary(Arc<DictionaryFiles>),
 }
 
 /// The values of a step's own keys. The types are those of the operation's keys.
@@ -187,6 +238,10 @@ pub struct Settings {
     pub(crate) values: Vec<(&'static str, Setting)>,
     /// The language of the documents, as the recipe names it.
     pub(crate) language: Option<String>,
+    /// The words that the step must leave alone, by the recipe or by the step.
+    pub(crate) spared: Vec<String>,
+    /// The labels that earlier steps give, in the order of their bits.
+    pub(crate) labels: Vec<String>,
 }
 
 impl Settings {
@@ -255,6 +310,53 @@ impl Settings {
         }
     }
 
+    /// The tables that a [`Shape::Rows`] key has. Empty before they were read.
+    pub fn rows(&self, key: &str) -> &[RowList] {
+        match self.get(key) {
+            Some(Setting::Rows(lists)) => lists,
+            _ => &[],
+        }
+    }
+
+    /// The number that a [`Shape::Share`] key has, from 0 to 1.
+    pub fn share(&self, key: &str) -> Option<f64> {
+        match self.get(key) {
+            Some(Setting::Share(millionths)) => Some(f64::from(*millionths) / 1e6),
+            _ => None,
+        }
+    }
+
+    /// The bytes of the file that a [`Shape::File`] key names, once it was read.
+    pub fn file(&self, key: &str) -> Option<&[u8]> {
+        match self.get(key) {
+            Some(Setting::File(bytes)) => Some(bytes),
+            _ => None,
+        }
+    }
+
+    /// The dictionary that a [`Shape::Dictionary`] key names, or the one of the documents' language, once it was read.
+    pub fn dictionary(&self, key: &str) -> Option<&DictionaryFiles> {
+        match self.get(key) {
+            Some(Setting::Dictionary(files)) => Some(files),
+            _ => None,
+        }
+    }
+
+    /// The words that the step must leave alone, by the recipe or by the step itself.
+    pub fn spared(&self) -> &[String] {
+        &self.spared
+    }
+
+    /// The bit of a label that an earlier step gives.
+    pub fn label_bit(&self, name: &str) -> Option<u32> {
+        self.labels.iter().position(|known| known == name).map(|bit| 1 << bit)
+    }
+
+    /// The labels that earlier steps give.
+    pub fn labels(&self) -> &[String] {
+        &self.labels
+    }
+
     /// The primary part of the language of the documents, such as `en` of `en-GB`, if the step or the recipe names one.
     pub fn language(&self) -> Option<&str> {
         let named = self.text("language").or(self.language.as_deref());
@@ -280,31 +382,13 @@ impl Settings {
     /// The word lists that this step names.
     pub fn references(&self) -> impl Iterator<Item = &ListReference> {
         self.values.iter().flat_map(|(_, value)| match value {
-            Setting::References(references) | Setting::PairReferences(references) => references.as_slice(),
+            Setting::References(references)
+            | Setting::PairReferences(references)
+            | Setting::RowReferences(references) => references.as_slice(),
+            Setting::FileReference(reference) => std::slice::from_ref(reference),
             _ => &[],
         })
     }
-}
-
-/// The settings with each reference to a list replaced by what `words` and `pairs` make of it.
-pub(crate) fn setting_lists(
-    settings: &Settings,
-    mut words: impl FnMut(&ListReference) -> Option<WordList>,
-    mut pairs: impl FnMut(&ListReference) -> Option<PairList>,
-) -> Settings {
-    let values = settings.values.iter().map(|(key, value)| {
-        let read = match value {
-            Setting::References(references) => {
-                Setting::Lists(references.iter().filter_map(&mut words).collect())
-            }
-            Setting::PairReferences(references) => {
-                Setting::Pairs(references.iter().filter_map(&mut pairs).collect())
-            }
-            other => other.clone(),
-        };
-        (*key, read)
-    });
-    Settings { values: values.collect(), language: settings.language.clone() }
 }
 
 #[cfg(test)]

@@ -12,6 +12,7 @@ use super::{
     SpareList, Stage, Step,
 };
 use crate::split::Kind;
+use crate::tag::Tag;
 
 /// How many steps a recipe can have: the engine keeps a bit for each.
 const MOST_STEPS: usize = 60;
@@ -105,6 +106,15 @@ fn what(value: &DeValue<'_>) -> String {
         DeValue::Datetime(_) => "a date".to_owned(),
         DeValue::Array(_) => "an array".to_owned(),
         DeValue::Table(_) => "a table".to_owned(),
+    }
+}
+
+/// A number, with a point or without.
+fn decimal(value: &Value<'_>) -> Option<f64> {
+    match value.get_ref() {
+        DeValue::Integer(number) => number.as_str().parse().ok(),
+        DeValue::Float(number) => number.as_str().parse().ok(),
+        _ => None,
     }
 }
 
@@ -398,6 +408,26 @@ impl Reader<'_> {
                 let references = items.iter().filter_map(|item| self.reference(item, key));
                 Some(Setting::PairReferences(references.collect()))
             }
+            Shape::Rows => {
+                let items = self.array(value, key.name)?;
+                let references = items.iter().filter_map(|item| self.reference(item, key));
+                Some(Setting::RowReferences(references.collect()))
+            }
+            Shape::Share => match decimal(value).filter(|share| (0.0..=1.0).contains(share)) {
+                Some(share) => Some(Setting::Share((share * 1e6).round() as u32)),
+                None => {
+                    self.wrong_type(value, key.name, "a number from 0 to 1, such as 0.5");
+                    None
+                }
+            },
+            Shape::File | Shape::Dictionary { .. } => {
+                let name = self.text(value, key.name)?;
+                let reference = ListReference { name, column: None, to: None, span: value.span() };
+                Some(match key.shape {
+                    Shape::File => Setting::FileReference(reference),
+                    _ => Setting::DictionaryReference(reference),
+                })
+            }
             Shape::Lists => {
                 let items = self.array(value, key.name)?;
                 Some(Setting::References(items.iter().filter_map(|item| self.reference(item, key)).collect()))
@@ -556,11 +586,16 @@ impl Reader<'_> {
                     spare.kinds =
                         items.iter().filter_map(|item| self.choice("kinds", Kind::NAMES, item)).collect();
                 }
+                "tags" => {
+                    let items = self.array(value, "tags").unwrap_or_default();
+                    spare.tags =
+                        items.iter().filter_map(|item| self.choice("tags", Tag::NAMES, item)).collect();
+                }
                 other => self.fault(
                     key.span(),
                     format!("unknown key `{other}`"),
                     "`spare` has no such key",
-                    did_you_mean(other, &["words", "kinds"]),
+                    did_you_mean(other, &["words", "kinds", "tags"]),
                 ),
             }
         }

@@ -1,10 +1,61 @@
 //! Published stemmers, each written from its author's description.
 
+mod dutch;
+mod harman;
+mod light;
+mod own;
+mod paice;
 mod porter;
 mod porter2;
 
+pub use dutch::dutch;
+pub use harman::harman;
+pub use light::{french, german, italian, portuguese, russian, spanish, swedish};
+pub use own::OwnRules;
+pub use paice::paice;
 pub use porter::porter;
 pub use porter2::porter2;
+
+/// A stemmer on the shelf.
+#[derive(Clone, Copy, Debug)]
+pub struct Stemmer {
+    /// What recipes call it.
+    pub method: &'static str,
+    /// The language that it is for.
+    pub language: &'static str,
+    /// Its publication.
+    pub source: &'static str,
+    /// What it makes of a word in small letters.
+    pub stem: fn(&str) -> String,
+}
+
+/// The stemmers on the shelf. The first of each language is taken where a recipe names none.
+pub static STEMMERS: &[Stemmer] = &[
+    Stemmer { method: "porter2", language: "en", source: "M. F. Porter (2001)", stem: porter2 },
+    Stemmer { method: "porter", language: "en", source: "M. F. Porter (1980)", stem: porter },
+    Stemmer { method: "s", language: "en", source: "D. Harman (1991)", stem: harman },
+    Stemmer { method: "paice", language: "en", source: "C. D. Paice (1990)", stem: paice },
+    Stemmer { method: "light", language: "de", source: "J. Savoy (2006)", stem: german },
+    Stemmer { method: "light", language: "fr", source: "J. Savoy (2006)", stem: french },
+    Stemmer { method: "light", language: "es", source: "J. Savoy (2002)", stem: spanish },
+    Stemmer { method: "light", language: "it", source: "J. Savoy (2002)", stem: italian },
+    Stemmer { method: "light", language: "pt", source: "J. Savoy (2006)", stem: portuguese },
+    Stemmer {
+        method: "light",
+        language: "nl",
+        source: "M. F. Porter (2001), W. Kraaij and R. Pohlmann (1994)",
+        stem: dutch,
+    },
+    Stemmer { method: "light", language: "sv", source: "J. Savoy (2003)", stem: swedish },
+    Stemmer { method: "light", language: "ru", source: "L. Dolamic and J. Savoy (2009)", stem: russian },
+];
+
+/// The stemmer of this method for a language; the language's first where no method is named.
+pub fn stemmer(language: &str, method: Option<&str>) -> Option<&'static Stemmer> {
+    STEMMERS
+        .iter()
+        .find(|stemmer| stemmer.language == language && method.is_none_or(|method| stemmer.method == method))
+}
 
 /// Whether a word is too short to be stemmed: one or two letters.
 fn is_too_short(word: &str) -> bool {

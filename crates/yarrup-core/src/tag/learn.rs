@@ -23,7 +23,7 @@ const UNCAPITALISED: usize = 3;
 /// Learns a model from the sentences whose words have tags.
 pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
-    let mut learning = Learning { asked, weights: Map::default(), step: 0 };
+    let mut learning = Learning { weights: Map::default(), step: 0 };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
     let small = |form: &str| form.to_lowercase().replace('\u{2019}', "'");
@@ -141,7 +141,6 @@ struct Weight {
 }
 
 struct Learning {
-    asked: Asked,
     weights: Map<u32, [Weight; Tag::COUNT]>,
     step: u64,
 }
@@ -197,7 +196,6 @@ impl Learning {
     fn averaged(self) -> Vec<(u32, Vec<(u8, i16)>)> {
         const SCALE: f64 = 200.0;
         let steps = self.step.max(1) as f64;
-        let _ = self.asked;
         let mut features: Vec<(u32, Vec<(u8, i16)>)> = self
             .weights
             .into_iter()
@@ -293,6 +291,15 @@ impl Model {
             }
         }
         None
+    }
+
+    /// The lemma of a form with this tag: of an English model by the lemmatiser on the shelf, else as it was learned; the form itself
+    /// where nothing was.
+    pub fn lemma_of(&self, form: &str, tag: Tag) -> String {
+        match self.asked {
+            Asked::English => crate::lemma::english().lemma(form, Some(tag)).text.into_owned(),
+            Asked::Nothing => self.lemma(form, tag).unwrap_or_else(|| form.to_owned()),
+        }
     }
 
     /// The commonest lemma that was learned for a form with any tag.

@@ -15,9 +15,9 @@ pub use learn::learn;
 pub use model::{MalformedModel, Model};
 pub use tagger::Tagger;
 
-/// The lemma of an English word with this tag, by the lemmatiser on the shelf.
-pub fn english_lemma(form: &str, tag: Tag) -> String {
-    crate::lemma::english().lemma(form, Some(tag)).text.into_owned()
+/// The English model on the shelf.
+pub fn english() -> &'static Model {
+    crate::token::english_model()
 }
 
 /// A part of speech: the seventeen universal tags (Nivre et al. 2016, "Universal Dependencies v1").

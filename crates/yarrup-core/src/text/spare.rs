@@ -3,6 +3,7 @@ use std::ops::Range;
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use crate::split::{Kind, KindSet, Splitter, Words, recognise};
+use crate::tag::Tag;
 use crate::unicode;
 
 /// Words and kinds that a step must leave alone.
@@ -12,6 +13,7 @@ use crate::unicode;
 pub struct Spare {
     words: Vec<String>,
     kinds: Vec<Kind>,
+    tags: Vec<Tag>,
     /// Finds the words in a text, lower-cased; none if there are no words.
     finder: Option<AhoCorasick>,
 }
@@ -29,17 +31,27 @@ impl Spare {
                 .build(&words)
                 .ok()
         };
-        Spare { words, kinds, finder }
+        Spare { words, kinds, tags: Vec::new(), finder }
+    }
+
+    /// Protects tokens with these parts of speech as well.
+    pub fn with_tags(self, tags: Vec<Tag>) -> Spare {
+        Spare { tags, ..self }
     }
 
     /// Whether nothing is protected.
     pub fn is_empty(&self) -> bool {
-        self.words.is_empty() && self.kinds.is_empty()
+        self.words.is_empty() && self.kinds.is_empty() && self.tags.is_empty()
     }
 
     /// Whether a token is protected.
     pub fn has_token(&self, token: &str, kind: Kind) -> bool {
         self.kinds.contains(&kind) || self.words.iter().any(|word| spares(word, token))
+    }
+
+    /// Whether tokens with this part of speech are protected.
+    pub fn has_tag(&self, tag: Option<Tag>) -> bool {
+        tag.is_some_and(|tag| self.tags.contains(&tag))
     }
 
     /// The stretches of `text` that are protected, in order and apart from one another.

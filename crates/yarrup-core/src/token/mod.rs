@@ -1,14 +1,36 @@
 //! Tokens after the split, and the steps that keep, change or drop them.
 
 mod drop;
+mod equate;
+mod label;
+mod lemma;
+mod limit;
+mod ngrams;
+mod phrases;
+mod sequence;
 mod stem;
 mod stopwords;
+mod tag;
+mod terms;
+mod unique;
 
-pub(crate) use drop::DROP;
+pub(crate) use drop::{DROP, KEEP};
+pub(crate) use equate::EQUATE;
+pub(crate) use label::LABEL;
+pub(crate) use lemma::LEMMA;
+pub(crate) use limit::LIMIT;
+pub(crate) use ngrams::NGRAMS;
+pub(crate) use phrases::PHRASES;
+pub(crate) use sequence::Edit;
+pub use sequence::{Place, Sequence, SequenceStep, SequenceWork};
 pub(crate) use stem::STEM;
 pub(crate) use stopwords::STOPWORDS;
+pub(crate) use tag::{TAG, english_model};
+pub(crate) use unique::UNIQUE;
 
+use crate::account::Term;
 use crate::split::Kind;
+use crate::tag::Tag;
 
 /// A distinct spelling of a token at some point of a recipe.
 #[derive(Clone, Copy, Debug)]
@@ -17,12 +39,46 @@ pub struct Form<'a> {
     pub text: &'a str,
     /// What it is made of.
     pub kind: Kind,
+    /// What earlier steps have said of it.
+    pub mark: Mark,
 }
 
 impl<'a> Form<'a> {
     /// The form with this spelling.
     pub fn new(text: &'a str) -> Form<'a> {
-        Form { text, kind: Kind::of(text) }
+        Form::marked(text, Mark::default())
+    }
+
+    /// The form with this spelling and mark.
+    pub fn marked(text: &'a str, mark: Mark) -> Form<'a> {
+        Form { text, kind: Kind::of(text), mark }
+    }
+}
+
+/// What steps have said of a token beside its spelling: its part of speech and its labels.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Mark(u32);
+
+impl Mark {
+    /// How many labels a recipe can have.
+    pub const MOST_LABELS: usize = 24;
+
+    /// Its part of speech, where a step gave one.
+    pub fn tag(self) -> Option<Tag> {
+        Tag::numbered((self.0 & 0xff) as u8)
+    }
+
+    /// Its labels, a bit for each.
+    pub fn labels(self) -> u32 {
+        self.0 >> 8
+    }
+
+    pub(crate) fn with_tag(self, tag: Tag) -> Mark {
+        Mark(self.0 & !0xff | tag as u32)
+    }
+
+    pub(crate) fn with_labels(self, labels: u32) -> Mark {
+        Mark(self.0 | labels << 8)
     }
 }
 
@@ -52,6 +108,26 @@ pub trait TokenStep: Send + Sync {
         &[]
     }
 
+    /// What works on tokens in their order, for a step that needs to; such a step is not asked about single forms.
+    fn sequence(&self) -> Option<&dyn SequenceStep> {
+        None
+    }
+
+    /// What learns for this step from the collection as it is before it; none if nothing is left to learn.
+    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
+        None
+    }
+
+    /// Whether what the step leaves of a word is its lemma.
+    fn gives_lemmas(&self) -> bool {
+        false
+    }
+
+    /// The label that the step gives to tokens.
+    fn gives_label(&self) -> Option<&str> {
+        None
+    }
+
     /// Whether the lists hold `token`, by the rule of this step for letter case.
     fn lists(&self, _token: &str) -> bool {
         false
@@ -65,4 +141,37 @@ pub struct Entry {
     pub word: String,
     /// The list's name: a shelf name, a file, or `add`.
     pub list: String,
+}
+
+/// Something that a step has learned from the collection, with its evidence.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Learned {
+    /// What was learned: a word, the words of a phrase.
+    pub text: String,
+    /// What it becomes, where it is a pair that was learned.
+    pub to: Option<String>,
+    /// How often it came.
+    pub count: u64,
+    /// In how many documents.
+    pub documents: u64,
+    /// The score by which it was chosen, where there is one.
+    pub score: Option<f64>,
+}
+
+/// Learns for a token step from the collection as it is before the step.
+pub trait TokenLearner {
+    /// Looks at the tokens of a document, in order. Only for those that need the order.
+    fn document(&mut self, _tokens: &[Place<'_>]) {}
+
+    /// Whether [`TokenLearner::document`] must be shown the documents.
+    fn needs_order(&self) -> bool {
+        false
+    }
+
+    /// What was learned. `vocabulary` is that before the step: by count, then by bytes.
+    fn learned(
+        self: Box<Self>,
+        vocabulary: &mut dyn Iterator<Item = Term<'_>>,
+        documents: u64,
+    ) -> Vec<Learned>;
 }

@@ -2,8 +2,11 @@ use std::borrow::Cow;
 
 use hashbrown::HashMap;
 
-use super::{Entry, Form, Outcome, TokenStep};
+use super::{Entry, Form, Learned, Outcome, TokenLearner, TokenStep};
+use crate::account::Term;
 use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
+use crate::split::Kind;
+use crate::words;
 
 pub(crate) static STOPWORDS: Operation = Operation {
     name: "stopwords",
@@ -14,10 +17,29 @@ pub(crate) static STOPWORDS: Operation = Operation {
             name: "lists",
             shape: Shape::Lists,
             default: None,
-            about: "lists from the shelf by name (`en`), and own files: one word a line, or the column of a CSV file as \
-                    `{ file = \"words.csv\", column = \"word\" }`",
+            about: "lists from the shelf by name (`en`, `en-long`, `de` …), and own files: one word a line, a JSON array, or the column \
+                    of a CSV file as `{ file = \"words.csv\", column = \"word\" }`. The lists on the shelf are grouped, and `spare` \
+                    takes the names of groups as well: `spare = [\"negation\"]`",
         },
         Key { name: "add", shape: Shape::Texts, default: None, about: "more words, written here" },
+        Key {
+            name: "share",
+            shape: Shape::Share,
+            default: None,
+            about: "learns words that at least this share of the documents hold; they are shown, and written into `frozen.toml`",
+        },
+        Key {
+            name: "top",
+            shape: Shape::Whole { least: 1, most: 100_000 },
+            default: None,
+            about: "learns this many of the commonest words; they are shown, and written into `frozen.toml`",
+        },
+        Key {
+            name: "known",
+            shape: Shape::Texts,
+            default: None,
+            about: "words that were learned before: with it nothing is learned",
+        },
         Key {
             name: "case",
             shape: Shape::OneOf(&["ignore", "exact"]),
@@ -25,7 +47,7 @@ pub(crate) static STOPWORDS: Operation = Operation {
             about: "whether `The` counts as `the`",
         },
     ],
-    example: "lists = [\"en\"]\nadd = [\"observed\"]\nspare = [\"not\", \"no\"]",
+    example: "lists = [\"en\"]\nadd = [\"observed\"]\nspare = [\"negation\"]",
     build: |settings| Ok(Built::Token(Box::new(StopWords::new(settings)?))),
 };
 
@@ -35,6 +57,10 @@ struct StopWords {
     /// The words as they are compared, each with the number of the list that names it first.
     words: HashMap<String, u16, foldhash::fast::RandomState>,
     lists: Vec<String>,
+    /// What is to be learned: the share of documents, the number of the commonest.
+    share: Option<f64>,
+    top: Option<u64>,
+    knows: bool,
 }
 
 impl StopWords {
@@ -44,16 +70,30 @@ impl StopWords {
             exact: settings.choice("case") == Some("exact"),
             words: HashMap::default(),
             lists: Vec::new(),
+            share: settings.share("share"),
+            top: settings.whole("top"),
+            knows: settings.has("known"),
         };
         let lists = settings.lists("lists");
         let add = settings.texts("add");
-        if lists.is_empty() && add.is_empty() {
-            return Err("`stopwords` needs `lists`, `add`, or both".into());
+        let learns = stop.share.is_some() || stop.top.is_some();
+        if lists.is_empty() && add.is_empty() && !learns && !stop.knows {
+            return Err("`stopwords` needs at least one of `lists`, `add`, `share`, `top`".into());
         }
         for list in lists {
-            stop.take(&list.name, &list.words);
+            // A spared word that is the name of a group spares the group's words.
+            let spared: Vec<String> = settings
+                .spared()
+                .iter()
+                .filter_map(|group| words::stop_group(&list.name, group))
+                .flatten()
+                .collect();
+            let left: Vec<String> =
+                list.words.iter().filter(|word| !spared.contains(word)).cloned().collect();
+            stop.take(&list.name, &left);
         }
         stop.take("add", add);
+        stop.take("learned", settings.texts("known"));
         Ok(stop)
     }
 
@@ -88,12 +128,46 @@ impl TokenStep for StopWords {
         format!("stop word ({})", self.lists.get(usize::from(number)).map_or("", String::as_str))
     }
 
+    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
+        ((self.share.is_some() || self.top.is_some()) && !self.knows).then(|| Box::new(Common(self)) as _)
+    }
+
     fn entries(&self) -> &[Entry] {
         &self.entries
     }
 
     fn lists(&self, token: &str) -> bool {
         self.words.contains_key(self.compared(token).as_ref())
+    }
+}
+
+/// Learns the words that most documents hold, or the commonest.
+struct Common<'s>(&'s StopWords);
+
+impl TokenLearner for Common<'_> {
+    fn learned(
+        self: Box<Self>,
+        vocabulary: &mut dyn Iterator<Item = Term<'_>>,
+        documents: u64,
+    ) -> Vec<Learned> {
+        let step = self.0;
+        let mut learned = Vec::new();
+        let mut rank = 0;
+        for term in vocabulary.filter(|term| term.kind() == Kind::Word && !step.lists(term.text)) {
+            rank += 1;
+            let share = term.documents as f64 / documents.max(1) as f64;
+            if step.share.is_some_and(|least| share >= least) || step.top.is_some_and(|top| rank <= top) {
+                let text = term.text.to_owned();
+                learned.push(Learned {
+                    text,
+                    to: None,
+                    count: term.count,
+                    documents: term.documents,
+                    score: None,
+                });
+            }
+        }
+        learned
     }
 }
 
@@ -108,6 +182,12 @@ mod tests {
             testing::clean(recipe, "The tern DON'T nest and they don\u{2019}t not fly"),
             "nest not fly"
         );
+    }
+
+    #[test]
+    fn groups_of_a_list_can_be_spared() {
+        let recipe = "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nspare = [\"negation\"]\n";
+        assert_eq!(testing::clean(recipe, "they do not nest and never fly"), "not nest never fly");
     }
 
     #[test]

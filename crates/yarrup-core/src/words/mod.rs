@@ -10,26 +10,110 @@ pub(crate) use contractions::{
 pub use dictionary::{Dictionary, dictionary};
 pub(crate) use front_coded::FrontCoded;
 
-/// The stop lists on the shelf: name, what it is, and the text of its file.
-static STOP_LISTS: &[(&str, &str, &str)] =
-    &[("en", "English function words, with contracted forms", include_str!("stop-en.txt"))];
+/// A stop list on the shelf.
+#[derive(Clone, Copy, Debug)]
+pub struct StopList {
+    /// What recipes call it.
+    pub name: &'static str,
+    /// The language that it is for.
+    pub language: &'static str,
+    /// What it is, in a few words.
+    pub about: &'static str,
+    /// Its files, one behind the other.
+    parts: &'static [&'static str],
+}
+
+const EN: &str = include_str!("stop-en.txt");
+
+/// The stop lists on the shelf.
+pub static STOP_LISTS: &[StopList] = &[
+    list("en", "en", "English function words, the careful short list, with contracted forms", &[EN]),
+    list(
+        "en-long",
+        "en",
+        "English, the long list: adverbs, light verbs, numerals, the calendar",
+        &[EN, include_str!("stop-en-long.txt")],
+    ),
+    list("de", "de", "German function words", &[include_str!("stop-de.txt")]),
+    list("fr", "fr", "French function words", &[include_str!("stop-fr.txt")]),
+    list("es", "es", "Spanish function words", &[include_str!("stop-es.txt")]),
+    list("it", "it", "Italian function words", &[include_str!("stop-it.txt")]),
+    list("pt", "pt", "Portuguese function words", &[include_str!("stop-pt.txt")]),
+    list("nl", "nl", "Dutch function words", &[include_str!("stop-nl.txt")]),
+    list("sv", "sv", "Swedish function words", &[include_str!("stop-sv.txt")]),
+    list("no", "no", "Norwegian function words (Bokmål)", &[include_str!("stop-no.txt")]),
+    list("da", "da", "Danish function words", &[include_str!("stop-da.txt")]),
+    list("fi", "fi", "Finnish function words, with their commonest cases", &[include_str!("stop-fi.txt")]),
+    list("ru", "ru", "Russian function words", &[include_str!("stop-ru.txt")]),
+    list("pl", "pl", "Polish function words", &[include_str!("stop-pl.txt")]),
+    list("tr", "tr", "Turkish function words, with their commonest cases", &[include_str!("stop-tr.txt")]),
+];
+
+const fn list(
+    name: &'static str,
+    language: &'static str,
+    about: &'static str,
+    parts: &'static [&'static str],
+) -> StopList {
+    StopList { name, language, about, parts }
+}
+
+impl StopList {
+    /// The groups of the list with their words, in its order. Words with an apostrophe come in both shapes, `'` and `’`. A group that
+    /// stands in several parts comes several times.
+    pub fn groups(&self) -> Vec<(&'static str, Vec<String>)> {
+        let mut groups: Vec<(&'static str, Vec<String>)> = Vec::new();
+        for line in self.parts.iter().flat_map(|part| part.lines()).map(str::trim) {
+            if let Some(heading) = line.strip_prefix("# ") {
+                groups.push((heading, Vec::new()));
+            } else if let Some((_, words)) = groups.last_mut() {
+                for word in line.split_whitespace() {
+                    if word.contains('\'') {
+                        words.push(word.replace('\'', "\u{2019}"));
+                    }
+                    words.push(word.to_owned());
+                }
+            }
+        }
+        groups.retain(|(_, words)| !words.is_empty());
+        groups
+    }
+}
 
 /// The names of the stop lists on the shelf.
 pub fn stop_list_names() -> impl Iterator<Item = &'static str> {
-    STOP_LISTS.iter().map(|(name, _, _)| *name)
+    STOP_LISTS.iter().map(|list| list.name)
 }
 
-/// The words of the stop list with this name. Words with an apostrophe come in both shapes, `'` and `’`.
+/// The words of the stop list with this name.
 pub fn stop_list(name: &str) -> Option<Vec<String>> {
-    let (_, _, text) = STOP_LISTS.iter().find(|(known, _, _)| *known == name)?;
-    let mut words = Vec::new();
-    for word in one_a_line(text) {
-        if word.contains('\'') {
-            words.push(word.replace('\'', "\u{2019}"));
-        }
-        words.push(word.to_owned());
+    let list = STOP_LISTS.iter().find(|list| list.name == name)?;
+    Some(list.groups().into_iter().flat_map(|(_, words)| words).collect())
+}
+
+/// The words of the groups of a stop list whose heading has this word: `negation`, `pronouns`. None if there is no such list or group.
+pub fn stop_group(list: &str, group: &str) -> Option<Vec<String>> {
+    let list = STOP_LISTS.iter().find(|known| known.name == list)?;
+    let is_named = |heading: &str| heading.split([' ', ',', ':']).any(|word| word == group);
+    let words: Vec<String> = list
+        .groups()
+        .into_iter()
+        .filter(|(heading, _)| is_named(heading))
+        .flat_map(|(_, words)| words)
+        .collect();
+    (!words.is_empty()).then_some(words)
+}
+
+/// The table of pairs on the shelf with this name: `british` makes British spellings of American ones, `american` the other way.
+pub fn pair_table(name: &str) -> Option<Vec<(String, String)>> {
+    let pairs = one_a_line(include_str!("spellings-en.txt"))
+        .filter_map(|line| line.split_once(' '))
+        .map(|(american, british)| (american.to_owned(), british.to_owned()));
+    match name {
+        "british" => Some(pairs.collect()),
+        "american" => Some(pairs.map(|(american, british)| (british, american)).collect()),
+        _ => None,
     }
-    Some(words)
 }
 
 /// The words of a list that holds one a line. Empty lines and lines that begin with `# ` are left out.
@@ -53,6 +137,27 @@ mod tests {
                 assert!(!word.contains(char::is_whitespace));
             }
         }
+    }
+
+    #[test]
+    fn every_list_has_its_groups() {
+        for list in STOP_LISTS {
+            for group in ["negation", "pronouns", "auxiliaries", "conjunctions"] {
+                assert!(stop_group(list.name, group).is_some(), "{} {group}", list.name);
+            }
+            assert!(stop_group(list.name, "nouns").is_none());
+        }
+        let negation = stop_group("en", "negation").unwrap_or_default();
+        assert!(["not", "never", "don't"].iter().all(|word| negation.iter().any(|known| known == word)));
+    }
+
+    #[test]
+    fn spellings_lead_both_ways() {
+        let british = pair_table("british").unwrap_or_default();
+        assert!(british.contains(&("color".to_owned(), "colour".to_owned())));
+        let american = pair_table("american").unwrap_or_default();
+        assert!(american.contains(&("colour".to_owned(), "color".to_owned())));
+        assert_eq!(pair_table("irish"), None);
     }
 
     #[test]

@@ -113,6 +113,8 @@ fn begin_carried(selection: &Selection, name: &str, out: &mut Vec<u8>) -> bool {
 pub struct PipeOutput {
     /// Adds the kept tokens.
     pub tokens: bool,
+    /// The names of the labels that tokens may have, in the order of their bits.
+    pub labels: Vec<String>,
 }
 
 impl PipeOutput {
@@ -150,6 +152,25 @@ impl PipeOutput {
                     )
                     .as_bytes(),
                 );
+                if let Some(tag) = token.tag {
+                    out.extend_from_slice(b",\"tag\":");
+                    write_text(tag.code(), out);
+                }
+                if let Some(lemma) = token.lemma {
+                    out.extend_from_slice(b",\"lemma\":");
+                    write_text(lemma, out);
+                }
+                if token.labels != 0 {
+                    out.extend_from_slice(b",\"labels\":[");
+                    let mut first = true;
+                    for (_, label) in
+                        self.labels.iter().enumerate().filter(|(bit, _)| token.labels >> bit & 1 == 1)
+                    {
+                        separate(&mut first, out);
+                        write_text(label, out);
+                    }
+                    out.push(b']');
+                }
                 if let Some(sentence) = token.sentence {
                     out.extend_from_slice(b",\"sentence\":");
                     write_number(u64::from(sentence), out);

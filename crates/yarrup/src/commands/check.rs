@@ -69,7 +69,7 @@ fn advice_on(
         return Ok(advice);
     }
     let mut collection = arguments.reading.collection(&arguments.sources)?;
-    let (frozen, _spool) = learned(compile(&arguments.recipe)?, &mut collection, screen)?;
+    let (frozen, _spool, _) = learned(compile(&arguments.recipe)?, &mut collection, screen)?;
     let (ledger, languages) = read_collection(&collection, &frozen, screen)?;
     let account = Account::new(&ledger, &frozen.pipeline);
     if account.totals().documents == 0 {

@@ -2,13 +2,17 @@
 
 pub(crate) mod check;
 pub(crate) mod demo;
+pub(crate) mod export;
+pub(crate) mod learn;
 pub(crate) mod look;
 mod look_documents;
 mod look_save;
 pub(crate) mod new;
 pub(crate) mod pipe;
+pub(crate) mod reduce;
 pub(crate) mod run;
 pub(crate) mod schema;
+pub(crate) mod shelf;
 pub(crate) mod terms;
 pub(crate) mod try_out;
 pub(crate) mod why;

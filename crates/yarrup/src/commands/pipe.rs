@@ -24,7 +24,8 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     standard_input.selection.id = arguments.id.clone();
     let mut source = Source::open(&Collection::of(standard_input))?;
     let outputs = Outputs { clean: true, tokens: arguments.tokens };
-    let output = PipeOutput { tokens: arguments.tokens };
+    let labels = compiled.pipeline.labels().to_vec();
+    let output = PipeOutput { tokens: arguments.tokens, labels };
     let mut skipped = 0;
     // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
     let mut out = std::io::stdout();

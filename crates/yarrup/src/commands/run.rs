@@ -5,8 +5,9 @@ use std::path::PathBuf;
 
 use yarrup_core::{Account, Ledger, MatchRow, Outputs, Worker, in_order};
 use yarrup_io::{
-    Collection, DocumentOutput, Item, Malformed, RunFolder, RunRecord, Source, SourceRecord, StepRecord,
-    TotalsRecord, Why, write_collection, write_effects, write_forms, write_matches, write_vocabulary,
+    Collection, DocumentOutput, Item, LearnedStep, Malformed, RunFolder, RunRecord, Source, SourceRecord,
+    StepRecord, TotalsRecord, Why, write_collection, write_effects, write_forms, write_learned,
+    write_matches, write_vocabulary,
 };
 use yarrup_report::{
     Align, Coverage, Figure, ReportPage, StepRow, bars, counted, coverage, curve, effect_figure,
@@ -52,7 +53,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     let out =
         arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
     let mut collection = arguments.reading.collection(&arguments.sources)?;
-    let (compiled, _spool) = learned(compiled, &mut collection, screen)?;
+    let (compiled, _spool, learned) = learned(compiled, &mut collection, screen)?;
     let source = Source::open(&collection)?;
     let folder = RunFolder::create(&out, arguments.replace)?;
     let read = read_all(arguments, &compiled, source, &folder, screen)?;
@@ -62,7 +63,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     }
     let account = Account::new(&read.ledger, &compiled.pipeline);
     let record = record_of(&collection, &compiled, &read, &account);
-    write_run(&folder, &compiled, &record, &account)?;
+    write_run(&folder, &compiled, &record, &account, &learned)?;
     let told = Told {
         name: compiled.name(),
         steps: step_rows(account.effects()),
@@ -354,6 +355,7 @@ fn write_run(
     compiled: &Compiled,
     record: &RunRecord,
     account: &Account<'_>,
+    learned: &[LearnedStep],
 ) -> Result<(), Failure> {
     // The figures take as long as the tables: both at once.
     std::thread::scope(|scope| {
@@ -368,6 +370,9 @@ fn write_run(
         table("forms.csv", &|out| write_forms(account, out))?;
         table("effects.csv", &|out| write_effects(account.effects(), out))?;
         table("matches.csv", &|out| write_matches(&account.matches(), out))?;
+        if !learned.is_empty() {
+            table("learned.csv", &|out| write_learned(learned, out))?;
+        }
         folder.write("recipe.toml", compiled.text.as_bytes())?;
         // The recipe as given is the frozen one where nothing had to be learned.
         if compiled.frozen != compiled.text {

@@ -107,6 +107,9 @@ fn key_schema(key: &Key) -> Value {
         Shape::Named => json!({ "type": "object", "additionalProperties": { "type": "string" } }),
         Shape::Lists => list(&["column"]),
         Shape::Pairs => list(&["from", "to"]),
+        Shape::Rows => list(&[]),
+        Shape::Share => json!({ "type": "number", "minimum": 0, "maximum": 1 }),
+        Shape::File | Shape::Dictionary { .. } => json!({ "type": "string" }),
     };
     if let Some(object) = schema.as_object_mut() {
         object.insert("description".into(), key.about.into());

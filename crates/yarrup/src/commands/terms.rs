@@ -3,6 +3,7 @@
 use std::cmp::Ordering;
 use std::io::Write;
 
+use yarrup_core::tag::Tag;
 use yarrup_io::{TermEntry, read_run, read_vocabulary};
 use yarrup_report::{Align, grouped, table, visible};
 
@@ -54,7 +55,9 @@ fn compared(a: &TermEntry, b: &TermEntry, order: TermOrder) -> Ordering {
 
 fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen) -> Result<(), Failure> {
     let run = read_run(&arguments.run)?;
-    let header = [
+    // A column for what no term has is no use.
+    let tagged = terms.iter().any(|term| !term.tag.is_empty());
+    let mut header = vec![
         ("rank", Align::Right),
         ("term", Align::Left),
         ("tokens", Align::Right),
@@ -67,7 +70,7 @@ fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen)
     let rows: Vec<_> = terms
         .iter()
         .map(|term| {
-            vec![
+            let mut cells = vec![
                 grouped(term.rank),
                 visible(&term.term),
                 grouped(term.count),
@@ -76,9 +79,16 @@ fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen)
                 term.kind.clone(),
                 grouped(term.forms),
                 visible(&term.commonest_form),
-            ]
+            ];
+            if tagged {
+                cells.insert(6, Tag::named(&term.tag).map_or("", Tag::name).to_owned());
+            }
+            cells
         })
         .collect();
+    if tagged {
+        header.insert(6, ("part of speech", Align::Left));
+    }
     let mut out = screen.out();
     write!(out, "{}", table(&header, &rows, screen.look))?;
     let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(run.totals.terms));

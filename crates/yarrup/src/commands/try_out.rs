@@ -5,9 +5,9 @@ use std::io::{Read, Write};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use yarrup_core::{Fields, Learner, StepName, TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
+use yarrup_core::{Fields, StepName, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
-use yarrup_report::{Look, Marked, counted, shown, visible, wrapped};
+use yarrup_report::{Look, Marked, counted, grouped, shown, visible, wrapped};
 
 use crate::arguments::TryArguments;
 use crate::failure::{Exit, Failure, told};
@@ -92,7 +92,7 @@ fn print_all(
             writeln!(out, "{}", screen.look.heading(&visible(&compiled.path)))?;
             out.flush()?;
         }
-        if let Some(learner) = Learner::new(&compiled.pipeline) {
+        if let Some(learner) = ToLearn::first(&compiled.pipeline) {
             screen.tell(&format!(
                 "note: step {} does nothing here before it has learned from a collection",
                 learner.step()
@@ -385,7 +385,9 @@ fn fate_pieces(step: &TokenStepTrace<'_>) -> Vec<Marked> {
     bordered(step.tokens.iter().map(|(_, form, fate)| match fate {
         TokenFate::Kept => Marked::Same(form.clone()),
         TokenFate::Changed(to) => Marked::New(to.clone()),
-        TokenFate::Dropped(_) => Marked::Gone(form.clone()),
+        TokenFate::Dropped(_) | TokenFate::Joined(_) => Marked::Gone(form.clone()),
+        TokenFate::Added => Marked::New(form.clone()),
+        TokenFate::Marked(mark) => Marked::Noted(form.clone(), mark.clone()),
     }))
 }
 
@@ -398,10 +400,17 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
         return vec![NOT_DONE.to_owned()];
     }
     let mut reasons: Vec<(&str, Vec<&str>)> = Vec::new();
-    let mut changed = 0;
+    let (mut changed, mut joined, mut added) = (0, 0, 0);
+    let mut marks: Vec<(&str, u64)> = Vec::new();
     for (_, form, fate) in &step.tokens {
         match fate {
             TokenFate::Kept => {}
+            TokenFate::Joined(_) => joined += 1,
+            TokenFate::Added => added += 1,
+            TokenFate::Marked(mark) => match marks.iter_mut().find(|(known, _)| known == mark) {
+                Some((_, count)) => *count += 1,
+                None => marks.push((mark, 1)),
+            },
             TokenFate::Changed(_) => changed += 1,
             TokenFate::Dropped(reason) => match reasons.iter_mut().find(|(known, _)| known == reason) {
                 Some((_, forms)) => forms.push(form),
@@ -434,6 +443,15 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
         .collect();
     if changed > 0 {
         notes.push(format!("{} changed", counted(changed, "token")));
+    }
+    if joined > 0 {
+        notes.push(format!("{} made into {}", counted(joined, "token"), grouped(added)));
+    }
+    if !marks.is_empty() {
+        marks.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
+        let listed: Vec<String> =
+            marks.iter().map(|(mark, count)| format!("{count} {}", visible(mark))).collect();
+        notes.push(listed.join(", "));
     }
     if notes.is_empty() {
         notes.push("nothing to change".to_owned());

@@ -4,6 +4,7 @@ use std::io::Write;
 
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault, ListReference};
+use yarrup_core::tag::Tag;
 use yarrup_core::{NoFields, Pipeline, WordLists};
 use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
@@ -138,10 +139,15 @@ fn print(
             "dropped" => {
                 format!("dropped at {}: {}", step_named(run, entry.step), visible(&entry.reason))
             }
+            "joined" if entry.term.is_empty() => {
+                format!("made part of other tokens at {}", step_named(run, entry.step))
+            }
+            "joined" => format!("made part of `{}` at {}", visible(&entry.term), step_named(run, entry.step)),
             _ if entry.term == entry.form => "kept as it is".to_owned(),
             _ => format!("kept as `{}`", visible(&entry.term)),
         };
-        writeln!(out, "{} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
+        let tag = Tag::named(&entry.tag).map_or(String::new(), |tag| format!(" as {tag}"));
+        writeln!(out, "{}{tag} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
     }
     if !known.as_term.is_empty() {
         let total: u64 = known.as_term.iter().map(|entry| entry.count).sum();

@@ -38,7 +38,11 @@ fn steps() -> String {
                 Shape::Text => "a text".to_owned(),
                 Shape::Texts => "an array of texts".to_owned(),
                 Shape::Named => "a table of texts".to_owned(),
-                Shape::Pairs => "an array of files".to_owned(),
+                Shape::Pairs => "an array of tables".to_owned(),
+                Shape::Rows => "an array of files".to_owned(),
+                Shape::Share => "a number from 0 to 1".to_owned(),
+                Shape::File => "a file".to_owned(),
+                Shape::Dictionary { .. } => "the name or the file of a dictionary".to_owned(),
                 Shape::Lists => "an array of lists".to_owned(),
             };
             let default = key.default.map_or_else(|| "–".to_owned(), |default| format!("`{default}`"));

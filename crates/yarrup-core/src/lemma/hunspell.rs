@@ -1,0 +1,586 @@
+//! Dictionaries in Hunspell's format, read from the user's system: a list of words with flags, and a file of the affixes that the flags
+//! allow. Nothing is expanded: affixes are taken off a word, and what is left is looked up.
+//!
+//! Read are all four sorts of flags (one character, two, numbers, UTF-8) and their aliases, prefixes and suffixes, their crossing, affixes
+//! on affixes (two suffixes deep), conditions, needed and forbidden affixes, forbidden words, words for compounds alone, `ICONV`, `CIRCUMFIX`,
+//! `FULLSTRIP`, `KEEPCASE`, and the stems that `st:` fields name. Compounds are not taken apart.
+
+use hashbrown::HashMap;
+
+use crate::recipe::DictionaryFiles;
+use crate::tag::Tag;
+
+type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+
+/// A dictionary that has been read.
+#[derive(Debug)]
+pub(crate) struct Hunspell {
+    words: Map<String, Vec<Entry>>,
+    /// Suffix rules by the letters that they add.
+    suffixes: Map<String, Vec<Affix>>,
+    prefixes: Map<String, Vec<Affix>>,
+    longest_suffix: usize,
+    longest_prefix: usize,
+    input: Vec<(String, String)>,
+    special: Special,
+}
+
+type Flag = u32;
+
+#[derive(Clone, Debug, Default)]
+struct Entry {
+    flags: Vec<Flag>,
+    tag: Option<Tag>,
+    stem: Option<String>,
+}
+
+#[derive(Clone, Debug)]
+struct Affix {
+    flag: Flag,
+    crosses: bool,
+    /// What the affix takes the place of.
+    strip: String,
+    condition: Vec<Class>,
+    /// Flags of affixes that may follow, and of what the whole needs.
+    flags: Vec<Flag>,
+    tag: Option<Tag>,
+}
+
+/// A place of a condition: any character, or some, or any but some.
+#[derive(Clone, Debug)]
+enum Class {
+    Any,
+    Some(Vec<char>),
+    Not(Vec<char>),
+}
+
+#[derive(Clone, Copy, Debug, Default)]
+struct Special {
+    needs_affix: Option<Flag>,
+    forbidden: Option<Flag>,
+    only_in_compound: Option<Flag>,
+    circumfix: Option<Flag>,
+    full_strip: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum FlagSort {
+    Character,
+    Long,
+    Number,
+}
+
+/// A word that a form may be of.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Reading {
+    pub(crate) stem: String,
+    pub(crate) tag: Option<Tag>,
+    /// How many letters the affixes add or take.
+    distance: usize,
+}
+
+impl Hunspell {
+    /// Reads the two files.
+    ///
+    /// # Errors
+    ///
+    /// If the affix file holds a rule that cannot be read, with its line.
+    pub(crate) fn read(files: &DictionaryFiles) -> Result<Hunspell, String> {
+        let mut reader = Reader { sort: FlagSort::Character, aliases: Vec::new(), fields: Vec::new() };
+        let mut dictionary = Hunspell {
+            words: Map::default(),
+            suffixes: Map::default(),
+            prefixes: Map::default(),
+            longest_suffix: 0,
+            longest_prefix: 0,
+            input: Vec::new(),
+            special: Special::default(),
+        };
+        dictionary
+            .read_affixes(&files.affixes, &mut reader)
+            .map_err(|fault| format!("{}: {fault}", files.name))?;
+        for line in files.words.lines().skip(1) {
+            dictionary.read_word(line, &reader);
+        }
+        if dictionary.words.is_empty() {
+            return Err(format!("{}: the dictionary holds no words", files.name));
+        }
+        Ok(dictionary)
+    }
+
+    fn read_affixes(&mut self, text: &str, reader: &mut Reader) -> Result<(), String> {
+        // The sort of flags first: it may stand behind the first use.
+        for line in text.lines() {
+            if let Some(sort) = line.strip_prefix("FLAG ") {
+                reader.sort = match sort.trim() {
+                    "long" => FlagSort::Long,
+                    "num" => FlagSort::Number,
+                    _ => FlagSort::Character,
+                };
+            }
+        }
+        let mut crosses: Map<Flag, bool> = Map::default();
+        let mut seen_count = [false; 3];
+        for (index, line) in text.lines().enumerate() {
+            let line = line.trim_start_matches('\u{feff}');
+            let mut cells = line.split_whitespace();
+            let Some(command) = cells.next() else { continue };
+            let cells: Vec<&str> = cells.collect();
+            let fault = |what: &str| format!("line {} of the affix file: {what}", index + 1);
+            let flag = || cells.first().and_then(|cell| reader.flags(cell).first().copied());
+            match command {
+                "NEEDAFFIX" | "PSEUDOROOT" => self.special.needs_affix = flag(),
+                "FORBIDDENWORD" => self.special.forbidden = flag(),
+                "ONLYINCOMPOUND" => self.special.only_in_compound = flag(),
+                "CIRCUMFIX" => self.special.circumfix = flag(),
+                "FULLSTRIP" => self.special.full_strip = true,
+                "AF" if seen_count[0] => {
+                    let flags = cells.first().map_or(Vec::new(), |cell| reader.raw_flags(cell));
+                    reader.aliases.push(flags);
+                }
+                "AF" => seen_count[0] = true,
+                "AM" if seen_count[1] => reader.fields.push(cells.join(" ")),
+                "AM" => seen_count[1] = true,
+                "ICONV" if seen_count[2] => {
+                    if let [from, to, ..] = cells[..] {
+                        self.input.push((from.to_owned(), to.to_owned()));
+                    }
+                }
+                "ICONV" => seen_count[2] = true,
+                "PFX" | "SFX" => {
+                    let [name, second, ..] = cells[..] else {
+                        return Err(fault("an affix needs a flag and a rule"));
+                    };
+                    let name =
+                        reader.flags(name).first().copied().ok_or_else(|| fault("a flag is missing"))?;
+                    let is_header = !crosses.contains_key(&name)
+                        && matches!(second, "Y" | "N")
+                        && cells.get(2).is_some_and(|count| count.parse::<u32>().is_ok());
+                    if is_header {
+                        crosses.insert(name, second == "Y");
+                        continue;
+                    }
+                    let Some(add) = cells.get(2) else {
+                        return Err(fault("an affix rule needs what it adds"));
+                    };
+                    let (add, flags) = split_flags(add);
+                    let nothing =
+                        |text: &str| if text == "0" { String::new() } else { text.replace("\\/", "/") };
+                    let (strip, add) = (nothing(second), nothing(add));
+                    let condition = cells.get(3).copied().unwrap_or(".");
+                    let rest = cells.get(4..).unwrap_or_default().join(" ");
+                    let affix = Affix {
+                        flag: name,
+                        crosses: crosses.get(&name).copied().unwrap_or(true),
+                        strip,
+                        condition: classes(condition).ok_or_else(|| fault("the condition is not closed"))?,
+                        flags: flags.map_or(Vec::new(), |flags| reader.flags(flags)),
+                        tag: reader.fields_of(&rest).0,
+                    };
+                    let length = add.chars().count();
+                    if command == "PFX" {
+                        self.longest_prefix = self.longest_prefix.max(length);
+                        self.prefixes.entry(add).or_default().push(affix);
+                    } else {
+                        self.longest_suffix = self.longest_suffix.max(length);
+                        self.suffixes.entry(add).or_default().push(affix);
+                    }
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    fn read_word(&mut self, line: &str, reader: &Reader) {
+        let (entry, fields) = match line.find(['\t']).or_else(|| field_start(line)) {
+            Some(at) => (&line[..at], &line[at..]),
+            None => (line, ""),
+        };
+        let (word, flags) = split_flags(entry.trim());
+        if word.is_empty() {
+            return;
+        }
+        let (tag, stem) = reader.fields_of(fields);
+        let entry = Entry { flags: flags.map_or(Vec::new(), |flags| reader.flags(flags)), tag, stem };
+        self.words.entry(word.replace("\\/", "/")).or_default().push(entry);
+    }
+
+    /// Whether the dictionary has the word, or a word that it is a form of.
+    pub(crate) fn knows(&self, word: &str) -> bool {
+        !self.readings(word).is_empty()
+    }
+
+    /// The word that `form` is a form of: that of the wanted part of speech, of the same letter case, by the shortest affixes, the first
+    /// by its letters. None if the dictionary does not know the form.
+    pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+        let mut readings = self.readings(form);
+        if let Some(tag) = tag
+            && readings.iter().any(|reading| reading.tag == Some(tag))
+        {
+            readings.retain(|reading| reading.tag == Some(tag));
+        }
+        let is_capital = |text: &str| text.chars().next().is_some_and(char::is_uppercase);
+        // A noun in German has a capital; a tag other than noun or name speaks against a stem with one.
+        let wants_capital =
+            is_capital(form) && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
+        // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more.
+        let key = |reading: &Reading| {
+            let is_itself = reading.stem == form || reading.stem == form.to_lowercase();
+            (is_capital(&reading.stem) != wants_capital, is_itself, reading.distance, reading.stem.clone())
+        };
+        readings.into_iter().min_by_key(key).map(|reading| reading.stem)
+    }
+
+    /// All words that `form` may be of.
+    pub(crate) fn readings(&self, form: &str) -> Vec<Reading> {
+        let mut form = form.to_owned();
+        for (from, to) in &self.input {
+            if form.contains(from.as_str()) {
+                form = form.replace(from.as_str(), to);
+            }
+        }
+        let mut found = Vec::new();
+        self.read_form(&form, &mut found);
+        let small = form.to_lowercase();
+        if small != form {
+            self.read_form(&small, &mut found);
+            // `HAUS` is of `Haus`.
+            let mut letters = small.chars();
+            if let Some(first) = letters.next()
+                && form.chars().all(|c| !c.is_lowercase())
+            {
+                let title: String = first.to_uppercase().chain(letters).collect();
+                self.read_form(&title, &mut found);
+            }
+        }
+        found
+    }
+
+    fn read_form(&self, form: &str, found: &mut Vec<Reading>) {
+        self.look_up(form, form, &[], None, 0, found);
+        self.take_suffix(form, form, &[], found);
+        for (at, _) in form.char_indices().skip(1).take(self.longest_prefix) {
+            let Some(prefixes) = self.prefixes.get(&form[..at]) else { continue };
+            for prefix in prefixes {
+                let stem = format!("{}{}", prefix.strip, &form[at..]);
+                if !fits_start(&prefix.condition, &stem) {
+                    continue;
+                }
+                let distance = at + prefix.strip.len();
+                self.look_up(&stem, form, &[prefix], prefix.tag, distance, found);
+                if prefix.crosses {
+                    self.take_suffix(&stem, form, &[prefix], found);
+                }
+            }
+        }
+    }
+
+    /// Takes one suffix off, then a second that the first is allowed on.
+    fn take_suffix(&self, word: &str, form: &str, prefixes: &[&Affix], found: &mut Vec<Reading>) {
+        for (suffix, stem, distance) in self.suffixes_of(word) {
+            if !prefixes.is_empty() && !suffix.crosses {
+                continue;
+            }
+            let mut affixes = prefixes.to_vec();
+            affixes.push(suffix);
+            self.look_up(&stem, form, &affixes, suffix.tag, distance, found);
+            // The inner suffix carries the flag of the outer.
+            for (inner, stem, more) in self.suffixes_of(&stem) {
+                if inner.flags.contains(&suffix.flag) {
+                    let mut affixes = prefixes.to_vec();
+                    affixes.push(inner);
+                    self.look_up(&stem, form, &affixes, inner.tag, distance + more, found);
+                }
+            }
+        }
+    }
+
+    fn suffixes_of<'s>(&'s self, word: &'s str) -> impl Iterator<Item = (&'s Affix, String, usize)> + 's {
+        let starts = word.char_indices().map(|(at, _)| at).rev().take(self.longest_suffix);
+        let starts = starts.chain([word.len()]).collect::<Vec<_>>();
+        starts.into_iter().flat_map(move |at| {
+            let rules = self.suffixes.get(&word[at..]).map_or(&[][..], Vec::as_slice);
+            rules.iter().filter_map(move |rule| {
+                if at == 0 && !self.special.full_strip && rule.strip.is_empty() {
+                    return None;
+                }
+                if at == word.len() && rule.strip.is_empty() {
+                    return None;
+                }
+                let stem = format!("{}{}", &word[..at], rule.strip);
+                let distance = word.len() - at + rule.strip.len();
+                (!stem.is_empty() && fits_end(&rule.condition, &stem)).then_some((rule, stem, distance))
+            })
+        })
+    }
+
+    /// Adds the readings of a stem that carries the flags of these affixes.
+    fn look_up(
+        &self,
+        stem: &str,
+        form: &str,
+        affixes: &[&Affix],
+        tag: Option<Tag>,
+        distance: usize,
+        found: &mut Vec<Reading>,
+    ) {
+        let Some(entries) = self.words.get(stem) else { return };
+        let has = |flags: &[Flag], flag: Option<Flag>| flag.is_some_and(|flag| flags.contains(&flag));
+        for entry in entries {
+            // A prefix may be allowed by the suffix beside it, rather than by the word.
+            let allowed = affixes.iter().all(|affix| {
+                entry.flags.contains(&affix.flag)
+                    || affixes
+                        .iter()
+                        .any(|other| other.flags.contains(&affix.flag) && entry.flags.contains(&other.flag))
+            });
+            let refused = has(&entry.flags, self.special.forbidden)
+                || (affixes.is_empty() && has(&entry.flags, self.special.needs_affix))
+                || (affixes.is_empty() && has(&entry.flags, self.special.only_in_compound))
+                || affixes
+                    .iter()
+                    .any(|affix| has(&affix.flags, self.special.needs_affix) && affixes.len() == 1)
+                || affixes.iter().any(|affix| has(&affix.flags, self.special.only_in_compound));
+            let circumfixed =
+                affixes.iter().filter(|affix| has(&affix.flags, self.special.circumfix)).count();
+            if !allowed || refused || circumfixed == 1 {
+                continue;
+            }
+            let _ = form;
+            let stem = entry.stem.clone().unwrap_or_else(|| stem.to_owned());
+            let reading = Reading { stem, tag: entry.tag.or(tag), distance };
+            if !found.contains(&reading) {
+                found.push(reading);
+            }
+        }
+    }
+}
+
+/// Where the morphological fields of a line begin that parts them by spaces: ` po:`.
+fn field_start(line: &str) -> Option<usize> {
+    let spaces = line.match_indices(' ').map(|(at, _)| at);
+    spaces.into_iter().find(|at| {
+        let rest = &line.as_bytes()[at + 1..];
+        rest.len() > 2 && rest[2] == b':' && rest[..2].iter().all(u8::is_ascii_lowercase)
+    })
+}
+
+/// The text before an unescaped slash, and what stands behind it.
+fn split_flags(entry: &str) -> (&str, Option<&str>) {
+    let slash =
+        entry.match_indices('/').map(|(at, _)| at).find(|at| *at > 0 && entry.as_bytes()[at - 1] != b'\\');
+    match slash {
+        Some(at) => (&entry[..at], entry[at + 1..].split_whitespace().next()),
+        None => (entry, None),
+    }
+}
+
+struct Reader {
+    sort: FlagSort,
+    aliases: Vec<Vec<Flag>>,
+    fields: Vec<String>,
+}
+
+impl Reader {
+    /// The flags that a cell names, by an alias if there are any.
+    fn flags(&self, cell: &str) -> Vec<Flag> {
+        if !self.aliases.is_empty()
+            && let Ok(number) = cell.parse::<usize>()
+        {
+            return number
+                .checked_sub(1)
+                .and_then(|index| self.aliases.get(index))
+                .cloned()
+                .unwrap_or_default();
+        }
+        self.raw_flags(cell)
+    }
+
+    fn raw_flags(&self, cell: &str) -> Vec<Flag> {
+        match self.sort {
+            FlagSort::Character => cell.chars().map(u32::from).collect(),
+            FlagSort::Number => cell.split(',').filter_map(|number| number.trim().parse().ok()).collect(),
+            FlagSort::Long => {
+                let letters: Vec<char> = cell.chars().collect();
+                letters
+                    .chunks(2)
+                    .map(|pair| pair.iter().fold(0, |flag, c| flag << 21 | u32::from(*c) & 0x1f_ffff))
+                    .map(|flag: u32| flag)
+                    .collect()
+            }
+        }
+    }
+
+    /// The part of speech and the stem that the fields behind a word name.
+    fn fields_of(&self, fields: &str) -> (Option<Tag>, Option<String>) {
+        let mut text = fields.trim();
+        if let Ok(number) = text.parse::<usize>()
+            && let Some(alias) = number.checked_sub(1).and_then(|index| self.fields.get(index))
+        {
+            text = alias;
+        }
+        let (mut tag, mut stem) = (None, None);
+        for field in text.split_whitespace() {
+            if let Some(name) = field.strip_prefix("po:") {
+                tag = tag.or_else(|| part_of_speech(name));
+            } else if let Some(name) = field.strip_prefix("st:") {
+                stem = Some(name.to_owned());
+            }
+        }
+        (tag, stem)
+    }
+}
+
+/// The part of speech that a dictionary names: there is no standard, so the beginnings of the usual names.
+fn part_of_speech(name: &str) -> Option<Tag> {
+    const NAMES: &[(&str, Tag)] = &[
+        ("nom", Tag::Noun),
+        ("noun", Tag::Noun),
+        ("subst", Tag::Noun),
+        ("adj", Tag::Adjective),
+        ("adv", Tag::Adverb),
+        ("v", Tag::Verb),
+        ("prn", Tag::ProperNoun),
+        ("patr", Tag::ProperNoun),
+        ("npr", Tag::ProperNoun),
+        ("pro", Tag::Pronoun),
+        ("prep", Tag::Adposition),
+        ("det", Tag::Determiner),
+        ("art", Tag::Determiner),
+        ("conj", Tag::CoordinatingConjunction),
+        ("cj", Tag::SubordinatingConjunction),
+        ("interj", Tag::Interjection),
+        ("num", Tag::Numeral),
+        ("nb", Tag::Numeral),
+    ];
+    NAMES.iter().find(|(begin, _)| name.starts_with(begin)).map(|(_, tag)| *tag)
+}
+
+fn classes(condition: &str) -> Option<Vec<Class>> {
+    if condition == "." || condition == "0" {
+        return Some(Vec::new());
+    }
+    let mut classes = Vec::new();
+    let mut letters = condition.chars();
+    while let Some(letter) = letters.next() {
+        classes.push(match letter {
+            '.' => Class::Any,
+            '[' => {
+                let mut inside: Vec<char> = Vec::new();
+                loop {
+                    match letters.next()? {
+                        ']' => break,
+                        other => inside.push(other),
+                    }
+                }
+                match inside.split_first() {
+                    Some(('^', rest)) => Class::Not(rest.to_vec()),
+                    _ => Class::Some(inside),
+                }
+            }
+            other => Class::Some(vec![other]),
+        });
+    }
+    Some(classes)
+}
+
+impl Class {
+    fn fits(&self, letter: char) -> bool {
+        match self {
+            Class::Any => true,
+            Class::Some(letters) => letters.contains(&letter),
+            Class::Not(letters) => !letters.contains(&letter),
+        }
+    }
+}
+
+fn fits_end(condition: &[Class], stem: &str) -> bool {
+    let mut letters = stem.chars().rev();
+    condition.iter().rev().all(|class| letters.next().is_some_and(|letter| class.fits(letter)))
+}
+
+fn fits_start(condition: &[Class], stem: &str) -> bool {
+    let mut letters = stem.chars();
+    condition.iter().all(|class| letters.next().is_some_and(|letter| class.fits(letter)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn dictionary(affixes: &str, words: &str) -> Hunspell {
+        let files = DictionaryFiles { name: "made".into(), affixes: affixes.into(), words: words.into() };
+        Hunspell::read(&files).expect("read")
+    }
+
+    #[test]
+    fn suffixes_prefixes_and_their_crossing() {
+        let made = dictionary(
+            "PFX U Y 1\nPFX U 0 un .\nSFX S Y 2\nSFX S y ies [^aeiou]y\nSFX S 0 s [^y]\nSFX N N 1\nSFX N 0 ness .\n",
+            "4\nberry/S\nlock/US\nkind/UN\nnest/S\n",
+        );
+        for (form, lemma) in [
+            ("berries", "berry"),
+            ("nests", "nest"),
+            ("unlock", "lock"),
+            ("unlocks", "lock"),
+            ("kindness", "kind"),
+        ] {
+            assert_eq!(made.lemma(form, None).as_deref(), Some(lemma), "{form}");
+        }
+        // A suffix that does not cross takes no prefix beside it.
+        for form in ["berrys", "unkindness", "unnest", "s", "xnests"] {
+            assert_eq!(made.lemma(form, None), None, "{form}");
+        }
+    }
+
+    #[test]
+    fn two_suffixes_deep_and_all_sorts_of_flags() {
+        for (head, flags) in [
+            ("", ["A", "B"]),
+            ("FLAG long\n", ["Aa", "Bb"]),
+            ("FLAG num\n", ["101", "202"]),
+            ("FLAG UTF-8\n", ["é", "ł"]),
+        ] {
+            let [a, b] = flags;
+            let affixes = format!("{head}SFX {a} Y 1\nSFX {a} 0 er/{b} .\nSFX {b} Y 1\nSFX {b} 0 s .\n");
+            let made = dictionary(&affixes, &format!("1\nnest/{a}\n"));
+            assert_eq!(made.lemma("nesters", None).as_deref(), Some("nest"), "{head}");
+            assert_eq!(made.lemma("nests", None), None);
+        }
+        let aliased = dictionary("AF 1\nAF S\nSFX S Y 1\nSFX S 0 s .\n", "1\nnest/1\n");
+        assert_eq!(aliased.lemma("nests", None).as_deref(), Some("nest"));
+    }
+
+    #[test]
+    fn needed_forbidden_and_circumfixed() {
+        let made = dictionary(
+            "NEEDAFFIX x\nFORBIDDENWORD f\nCIRCUMFIX c\nPFX g Y 1\nPFX g 0 ge/c .\nSFX t Y 1\nSFX t 0 t/c .\nSFX S Y 1\nSFX S 0 s .\n",
+            "3\nlach/gt\nbrut/xS\nfoo/fS\n",
+        );
+        assert_eq!(made.lemma("gelacht", None).as_deref(), Some("lach"));
+        assert_eq!(made.lemma("gelach", None), None);
+        assert_eq!(made.lemma("brut", None), None);
+        assert_eq!(made.lemma("bruts", None).as_deref(), Some("brut"));
+        assert_eq!(made.lemma("foos", None), None);
+    }
+
+    #[test]
+    fn parts_of_speech_and_stems_come_from_fields() {
+        let made =
+            dictionary("SFX S Y 1\nSFX S 0 s .\n", "2\nporte/S po:nom is:fem\nporte/S po:v1_t st:porter\n");
+        assert_eq!(made.lemma("portes", Some(Tag::Verb)).as_deref(), Some("porter"));
+        assert_eq!(made.lemma("portes", Some(Tag::Noun)).as_deref(), Some("porte"));
+    }
+
+    #[test]
+    fn faults_have_their_line() {
+        let files = DictionaryFiles {
+            name: "made".into(),
+            affixes: "SFX S Y 1\nSFX S 0 s [^y\n".into(),
+            words: "1\na\n".into(),
+        };
+        assert!(Hunspell::read(&files).expect_err("faulty").contains("line 2"));
+    }
+}

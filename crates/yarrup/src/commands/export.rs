@@ -1,0 +1,130 @@
+//! `yarrup export`: a run in the format of another trade.
+
+use std::io::Write;
+
+use yarrup_core::split::{Sentences, Splitter as _};
+use yarrup_core::tag::{Sentence, Word, write_conllu};
+use yarrup_core::{Outputs, Worker};
+use yarrup_io::{Collection, Format, Item, Source, SourceSpec, read_run};
+use yarrup_report::counted;
+
+use crate::arguments::{ExportArguments, ExportFormat};
+use crate::failure::{Exit, Failure};
+use crate::recipe_file::compile;
+use crate::screen::Screen;
+
+pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let ExportFormat::Conllu = arguments.format;
+    read_run(&arguments.run)?;
+    let frozen = arguments.run.join("frozen.toml");
+    let own = if frozen.is_file() { frozen } else { arguments.run.join("recipe.toml") };
+    let compiled = compile(arguments.recipe.as_ref().unwrap_or(&own)).map_err(|failure| match failure {
+        Failure::Recipe { path, faults, .. } if arguments.recipe.is_none() => Failure::Told(format!(
+            "{path}: {}; its own files lie beside the recipe that was run: name that with --recipe",
+            faults.first().map_or("", |fault| &fault.title)
+        )),
+        other => other,
+    })?;
+    let documents = arguments.run.join("documents.jsonl");
+    if !documents.is_file() {
+        return Err(Failure::Told(format!(
+            "{}: the run holds no documents: run it again without --without-documents",
+            arguments.run.display()
+        )));
+    }
+    let mut spec = SourceSpec::at(&documents.display().to_string());
+    spec.options.format = Format::named("jsonl");
+    spec.selection.text = vec!["text".to_owned()];
+    let mut source = Source::open(&Collection::of(spec))?;
+    let mut worker = Worker::new(&compiled.pipeline, Outputs { clean: false, tokens: true });
+    let mut out: Box<dyn Write> = match &arguments.out {
+        Some(path) => {
+            let file = std::fs::File::create(path)
+                .map_err(|why| Failure::File { path: path.display().to_string(), why: why.to_string() })?;
+            Box::new(std::io::BufWriter::new(file))
+        }
+        None => Box::new(screen.out()),
+    };
+    let sentences = Sentences::of(compiled.recipe.language.as_deref());
+    let (mut count, mut words) = (0u64, 0u64);
+    while let Some(batch) = source.next_batch() {
+        batch.records(|item| {
+            match item {
+                Item::Document(record) => {
+                    let mut text = String::new();
+                    words += document(&record.id, &record.text, &mut worker, &sentences, &record, &mut text);
+                    count += 1;
+                    out.write_all(text.as_bytes())?;
+                }
+                Item::Malformed(bad) => {
+                    return Err(Failure::Told(format!(
+                        "{}: {}; a run that was written with --without-originals cannot be exported",
+                        bad.place, bad.why
+                    )));
+                }
+                Item::LeftOut => {}
+            }
+            Ok(())
+        })?;
+    }
+    out.flush()?;
+    if let Some(path) = &arguments.out {
+        screen.tell(&format!(
+            "{}: {}, {}",
+            path.display(),
+            counted(count, "document"),
+            counted(words, "word")
+        ));
+    }
+    Ok(Exit::Done)
+}
+
+/// One document as sentences of its kept tokens. Returns how many tokens there are.
+fn document(
+    id: &str,
+    text: &str,
+    worker: &mut Worker<'_>,
+    sentences: &Sentences,
+    fields: &dyn yarrup_core::Fields,
+    out: &mut String,
+) -> u64 {
+    let cleaned = worker.document(text, fields);
+    let tokens: Vec<_> = cleaned.tokens().collect();
+    let mut bounds = Vec::new();
+    sentences.split(text, &mut bounds);
+    let mut first = true;
+    let mut start = 0;
+    let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    for (number, bound) in bounds.iter().enumerate() {
+        let end = start + tokens[start..].iter().take_while(|token| token.span.start < bound.end).count();
+        // What stands behind the last end belongs to the last sentence.
+        let end = if number + 1 == bounds.len() { tokens.len() } else { end };
+        if end == start {
+            continue;
+        }
+        let mut sentence = Sentence::default();
+        if first {
+            sentence.comments.push(format!("# newdoc id = {}", one_line(id)));
+            first = false;
+        }
+        sentence.comments.push(format!("# sent_id = {}-{}", one_line(id), number + 1));
+        sentence.comments.push(format!("# text = {}", one_line(bound.of(text))));
+        for place in start..end {
+            let token = &tokens[place];
+            let joined = tokens
+                .get(place + 1)
+                .is_some_and(|next| place + 1 < end && next.span.start == token.span.end);
+            let space = if joined { "SpaceAfter=No|" } else { "" };
+            sentence.words.push(Word {
+                form: token.span.of(text).to_owned(),
+                lemma: token.lemma.map(str::to_owned),
+                tag: token.tag,
+                misc: format!("{space}Start={}|End={}", token.span.start, token.span.end),
+                line: 0,
+            });
+        }
+        write_conllu(&sentence, out);
+        start = end;
+    }
+    tokens.len() as u64
+}
