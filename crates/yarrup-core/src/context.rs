@@ -287,7 +287,7 @@ impl Passage<'_> {
         let (edits, replaced) = sequence.into_edits();
         let tally = &mut account.tallies[step];
         tally.tokens_in += before;
-        if edits.is_empty() && !replaced {
+        if edits.is_empty() && (!replaced || before == 0) {
             return false;
         }
         let mut gone: Vec<Option<JourneyEnd>> = vec![None; live.len()];
@@ -315,15 +315,7 @@ impl Passage<'_> {
                     let spelling = spellings.number(&text);
                     let origin: Vec<&str> = parts.iter().map(|token| spellings.text(token.origin)).collect();
                     let origin = origin.join(" ");
-                    let labels = parts.iter().fold(0, |labels, token| labels | token.mark.labels());
-                    // What is made of words is a name if one of them is, and else what its last word is.
-                    let tag = parts
-                        .iter()
-                        .filter_map(|token| token.mark.tag())
-                        .find(|tag| *tag == crate::tag::Tag::ProperNoun)
-                        .or_else(|| parts.last().and_then(|token| token.mark.tag()));
-                    let mark =
-                        tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag)).with_labels(labels);
+                    let mark = Mark::of_parts(parts.iter().map(|token| token.mark));
                     let (first, last) = (parts[0].first, parts[parts.len() - 1].last);
                     let origin =
                         if range.len() == 1 { live[range.start].origin } else { spellings.number(&origin) };

@@ -533,11 +533,11 @@ mod tests {
             ("do = \"erase\"", "`erase` needs `classes`"),
             (
                 "do = \"drop\"",
-                "`drop` needs at least one of `kinds`, `contains`, `shorter_than`, `longer_than`",
+                "`drop` needs at least one of `kinds`, `tags`, `labels`, `lists`, `words`, `matches`, `dictionary_words`, `contains`, `shorter_than`, `longer_than`",
             ),
-            ("do = \"stopwords\"", "`stopwords` needs `lists`, `add`, or both"),
+            ("do = \"stopwords\"", "`stopwords` needs at least one of `lists`, `add`, `share`, `top`"),
             ("do = \"split\"\nonly = { a = 1 }", "`split` has a condition"),
-            ("do = \"stopwords\"\nlists = [\"en\", \"fr\"]", "no word list `fr`"),
+            ("do = \"stopwords\"\nlists = [\"en\", \"xx\"]", "no word list `xx`"),
         ] {
             let recipe = read(&format!("[[step]]\n{step}\n")).expect("read");
             let faults = Pipeline::compile(&recipe, &NoFiles).err().unwrap_or_default();

@@ -264,10 +264,11 @@ fn in_order(
             Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                 let range = start as usize..end as usize;
                 let (number, last) = (alive[range.start].number, alive[range.end - 1].last);
+                let mark = Mark::of_parts(alive[range.clone()].iter().map(|token| token.mark));
                 if !replaced {
                     fates[range].fill(TokenFate::Joined(Some(text.clone())));
                 }
-                added.push(Alive { number, last, form: text, mark: Mark::default() });
+                added.push(Alive { number, last, form: text, mark });
             }
         }
     }

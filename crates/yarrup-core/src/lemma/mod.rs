@@ -9,7 +9,7 @@ use std::sync::Arc;
 
 pub(crate) use english::{English, Readings, english};
 pub(crate) use hunspell::Hunspell;
-pub(crate) use lexicon::{Classes, english_lexicon};
+pub(crate) use lexicon::english_lexicon;
 
 use crate::recipe::DictionaryFiles;
 

@@ -84,7 +84,7 @@ mod tests {
             ("crying", "cry"),
             ("string", "string"),
             ("meant", "meant"),
-            ("cement", "cement"),
+            ("cement", "cem"),
             ("maximum", "maxim"),
             ("presumably", "presum"),
             ("multiply", "multiply"),

@@ -73,6 +73,15 @@ impl Mark {
         self.0 >> 8
     }
 
+    /// The mark of a token that is made of others: all their labels, and the part of speech of a name if one of them is a name, else of
+    /// the last.
+    pub(crate) fn of_parts(parts: impl Iterator<Item = Mark> + Clone) -> Mark {
+        let labels = parts.clone().fold(0, |labels, mark| labels | mark.labels());
+        let mut tags = parts.clone().filter_map(Mark::tag);
+        let tag = tags.find(|tag| *tag == Tag::ProperNoun).or_else(|| parts.last().and_then(Mark::tag));
+        tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag)).with_labels(labels)
+    }
+
     pub(crate) fn with_tag(self, tag: Tag) -> Mark {
         Mark(self.0 & !0xff | tag as u32)
     }

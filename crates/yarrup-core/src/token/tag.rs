@@ -174,7 +174,7 @@ mod tests {
     #[test]
     fn words_are_tagged_in_their_context() {
         let told: Vec<_> =
-            tags("[[step]]\ndo = \"tag\"\n", "She saw the saw. The wardens' reports don't report losses.")
+            tags("[[step]]\ndo = \"tag\"\n", "She saw the saw. The annual reports don't report losses.")
                 .into_iter()
                 .map(|(term, tag)| format!("{term}/{}", tag.map_or("", Tag::code)))
                 .collect();
