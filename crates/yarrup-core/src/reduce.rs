@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::lemma::{Hunspell, Known, Speller, english};
+use crate::lemma::{DictionaryLemmas, Known, Speller, english};
 use crate::recipe::DictionaryFiles;
 use crate::stem::{self, OwnRules};
 use crate::tag::{Model, Tag};
@@ -14,7 +14,7 @@ pub struct Reducer(Method);
 enum Method {
     Stemmer(fn(&str) -> String),
     English,
-    Dictionary(Hunspell),
+    Dictionary(DictionaryLemmas),
     Model(Box<Model>),
     Own(OwnRules),
 }
@@ -36,7 +36,7 @@ impl Reducer {
     ///
     /// If its files cannot be understood, with the line.
     pub fn dictionary(files: &DictionaryFiles) -> Result<Reducer, String> {
-        Hunspell::read(files).map(|dictionary| Reducer(Method::Dictionary(dictionary)))
+        DictionaryLemmas::read(files).map(|dictionary| Reducer(Method::Dictionary(dictionary)))
     }
 
     /// A learned model.

@@ -1,6 +1,6 @@
 //! What ships inside: each resource with its origin, its licence and its size.
 
-use crate::lemma::english_lexicon;
+use crate::lemma::{IRREGULAR, english_lexicon};
 use crate::recipe::STARTERS;
 use crate::stem::STEMMERS;
 use crate::words::{STOP_LISTS, dictionary, pair_table};
@@ -26,10 +26,10 @@ pub struct ShelfItem {
     pub unit: &'static str,
 }
 
-const OWN: &str = "written for this project";
-const OURS: &str = "MIT OR Apache-2.0";
-const SCOWL: &str = "SCOWL 2020.12.07 (Debian's package scowl)";
-const SCOWL_TERMS: &str = "SCOWL's notice (permissive), words/english-LICENCE";
+const OWN: &str = "own work";
+const OURS: &str = "MIT/Apache-2.0";
+const SCOWL: &str = "SCOWL 2020.12.07";
+const SCOWL_TERMS: &str = "SCOWL's own, permissive";
 
 /// Everything that ships inside.
 pub fn shelf() -> Vec<ShelfItem> {
@@ -55,7 +55,7 @@ pub fn shelf() -> Vec<ShelfItem> {
             sort: "stemmer",
             language: stemmer.language,
             about: format!("after {}", stemmer.source),
-            origin: "written from the publication",
+            origin: "own code after the publication",
             licence: OURS,
             entries: 1,
             unit: "algorithm",
@@ -76,7 +76,7 @@ pub fn shelf() -> Vec<ShelfItem> {
             "lexicon-en",
             "lexicon",
             "English base words with their word classes, for lemmas, tags and spelling",
-            "SCOWL and hunspell-en-us 2020.12.07",
+            "SCOWL, hunspell-en-us",
             SCOWL_TERMS,
             english_lexicon().len(),
             "words",
@@ -94,7 +94,7 @@ pub fn shelf() -> Vec<ShelfItem> {
             "tagger-en",
             "tagger",
             "parts of speech of English in context, learned",
-            "the project's own treebank (treebank/en) and the lexicon",
+            "own treebank, lexicon",
             OURS,
             model.len(),
             "features",
@@ -121,6 +121,18 @@ pub fn shelf() -> Vec<ShelfItem> {
     for (name, sort, about, origin, licence, entries, unit) in more {
         let (name, about) = (name.to_owned(), about.to_owned());
         items.push(ShelfItem { name, sort, language: "en", about, origin, licence, entries, unit });
+    }
+    for (language, text) in IRREGULAR {
+        items.push(ShelfItem {
+            name: format!("irregular-{language}"),
+            sort: "irregular forms",
+            language,
+            about: "irregular forms that are asked before the dictionary of the system".to_owned(),
+            origin: OWN,
+            licence: OURS,
+            entries: crate::words::one_a_line(text).count(),
+            unit: "words",
+        });
     }
     for starter in STARTERS {
         items.push(ShelfItem {
@@ -158,6 +170,10 @@ pub fn shelf_content(name: &str) -> Option<Vec<(String, Vec<String>)>> {
     }
     if let Some(starter) = STARTERS.iter().find(|starter| name.strip_prefix("recipe-") == Some(starter.aim)) {
         return Some(vec![(String::new(), starter.text.lines().map(str::to_owned).collect())]);
+    }
+    let irregular = IRREGULAR.iter().find(|(language, _)| name.strip_prefix("irregular-") == Some(language));
+    if let Some((_, text)) = irregular {
+        return Some(vec![(String::new(), crate::words::one_a_line(text).map(str::to_owned).collect())]);
     }
     let lines: Vec<String> = match name {
         "irregular-en" => irregular_lines().map(str::to_owned).collect(),

@@ -206,13 +206,18 @@ impl Hunspell {
         self.words.entry(word.replace("\\/", "/")).or_default().push(entry);
     }
 
+    /// Whether the dictionary lists the word as it is written.
+    pub(crate) fn has(&self, word: &str) -> bool {
+        self.words.contains_key(word)
+    }
+
     /// Whether the dictionary has the word, or a word that it is a form of.
     pub(crate) fn knows(&self, word: &str) -> bool {
         !self.readings(word).is_empty()
     }
 
-    /// The word that `form` is a form of: that of the wanted part of speech, of the same letter case, by the shortest affixes, the first
-    /// by its letters. None if the dictionary does not know the form.
+    /// The word that `form` is a form of: that of the wanted part of speech, of the same letter case, by the shortest affixes, the shorter,
+    /// the first by its letters. None if the dictionary does not know the form.
     pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
         let mut readings = self.readings(form);
         if let Some(tag) = tag
@@ -227,7 +232,14 @@ impl Hunspell {
         // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more.
         let key = |reading: &Reading| {
             let is_itself = reading.stem == form || reading.stem == form.to_lowercase();
-            (is_capital(&reading.stem) != wants_capital, is_itself, reading.distance, reading.stem.clone())
+            let length = reading.stem.chars().count();
+            (
+                is_capital(&reading.stem) != wants_capital,
+                is_itself,
+                reading.distance,
+                length,
+                reading.stem.clone(),
+            )
         };
         readings.into_iter().min_by_key(key).map(|reading| reading.stem)
     }

@@ -2,6 +2,7 @@
 
 mod english;
 mod hunspell;
+mod irregular;
 mod lexicon;
 
 use std::borrow::Cow;
@@ -9,9 +10,11 @@ use std::sync::Arc;
 
 pub(crate) use english::{English, Readings, english};
 pub(crate) use hunspell::Hunspell;
+pub(crate) use irregular::{IRREGULAR, irregular};
 pub(crate) use lexicon::english_lexicon;
 
 use crate::recipe::DictionaryFiles;
+use crate::tag::Tag;
 
 /// The lemma of a form.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -31,6 +34,64 @@ impl<'f> Lemma<'f> {
     /// A lemma that a table holds.
     fn of(lemma: &str) -> Lemma<'f> {
         Lemma { text: Cow::Owned(lemma.to_owned()), known: Known::Yes }
+    }
+}
+
+/// The lemmatiser of a language that has a dictionary in Hunspell's format: the table of irregular forms on the shelf, if there is one,
+/// then the dictionary.
+#[derive(Debug)]
+pub(crate) struct DictionaryLemmas {
+    dictionary: Hunspell,
+    language: String,
+}
+
+impl DictionaryLemmas {
+    /// Reads the dictionary.
+    pub(crate) fn read(files: &DictionaryFiles) -> Result<DictionaryLemmas, String> {
+        // `de_DE`, or a path that ends in it.
+        let name = files.name.rsplit(['/', '\\']).next().unwrap_or_default();
+        let language = name.split(['_', '-', '.']).next().unwrap_or_default().to_lowercase();
+        Ok(DictionaryLemmas { dictionary: Hunspell::read(files)?, language })
+    }
+
+    /// The lemma of a form; none if neither knows it.
+    pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+        let small = form.to_lowercase();
+        let is_noun = matches!(tag, Some(Tag::Noun | Tag::ProperNoun));
+        // A German noun begins with a capital, so that `Gang` is no form of a verb; at the head of a sentence nobody can know.
+        let may_be_irregular = !(self.language == "de"
+            && (is_noun || (tag.is_none() && form != small && self.dictionary.has(form))));
+        if may_be_irregular && let Some(lemma) = irregular(&self.language, &small) {
+            return Some(lemma);
+        }
+        let lemma = self.dictionary.lemma(form, tag)?;
+        if self.language == "de" && form != small {
+            return Some(self.without_umlaut(&lemma).unwrap_or(lemma));
+        }
+        Some(lemma)
+    }
+
+    /// The singular of a German plural that has nothing but an umlaut: `Väter`, `Vögeln`.
+    fn without_umlaut(&self, form: &str) -> Option<String> {
+        let singular = form
+            .strip_suffix('n')
+            .filter(|stem| stem.ends_with("er") || stem.ends_with("el"))
+            .unwrap_or(form);
+        if !["er", "el", "en"].iter().any(|ending| singular.ends_with(ending)) {
+            return None;
+        }
+        let at = singular.rfind(['ä', 'ö', 'ü', 'Ä', 'Ö', 'Ü'])?;
+        let umlaut = singular[at..].chars().next()?;
+        let plain = match umlaut {
+            'ä' => 'a',
+            'ö' => 'o',
+            'ü' => 'u',
+            'Ä' => 'A',
+            'Ö' => 'O',
+            _ => 'U',
+        };
+        let base = format!("{}{plain}{}", &singular[..at], &singular[at + umlaut.len_utf8()..]);
+        self.dictionary.has(&base).then_some(base)
     }
 }
 

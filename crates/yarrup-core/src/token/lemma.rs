@@ -2,7 +2,7 @@ use hashbrown::HashMap;
 
 use super::stem::is_left_alone;
 use super::{Form, Outcome, TokenStep};
-use crate::lemma::{English, Hunspell, Known, english};
+use crate::lemma::{DictionaryLemmas, English, Known, english};
 use crate::recipe::{Built, Key, Operation, Settings, Shape, Stage};
 use crate::split::Kind;
 use crate::stem;
@@ -59,7 +59,7 @@ struct LemmaStep {
 
 enum Source {
     English(&'static English),
-    Dictionary(Hunspell),
+    Dictionary(DictionaryLemmas),
     Model(Box<Model>),
     /// The tables alone.
     Nothing,
@@ -93,7 +93,7 @@ impl LemmaStep {
         let source = if let Some(bytes) = settings.file("model") {
             Source::Model(Box::new(Model::from_bytes(bytes).map_err(|fault| fault.to_string())?))
         } else if let Some(files) = settings.dictionary("dictionary") {
-            Source::Dictionary(Hunspell::read(files)?)
+            Source::Dictionary(DictionaryLemmas::read(files)?)
         } else if language == "en" {
             Source::English(english())
         } else if !table.is_empty() {

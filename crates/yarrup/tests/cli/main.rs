@@ -5,6 +5,7 @@ mod check;
 mod collection;
 mod demo;
 mod formats;
+mod forms;
 mod home;
 mod look;
 mod pipe;

@@ -49,8 +49,9 @@ fn steps() -> String {
             writeln!(out, "| `{}` | {value} | {default} | {} |", key.name, key.about.replace('|', "\\|"))
                 .expect("memory");
         }
-        writeln!(out, "\n```toml\n[[step]]\ndo = \"{}\"\n{}\n```\n", operation.name, operation.example)
-            .expect("memory");
+        let keys =
+            if operation.example.is_empty() { String::new() } else { format!("{}\n", operation.example) };
+        writeln!(out, "\n```toml\n[[step]]\ndo = \"{}\"\n{keys}```\n", operation.name).expect("memory");
     }
     out
 }

@@ -26,10 +26,10 @@ fn the_tables_tell_every_step_to_the_unit() {
     );
     assert_eq!(
         home.read("run/vocabulary.csv"),
-        "rank,term,count,documents,share,cumulative_share,kind,forms,commonest_form\n\
-         1,nest,3,2,0.500000,0.500000,word,3,nest\n\
-         2,tern,2,2,0.333333,0.833333,word,2,tern\n\
-         3,spit,1,1,0.166667,1.000000,word,1,spit\n"
+        "rank,term,count,documents,share,cumulative_share,kind,tag,forms,commonest_form\n\
+         1,nest,3,2,0.500000,0.500000,word,,3,nest\n\
+         2,tern,2,2,0.333333,0.833333,word,,2,tern\n\
+         3,spit,1,1,0.166667,1.000000,word,,1,spit\n"
     );
     let forms = home.read("run/forms.csv");
     assert!(forms.starts_with(

@@ -556,6 +556,11 @@ fn two_reducers(at: &At<'_>) -> Option<Advice> {
     Some(advice)
 }
 
+/// The language of a list on the shelf: `en-long` is English.
+fn list_language(name: &str) -> &str {
+    name.split('-').next().unwrap_or(name)
+}
+
 fn languages_disagree(at: &At<'_>) -> Vec<Advice> {
     let Some(language) = at.recipe.language.as_deref() else { return Vec::new() };
     let primary = language.split('-').next().unwrap_or(language);
@@ -563,16 +568,18 @@ fn languages_disagree(at: &At<'_>) -> Vec<Advice> {
     for (index, name) in at.pipeline.steps().iter().enumerate() {
         let Some(step) = at.step(index).filter(|step| step.only.is_none()) else { continue };
         let others: Vec<String> = match step.operation.name {
-            "stem" if primary != "en" => {
-                vec![format!("`{}` is for English", step.settings.choice("method").unwrap_or("porter2"))]
-            }
+            // Without a method the stemmer is that of the language.
+            "stem" if primary != "en" => match step.settings.choice("method") {
+                Some("own" | "light") | None => Vec::new(),
+                Some(method) => vec![format!("`{method}` is for English")],
+            },
             "stopwords" => {
                 let lists = step
                     .settings
                     .references()
-                    .filter(|list| !list.is_file() && list.name.len() == 2 && list.name != primary);
+                    .filter(|list| !list.is_file() && list_language(&list.name) != primary);
                 // A recipe for one language may well drop the function words of others beside its own.
-                let has_own = step.settings.references().any(|list| list.name == primary);
+                let has_own = step.settings.references().any(|list| list_language(&list.name) == primary);
                 if has_own {
                     Vec::new()
                 } else {
@@ -717,8 +724,7 @@ mod tests {
 
     #[test]
     fn languages_are_compared() {
-        let text =
-            "language = \"de\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n[[step]]\ndo = \"stem\"\n";
+        let text = "language = \"de\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n[[step]]\ndo = \"stem\"\nmethod = \"porter\"\n";
         let found = check(&read(text).expect("read"), &testing::pipeline(text));
         assert_eq!(found.iter().map(|advice| advice.code).collect::<Vec<_>>(), ["languages-disagree"; 2]);
         let only = text

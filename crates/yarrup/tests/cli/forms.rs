@@ -1,0 +1,293 @@
+//! Word forms: tags, lemmas, stems, stop words, phrases, labels; and the commands that learn them, set them side by side and list them.
+
+use serde_json::Value;
+
+use crate::home::Home;
+
+const NOTES: &str = concat!(
+    "{\"id\":\"a\",\"text\":\"The wardens saw a marsh harrier. She leaves the leaves there.\"}\n",
+    "{\"id\":\"b\",\"text\":\"A marsh harrier flew over the hide; the saws were left.\"}\n",
+    "{\"id\":\"c\",\"text\":\"The marsh was quiet. No marsh harrier today.\"}\n",
+);
+
+fn notes(recipe: &str) -> Home {
+    Home::new().file("recipe.toml", recipe).file("notes.jsonl", NOTES)
+}
+
+/// The rows of `forms.csv` or the like that begin with `first`.
+fn rows_of<'r>(rows: &'r [Vec<String>], first: &str) -> Vec<&'r [String]> {
+    rows.iter().filter(|row| row[0] == first).map(Vec::as_slice).collect()
+}
+
+#[test]
+fn tags_stand_in_every_table_and_decide_on_lemmas() {
+    let home = notes(
+        "language = \"en\"\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"lemma\"\n[[step]]\ndo = \"keep\"\ntags = [\"noun\", \"verb\"]\n",
+    );
+    let said = home.done("run recipe.toml notes.jsonl --out run");
+    assert!(said.contains("leave") && said.contains("leaf"), "{said}");
+    let forms = home.rows("run/forms.csv");
+    let leaves = rows_of(&forms, "leaves");
+    let told: Vec<(&str, &str)> = leaves.iter().map(|row| (row[2].as_str(), row[8].as_str())).collect();
+    assert!(told.contains(&("NOUN", "leaf")) && told.contains(&("VERB", "leave")), "{told:?}");
+    let the = rows_of(&forms, "the");
+    assert_eq!(
+        (the[0][2].as_str(), the[0][5].as_str(), the[0][7].as_str()),
+        ("DET", "dropped", "determiner")
+    );
+    let vocabulary = home.rows("run/vocabulary.csv");
+    assert_eq!(rows_of(&vocabulary, "1").len(), 1);
+    assert!(vocabulary.iter().any(|row| row[1] == "leaf" && row[7] == "NOUN"), "{vocabulary:?}");
+    let why = home.done("why run leaves");
+    assert!(why.contains("as verb") && why.contains("kept as `leaf`"), "{why}");
+    assert!(home.done("terms run").contains("part of speech"));
+    let tokens = home.yarrup_with("pipe recipe.toml --tokens", &[], NOTES.as_bytes());
+    let first: Value = serde_json::from_str(tokens.out.lines().next().expect("a line")).expect("JSON");
+    let token = &first["tokens"][0];
+    assert_eq!(
+        (&token["text"], &token["tag"], &token["lemma"]),
+        (&"wardens".into(), &"NOUN".into(), &"warden".into())
+    );
+}
+
+#[test]
+fn what_a_recipe_learns_is_shown_and_frozen() {
+    let home = notes(
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nshare = 0.9\n[[step]]\ndo = \"phrases\"\nlearn = true\nmin_count = 3\n",
+    );
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run");
+    assert!(
+        said.err.contains("learned 2 stop words for step 3") || said.err.contains("stop word"),
+        "{said:?}"
+    );
+    assert!(said.err.contains("marsh (100 % of documents)") || said.err.contains("(100"), "{said:?}");
+    assert!(home.read("run/learned.csv").starts_with("step,do,learned,to,count,documents,score\n"));
+    let learned = home.rows("run/learned.csv");
+    assert!(learned.iter().any(|row| row[1] == "stopwords" && row[5] == "3"), "{learned:?}");
+    assert!(home.read("run/frozen.toml").contains("known = ["));
+    // The frozen recipe does the same to the same documents, one by one and without learning.
+    let refused = home.yarrup_with("pipe recipe.toml", &[], NOTES.as_bytes());
+    assert!(refused.err.contains("has to learn"), "{refused:?}");
+    let piped = home.yarrup_with("pipe run/frozen.toml", &[], NOTES.as_bytes());
+    let clean = |text: &str| -> Vec<String> {
+        text.lines()
+            .map(|line| {
+                serde_json::from_str::<Value>(line).expect("JSON")["clean"]
+                    .as_str()
+                    .expect("a text")
+                    .to_owned()
+            })
+            .collect()
+    };
+    assert_eq!(clean(&piped.out), clean(&home.read("run/documents.jsonl")));
+}
+
+#[test]
+fn listed_and_learned_phrases_are_accounted_for_to_the_token() {
+    let home = notes("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nadd = [\"marsh harrier\"]\n");
+    home.done("run recipe.toml notes.jsonl --out run");
+    let effects = home.rows("run/effects.csv");
+    let phrases = effects.iter().find(|row| row[1] == "phrases").expect("the step");
+    // Six tokens went into three.
+    assert_eq!((phrases[5].as_str(), phrases[6].as_str()), ("6", "3"));
+    let forms = home.rows("run/forms.csv");
+    let marsh = rows_of(&forms, "marsh");
+    let fates: Vec<(&str, &str, &str)> =
+        marsh.iter().map(|row| (row[3].as_str(), row[5].as_str(), row[8].as_str())).collect();
+    assert_eq!(fates, [("3", "joined", "marsh_harrier"), ("1", "kept", "marsh")]);
+    let why = home.done("why run marsh");
+    assert!(why.contains("made part of `marsh_harrier` at step 3"), "{why}");
+    let tokens = home.yarrup_with("pipe recipe.toml --tokens", &[], NOTES.as_bytes());
+    assert!(tokens.out.contains("{\"term\":\"marsh_harrier\",\"text\":\"marsh harrier\""), "{}", tokens.out);
+}
+
+#[test]
+fn dictionaries_and_tables_of_ones_own_give_lemmas() {
+    let home = Home::new()
+        .file("own_XX.aff", "SET UTF-8\nSFX S Y 1\nSFX S 0 en .\n")
+        .file("own_XX.dic", "2\nNest/S\nvogel/S\n")
+        .file("lemmas.tsv", "form\tlemma\ttag\nflog\tfliegen\tverb\n")
+        .file("dictionary.toml", "[[step]]\ndo = \"lemma\"\ndictionary = \"own_XX\"\ntables = [\"lemmas.tsv\"]\nunknown = \"drop\"\n")
+        .file("broken.toml", "[[step]]\ndo = \"lemma\"\ntables = [\"bad.tsv\"]\n")
+        .file("bad.tsv", "flog\tfliegen\tverbum\n")
+        .file("missing.toml", "language = \"xq\"\n[[step]]\ndo = \"lemma\"\n");
+    let piped = home.yarrup_with("pipe dictionary.toml", &[], b"{\"text\":\"Nesten vogelen flog xyz\"}\n");
+    assert!(piped.out.contains("\"clean\":\"Nest vogel fliegen\""), "{piped:?}");
+    let broken = home.refused("check broken.toml");
+    assert!(broken.contains("row 1: `verbum` is no part of speech"), "{broken}");
+    let missing = home.refused("check missing.toml");
+    assert!(missing.contains("no dictionary for `xq`") && missing.contains("name its file"), "{missing}");
+}
+
+#[test]
+fn rules_of_ones_own_and_the_commonest_word_stand_for_stems() {
+    let home = notes(
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\nrules = \"rules.toml\"\nshow = \"commonest\"\n",
+    )
+    .file("rules.toml", "[endings]\n\"s\" = \"\"\n\"ier\" = \"\"\n");
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run");
+    assert!(said.err.contains("harr as harrier"), "{said:?}");
+    let terms = home.rows("run/vocabulary.csv");
+    assert!(
+        terms.iter().any(|row| row[1] == "harrier") && !terms.iter().any(|row| row[1] == "harr"),
+        "{terms:?}"
+    );
+    let broken = home.file("rules.toml", "[endings]\n\"s\" = 4\n");
+    let told = broken.refused("check recipe.toml");
+    assert!(told.contains("the rules cannot be read: line 2"), "{told}");
+}
+
+#[test]
+fn one_recipe_treats_documents_by_their_language() {
+    let texts = concat!(
+        "{\"text\":\"The wardens were counting the nests on the island when the rain began to fall.\"}\n",
+        "{\"text\":\"Die Vögel sitzen auf den Nestern und die Wärter zählen sie jeden Morgen im Regen.\"}\n",
+        "{\"language\":\"de\",\"text\":\"Nester\"}\n",
+    );
+    let home = Home::new().file(
+        "mixed.toml",
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\nmethod = \"light\"\nonly = { language = \"de\" }\n\
+         [[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nonly = { language = \"en\" }\n[[step]]\ndo = \"stem\"\nonly = { language = \"en\" }\n",
+    );
+    let piped = home.yarrup_with("pipe mixed.toml", &[], texts.as_bytes());
+    let lines: Vec<&str> = piped.out.lines().collect();
+    assert!(lines[0].contains("warden count nest island"), "{}", lines[0]);
+    assert!(lines[1].contains("vogel") && lines[1].contains("und"), "{}", lines[1]);
+    assert!(lines[2].contains("\"clean\":\"nest\""), "{}", lines[2]);
+}
+
+const TREEBANK: &str = "1\tTerns\ttern\tNOUN\t_\t_\t_\t_\t_\t_\n2\tfly\tfly\tVERB\t_\t_\t_\t_\t_\t_\n3\t.\t.\tPUNCT\t_\t_\t_\t_\t_\t_\n\n\
+    1\tGulls\tgull\tNOUN\t_\t_\t_\t_\t_\t_\n2\tsleep\tsleep\tVERB\t_\t_\t_\t_\t_\t_\n3\t.\t.\tPUNCT\t_\t_\t_\t_\t_\t_\n";
+
+#[test]
+fn a_model_is_learned_evaluated_and_used() {
+    let home = Home::new().file("made.conllu", TREEBANK).file(
+        "recipe.toml",
+        "language = \"xx\"\n[[step]]\ndo = \"tag\"\nmodel = \"made.model\"\n[[step]]\ndo = \"lemma\"\nmodel = \"made.model\"\n",
+    );
+    let said = home.yarrup(
+        "learn made.conllu --language xx --out made.model --evaluate made.conllu --predictions guess.conllu",
+    );
+    assert!(said.err.contains("2 sentences, 6 words"), "{said:?}");
+    assert!(said.out.contains("parts of speech right") && said.out.contains("6 of 6"), "{said:?}");
+    assert!(home.read("guess.conllu").contains("Gulls\tgull\tNOUN"));
+    let piped = home.yarrup_with("pipe recipe.toml --tokens", &[], b"{\"text\":\"Terns sleep.\"}\n");
+    assert!(
+        piped.out.contains("\"clean\":\"tern sleep .\"") && piped.out.contains("\"tag\":\"VERB\""),
+        "{piped:?}"
+    );
+    // The shipped model is evaluated on the gold's own words.
+    let shipped = home.done("learn --evaluate made.conllu --format json");
+    let figures: Value = serde_json::from_str(&shipped).expect("JSON");
+    assert_eq!(figures["words"], 6);
+    let folds = home.done("learn made.conllu --language xx --folds 2");
+    assert!(folds.contains("each by a model of the others"), "{folds}");
+}
+
+#[test]
+fn what_is_no_treebank_and_no_model_is_told() {
+    let home = Home::new()
+        .file("bad.conllu", "1\tx\tx\tNOM\t_\t_\t_\t_\t_\t_\n")
+        .file("bad.model", "not a model")
+        .file("recipe.toml", "[[step]]\ndo = \"tag\"\nmodel = \"bad.model\"\n")
+        .file("made.conllu", TREEBANK);
+    let told = home.refused("learn bad.conllu --out x.model");
+    assert!(told.contains("bad.conllu") && told.contains("line 1: `NOM` is none of the 17"), "{told}");
+    assert!(home.refused("check recipe.toml").contains("this is no model of yarrup"));
+    home.done("learn made.conllu --out cut.model");
+    let mut bytes = std::fs::read(home.path("cut.model")).expect("a model");
+    bytes.truncate(bytes.len() / 2);
+    std::fs::write(home.path("cut.model"), bytes).expect("written");
+    let damaged = home.refused("learn --evaluate made.conllu --model cut.model");
+    assert!(damaged.contains("damaged"), "{damaged}");
+    assert!(home.refused("learn made.conllu").contains("--out"));
+}
+
+#[test]
+fn words_are_set_side_by_side() {
+    let home = Home::new()
+        .file("groups.txt", "nest nests nesting\nfly flew\napart: university universe\n")
+        .file("own.toml", "[endings]\n\"ing\" = \"\"\n");
+    let table = home.done("reduce university universe flew --with porter2,lemma,s,paice,own.toml");
+    assert!(table.contains("univers *") && table.contains("is in no dictionary"), "{table}");
+    assert!(table.contains("porter2: 2 groups; university = universe"), "{table}");
+    assert!(table.contains("lemma: 3 groups; nothing"), "{table}");
+    let csv = home.yarrup_with("reduce --with lemma --format csv", &[], b"saw\tVERB\nsaw\tnoun\nleaves\n");
+    assert_eq!(csv.out, "word,tag,lemma\nsaw,VERB,see\nsaw,NOUN,saw\nleaves,,leaf\n");
+    let groups = home.done("reduce --groups groups.txt --with porter2,lemma --format csv");
+    let rows: Vec<&str> = groups.lines().collect();
+    assert_eq!(rows[1], "porter2,0.250000,4,1,0.14285714,7,1");
+    assert_eq!(rows[2], "lemma,0.000000,4,0,0.00000000,7,0");
+    assert!(home.refused("reduce nests --with nothing").contains("not known for `en`"));
+    assert!(home.refused("reduce nests --tag nomen").contains("is no part of speech"));
+}
+
+#[test]
+fn the_shelf_is_listed_and_shown() {
+    let home = Home::new();
+    let list = home.done("shelf");
+    for name in ["en-long", "porter2", "light-sv", "lexicon-en", "tagger-en", "british", "recipe-topics"] {
+        assert!(list.contains(name), "{name}");
+    }
+    let german = home.done("shelf de");
+    assert!(german.contains("negation") && german.contains("niemals"), "{german}");
+    assert!(home.done("shelf british --format csv").contains("color → colour"));
+    assert!(home.refused("shelf porter3").contains("did you mean `porter"));
+}
+
+#[test]
+fn a_run_is_exported_with_true_offsets() {
+    let home = notes("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"lemma\"\n");
+    home.done("run recipe.toml notes.jsonl --out run");
+    let text = home.done("export run --as conllu");
+    assert!(
+        text.starts_with("# newdoc id = a\n# sent_id = a-1\n# text = The wardens saw a marsh harrier.\n"),
+        "{text}"
+    );
+    let documents: Vec<Value> = NOTES.lines().map(|line| serde_json::from_str(line).expect("JSON")).collect();
+    let mut at = 0;
+    let mut words = 0;
+    for line in text.lines() {
+        if let Some(id) = line.strip_prefix("# newdoc id = ") {
+            at = documents.iter().position(|document| document["id"] == id).expect("a document");
+        }
+        let cells: Vec<&str> = line.split('\t').collect();
+        if let [_, form, lemma, tag, .., misc] = cells[..] {
+            let place = |name: &str| -> usize {
+                let cell = misc.split('|').find_map(|cell| cell.strip_prefix(name)).expect("a place");
+                cell.parse().expect("a number")
+            };
+            let original = documents[at]["text"].as_str().expect("a text");
+            assert_eq!(&original[place("Start=")..place("End=")], form);
+            assert!(lemma != "_" && tag != "_", "{line}");
+            words += 1;
+        }
+    }
+    assert_eq!(words, 36);
+    assert!(text.contains("SpaceAfter=No|Start="));
+    home.done("run recipe.toml notes.jsonl --out bare --without-documents");
+    assert!(home.refused("export bare --as conllu").contains("--without-documents"));
+}
+
+#[test]
+fn labels_and_spared_tags_are_kept() {
+    let home = notes(
+        "[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"label\"\nname = \"bird\"\nlists = [\"birds.json\"]\n\
+         [[step]]\ndo = \"drop\"\nlonger_than = 3\nspare = { tags = [\"verb\"] }\n",
+    )
+    .file("birds.json", "[\"marsh harrier\"]");
+    let tokens = home.yarrup_with("pipe recipe.toml --tokens", &[], NOTES.as_bytes());
+    let first: Value = serde_json::from_str(tokens.out.lines().next().expect("a line")).expect("JSON");
+    assert!(first["clean"].as_str().expect("a text").contains("leaves the"), "{first}");
+    let kept = notes(
+        "[[step]]\ndo = \"label\"\nname = \"bird\"\nlists = [\"birds.json\"]\n[[step]]\ndo = \"keep\"\nlabels = [\"bird\"]\n",
+    )
+    .file("birds.json", "[\"marsh harrier\"]");
+    let tokens = kept.yarrup_with("pipe recipe.toml --tokens", &[], NOTES.as_bytes());
+    assert!(
+        tokens.out.contains("\"clean\":\"marsh harrier\"") && tokens.out.contains("\"labels\":[\"bird\"]"),
+        "{tokens:?}"
+    );
+    let wrong = kept.file("birds.json", "{\"not\": \"a list\"}");
+    assert!(wrong.refused("check recipe.toml").contains("no JSON array of texts"));
+}
