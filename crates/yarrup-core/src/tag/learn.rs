@@ -10,6 +10,7 @@ use super::features::{
     text_number,
 };
 use super::model::{LearnedLemmas, Model};
+use super::tagger::{SETTLED, allowed};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -17,6 +18,8 @@ type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 const ROUNDS: u64 = 12;
 /// A word that comes this often is a class of its own.
 const COMMON: u32 = 6;
+/// A word that comes this often has been seen with all its tags.
+const SETTLED_FROM: u32 = 25;
 /// Every so many sentences are learned a second time without capitals, so that text without them is served.
 const UNCAPITALISED: usize = 3;
 
@@ -32,6 +35,12 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
         *counts.entry(number).or_default() += 1;
         *seen.entry(number).or_default() |= word.tag.map_or(0, |tag| 1 << tag as u32);
     }
+    for (word, tags) in &mut seen {
+        if counts.get(word).is_some_and(|&count| count >= SETTLED_FROM) {
+            *tags |= SETTLED;
+        }
+    }
+    let allowed_of = |form: &str| allowed(form, seen.get(&text_number(&small(form))).copied());
     let mut common: Vec<u32> =
         counts.iter().filter(|(_, count)| **count >= COMMON).map(|(&word, _)| word).collect();
     common.sort_unstable();
@@ -39,13 +48,14 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
     let mut prepared: Vec<Prepared> = Vec::new();
     for (number, sentence) in sentences.iter().enumerate() {
         let words = || sentence.words.iter().filter_map(|word| Some((word.form.as_str(), word.tag?)));
-        prepared.push(Prepared::new(words(), asked, &is_common));
+        prepared.push(Prepared::new(words(), asked, &is_common, &allowed_of));
         if number % UNCAPITALISED == 0 {
             let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
             prepared.push(Prepared::new(
                 lowered.iter().map(|(form, tag)| (form.as_str(), *tag)),
                 asked,
                 &is_common,
+                &allowed_of,
             ));
         }
     }
@@ -80,6 +90,8 @@ struct Prepared {
     sketches: Vec<Sketch>,
     features: Vec<[Vec<u32>; PLACES]>,
     tags: Vec<Tag>,
+    /// The tags that each word may have, a bit for each.
+    allowed: Vec<u32>,
     capitals: Capitals,
 }
 
@@ -88,11 +100,13 @@ impl Prepared {
         words: impl Iterator<Item = (&'w str, Tag)>,
         asked: Asked,
         is_common: &impl Fn(u32) -> bool,
+        allowed_of: &impl Fn(&str) -> u32,
     ) -> Prepared {
         let mut prepared = Prepared {
             sketches: Vec::new(),
             features: Vec::new(),
             tags: Vec::new(),
+            allowed: Vec::new(),
             capitals: Capitals::Usual,
         };
         let (mut lettered, mut small, mut shouted) = (0, 0, 0);
@@ -113,13 +127,16 @@ impl Prepared {
         form("");
         form("");
         let mut tags = Vec::new();
+        let mut may = Vec::new();
         for (word, tag) in words {
             form(word);
             tags.push(tag);
+            may.push(allowed_of(word) | 1 << tag as u32);
         }
         form("");
         form("");
         prepared.tags = tags;
+        prepared.allowed = may;
         prepared.capitals = if small == lettered {
             Capitals::None
         } else if shouted * 2 > lettered && lettered > 2 {
@@ -174,10 +191,11 @@ impl Learning {
                     }
                 }
             }
-            let mut guess = Tag::ALL[0];
-            for tag in Tag::ALL {
-                if scores[tag as usize - 1] > scores[guess as usize - 1] {
-                    guess = tag;
+            let mut guess = right;
+            let mut highest = f32::MIN;
+            for tag in Tag::ALL.into_iter().filter(|tag| sentence.allowed[index] >> *tag as u32 & 1 == 1) {
+                if scores[tag as usize - 1] > highest {
+                    (guess, highest) = (tag, scores[tag as usize - 1]);
                 }
             }
             self.step += 1;

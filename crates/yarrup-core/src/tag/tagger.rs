@@ -16,11 +16,26 @@ const OPEN: u32 = bits(&[
     Tag::Noun,
     Tag::Numeral,
     Tag::ProperNoun,
-    Tag::Punctuation,
     Tag::Symbol,
     Tag::Verb,
     Tag::Other,
 ]);
+
+/// The tags of what has neither letter nor digit.
+const MARKS: u32 = bits(&[Tag::Punctuation, Tag::Symbol, Tag::Other]);
+
+/// Beside the tags that a word was seen with: that it was seen often enough to have no others.
+pub(super) const SETTLED: u32 = 1 << 31;
+
+/// The tags that a form may have, a bit for each: `seen` are those of the word in what was learned from.
+pub(super) fn allowed(form: &str, seen: Option<u32>) -> u32 {
+    let open = if form.chars().any(char::is_alphanumeric) || form.is_empty() { OPEN } else { MARKS };
+    match seen {
+        Some(seen) if seen & SETTLED != 0 => seen & !SETTLED,
+        Some(seen) => seen | open,
+        None => open,
+    }
+}
 
 const fn bits(tags: &[Tag]) -> u32 {
     let (mut bits, mut index) = (0, 0);
@@ -90,8 +105,7 @@ impl<'m> Tagger<'m> {
             },
         );
         let small = form.to_lowercase().replace('\u{2019}', "'");
-        // A word that was seen has the tags of closed lists that it was seen with; any word may be of an open class.
-        let allowed = model.seen.get(&text_number(&small)).map_or(OPEN, |&seen| seen | OPEN);
+        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied());
         let known = KnownForm {
             sketch,
             allowed,
