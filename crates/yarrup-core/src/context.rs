@@ -189,18 +189,17 @@ pub(crate) struct Passage<'d> {
     pub(crate) pipeline: &'d Pipeline,
     pub(crate) segments: &'d [std::ops::Range<usize>],
     pub(crate) variant: Variant,
-    /// The number of the document, from 1.
-    pub(crate) document: u32,
     /// By token of the split: whether a sentence or paragraph may begin there.
     pub(crate) begins: &'d [bool],
 }
 
 impl Passage<'_> {
-    /// Counts what becomes of `live`, which is left with the tokens that are kept. Returns a bit for each step that touched the
+    /// Counts what becomes of `live` in the document with this number, from 1. `live` is left with the tokens that are kept. Returns a bit for each step that touched the
     /// document.
     pub(crate) fn go(
         &self,
         account: &mut ContextAccount,
+        document: u32,
         spellings: &mut Interner,
         workers: &mut [Option<Box<dyn SequenceWork + '_>>],
         live: &mut Vec<Live>,
@@ -223,7 +222,7 @@ impl Passage<'_> {
                     token.lemma = form.lemma;
                 }
                 if let Some((step, reason)) = form.dropped {
-                    self.end(journeys, token, JourneyEnd::Dropped { step, reason });
+                    finish(journeys, document, token, JourneyEnd::Dropped { step, reason });
                     return false;
                 }
                 token.spelling = form.to;
@@ -233,7 +232,8 @@ impl Passage<'_> {
                 && stage.works_on(self.variant)
                 && let Some(worker) = workers[segment.end].as_mut()
             {
-                let changed = self.look(account, index, spellings, segment.end, worker.as_mut(), live);
+                let changed =
+                    self.look((account, index, document), spellings, segment.end, worker.as_mut(), live);
                 touched |= u64::from(changed) << segment.end;
             } else if segment.end < self.pipeline.tokens.len() {
                 account.tallies[segment.end].tokens_in += live.len() as u64;
@@ -241,29 +241,19 @@ impl Passage<'_> {
         }
         let own = &mut account.variants[index];
         for token in live.iter() {
-            self.end(&mut own.journeys, token, JourneyEnd::Kept { term: token.spelling });
+            finish(&mut own.journeys, document, token, JourneyEnd::Kept { term: token.spelling });
             let known = account.terms.entry(token.spelling).or_default();
-            if known.1 != self.document {
-                *known = (known.0 + 1, self.document);
+            if known.1 != document {
+                *known = (known.0 + 1, document);
             }
         }
         touched
     }
 
-    fn end(&self, journeys: &mut Map<(u32, Mark, JourneyEnd), Journey>, token: &Live, end: JourneyEnd) {
-        let journey = journeys.entry((token.origin, token.mark, end)).or_default();
-        journey.count += 1;
-        if journey.last_document != self.document {
-            journey.last_document = self.document;
-            journey.documents += 1;
-        }
-    }
-
     /// Lets a step look at the tokens in their order. Returns whether it changed anything.
     fn look(
         &self,
-        account: &mut ContextAccount,
-        variant: usize,
+        (account, variant, document): (&mut ContextAccount, usize, u32),
         spellings: &mut Interner,
         step: usize,
         worker: &mut dyn SequenceWork,
@@ -307,7 +297,7 @@ impl Passage<'_> {
                     tally.changed += 1;
                 }
                 Edit::Drop(place, reason) => {
-                    gone[place as usize] = Some(JourneyEnd::Dropped { step, reason })
+                    gone[place as usize] = Some(JourneyEnd::Dropped { step, reason });
                 }
                 Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                     let range = start as usize..end as usize;
@@ -338,7 +328,7 @@ impl Passage<'_> {
         live.retain(|token| {
             place += 1;
             let Some(end) = gone[place - 1] else { return true };
-            self.end(journeys, token, end);
+            finish(journeys, document, token, end);
             dropped += 1;
             false
         });
@@ -390,5 +380,20 @@ impl Passage<'_> {
         forms.numbers.insert((spelling, mark), number);
         forms.forms.push(decided);
         number
+    }
+}
+
+/// Counts a token that met its fate.
+fn finish(
+    journeys: &mut Map<(u32, Mark, JourneyEnd), Journey>,
+    document: u32,
+    token: &Live,
+    end: JourneyEnd,
+) {
+    let journey = journeys.entry((token.origin, token.mark, end)).or_default();
+    journey.count += 1;
+    if journey.last_document != document {
+        journey.last_document = document;
+        journey.documents += 1;
     }
 }

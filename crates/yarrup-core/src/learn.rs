@@ -58,12 +58,12 @@ impl<'p> ToLearn<'p> {
                 let learner = self.pipeline.tokens[*place].runs.learner();
                 let needs_order = learner.as_ref().is_some_and(|learner| learner.needs_order());
                 let outputs = Outputs { clean: false, tokens: needs_order };
-                Learner::Tokens(TermLearner {
+                Learner::Tokens(Box::new(TermLearner {
                     before,
                     worker: Worker::new(before, outputs),
                     learner,
                     needs_order,
-                })
+                }))
             }
         }
     }
@@ -74,7 +74,7 @@ pub enum Learner<'p> {
     /// For a step that drops repeated lines.
     Lines(LineLearner<'p>),
     /// For a step behind the split.
-    Tokens(TermLearner<'p>),
+    Tokens(Box<TermLearner<'p>>),
 }
 
 impl Learner<'_> {

@@ -213,24 +213,24 @@ impl Ledger {
         self.context.as_ref()
     }
 
+    /// Notes which tokens were found as they are counted.
+    pub(crate) fn note_as_found(&mut self, variant: usize, found: &[(u32, bool)]) {
+        for &(number, as_found) in found.iter().filter(|(_, as_found)| *as_found) {
+            self.variants[variant].form(number).found |= as_found;
+        }
+    }
+
     /// Takes the tokens of a document through the token steps, with those that look at tokens in their order. `live` is left with the
     /// tokens that are kept.
     pub(crate) fn pass(
         &mut self,
-        pipeline: &Pipeline,
-        segments: &[std::ops::Range<usize>],
-        (variant, variant_number): (Variant, usize),
-        found: &[(u32, bool)],
-        begins: &[bool],
+        passage: &Passage<'_>,
         workers: &mut [Option<Box<dyn SequenceWork + '_>>],
         live: &mut Vec<Live>,
     ) {
-        for &(number, as_found) in found.iter().filter(|(_, as_found)| *as_found) {
-            self.variants[variant_number].form(number).found |= as_found;
+        if let Some(context) = &mut self.context {
+            self.touched_now |= passage.go(context, self.document, &mut self.spellings, workers, live);
         }
-        let Some(context) = &mut self.context else { return };
-        let passage = Passage { pipeline, segments, variant, document: self.document, begins };
-        self.touched_now |= passage.go(context, &mut self.spellings, workers, live);
     }
 
     pub(crate) fn text_steps(&self) -> &[TextTally] {

@@ -457,7 +457,7 @@ fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut 
                         let rows = files
                             .rows(reference)
                             .map_err(|label| {
-                                tell(format!("no table `{}`", reference.name), &reference.span, label, None)
+                                tell(format!("no table `{}`", reference.name), &reference.span, label, None);
                             })
                             .ok()?;
                         Some(RowList { name: reference.name.clone(), rows })

@@ -259,7 +259,7 @@ fn in_order(
                 fates[place as usize] = TokenFate::Marked(names.join(", "));
             }
             Edit::Drop(place, reason) => {
-                fates[place as usize] = TokenFate::Dropped(stage.runs.reason(reason))
+                fates[place as usize] = TokenFate::Dropped(stage.runs.reason(reason));
             }
             Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                 let range = start as usize..end as usize;

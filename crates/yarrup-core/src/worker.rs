@@ -1,6 +1,6 @@
 //! One worker: takes documents through a pipeline and keeps its own ledger.
 
-use crate::context::{Live, NONE};
+use crate::context::{Live, NONE, Passage};
 use crate::intern::Key;
 use crate::ledger::Ledger;
 use crate::pipeline::{Fields, Pipeline};
@@ -236,15 +236,9 @@ impl<'p> Worker<'p> {
                 Live { spelling: number, mark, origin: number, first: place, last: place, lemma: NONE }
             }));
             begins(now, &self.spans, &mut self.begins);
-            self.ledger.pass(
-                pipeline,
-                &self.segments,
-                (variant, variant_number),
-                &self.numbers,
-                &self.begins,
-                &mut self.sequence_workers,
-                &mut self.live,
-            );
+            self.ledger.note_as_found(variant_number, &self.numbers);
+            let passage = Passage { pipeline, segments: &self.segments, variant, begins: &self.begins };
+            self.ledger.pass(&passage, &mut self.sequence_workers, &mut self.live);
             for live in &self.live {
                 keep(live.first as usize, live.spelling, Some(live));
             }

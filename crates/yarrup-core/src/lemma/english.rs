@@ -385,11 +385,8 @@ impl English {
                 return Some(one);
             }
         }
-        if is_noun(small) && !(is_noun(stem) && !self.lexicon.has(stem, Classes::RARE)) {
-            return None;
-        }
-        if is_noun(small) && self.lexicon.classes(small).is_some() {
-            // A word of its own right: `news`, `species`, `physics`.
+        // A word of its own right: `news`, `species`, `physics`.
+        if is_noun(small) {
             return None;
         }
         if is_noun(stem) && !ends_with_any(stem, &["s", "x", "z", "ch", "sh"]) {

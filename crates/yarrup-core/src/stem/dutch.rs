@@ -50,7 +50,7 @@ impl Word {
             match letters[at] {
                 'y' if at == 0 || follows_vowel => letters[at] = 'Y',
                 'i' if follows_vowel && letters.get(at + 1).copied().is_some_and(is_vowel) => {
-                    letters[at] = 'I'
+                    letters[at] = 'I';
                 }
                 _ => {}
             }

@@ -343,7 +343,8 @@ mod tests {
 
     #[test]
     fn forms_of_a_word_come_together() {
-        let cases: &[(fn(&str) -> String, &[&str], &str)] = &[
+        type Case<'c> = (fn(&str) -> String, &'c [&'c str], &'c str);
+        let cases: &[Case<'_>] = &[
             (german, &["häuser", "häusern", "haus"], "haus"),
             (german, &["nester", "nestern", "nestes"], "nest"),
             (french, &["chevaux", "cheval"], "cheval"),

@@ -147,7 +147,7 @@ impl<'m> Tagger<'m> {
             let around = [own.sketch, before.sketch, after.sketch, two_before.sketch, two_after.sketch];
             let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
             of_context(&around, last, tags.is_empty(), capitals, |feature| {
-                self.model.add(feature, &mut scores)
+                self.model.add(feature, &mut scores);
             });
             tags.push(best(&scores, own.allowed));
         }

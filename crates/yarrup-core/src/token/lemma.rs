@@ -59,7 +59,7 @@ struct LemmaStep {
 
 enum Source {
     English(&'static English),
-    Dictionary(DictionaryLemmas),
+    Dictionary(Box<DictionaryLemmas>),
     Model(Box<Model>),
     /// The tables alone.
     Nothing,
@@ -93,7 +93,7 @@ impl LemmaStep {
         let source = if let Some(bytes) = settings.file("model") {
             Source::Model(Box::new(Model::from_bytes(bytes).map_err(|fault| fault.to_string())?))
         } else if let Some(files) = settings.dictionary("dictionary") {
-            Source::Dictionary(DictionaryLemmas::read(files)?)
+            Source::Dictionary(Box::new(DictionaryLemmas::read(files)?))
         } else if language == "en" {
             Source::English(english())
         } else if !table.is_empty() {

@@ -152,9 +152,8 @@ impl TokenLearner for Common<'_> {
     ) -> Vec<Learned> {
         let step = self.0;
         let mut learned = Vec::new();
-        let mut rank = 0;
-        for term in vocabulary.filter(|term| term.kind() == Kind::Word && !step.lists(term.text)) {
-            rank += 1;
+        let words = vocabulary.filter(|term| term.kind() == Kind::Word && !step.lists(term.text));
+        for (rank, term) in (1..).zip(words) {
             let share = term.documents as f64 / documents.max(1) as f64;
             if step.share.is_some_and(|least| share >= least) || step.top.is_some_and(|top| rank <= top) {
                 let text = term.text.to_owned();
