@@ -226,6 +226,7 @@ impl Pipeline {
             let known_faults = faults.len();
             let mut settings = with_lists(step, recipe, files, &mut faults);
             settings.labels.clone_from(&labels);
+            settings.tagged = written[..index].iter().any(|earlier| earlier.operation.name == "tag");
             settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,

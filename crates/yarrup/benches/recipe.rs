@@ -2,7 +2,7 @@
 //! counts; then whole runs of the built program with their peak memory.
 //!
 //! `cargo bench` measures at 10 MB and 100 MB; `cargo bench -- --huge` at 1 GB as well; `cargo bench -- --steps`
-//! measures each step alone and nothing else. Every figure is the best of several
+//! measures each step alone and nothing else, `-- --forms` the steps that reduce, tag and join words. Every figure is the best of several
 //! rounds, with the two sides taking turns, so that a slow moment of the machine does not fall on one alone.
 
 use std::collections::BTreeMap;
@@ -23,7 +23,11 @@ const ROUNDS: usize = 5;
 fn main() {
     let huge = std::env::args().any(|argument| argument == "--huge");
     if std::env::args().any(|argument| argument == "--steps") {
-        return alone();
+        alone();
+        return word_forms();
+    }
+    if std::env::args().any(|argument| argument == "--forms") {
+        return word_forms();
     }
     let folder = std::env::temp_dir().join(format!("yarrup-bench-{}", std::process::id()));
     std::fs::create_dir_all(&folder).expect("a folder for the bench");
@@ -32,6 +36,7 @@ fn main() {
     let hundred = synthetic(&folder, 100);
     let demo = demo_texts(&folder, 100);
     alone();
+    word_forms();
     splitting(&pipeline);
     for (name, path) in [("synthetic, 100 MB", &hundred), ("demo texts repeated, 100 MB", &demo)] {
         compare(name, path, &pipeline, &folder);
@@ -365,6 +370,62 @@ fn alone() {
         });
         let name = step.replace("do = ", "").replace('\n', ", ");
         println!("{name:<72} {:>8.1} {:>14.2}", bytes as f64 / 1e6 / seconds, bare / seconds);
+    }
+}
+
+/// Steps that reduce, tag and join words, each put behind the same recipe: what they add to its time.
+fn word_forms() {
+    const BASE: &str = "language = \"en\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n";
+    const MORE: &[&str] = &[
+        "do = \"lemma\"",
+        "do = \"stem\"",
+        "do = \"stem\"\nmethod = \"paice\"",
+        "do = \"equate\"\ntables = [\"british\"]",
+        "do = \"equate\"\nwords = { \"grey gull\" = \"gull\" }",
+        "do = \"phrases\"\nadd = [\"marsh harrier\", \"nest box\"]",
+        "do = \"label\"\nname = \"bird\"\nadd = [\"tern\", \"marsh harrier\"]",
+        "do = \"ngrams\"\nsmallest = 1",
+        "do = \"unique\"",
+        "do = \"tag\"",
+        "do = \"tag\"\n[[step]]\ndo = \"lemma\"",
+    ];
+    let notes = include_str!("../../../demo/field-notes.jsonl");
+    let mut texts: Vec<String> = Vec::new();
+    while texts.iter().map(String::len).sum::<usize>() < 8_000_000 {
+        texts.extend(notes.lines().map(|line| {
+            let value: serde_json::Value = serde_json::from_str(line).expect("the demo is valid");
+            value["note"]["text"].as_str().expect("a note").to_owned()
+        }));
+    }
+    let bytes: usize = texts.iter().map(String::len).sum();
+    let compiled = |recipe: &str| {
+        let recipe = recipe::read(recipe).expect("a recipe");
+        Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new())).expect("it compiles")
+    };
+    let base = compiled(BASE);
+    let once = |pipeline: &Pipeline| {
+        let begun = Instant::now();
+        let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false });
+        let found: u64 = texts.iter().map(|text| worker.document(text, &NoFields).tokens_before).sum();
+        (begun.elapsed().as_secs_f64(), found)
+    };
+    println!(
+        "\nsteps behind case, words and stop words, on the demo notes in memory ({:.0} MB, one thread)",
+        bytes as f64 / 1e6
+    );
+    println!("{:<72} {:>12} {:>14}", "", "M tokens/s", "time to base");
+    let (seconds, tokens) = once(&base);
+    println!("{:<72} {:>12.2}", "base", tokens as f64 / 1e6 / seconds);
+    for step in MORE {
+        let more = compiled(&format!("{BASE}[[step]]\n{step}\n"));
+        // Both sides take turns, so that a slow moment of the machine does not fall on one alone.
+        let (mut own, mut other) = (f64::INFINITY, f64::INFINITY);
+        for _ in 0..ROUNDS {
+            own = own.min(once(&more).0);
+            other = other.min(once(&base).0);
+        }
+        let name = step.replace("do = ", "").replace("[[step]]\n", "").replace('\n', ", ");
+        println!("{name:<72} {:>12.2} {:>14.2}", tokens as f64 / 1e6 / own, own / other);
     }
 }
 

@@ -14,6 +14,7 @@ pub(crate) static FILES: &[(&str, &[u8])] = &[
     ("recipes/our-words.csv", include_bytes!("../../../demo/recipes/our-words.csv")),
     ("recipes/search.toml", include_bytes!("../../../demo/recipes/search.toml")),
     ("recipes/topics.toml", include_bytes!("../../../demo/recipes/topics.toml")),
+    ("recipes/words.toml", include_bytes!("../../../demo/recipes/words.toml")),
     ("recipes/wrong-order.toml", include_bytes!("../../../demo/recipes/wrong-order.toml")),
     ("reports-2030.zip", include_bytes!("../../../demo/reports-2030.zip")),
     ("saltmere.toml", include_bytes!("../../../demo/saltmere.toml")),

@@ -242,6 +242,8 @@ pub struct Settings {
     pub(crate) spared: Vec<String>,
     /// The labels that earlier steps give, in the order of their bits.
     pub(crate) labels: Vec<String>,
+    /// Whether an earlier step gives tokens their parts of speech.
+    pub(crate) tagged: bool,
 }
 
 impl Settings {
@@ -350,6 +352,11 @@ impl Settings {
     /// The bit of a label that an earlier step gives.
     pub fn label_bit(&self, name: &str) -> Option<u32> {
         self.labels.iter().position(|known| known == name).map(|bit| 1 << bit)
+    }
+
+    /// Whether an earlier step gives tokens their parts of speech.
+    pub fn is_tagged(&self) -> bool {
+        self.tagged
     }
 
     /// The labels that earlier steps give.

@@ -152,6 +152,9 @@ impl Conditions {
             shorter_than: length("shorter_than"),
             longer_than: length("longer_than"),
         };
+        if !conditions.tags.is_empty() && !settings.is_tagged() {
+            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".to_owned());
+        }
         for label in settings.texts("labels") {
             let bit = settings.label_bit(label).ok_or_else(|| {
                 let known: Vec<String> = settings.labels().iter().map(|label| format!("`{label}`")).collect();

@@ -182,6 +182,14 @@ fn tour(folder: &str, look: Look) -> String {
             "Any text of yours",
             format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\""),
         ),
+        (
+            "Parts of speech, lemmas, and phrases that are learned from the collection",
+            format!("run {folder}/recipes/words.toml {folder}/saltmere.toml --out {folder}/runs/words"),
+        ),
+        (
+            "How stemmers and the lemmatiser treat words, side by side",
+            "reduce nests flew leaves university universe".to_owned(),
+        ),
         ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
         ("Which words became one term", format!("why {folder}/runs/notes nest")),
         ("Where a word went", format!("why {folder}/runs/notes under")),

@@ -4,7 +4,7 @@ use crate::home::Home;
 fn the_demo_is_written_run_and_explained() {
     let home = Home::new();
     let out = home.done("demo --into saltmere");
-    assert!(out.contains("47 files written to saltmere"), "{out}");
+    assert!(out.contains("48 files written to saltmere"), "{out}");
     for run in ["notes", "reports", "cards", "all"] {
         assert!(home.path(&format!("saltmere/runs/{run}/report.html")).exists());
     }

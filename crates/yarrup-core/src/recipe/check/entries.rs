@@ -73,6 +73,8 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
                     {
                         Verdict::Covered(arrival)
                     }
+                    // The tail was dropped on purpose behind such a split, and the head stands for itself.
+                    [head] if clitics && is_head(head, &entry.word) => Verdict::Covered(arrival),
                     // What is written out on purpose meets the list word by word.
                     _ if written_out(pipeline, &entry.word, stage.step) => Verdict::Covered(arrival),
                     tokens if listed(tokens) => Verdict::Covered(arrival),
@@ -119,6 +121,11 @@ fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
         listed.join(", ")
     ))];
     Some(advice)
+}
+
+/// Whether a token is what stands before the tail of a contracted form.
+fn is_head(token: &str, entry: &str) -> bool {
+    entry.contains(unicode::is_apostrophe) && entry.strip_prefix(token).is_some_and(is_tail)
 }
 
 /// Whether an entry is the tail of contracted forms, which only a split into `clitics` makes a token of.

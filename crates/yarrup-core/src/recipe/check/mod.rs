@@ -51,6 +51,7 @@ pub static CODES: &[Code] = &[
     code("contraction-tails", "the tails of contracted forms are left as words: `s`, `t`, `ll`"),
     code("words-not-split", "a step for single words works on sentences, lines or groups"),
     code("two-reducers", "words are cut down twice"),
+    code("tags-lost", "words or full stops are gone before parts of speech are told by them"),
     code("languages-disagree", "list, stemmer and recipe are for different languages"),
     code("spaces-too-early", "white space is made one before steps that leave more of it"),
     with_collection("no-effect", "a step changes nothing in the whole collection"),

@@ -6,6 +6,7 @@ use crate::pipeline::{Pipeline, StepName};
 use crate::recipe::Stage;
 use crate::split::{Kind, Span};
 use crate::token::{Form, Outcome};
+use crate::trace::TokenFate;
 
 pub(super) fn faults(at: &At<'_>) -> Vec<Advice> {
     let mut found = Vec::new();
@@ -20,6 +21,7 @@ pub(super) fn faults(at: &At<'_>) -> Vec<Advice> {
     found.extend(words_not_split(at));
     found.extend(stems_nothing(at));
     found.extend(two_reducers(at));
+    found.extend(tags_lost(at));
     found.extend(languages_disagree(at));
     found.extend(spaces_too_early(at));
     found
@@ -532,6 +534,45 @@ fn stems_nothing(at: &At<'_>) -> Option<Advice> {
     Some(advice)
 }
 
+/// A tagger that reads sentences out of which words or full stops have been taken.
+fn tags_lost(at: &At<'_>) -> Option<Advice> {
+    const SAMPLE: &str = "The wardens were counting two nests. They left.";
+    let pipeline = at.pipeline;
+    let steps = pipeline.steps();
+    let stage = pipeline.tokens.iter().find(|stage| steps[stage.step].operation == "tag")?;
+    let trace = pipeline.trace_up_to(SAMPLE, pipeline.full_variant(), stage.step);
+    let spoils = |fate: &TokenFate, form: &str| match fate {
+        TokenFate::Dropped(_) | TokenFate::Joined(_) => true,
+        TokenFate::Changed(to) => to.to_lowercase() != form.to_lowercase(),
+        _ => false,
+    };
+    let text = trace.text_steps.iter().find(|step| !step.text.contains('.')).map(|step| step.step);
+    let token = trace
+        .token_steps
+        .iter()
+        .find(|step| step.tokens.iter().any(|(_, form, fate)| spoils(fate, form)))
+        .map(|step| step.step);
+    let culprit = text.or(token)?;
+    let name = &steps[stage.step];
+    let mut advice = at.advice(
+        "tags-lost",
+        stage.step,
+        "`tag` reads sentences out of which something has been taken",
+        "parts of speech are told by the words around, and sentences by their full stops",
+    );
+    let left: Vec<&str> = trace.clean.split_whitespace().collect();
+    advice.because = vec![format!("behind {} `{SAMPLE}` is `{}`", named(culprit), left.join(" "))];
+    let to = if text.is_some() {
+        format!("move {} behind {}", named(culprit), named(name))
+    } else {
+        format!("move {} before {}", named(name), named(culprit))
+    };
+    let to = if text.is_some() { format!("{to}, as `drop` with `kinds = [\"punctuation\"]`") } else { to };
+    let change = text.is_none().then(|| Change::MoveBefore { step: name.number, before: culprit.number });
+    advice.fixes = vec![Fix::change(to, change)];
+    Some(advice)
+}
+
 fn two_reducers(at: &At<'_>) -> Option<Advice> {
     let mut reducers = at
         .pipeline
@@ -708,6 +749,15 @@ mod tests {
         (&["\"case\"", "\"split\"", "\"stem\"; spare = [\"US\", \"tern\"]"], &[("unreachable-entries", 3)]),
         (&["\"split\"", "\"stem\"", "\"stem\"; method = \"porter\""], &[("two-reducers", 3)]),
         (&["\"spaces\"", "\"mask\"; kinds = [\"url\"]; to = \"nothing\""], &[("spaces-too-early", 1)]),
+        (&["\"split\"", "\"stopwords\"; lists = [\"en\"]", "\"tag\""], &[("tags-lost", 3)]),
+        (
+            &[
+                "\"erase\"; classes = [\"punctuation\"]; inside_words = [\"apostrophes\"]",
+                "\"split\"",
+                "\"tag\"",
+            ],
+            &[("tags-lost", 3)],
+        ),
     ];
 
     #[test]
