@@ -146,6 +146,59 @@ const NOUNS_IN_ING: &[&str] = &[
     "padding",
 ];
 
+/// Words of closed classes that look like forms of others.
+const CLOSED: &[&str] = &[
+    "his",
+    "hers",
+    "ours",
+    "yours",
+    "theirs",
+    "its",
+    "as",
+    "us",
+    "thus",
+    "yes",
+    "plus",
+    "during",
+    "per",
+    "ever",
+    "never",
+    "over",
+    "under",
+    "after",
+    "sometimes",
+    "besides",
+    "towards",
+    "afterwards",
+    "forwards",
+    "backwards",
+    "upwards",
+    "downwards",
+    "inwards",
+    "outwards",
+    "onwards",
+    "indoors",
+    "outdoors",
+    "upstairs",
+    "downstairs",
+    "overseas",
+    "always",
+    "perhaps",
+    "nowadays",
+    "whereas",
+    "either",
+    "neither",
+    "rather",
+    "whether",
+    "together",
+    "however",
+    "another",
+    "or",
+    "her",
+    "there",
+    "where",
+];
+
 /// Verbs that win where two spell their forms alike.
 const PREFERRED: &[(&str, &str)] = &[
     ("bathing", "bathe"),
@@ -302,6 +355,16 @@ impl English {
         if let Some(known) = irregular.iter().find(|known| !known.needs_tag) {
             return Lemma::of(known.lemma);
         }
+        if CLOSED.contains(&small) {
+            return Lemma { text: cased(form, Cow::Borrowed(small)), known: Known::Yes };
+        }
+        // `thinner` is of `thin` more often than a thing that thins; `cleaner` is not.
+        if small.ends_with("er")
+            && undoubled(&small[..small.len() - 2]).is_some()
+            && let Some(base) = self.comparison_base(small)
+        {
+            return Lemma { text: Cow::Owned(base), known: Known::Yes };
+        }
         let classes = self.lexicon.classes(small);
         if classes.is_some_and(Classes::is_name_alone) && form != small {
             return Lemma { text: Cow::Borrowed(form), known: Known::Yes };
@@ -398,9 +461,9 @@ impl English {
         if let Some(short) = short {
             return Some(short.to_owned());
         }
-        let single =
-            small.strip_suffix("ses").or_else(|| small.strip_suffix("zes")).filter(|single| is_noun(single));
-        if let Some(single) = single {
+        // `gasses`, `quizzes`.
+        let single = small.strip_suffix("ses").or_else(|| small.strip_suffix("zes"));
+        if let Some(single) = single.filter(|single| single.ends_with(['s', 'z']) && is_noun(single)) {
             return Some(single.to_owned());
         }
         is_noun(stem).then(|| stem.to_owned())
@@ -760,6 +823,10 @@ mod tests {
             ("it's", "it's"),
             ("was", "be"),
             ("cleaner", "cleaner"),
+            ("thinner", "thin"),
+            ("his", "his"),
+            ("theirs", "theirs"),
+            ("under", "under"),
             ("closer", "close"),
             ("bus", "bus"),
             ("as", "as"),

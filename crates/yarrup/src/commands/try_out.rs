@@ -5,6 +5,7 @@ use std::io::{Read, Write};
 use std::path::PathBuf;
 use std::time::Duration;
 
+use yarrup_core::tag::Tag;
 use yarrup_core::{Fields, StepName, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
 use yarrup_report::{Look, Marked, counted, grouped, shown, visible, wrapped};
@@ -449,9 +450,18 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
     }
     if !marks.is_empty() {
         marks.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
-        let listed: Vec<String> =
-            marks.iter().map(|(mark, count)| format!("{count} {}", visible(mark))).collect();
-        notes.push(listed.join(", "));
+        let mut line = String::new();
+        for (mark, count) in marks {
+            // Parts of speech have a plural; labels are what their author calls them.
+            let plural = Tag::named(mark).filter(|_| count > 1).map(Tag::plural);
+            let one = format!("{count} {}", plural.map_or_else(|| visible(mark), str::to_owned));
+            if !line.is_empty() && line.chars().count() + one.chars().count() + NAMES.1 + 4 > look.width {
+                notes.push(std::mem::take(&mut line));
+            }
+            line.push_str(if line.is_empty() { "" } else { ", " });
+            line.push_str(&one);
+        }
+        notes.push(line);
     }
     if notes.is_empty() {
         notes.push("nothing to change".to_owned());

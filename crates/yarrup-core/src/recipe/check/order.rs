@@ -568,7 +568,7 @@ fn tags_lost(at: &At<'_>) -> Option<Advice> {
         format!("move {} before {}", named(name), named(culprit))
     };
     let to = if text.is_some() { format!("{to}, as `drop` with `kinds = [\"punctuation\"]`") } else { to };
-    let change = text.is_none().then(|| Change::MoveBefore { step: name.number, before: culprit.number });
+    let change = text.is_none().then_some(Change::MoveBefore { step: name.number, before: culprit.number });
     advice.fixes = vec![Fix::change(to, change)];
     Some(advice)
 }
