@@ -49,7 +49,7 @@ pub use engine::in_order;
 pub use learn::{Learner, ToLearn};
 pub use ledger::{Ledger, Totals};
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
-pub use reduce::{Groups, Indices, Reducer, WordCheck, is_known_english};
+pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, TextRewriter, Token, Worker};

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::lemma::{DictionaryLemmas, Known, Speller, english};
+use crate::lemma::{DictionaryLemmas, Speller, english};
 use crate::recipe::DictionaryFiles;
 use crate::stem::{self, OwnRules};
 use crate::tag::{Model, Tag};
@@ -89,11 +89,6 @@ impl WordCheck {
     pub fn knows(&self, word: &str) -> bool {
         self.0.knows(word)
     }
-}
-
-/// Whether the English lemmatiser knows the word by its tables or its lexicon.
-pub fn is_known_english(word: &str, tag: Option<Tag>) -> bool {
-    english().lemma(word, tag).known == Known::Yes
 }
 
 /// Groups of words that should fall together, or should be kept apart.

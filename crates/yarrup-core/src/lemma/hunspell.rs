@@ -270,8 +270,8 @@ impl Hunspell {
     }
 
     fn read_form(&self, form: &str, found: &mut Vec<Reading>) {
-        self.look_up(form, form, &[], None, 0, found);
-        self.take_suffix(form, form, &[], found);
+        self.look_up(form, &[], None, 0, found);
+        self.take_suffix(form, &[], found);
         for (at, _) in form.char_indices().skip(1).take(self.longest_prefix) {
             let Some(prefixes) = self.prefixes.get(&form[..at]) else { continue };
             for prefix in prefixes {
@@ -280,29 +280,29 @@ impl Hunspell {
                     continue;
                 }
                 let distance = at + prefix.strip.len();
-                self.look_up(&stem, form, &[prefix], prefix.tag, distance, found);
+                self.look_up(&stem, &[prefix], prefix.tag, distance, found);
                 if prefix.crosses {
-                    self.take_suffix(&stem, form, &[prefix], found);
+                    self.take_suffix(&stem, &[prefix], found);
                 }
             }
         }
     }
 
     /// Takes one suffix off, then a second that the first is allowed on.
-    fn take_suffix(&self, word: &str, form: &str, prefixes: &[&Affix], found: &mut Vec<Reading>) {
+    fn take_suffix(&self, word: &str, prefixes: &[&Affix], found: &mut Vec<Reading>) {
         for (suffix, stem, distance) in self.suffixes_of(word) {
             if !prefixes.is_empty() && !suffix.crosses {
                 continue;
             }
             let mut affixes = prefixes.to_vec();
             affixes.push(suffix);
-            self.look_up(&stem, form, &affixes, suffix.tag, distance, found);
+            self.look_up(&stem, &affixes, suffix.tag, distance, found);
             // The inner suffix carries the flag of the outer.
             for (inner, stem, more) in self.suffixes_of(&stem) {
                 if inner.flags.contains(&suffix.flag) {
                     let mut affixes = prefixes.to_vec();
                     affixes.push(inner);
-                    self.look_up(&stem, form, &affixes, inner.tag, distance + more, found);
+                    self.look_up(&stem, &affixes, inner.tag, distance + more, found);
                 }
             }
         }
@@ -331,7 +331,6 @@ impl Hunspell {
     fn look_up(
         &self,
         stem: &str,
-        form: &str,
         affixes: &[&Affix],
         tag: Option<Tag>,
         distance: usize,
@@ -359,7 +358,6 @@ impl Hunspell {
             if !allowed || refused || circumfixed == 1 {
                 continue;
             }
-            let _ = form;
             let stem = entry.stem.clone().unwrap_or_else(|| stem.to_owned());
             let reading = Reading { stem, tag: entry.tag.or(tag), distance };
             if !found.contains(&reading) {

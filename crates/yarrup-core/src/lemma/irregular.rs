@@ -11,7 +11,13 @@ type Table = HashMap<String, &'static str, foldhash::fast::RandomState>;
 /// The languages that have a table, with the text of it.
 pub(crate) static IRREGULAR: &[(&str, &str)] = &[
     ("de", include_str!("irregular-de.txt")),
+    ("es", include_str!("irregular-es.txt")),
+    ("fr", include_str!("irregular-fr.txt")),
+    ("it", include_str!("irregular-it.txt")),
     ("nl", include_str!("irregular-nl.txt")),
+    ("pl", include_str!("irregular-pl.txt")),
+    ("pt", include_str!("irregular-pt.txt")),
+    ("ru", include_str!("irregular-ru.txt")),
     ("sv", include_str!("irregular-sv.txt")),
 ];
 
@@ -31,9 +37,9 @@ const DUTCH_PREFIXES: &[&str] = &[
 ];
 
 fn table(language: &str) -> Option<&'static Table> {
-    static TABLES: [OnceLock<Table>; 3] = [OnceLock::new(), OnceLock::new(), OnceLock::new()];
+    static TABLES: [OnceLock<Table>; 9] = [const { OnceLock::new() }; 9];
     let number = IRREGULAR.iter().position(|(known, _)| *known == language)?;
-    Some(TABLES[number].get_or_init(|| {
+    Some(TABLES.get(number)?.get_or_init(|| {
         let mut table = Table::default();
         for line in one_a_line(IRREGULAR[number].1) {
             let mut words = line.split_ascii_whitespace();
@@ -100,6 +106,7 @@ mod tests {
             assert_eq!(irregular(language, form).as_deref(), Some(lemma), "{form}");
         }
         assert_eq!(irregular("de", "nester"), None);
-        assert_eq!(irregular("fr", "était"), None);
+        assert_eq!(irregular("fr", "était").as_deref(), Some("être"));
+        assert_eq!(irregular("xx", "était"), None);
     }
 }

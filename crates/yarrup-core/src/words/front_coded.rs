@@ -7,6 +7,14 @@ pub(crate) struct FrontCoded {
     /// Where each word begins, and the end of the last.
     begins: Vec<u32>,
     flags: Vec<u8>,
+    /// Where words begin that have these two first bytes or later ones: most of a search ends here.
+    pairs: Vec<u32>,
+}
+
+/// The first two bytes of a word as a number that sorts as they do.
+fn pair(word: &str) -> usize {
+    let byte = |at: usize| usize::from(word.as_bytes().get(at).copied().unwrap_or_default());
+    byte(0) << 8 | byte(1)
 }
 
 impl FrontCoded {
@@ -27,7 +35,15 @@ impl FrontCoded {
                 rest = rest.get(1..).unwrap_or_default();
             }
         }
-        FrontCoded { letters, begins, flags }
+        let mut list = FrontCoded { letters, begins, flags, pairs: Vec::with_capacity((1 << 16) + 1) };
+        for number in 0..list.len() {
+            let pair = pair(list.word(number));
+            while list.pairs.len() <= pair {
+                list.pairs.push(number as u32);
+            }
+        }
+        list.pairs.resize((1 << 16) + 1, list.len() as u32);
+        list
     }
 
     pub(crate) fn len(&self) -> usize {
@@ -40,7 +56,8 @@ impl FrontCoded {
 
     /// The place of `word` in the list.
     pub(crate) fn find(&self, word: &str) -> Option<usize> {
-        let (mut low, mut high) = (0, self.len());
+        let pair = pair(word);
+        let (mut low, mut high) = (self.pairs[pair] as usize, self.pairs[pair + 1] as usize);
         while low < high {
             let middle = (low + high) / 2;
             match self.word(middle).cmp(word) {

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Fault, ListReference};
+use yarrup_core::recipe::{self, Fault, ListReference, Stage};
 use yarrup_core::tag::Tag;
 use yarrup_core::{NoFields, Pipeline, WordLists};
 use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
@@ -66,6 +66,10 @@ impl WordLists for EmptyLists {
     fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
         Ok(Vec::new())
     }
+
+    fn pairs(&self, _reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+        Ok(Vec::new())
+    }
 }
 
 /// The tokens that the recipe of the run makes of a word at the split.
@@ -75,7 +79,12 @@ fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
     let text = std::fs::read_to_string(&path).map_err(|why| damaged(why.to_string()))?;
     let faults =
         |faults: Vec<Fault>| damaged(format!("damaged: {}", faults.first().map_or("", |fault| &fault.title)));
-    let recipe = recipe::read(&text).map_err(faults)?;
+    let mut recipe = recipe::read(&text).map_err(faults)?;
+    // What stands behind the split is of no account here, and may need files that stand elsewhere.
+    recipe.steps.retain(|step| step.operation.stage != Stage::Token);
+    if recipe.steps.is_empty() {
+        return Ok(vec![arguments.word.clone()]);
+    }
     let pipeline = Pipeline::compile(&recipe, &EmptyLists).map_err(faults)?;
     let trace = pipeline.trace(&arguments.word, &NoFields);
     Ok(trace.tokens.into_iter().map(|token| token.form).collect())
