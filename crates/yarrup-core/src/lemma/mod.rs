@@ -1,15 +1,15 @@
 //! Lemmas: the word that a form is listed under in a dictionary.
 
+mod affixes;
 mod english;
-mod hunspell;
 mod irregular;
 mod lexicon;
 
 use std::borrow::Cow;
 use std::sync::Arc;
 
+pub(crate) use affixes::AffixDictionary;
 pub(crate) use english::{English, Readings, english};
-pub(crate) use hunspell::Hunspell;
 pub(crate) use irregular::{IRREGULAR, irregular};
 pub(crate) use lexicon::english_lexicon;
 
@@ -41,7 +41,7 @@ impl<'f> Lemma<'f> {
 /// then the dictionary.
 #[derive(Debug)]
 pub(crate) struct DictionaryLemmas {
-    dictionary: Hunspell,
+    dictionary: AffixDictionary,
     language: String,
 }
 
@@ -51,7 +51,7 @@ impl DictionaryLemmas {
         // `de_DE`, or a path that ends in it.
         let name = files.name.rsplit(['/', '\\']).next().unwrap_or_default();
         let language = name.split(['_', '-', '.']).next().unwrap_or_default().to_lowercase();
-        Ok(DictionaryLemmas { dictionary: Hunspell::read(files)?, language })
+        Ok(DictionaryLemmas { dictionary: AffixDictionary::read(files)?, language })
     }
 
     /// The lemma of a form; none if neither knows it.
@@ -61,7 +61,9 @@ impl DictionaryLemmas {
         // A German noun begins with a capital, so that `Gang` is no form of a verb; at the head of a sentence nobody can know.
         let may_be_irregular = !(self.language == "de"
             && (is_noun || (tag.is_none() && form != small && self.dictionary.has(form))));
-        if may_be_irregular && let Some(lemma) = irregular(&self.language, &small) {
+        let irregular = irregular(&self.language, &small).filter(|_| may_be_irregular);
+        // `vista` as a noun is no form of `ver`.
+        if let Some(lemma) = irregular.filter(|lemma| !(is_noun && is_infinitive(&self.language, lemma))) {
             return Some(lemma);
         }
         let lemma = self.dictionary.lemma(form, tag)?;
@@ -95,17 +97,31 @@ impl DictionaryLemmas {
     }
 }
 
+/// Whether a lemma of one of the tables of irregular forms is a verb, by its ending.
+fn is_infinitive(language: &str, lemma: &str) -> bool {
+    let endings: &[&str] = match language {
+        "de" | "nl" => &["en", "ern", "eln", "tun", "gaan", "staan", "doen", "zien", "sein", "zijn"],
+        "es" | "fr" | "pt" => &["r", "re", "pôr"],
+        "it" => &["are", "ere", "ire", "dire", "fare"],
+        "ru" => &["ть", "ти", "чь"],
+        "pl" => &["ć"],
+        "sv" => &["a", "få", "gå", "stå", "ge", "se", "bli", "ta", "dra", "slå", "dö"],
+        _ => &[],
+    };
+    endings.iter().any(|ending| lemma.ends_with(ending))
+}
+
 /// Tells whether there is such a word.
 #[derive(Clone, Debug)]
 pub(crate) enum Speller {
     English(&'static English),
-    Dictionary(Arc<Hunspell>),
+    Dictionary(Arc<AffixDictionary>),
 }
 
 impl Speller {
     /// By the dictionary in these files.
     pub(crate) fn dictionary(files: &DictionaryFiles) -> Result<Speller, String> {
-        Ok(Speller::Dictionary(Arc::new(Hunspell::read(files)?)))
+        Ok(Speller::Dictionary(Arc::new(AffixDictionary::read(files)?)))
     }
 
     /// Whether the word, in any letter case, is a word or a form of one.

@@ -1,5 +1,4 @@
-//! M. F. Porter (2001), "The Dutch stemming algorithm", described in "Snowball: a language for stemming algorithms", after W. Kraaij and
-//! R. Pohlmann (1994), "Porter's stemming algorithm for Dutch".
+//! M. F. Porter (2001), "The Dutch stemming algorithm", after W. Kraaij and R. Pohlmann (1994), "Porter's stemming algorithm for Dutch".
 
 /// The Dutch stem of `word`. Expects lower case; accents on vowels go.
 pub fn dutch(word: &str) -> String {

@@ -14,7 +14,7 @@ type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
 /// A dictionary that has been read.
 #[derive(Debug)]
-pub(crate) struct Hunspell {
+pub(crate) struct AffixDictionary {
     words: Map<String, Vec<Entry>>,
     /// Suffix rules by the letters that they add.
     suffixes: Map<String, Vec<Affix>>,
@@ -79,15 +79,15 @@ pub(crate) struct Reading {
     distance: usize,
 }
 
-impl Hunspell {
+impl AffixDictionary {
     /// Reads the two files.
     ///
     /// # Errors
     ///
     /// If the affix file holds a rule that cannot be read, with its line.
-    pub(crate) fn read(files: &DictionaryFiles) -> Result<Hunspell, String> {
+    pub(crate) fn read(files: &DictionaryFiles) -> Result<AffixDictionary, String> {
         let mut reader = Reader { sort: FlagSort::Character, aliases: Vec::new(), fields: Vec::new() };
-        let mut dictionary = Hunspell {
+        let mut dictionary = AffixDictionary {
             words: Map::default(),
             suffixes: Map::default(),
             prefixes: Map::default(),
@@ -519,9 +519,9 @@ fn fits_start(condition: &[Class], stem: &str) -> bool {
 mod tests {
     use super::*;
 
-    fn dictionary(affixes: &str, words: &str) -> Hunspell {
+    fn dictionary(affixes: &str, words: &str) -> AffixDictionary {
         let files = DictionaryFiles { name: "made".into(), affixes: affixes.into(), words: words.into() };
-        Hunspell::read(&files).expect("read")
+        AffixDictionary::read(&files).expect("read")
     }
 
     #[test]
@@ -591,6 +591,6 @@ mod tests {
             affixes: "SFX S Y 1\nSFX S 0 s [^y\n".into(),
             words: "1\na\n".into(),
         };
-        assert!(Hunspell::read(&files).expect_err("faulty").contains("line 2"));
+        assert!(AffixDictionary::read(&files).expect_err("faulty").contains("line 2"));
     }
 }
