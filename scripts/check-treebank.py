@@ -14,7 +14,7 @@ TAGS = "ADJ ADP ADV AUX CCONJ DET INTJ NOUN NUM PART PRON PROPN PUNCT SCONJ SYM 
 CLOSED = {
     "ADP": """of in on at by for from with into onto about over under through during against among amongst between to towards toward within without
         across behind beyond beside besides near per via upon off up out down above below along around throughout inside outside despite except as like
-        than unlike beneath underneath until till before after since past amid regarding concerning alongside round less v""",
+        than unlike beneath underneath until till before after since past amid regarding concerning alongside round less v re""",
     "AUX": """am is are was were be been being 'm 're 's 'd 'll 've have has had having do does did will would can could may might shall should must ca
         wo ought need gonna cant wanna dare im dont didnt thats whats lets its""",
     "CCONJ": "and or but nor & plus yet either neither both",
