@@ -205,7 +205,8 @@ struct Alive {
     mark: Mark,
 }
 
-type Fates = Vec<(usize, String, TokenFate)>;
+type Told = (usize, String, TokenFate);
+type Fates = Vec<Told>;
 
 fn one_by_one(stage: &TokenStage, variant: crate::Variant, alive: Vec<Alive>) -> (Fates, Vec<Alive>) {
     let (mut fates, mut left) = (Vec::with_capacity(alive.len()), Vec::with_capacity(alive.len()));
@@ -275,19 +276,21 @@ fn in_order(
     if replaced {
         fates.fill(TokenFate::Joined(None));
     }
-    let mut told: Fates = Vec::with_capacity(alive.len() + added.len());
+    // In the order of the text; what was made of others behind the last of them.
+    let mut told: Vec<((usize, bool), Told)> = Vec::with_capacity(alive.len() + added.len());
     let mut left = Vec::with_capacity(alive.len());
     for ((mut token, fate), mark) in alive.into_iter().zip(fates).zip(marks) {
-        told.push((token.number, token.form.clone(), fate.clone()));
+        told.push(((token.last, false), (token.number, token.form.clone(), fate.clone())));
         if !matches!(fate, TokenFate::Dropped(_) | TokenFate::Joined(_)) {
             token.mark = mark;
             left.push(token);
         }
     }
     for token in &added {
-        told.push((token.number, token.form.clone(), TokenFate::Added));
+        told.push(((token.last, true), (token.number, token.form.clone(), TokenFate::Added)));
     }
-    told.sort_by_key(|(number, ..)| *number);
+    told.sort_by_key(|(place, _)| *place);
+    let told = told.into_iter().map(|(_, fate)| fate).collect();
     left.extend(added);
     left.sort_by_key(|token| (token.number, token.last));
     (told, left)

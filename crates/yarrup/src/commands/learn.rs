@@ -191,6 +191,11 @@ fn print(
     };
     writeln!(out, "{}", line("parts of speech right", figures.right, figures.tagged))?;
     writeln!(out, "{}", line("of words not learned from", figures.unknown.1, figures.unknown.0))?;
+    if figures.tagged > 0 && figures.unknown.0 == 0 {
+        let note =
+            "  every word here is one that the model has learned from: this says little about other text";
+        writeln!(out, "{}", look.faint(note))?;
+    }
     let (lemmas, given, guessed) = figures.lemmas;
     if lemmas > 0 {
         let (changing, changing_given, changing_guessed) = figures.changing_lemmas;
