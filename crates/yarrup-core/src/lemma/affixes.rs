@@ -593,4 +593,14 @@ mod tests {
         };
         assert!(AffixDictionary::read(&files).expect_err("faulty").contains("line 2"));
     }
+
+    proptest::proptest! {
+        #[test]
+        fn any_files_are_read_or_refused(affixes in "(SFX|PFX|FLAG|AF|SET|ICONV|NEEDAFFIX|[ \n]|Y|0|1|num|long|\\[|\\]|\\^|[a-zÀ-ÿ/.,]){0,60}", words in "([a-zÀ-ÿ/\n0-9,\t ]|st:|po:){0,40}", form in "[a-zA-ZÀ-ÿİ]{0,6}") {
+            let files = DictionaryFiles { name: "made".into(), affixes, words };
+            if let Ok(made) = AffixDictionary::read(&files) {
+                made.lemma(&form, None);
+            }
+        }
+    }
 }

@@ -345,8 +345,9 @@ impl English {
     /// Without a tag: irregular readings first, then what the lexicon lists as a base word, then regular inflections.
     fn untagged<'f>(&self, form: &'f str, small: &str) -> Lemma<'f> {
         if let Some(bare) = possessor(small) {
-            let lemma = self.untagged(&form[..bare.len()], bare);
-            return lemma;
+            // The letters before the apostrophe, which may be more bytes in small letters than as they are written.
+            let end = form.char_indices().rev().nth(1).map_or(form.len(), |(at, _)| at);
+            return self.untagged(&form[..end], bare);
         }
         if let Some((_, lemma)) = PREFERRED.iter().find(|(known, _)| *known == small) {
             return Lemma::of(lemma);
@@ -834,6 +835,23 @@ mod tests {
             ("analyses", "analysis"),
         ] {
             assert_eq!(lemma(form, "none"), expected, "{form}");
+        }
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn any_text_has_a_lemma(word in "([a-zA-ZÀ-ÿȺİſẞ'’.-]|ing|ed|s|es|ies|er|est|men|n't|'s|’s){0,8}") {
+            for tag in Tag::ALL.into_iter().map(Some).chain([None]) {
+                english().lemma(&word, tag);
+            }
+            english().readings(&word.to_lowercase());
+            english().knows(&word.to_lowercase());
+            for stemmer in crate::stem::STEMMERS {
+                (stemmer.stem)(&word.to_lowercase());
+            }
+            for (language, _) in crate::lemma::IRREGULAR {
+                crate::lemma::irregular(language, &word.to_lowercase());
+            }
         }
     }
 }

@@ -195,4 +195,14 @@ mod tests {
         let faults = crate::Pipeline::compile(&recipe, &testing::NoFiles).err().unwrap_or_default();
         assert!(faults[0].title.contains("yarrup learn"), "{}", faults[0].title);
     }
+
+    proptest::proptest! {
+        #[test]
+        fn any_text_is_tagged_token_by_token(text in "([a-zA-ZȺİ ẞ'’.!?\n-]|n't|’s|https://example.org|🐦|鳥){0,40}") {
+            let split = tags("[[step]]\ndo = \"split\"\n", &text);
+            let tagged = tags("[[step]]\ndo = \"tag\"\n", &text);
+            proptest::prop_assert_eq!(split.len(), tagged.len());
+            proptest::prop_assert!(tagged.iter().all(|(_, tag)| tag.is_some()));
+        }
+    }
 }
