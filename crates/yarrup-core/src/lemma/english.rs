@@ -370,8 +370,7 @@ impl English {
         if classes.is_some_and(Classes::is_name_alone) && form != small {
             return Lemma { text: Cow::Borrowed(form), known: Known::Yes };
         }
-        let own = NOUNS_IN_ING.binary_search(&small).is_ok()
-            || NOUNS_IN_ING.contains(&small)
+        let own = NOUNS_IN_ING.contains(&small)
             || classes.is_some_and(|classes| {
                 let by_rule = small.ends_with("ing") || small.ends_with("ed");
                 classes.has(Classes::NOUN | Classes::VERB | Classes::ADJECTIVE | Classes::ADVERB) && !by_rule
