@@ -2,11 +2,11 @@
 //! every step did come out. No files, no terminal, no network, no clock.
 //!
 //! ```
-//! use yarrup_core::{Account, NoFields, Outputs, Pipeline, WordLists, Worker, recipe};
+//! use yarrup_core::{Account, NoFields, Outputs, Pipeline, WordLists, Worker, recipe, step};
 //!
 //! struct NoFiles;
 //! impl WordLists for NoFiles {
-//!     fn words(&self, list: &recipe::ListReference) -> Result<Vec<String>, String> {
+//!     fn words(&self, list: &step::ListReference) -> Result<Vec<String>, String> {
 //!         Err(format!("no file {}", list.name))
 //!     }
 //! }
@@ -23,33 +23,40 @@
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod account;
-mod context;
-mod engine;
-mod intern;
-mod learn;
-mod ledger;
+pub mod advice;
+mod kind;
+mod language;
 mod lemma;
+mod part_of_speech;
+mod pattern;
 mod pipeline;
 pub mod recipe;
 mod reduce;
+mod run;
 mod shelf;
+mod span;
 pub mod split;
 pub mod stem;
+pub mod step;
+mod steps;
 pub mod survey;
 pub mod tag;
-pub mod text;
-pub mod token;
-mod trace;
+#[cfg(test)]
+mod testing;
 pub mod unicode;
 pub mod words;
-mod worker;
 
-pub use account::{Account, Effect, FormFate, FormRow, MatchRow, Term, terms_to_cover};
-pub use engine::in_order;
-pub use learn::{Learner, ToLearn};
-pub use ledger::{Ledger, Totals};
+pub use account::{Account, Effect, FormFate, FormRow, MatchRow, terms_to_cover};
+pub use kind::{Kind, KindSet, recognise};
+pub use language::{Language, language_of};
+pub use lemma::DictionaryFiles;
+pub use part_of_speech::Tag;
 pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
+pub use run::{
+    Cleaned, LONGEST_DOCUMENT, Learner, Ledger, Outputs, TextRewriter, TextTrace, ToLearn, Token, TokenFate,
+    TokenStepTrace, TokenTrace, Totals, Trace, Worker, in_order,
+};
 pub use shelf::{ShelfItem, shelf, shelf_content};
-pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, TextRewriter, Token, Worker};
+pub use span::Span;
+pub use steps::{OPERATIONS, operation};

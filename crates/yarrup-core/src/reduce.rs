@@ -3,10 +3,10 @@
 
 use std::collections::BTreeMap;
 
-use crate::lemma::{DictionaryLemmas, Speller, english};
-use crate::recipe::DictionaryFiles;
+use crate::lemma::{DictionaryFiles, DictionaryLemmas, Speller, english};
+use crate::part_of_speech::Tag;
 use crate::stem::{self, OwnRules};
-use crate::tag::{Model, Tag};
+use crate::tag::Model;
 
 /// A way to reduce words.
 pub struct Reducer(Method);

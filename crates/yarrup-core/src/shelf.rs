@@ -61,7 +61,7 @@ pub fn shelf() -> Vec<ShelfItem> {
             unit: "algorithm",
         });
     }
-    let model = crate::token::english_model();
+    let model = crate::tag::english();
     let more = [
         (
             "irregular-en",

@@ -5,10 +5,10 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use proptest::prelude::*;
-use yarrup_core::recipe::{self, ListReference};
+use yarrup_core::step::ListReference;
 use yarrup_core::{
     Account, Effect, Fields, FormFate, Ledger, Outputs, Pipeline, TokenFate, Trace, WordLists, Worker,
-    in_order,
+    in_order, recipe,
 };
 
 struct NoFiles;
@@ -240,14 +240,14 @@ fn effects_by_hand(
         let named =
             Effect { step: step.number, operation: step.operation, put_in: step.put_in, ..Effect::default() };
         effects.push(match step.stage {
-            recipe::Stage::Split => {
+            yarrup_core::step::Stage::Split => {
                 let forms: Vec<String> = traces
                     .iter()
                     .flat_map(|trace| trace.tokens.iter().map(|token| token.form.clone()))
                     .collect();
                 Effect { tokens_out: Some(forms.len() as u64), types_out: distinct(forms), ..named }
             }
-            recipe::Stage::Token => {
+            yarrup_core::step::Stage::Token => {
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
                 token += 1;
                 let (mut before, mut after, mut dropped, mut changed, mut touched, mut added) =
@@ -290,7 +290,7 @@ fn effects_by_hand(
                     ..named
                 }
             }
-            recipe::Stage::Text | recipe::Stage::TextOrToken => {
+            yarrup_core::step::Stage::Text | yarrup_core::step::Stage::TextOrToken => {
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.text_steps[text]).collect();
                 let before: Vec<&str> = match text {
                     0 => documents.iter().map(|document| document.text.as_str()).collect(),

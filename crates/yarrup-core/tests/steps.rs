@@ -1,11 +1,11 @@
 //! The laws of the text steps and the splitters, over random texts: what a step's page says of it is so.
 
 use proptest::prelude::*;
-use yarrup_core::recipe::{self, ListReference, OPERATIONS, Stage};
 use yarrup_core::split::{
-    Characters, Clitics, Lines, Paragraphs, Posts, Sentences, Spaces, Span, Splitter, UnicodeSentences, Words,
+    Characters, Clitics, Lines, Paragraphs, Posts, Sentences, Spaces, Splitter, UnicodeSentences, Words,
 };
-use yarrup_core::{NoFields, Outputs, Pipeline, WordLists, Worker};
+use yarrup_core::step::{ListReference, Stage};
+use yarrup_core::{NoFields, OPERATIONS, Outputs, Pipeline, Span, WordLists, Worker, recipe};
 
 struct NoFiles;
 

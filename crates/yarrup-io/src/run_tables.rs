@@ -7,7 +7,7 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use yarrup_core::token::Learned;
+use yarrup_core::step::Learned;
 use yarrup_core::{Account, Effect, FormFate, MatchRow};
 
 use crate::record::Malformed;
@@ -89,7 +89,7 @@ pub fn write_vocabulary(account: &Account<'_>, out: impl Write) -> Result<(), cs
         so_far += term.count;
         let shares = [millionths(term.count, total), millionths(so_far, total)];
         let numbers = [index as u64 + 1, term.count, term.documents, term.forms];
-        let tag = term.tag.map_or("", yarrup_core::tag::Tag::code);
+        let tag = term.tag.map_or("", yarrup_core::Tag::code);
         let texts = [term.text, term.commonest_form, term.kind().name(), tag];
         write_term(&mut out, texts, numbers, shares)?;
     }
@@ -179,8 +179,8 @@ pub fn write_forms(account: &Account<'_>, out: impl Write) -> Result<(), csv::Er
         };
         out.write_record([
             safe(row.text).as_ref(),
-            yarrup_core::split::Kind::of(row.text).name(),
-            row.tag.map_or("", yarrup_core::tag::Tag::code),
+            yarrup_core::Kind::of(row.text).name(),
+            row.tag.map_or("", yarrup_core::Tag::code),
             count.format(row.count),
             documents.format(row.documents),
             fate,

@@ -3,9 +3,10 @@
 use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
-use yarrup_core::WordLists;
-use yarrup_core::recipe::{DictionaryFiles, ListReference, Recipes};
+use yarrup_core::recipe::Recipes;
+use yarrup_core::step::ListReference;
 use yarrup_core::words::one_a_line;
+use yarrup_core::{DictionaryFiles, WordLists};
 
 /// Names that a single-column CSV file is known to give its header; any other first cell is a word.
 const HEADER_NAMES: &[&str] =

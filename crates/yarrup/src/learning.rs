@@ -3,9 +3,9 @@
 use std::path::Path;
 
 use tempfile::{NamedTempFile, TempPath};
-use yarrup_core::ToLearn;
-use yarrup_core::recipe::{self, Change};
-use yarrup_core::token::Learned;
+use yarrup_core::advice::Change;
+use yarrup_core::step::Learned;
+use yarrup_core::{ToLearn, advice};
 use yarrup_io::{Collection, Item, LearnedStep, Source};
 use yarrup_report::{counted, grouped, percent, visible};
 
@@ -58,7 +58,7 @@ pub(crate) fn learned(
         tell(&learned, documents, screen);
         let change = Change::Set { step, keys: vec![("known", known(&learned.learned))] };
         told.push(learned);
-        let text = recipe::mend(&compiled.frozen, &compiled.recipe, &change).ok_or_else(|| {
+        let text = advice::mend(&compiled.frozen, &compiled.recipe, &change).ok_or_else(|| {
             let why = "cannot be written out: it comes from an included recipe, or a key of it stands on several lines";
             Failure::Told(format!("{}: what step {step} learns {why}", compiled.path))
         })?;

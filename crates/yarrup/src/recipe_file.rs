@@ -2,8 +2,8 @@
 
 use std::path::Path;
 
-use yarrup_core::Pipeline;
-use yarrup_core::recipe::{self, Recipe};
+use yarrup_core::recipe::Recipe;
+use yarrup_core::{Pipeline, recipe};
 use yarrup_io::FolderLists;
 
 use crate::failure::Failure;

@@ -5,7 +5,8 @@ use std::time::{Duration, Instant};
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
-use yarrup_core::recipe::{Advice, Fault};
+use yarrup_core::advice::Advice;
+use yarrup_core::recipe::Fault;
 use yarrup_report::{Look, visible};
 
 use crate::arguments::{Arguments, Colour};

@@ -7,8 +7,8 @@
 
 use hashbrown::HashMap;
 
-use crate::recipe::DictionaryFiles;
-use crate::tag::Tag;
+use crate::lemma::DictionaryFiles;
+use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 

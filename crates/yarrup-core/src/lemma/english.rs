@@ -8,9 +8,9 @@ use std::sync::OnceLock;
 
 use hashbrown::HashMap;
 
-use super::lexicon::{Classes, Lexicon, english_lexicon};
-use super::{Known, Lemma};
-use crate::tag::Tag;
+use crate::lemma::lexicon::{Classes, Lexicon, english_lexicon};
+use crate::lemma::{Known, Lemma};
+use crate::part_of_speech::Tag;
 
 /// The English lemmatiser on the shelf.
 #[derive(Debug)]

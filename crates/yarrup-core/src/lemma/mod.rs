@@ -13,8 +13,18 @@ pub(crate) use english::{English, Readings, english};
 pub(crate) use irregular::{IRREGULAR, irregular};
 pub(crate) use lexicon::english_lexicon;
 
-use crate::recipe::DictionaryFiles;
-use crate::tag::Tag;
+use crate::part_of_speech::Tag;
+
+/// The two files of a dictionary in Hunspell's format, decoded.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct DictionaryFiles {
+    /// The name or path.
+    pub name: String,
+    /// The text of the `.aff` file.
+    pub affixes: String,
+    /// The text of the `.dic` file.
+    pub words: String,
+}
 
 /// The lemma of a form.
 #[derive(Clone, Debug, PartialEq, Eq)]

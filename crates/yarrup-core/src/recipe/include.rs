@@ -2,9 +2,9 @@
 
 use std::ops::Range;
 
-use super::operation::Setting;
-use super::read::read_nested;
-use super::{Recipe, Settings};
+use crate::recipe::Recipe;
+use crate::recipe::read::read_nested;
+use crate::step::{Setting, Settings};
 
 /// Finds the recipes that a recipe includes.
 pub trait Recipes {

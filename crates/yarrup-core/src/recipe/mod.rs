@@ -1,26 +1,16 @@
-//! Recipes as written: what a recipe file may hold, how it is read, and the advice on it.
+//! Recipes as written: what a recipe file may hold, and how it is read.
 
-mod check;
+mod codes;
 mod include;
-mod operation;
 mod read;
 mod starters;
-#[cfg(test)]
-pub(crate) mod testing;
 
-pub use check::{
-    Advice, Arrival, CODES, Change, Code, EntryAdvice, Fix, LanguageShare, Verdict, check, check_account,
-    mend,
-};
+pub use codes::{CODES, Code};
 pub use include::{NoRecipes, Recipes};
-pub(crate) use operation::Setting;
-pub use operation::{
-    Built, DictionaryFiles, Key, ListReference, OPERATIONS, Operation, PairList, RowList, Settings, Shape,
-    Stage, WordList, operation,
-};
 pub use read::{nearest, read, read_with};
 pub use starters::{STARTERS, Starter};
 
+use crate::step::{Operation, Settings};
 use std::collections::BTreeMap;
 use std::ops::Range;
 

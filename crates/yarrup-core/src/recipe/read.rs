@@ -5,14 +5,11 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeArray, DeTable, DeValue};
 
-use super::include;
-use super::operation::Setting;
-use super::{
-    Condition, Fault, INCLUDE, Key, ListReference, NoRecipes, OPERATIONS, Recipe, Recipes, Settings, Shape,
-    SpareList, Stage, Step,
-};
-use crate::split::Kind;
-use crate::tag::Tag;
+use crate::kind::Kind;
+use crate::part_of_speech::Tag;
+use crate::recipe::{Condition, Fault, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include};
+use crate::step::{Key, ListReference, Setting, Settings, Shape, Stage};
+use crate::steps::OPERATIONS;
 
 /// How many steps a recipe can have: the engine keeps a bit for each.
 const MOST_STEPS: usize = 60;
@@ -318,7 +315,7 @@ impl Reader<'_> {
             self.wrong_type(named, "do", "the name of a step");
             return None;
         };
-        let Some(operation) = super::operation(name) else {
+        let Some(operation) = crate::steps::operation(name) else {
             let known: Vec<_> = OPERATIONS.iter().map(|operation| operation.name).chain([INCLUDE]).collect();
             self.fault(
                 named.span(),
@@ -705,7 +702,7 @@ mod tests {
             let text: String = steps
                 .iter()
                 .map(|name| {
-                    let example = crate::recipe::operation(name).map_or("", |operation| operation.example);
+                    let example = crate::steps::operation(name).map_or("", |operation| operation.example);
                     format!("[[step]]\ndo = \"{name}\"\n{example}\n")
                 })
                 .collect();

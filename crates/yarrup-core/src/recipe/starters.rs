@@ -22,7 +22,9 @@ pub static STARTERS: &[Starter] = &[
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::recipe::{check, read, testing};
+    use crate::advice::check;
+    use crate::recipe::read;
+    use crate::testing;
 
     #[test]
     fn every_starter_passes_in_silence() {

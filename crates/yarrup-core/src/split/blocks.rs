@@ -1,7 +1,9 @@
 //! Lines and paragraphs, and groups of other tokens.
 
-use super::sentences::push_trimmed;
-use super::{Kind, Span, Splitter};
+use crate::kind::Kind;
+use crate::span::Span;
+use crate::split::Splitter;
+use crate::split::sentences::push_trimmed;
 
 /// A token is a line without the white space at its ends; empty lines are none.
 #[derive(Clone, Copy, Debug)]
@@ -53,9 +55,9 @@ impl Splitter for Paragraphs {
 
 /// A token is a group of `size` tokens of another splitter, from the first to the last with all that stands between; what is left at
 /// the end is a group of its own. Marks count for nothing: they go with the word that they stand at.
-pub(super) struct Groups {
-    pub(super) of: Box<dyn Splitter>,
-    pub(super) size: usize,
+pub(crate) struct Groups {
+    pub(crate) of: Box<dyn Splitter>,
+    pub(crate) size: usize,
 }
 
 impl Splitter for Groups {

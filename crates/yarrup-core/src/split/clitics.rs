@@ -1,8 +1,9 @@
 //! Words with their contractions and possessives parted, and abbreviations and quantities whole.
 
-use super::abbreviations::{Abbreviations, ends_with_initial};
-use super::recognise::recognise;
-use super::{Kind, KindSet, Span, Splitter, Words};
+use crate::kind::{Kind, KindSet, recognise};
+use crate::span::Span;
+use crate::split::abbreviations::{Abbreviations, ends_with_initial};
+use crate::split::{Splitter, Words};
 use crate::unicode::{self, is_apostrophe, is_hyphen};
 
 /// A token is a word by Unicode's boundaries, but:
@@ -245,7 +246,7 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
     let precedes = ends_with_initial(&text[..stop.start as usize - word.len()]);
     let in_a_row = letters && one_letter(word) && word != "I" && (follows || precedes);
     let known = abbreviations.find(word).is_some_and(|known| {
-        use super::abbreviations::Abbreviation as A;
+        use crate::split::abbreviations::Abbreviation as A;
         match known {
             A::Leads | A::HalfOfDay => word.contains('.') || !at_end,
             A::LeadsToNumber => after.trim_start().starts_with(|c: char| c.is_ascii_digit()),

@@ -1,6 +1,7 @@
 //! Characters as people see them, and runs of them.
 
-use super::{Span, Splitter};
+use crate::span::Span;
+use crate::split::Splitter;
 use crate::unicode::{self, GraphemeBreak};
 
 /// A token is a run of `size` characters of a word, a character being an extended grapheme cluster; each begins one character

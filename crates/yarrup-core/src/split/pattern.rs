@@ -1,6 +1,7 @@
 use regex::Regex;
 
-use super::{Span, Splitter};
+use crate::span::Span;
+use crate::split::Splitter;
 
 /// A token is what a regular expression matches, or what stands between its matches.
 #[derive(Clone, Debug)]

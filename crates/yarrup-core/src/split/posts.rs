@@ -1,8 +1,10 @@
 //! Social text: links, mentions, hashtags, faces and quantities whole.
 
-use super::abbreviations::Abbreviations;
-use super::clitics::{join_marks, split_around_kinds};
-use super::{Kind, KindSet, Span, Splitter, Words};
+use crate::kind::{Kind, KindSet};
+use crate::span::Span;
+use crate::split::abbreviations::Abbreviations;
+use crate::split::clitics::{join_marks, split_around_kinds};
+use crate::split::{Splitter, Words};
 
 /// A token is a word by Unicode's boundaries, but whatever the recogniser finds and holds no white space is whole: links, addresses,
 /// mentions, hashtags, emoticons, emoji, dates, times, amounts. Words with hyphens, abbreviations, and runs of dots, dashes, `!` and `?`

@@ -1,25 +1,27 @@
 //! The choices that splitters into words have in common.
 
-use super::clitics::split_part;
-use super::{Kind, Span, Splitter};
+use crate::kind::Kind;
+use crate::span::Span;
+use crate::split::Splitter;
+use crate::split::clitics::split_part;
 use crate::unicode::{self, Category, is_apostrophe, is_hyphen};
 
 /// Another splitter's tokens, joined or parted as a recipe asks.
-pub(super) struct Refined {
-    pub(super) of: Box<dyn Splitter>,
+pub(crate) struct Refined {
+    pub(crate) of: Box<dyn Splitter>,
     /// Words with hyphens: joined, parted, or as the splitter has them.
-    pub(super) hyphens: Option<Joint>,
+    pub(crate) hyphens: Option<Joint>,
     /// Whether words are parted at the apostrophes inside.
-    pub(super) part_apostrophes: bool,
+    pub(crate) part_apostrophes: bool,
     /// Whether numbers are parted at their separators.
-    pub(super) part_numbers: bool,
+    pub(crate) part_numbers: bool,
     /// Whether tokens that are punctuation marks are left out.
-    pub(super) leave_punctuation: bool,
+    pub(crate) leave_punctuation: bool,
 }
 
 /// What is done with words that hyphens join.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Joint {
+pub(crate) enum Joint {
     Keep,
     Part,
 }
@@ -90,7 +92,7 @@ impl Splitter for Refined {
 
 #[cfg(test)]
 mod tests {
-    use crate::recipe::testing;
+    use crate::testing;
 
     #[test]
     fn words_are_joined_and_parted_as_asked() {

@@ -1,8 +1,11 @@
 //! Sentences: our own rules, and the default ones of Unicode.
 
-use super::abbreviations::{Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, is_month};
-use super::recognise::{emoji_length, recognise_at};
-use super::{Kind, Span, Splitter};
+use crate::kind::{Kind, emoji_length, recognise_at};
+use crate::span::Span;
+use crate::split::Splitter;
+use crate::split::abbreviations::{
+    Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, is_month,
+};
 use crate::unicode::{self, SentenceBreak};
 
 /// A token is a sentence, by rules of our own (`docs/splitting.md`): a sentence ends behind `.`, `!`, `?`, `…` and their like in

@@ -1,4 +1,5 @@
-use super::{Span, Splitter};
+use crate::span::Span;
+use crate::split::Splitter;
 use crate::unicode;
 
 /// A token is whatever stands between white space (Unicode's property White_Space).

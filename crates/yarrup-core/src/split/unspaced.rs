@@ -6,7 +6,7 @@ use std::sync::LazyLock;
 use icu_segmenter::options::WordBreakInvariantOptions;
 use icu_segmenter::{WordSegmenter, WordSegmenterBorrowed};
 
-use super::Span;
+use crate::span::Span;
 use crate::unicode;
 
 /// Made at the first run that needs it.
@@ -100,7 +100,8 @@ fn run(text: &str, at: usize) -> Option<(Range<usize>, bool)> {
 
 #[cfg(test)]
 mod tests {
-    use crate::split::{Span, Splitter, Words};
+    use crate::span::Span;
+    use crate::split::{Splitter, Words};
 
     fn tokens(text: &str) -> Vec<&str> {
         let mut spans: Vec<Span> = Vec::new();

@@ -1,7 +1,8 @@
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use super::clitics::split_part;
-use super::{Span, Splitter};
+use crate::span::Span;
+use crate::split::Splitter;
+use crate::split::clitics::split_part;
 
 /// Another splitter's tokens, but placeholders that earlier steps put in are whole.
 pub(crate) struct Whole {

@@ -1,6 +1,7 @@
 //! Unicode's default word boundaries (Unicode Standard Annex #29, section 4.1, by Mark Davis and others).
 
-use super::{Span, Splitter};
+use crate::span::Span;
+use crate::split::Splitter;
 use crate::unicode::{self, WordBreak};
 
 /// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and

@@ -3,7 +3,7 @@
 //! The rules are those of the paper. One published departure is in: words of one or two letters are left alone. The
 //! two others that the author made later in his own program (`bli` in place of `abli`, and `logi`) are not in.
 
-use super::{into_word, is_too_short, longest};
+use crate::stem::{into_word, is_too_short, longest};
 
 /// The stem of `word` by Porter's algorithm of 1980. Expects lower case; other letters than a to z count as consonants.
 pub fn porter(word: &str) -> String {

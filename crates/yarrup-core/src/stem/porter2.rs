@@ -5,7 +5,7 @@
 
 use std::borrow::Cow;
 
-use super::{into_word, is_too_short, longest};
+use crate::stem::{into_word, is_too_short, longest};
 
 /// The stem of `word` by Porter's English stemmer of 2001. Expects lower case; other letters than a to z count as
 /// consonants. Words of one or two letters are left alone.

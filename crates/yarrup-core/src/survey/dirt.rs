@@ -4,9 +4,9 @@ use std::ops::Range;
 
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
-use super::{Order, Place};
-use crate::split::{Kind, recognise};
-use crate::text::{ENTITIES, find_markup, repaired};
+use crate::kind::{Kind, recognise};
+use crate::steps::text::{ENTITIES, find_markup, repaired};
+use crate::survey::{Order, Place};
 
 /// A sort of dirt.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -352,7 +352,7 @@ mod tests {
         for (index, dirt) in Dirt::ALL.into_iter().enumerate() {
             assert_eq!(dirt as usize, index);
             assert!(!dirt.words().is_empty());
-            assert!(crate::recipe::operation(dirt.step()).is_some(), "{}", dirt.step());
+            assert!(crate::steps::operation(dirt.step()).is_some(), "{}", dirt.step());
         }
     }
 }

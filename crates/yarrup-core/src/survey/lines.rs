@@ -5,7 +5,7 @@ use std::hash::BuildHasher;
 
 use foldhash::fast::FixedState;
 
-use super::Order;
+use crate::survey::Order;
 
 /// A line of fewer letters repeats by chance.
 const FEWEST_LETTERS: usize = 12;

@@ -10,14 +10,16 @@ use std::collections::HashMap;
 
 use foldhash::fast::FixedState;
 use unicode_script::{Script, UnicodeScript as _};
-use whatlang::{Detector, Lang};
+use whatlang::Lang;
 
 pub use dirt::{Dirt, DirtFound};
 pub use lengths::Lengths;
 pub use lines::RepeatedLine;
 pub use sketch::Distinct;
 
-use crate::split::{Span, Splitter as _, Words};
+use crate::language::{Language, detect};
+use crate::span::Span;
+use crate::split::{Splitter as _, Words};
 use crate::unicode;
 use dirt::DirtCount;
 use lines::RepeatedLines;
@@ -26,11 +28,6 @@ use near::NearDuplicates;
 /// Where a document stands among all of them: a larger number comes later. Numbers need not follow each other closely.
 pub type Order = u64;
 
-/// How many letters of a document its language is told by.
-const LANGUAGE_LETTERS: usize = 600;
-/// How many letters a document needs for its language to be told.
-const FEWEST_LETTERS: usize = 24;
-
 /// A document that was found to be something.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Place {
@@ -38,15 +35,6 @@ pub struct Place {
     pub order: Order,
     /// Its id.
     pub id: String,
-}
-
-/// A language.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Language {
-    /// Its code: of ISO 639-1 where that has one, else of ISO 639-3.
-    pub code: &'static str,
-    /// Its English name.
-    pub name: &'static str,
 }
 
 /// Looks at documents. Several of them add up to one, whichever documents each has seen.
@@ -191,9 +179,8 @@ impl Survey {
         let copies = copied.clone().map(|copies| copies.count - 1).sum();
         let most = copied.max_by_key(|copies| (copies.count, std::cmp::Reverse(copies.first)));
         let (near_copies, nearly_copied) = self.close.near.finish();
-        let named = |lang: Lang| Language { code: short_code(lang.code()), name: name_of(lang) };
         let mut languages: Vec<_> =
-            self.close.languages.into_iter().map(|(lang, count)| (named(lang), count)).collect();
+            self.close.languages.into_iter().map(|(lang, count)| (Language::of(lang), count)).collect();
         languages.sort_by_key(|(language, count)| (std::cmp::Reverse(*count), language.code));
         let mut scripts: Vec<_> = self
             .close
@@ -302,7 +289,7 @@ impl CloseLook {
     fn document(&mut self, order: Order, id: &str, text: &str, hash: u64) {
         self.documents += 1;
         self.note_scripts(text);
-        match language(text) {
+        match detect(text) {
             Some(language) => *self.languages.entry(language).or_default() += 1,
             None => self.language_unsure += 1,
         }
@@ -364,101 +351,6 @@ impl CloseLook {
         self.near.absorb(other.near);
         self.lines.absorb(other.lines);
     }
-}
-
-/// The language of a text as a tag of two letters, or three where there are none of two; if it can be told.
-pub fn language_of(text: &str) -> Option<&'static str> {
-    language(text).map(|lang| short_code(lang.code()))
-}
-
-/// The language of a text, if it can be told.
-fn language(text: &str) -> Option<Lang> {
-    // Links, mentions and tags are of no language.
-    let mut sample = String::new();
-    for word in text.split_whitespace() {
-        if word.contains("://") || word.starts_with(['@', '#', '<']) {
-            continue;
-        }
-        sample.push_str(word);
-        sample.push(' ');
-        if sample.len() > LANGUAGE_LETTERS {
-            break;
-        }
-    }
-    let letters = sample.chars().filter(|c| c.is_alphabetic()).count();
-    let info = Detector::new().detect(&sample)?;
-    // Where a script is of one language, a few letters are enough.
-    let by_script = letters >= 4 && info.script().langs().len() == 1;
-    let sure =
-        letters >= FEWEST_LETTERS && (info.is_reliable() || (letters >= 60 && info.confidence() > 0.35));
-    (sure || by_script).then(|| info.lang())
-}
-
-/// The English name of a language, as people call it.
-fn name_of(lang: Lang) -> &'static str {
-    match lang {
-        Lang::Nob => "Norwegian",
-        Lang::Cmn => "Chinese",
-        Lang::Pes => "Persian",
-        other => other.eng_name(),
-    }
-}
-
-/// The two-letter code of a language, where ISO 639-1 has one, which is what recipes state.
-fn short_code(code: &'static str) -> &'static str {
-    const CODES: [(&str, &str); 50] = [
-        ("eng", "en"),
-        ("deu", "de"),
-        ("fra", "fr"),
-        ("spa", "es"),
-        ("ita", "it"),
-        ("por", "pt"),
-        ("nld", "nl"),
-        ("swe", "sv"),
-        ("nob", "no"),
-        ("dan", "da"),
-        ("fin", "fi"),
-        ("rus", "ru"),
-        ("pol", "pl"),
-        ("tur", "tr"),
-        ("ces", "cs"),
-        ("slk", "sk"),
-        ("slv", "sl"),
-        ("hrv", "hr"),
-        ("srp", "sr"),
-        ("bul", "bg"),
-        ("ukr", "uk"),
-        ("bel", "be"),
-        ("ron", "ro"),
-        ("hun", "hu"),
-        ("ell", "el"),
-        ("cat", "ca"),
-        ("est", "et"),
-        ("lav", "lv"),
-        ("lit", "lt"),
-        ("heb", "he"),
-        ("ara", "ar"),
-        ("pes", "fa"),
-        ("hin", "hi"),
-        ("ben", "bn"),
-        ("tam", "ta"),
-        ("tel", "te"),
-        ("urd", "ur"),
-        ("cmn", "zh"),
-        ("jpn", "ja"),
-        ("kor", "ko"),
-        ("tha", "th"),
-        ("vie", "vi"),
-        ("ind", "id"),
-        ("epo", "eo"),
-        ("lat", "la"),
-        ("afr", "af"),
-        ("kat", "ka"),
-        ("hye", "hy"),
-        ("aze", "az"),
-        ("mkd", "mk"),
-    ];
-    CODES.iter().find(|(long, _)| *long == code).map_or(code, |(_, short)| short)
 }
 
 #[cfg(test)]

@@ -8,7 +8,7 @@ use std::hash::BuildHasher;
 
 use foldhash::fast::FixedState;
 
-use super::Order;
+use crate::survey::Order;
 
 /// How many parts a sketch has.
 const PARTS: usize = 32;

@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use super::Tag;
+use crate::part_of_speech::Tag;
 
 /// A sentence of a treebank.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

@@ -2,8 +2,9 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use super::conllu::Sentence;
-use super::{Model, Tag, Tagger};
+use crate::part_of_speech::Tag;
+use crate::tag::conllu::Sentence;
+use crate::tag::{Model, Tagger};
 
 /// What came of comparing a model with annotated text. Words without a tag, or without a lemma, are not counted there.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

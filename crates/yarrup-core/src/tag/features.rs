@@ -3,9 +3,9 @@
 //! Everything that depends on a form alone is told once a form, for each place in which the form can stand to the word that is tagged;
 //! what depends on several words is told a token, by a few small numbers.
 
-use super::Tag;
+use crate::kind::Kind;
 use crate::lemma::{Readings, english};
-use crate::split::Kind;
+use crate::part_of_speech::Tag;
 
 /// Where a form stands to the word that is tagged.
 pub(super) const HERE: usize = 0;

@@ -3,14 +3,14 @@
 
 use hashbrown::HashMap;
 
-use super::Tag;
-use super::conllu::Sentence;
-use super::features::{
+use crate::part_of_speech::Tag;
+use crate::tag::conllu::Sentence;
+use crate::tag::features::{
     AFTER, Asked, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
     text_number,
 };
-use super::model::{LearnedLemmas, Model};
-use super::tagger::{SETTLED, allowed};
+use crate::tag::model::{LearnedLemmas, Model};
+use crate::tag::tagger::{SETTLED, allowed};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 

@@ -2,8 +2,8 @@
 
 use hashbrown::HashMap;
 
-use super::Tag;
-use super::features::Asked;
+use crate::part_of_speech::Tag;
+use crate::tag::features::Asked;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 

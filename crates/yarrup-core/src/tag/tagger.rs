@@ -2,11 +2,11 @@
 
 use hashbrown::HashMap;
 
-use super::Tag;
-use super::features::{
+use crate::part_of_speech::Tag;
+use crate::tag::features::{
     AFTER, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form, text_number,
 };
-use super::model::Model;
+use crate::tag::model::Model;
 
 /// The tags that new words can have; the others belong to closed lists of words.
 const OPEN: u32 = bits(&[

@@ -1,6 +1,6 @@
 use std::sync::OnceLock;
 
-use super::front_coded::FrontCoded;
+use crate::words::front_coded::FrontCoded;
 
 /// The words of a language, for questions of whether there is such a word.
 #[derive(Debug)]

@@ -5,9 +5,9 @@ use std::io::Write;
 use std::path::Path;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Advice, Arrival, EntryAdvice, LanguageShare, Recipe, Verdict};
-use yarrup_core::survey::language_of;
-use yarrup_core::{Account, Ledger, Outputs, Pipeline, Worker, in_order};
+use yarrup_core::advice::{Advice, Arrival, EntryAdvice, LanguageShare, Verdict};
+use yarrup_core::recipe::Recipe;
+use yarrup_core::{Account, Ledger, Outputs, Pipeline, Worker, advice, in_order, language_of, recipe};
 use yarrup_io::{Collection, FolderLists, Item, Source};
 use yarrup_report::{Align, counted, table, visible};
 
@@ -64,7 +64,7 @@ fn advice_on(
     compiled: &Compiled,
     screen: &Screen,
 ) -> Result<Vec<Advice>, Failure> {
-    let mut advice = recipe::check(&compiled.recipe, &compiled.pipeline);
+    let mut advice = advice::check(&compiled.recipe, &compiled.pipeline);
     if arguments.sources.is_empty() {
         return Ok(advice);
     }
@@ -75,7 +75,7 @@ fn advice_on(
     if account.totals().documents == 0 {
         return Err(Failure::Told("the sources hold no document".to_owned()));
     }
-    let found = recipe::check_account(&compiled.recipe, &frozen.pipeline, &account, &languages);
+    let found = advice::check_account(&compiled.recipe, &frozen.pipeline, &account, &languages);
     // What the collection counts takes the place of what a sample showed.
     advice.retain(|advice| {
         !found.iter().any(|counted| (counted.code, counted.step) == (advice.code, advice.step))
@@ -170,12 +170,12 @@ fn mend_all(compiled: &Compiled, advice: &[Advice]) -> Result<Mended, Failure> {
         let Ok((recipe, pipeline)) = now else { break };
         let found = match mended.changes {
             0 => advice.to_vec(),
-            _ => recipe::check(&recipe, &pipeline),
+            _ => advice::check(&recipe, &pipeline),
         };
         let better = found.iter().flat_map(|advice| &advice.fixes).find_map(|fix| {
-            let text = recipe::mend(&mended.text, &recipe, fix.change.as_ref()?)?;
+            let text = advice::mend(&mended.text, &recipe, fix.change.as_ref()?)?;
             let (recipe, pipeline) = recompile(compiled, &text).ok()?;
-            let less = recipe::check(&recipe, &pipeline).len();
+            let less = advice::check(&recipe, &pipeline).len();
             (less < left || (less == left && left == 0 && text != mended.text))
                 .then(|| (text, less, fix.told.clone()))
         });
@@ -250,7 +250,7 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
                 advice.iter().flat_map(|advice| &advice.fixes).filter_map(|fix| fix.change.as_ref());
             let fixable = changes
                 .into_iter()
-                .any(|change| recipe::mend(&compiled.text, &compiled.recipe, change).is_some());
+                .any(|change| advice::mend(&compiled.text, &compiled.recipe, change).is_some());
             if fixable {
                 writeln!(out, "  --fix writes the changes that are sure to do no harm")?;
             }
@@ -288,7 +288,7 @@ fn row(entry: &EntryAdvice, with_verdict: bool) -> Vec<String> {
 }
 
 fn fixes(advice: &Advice) -> Vec<serde_json::Value> {
-    let fix = |fix: &recipe::Fix| json!({"told": fix.told, "toml": fix.toml(), "safe": fix.change.is_some()});
+    let fix = |fix: &advice::Fix| json!({"told": fix.told, "toml": fix.toml(), "safe": fix.change.is_some()});
     advice.fixes.iter().map(fix).collect()
 }
 

@@ -4,8 +4,9 @@ use std::io::Write as _;
 use std::path::Path;
 
 use serde_json::json;
+use yarrup_core::Tag;
 use yarrup_core::tag::{
-    Evaluation, Model, Sentence, Tag, english, evaluate, learn as learn_model, read_conllu, write_conllu,
+    Evaluation, Model, Sentence, english, evaluate, learn as learn_model, read_conllu, write_conllu,
 };
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 

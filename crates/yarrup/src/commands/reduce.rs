@@ -5,10 +5,10 @@ use std::io::{BufRead, Write};
 use std::path::Path;
 
 use serde_json::json;
-use yarrup_core::recipe::ListReference;
 use yarrup_core::stem::{OwnRules, STEMMERS};
-use yarrup_core::tag::{Model, Tag};
-use yarrup_core::{Groups, Reducer, WordCheck, WordLists};
+use yarrup_core::step::ListReference;
+use yarrup_core::tag::Model;
+use yarrup_core::{Groups, Reducer, Tag, WordCheck, WordLists};
 use yarrup_io::{FolderLists, read_forms};
 use yarrup_report::{Align, counted, grouped, table, visible};
 

@@ -3,8 +3,9 @@
 use std::io::Write;
 
 use serde_json::{Map, Value, json};
-use yarrup_core::recipe::{CODES, Code, INCLUDE, Key, OPERATIONS, Operation, Shape};
-use yarrup_core::split::Kind;
+use yarrup_core::recipe::{CODES, Code, INCLUDE};
+use yarrup_core::step::{Key, Operation, Shape};
+use yarrup_core::{Kind, OPERATIONS};
 
 use crate::failure::{Exit, Failure};
 use crate::screen::Screen;

@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 use std::io::Write;
 
-use yarrup_core::tag::Tag;
+use yarrup_core::Tag;
 use yarrup_io::{TermEntry, read_run, read_vocabulary};
 use yarrup_report::{Align, grouped, table, visible};
 

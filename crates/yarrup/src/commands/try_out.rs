@@ -5,8 +5,7 @@ use std::io::{Read, Write};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use yarrup_core::tag::Tag;
-use yarrup_core::{Fields, StepName, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
+use yarrup_core::{Fields, StepName, Tag, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
 use yarrup_io::{Item, Source};
 use yarrup_report::{Look, Marked, counted, grouped, shown, visible, wrapped};
 

@@ -3,9 +3,9 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Fault, ListReference, Stage};
-use yarrup_core::tag::Tag;
-use yarrup_core::{NoFields, Pipeline, WordLists};
+use yarrup_core::recipe::Fault;
+use yarrup_core::step::{ListReference, Stage};
+use yarrup_core::{NoFields, Pipeline, Tag, WordLists, recipe};
 use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 

@@ -3,7 +3,8 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use yarrup_core::recipe::{OPERATIONS, Shape, Stage};
+use yarrup_core::OPERATIONS;
+use yarrup_core::step::{Shape, Stage};
 use yarrup_io::{Format, SETTINGS};
 
 use crate::home::Home;

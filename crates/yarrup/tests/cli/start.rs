@@ -23,7 +23,7 @@ fn the_schema_knows_every_step_and_code() {
     let steps = schema["properties"]["step"]["items"]["oneOf"].as_array().expect("steps");
     let named: Vec<&str> =
         steps.iter().filter_map(|step| step["properties"]["do"]["const"].as_str()).collect();
-    for operation in yarrup_core::recipe::OPERATIONS {
+    for operation in yarrup_core::OPERATIONS {
         assert!(named.contains(&operation.name), "{}", operation.name);
     }
     assert!(named.contains(&"include"));

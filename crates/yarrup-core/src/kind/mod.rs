@@ -1,0 +1,228 @@
+//! What tokens are made of, and the recogniser that finds it in text.
+
+mod recognise;
+
+pub use recognise::{KindSet, recognise};
+pub(crate) use recognise::{emoji_length, recognise_at};
+
+use crate::unicode::{self, Category};
+
+/// What a token is made of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Kind {
+    /// Holds a letter of any script, and is of no kind of its own.
+    Word,
+    /// A number: digits, with a sign and separators between them.
+    Number,
+    /// Punctuation marks alone.
+    Punctuation,
+    /// Symbols, alone or with punctuation marks.
+    Symbol,
+    /// A pictograph, or several.
+    Emoji,
+    /// A web address, with a scheme or without.
+    Url,
+    /// An e-mail address.
+    Email,
+    /// `@` and a name.
+    Mention,
+    /// `#` and a word.
+    Hashtag,
+    /// A face of marks: `:-)`.
+    Emoticon,
+    /// A day, by numbers or by the name of its month.
+    Date,
+    /// A time of day.
+    Time,
+    /// An amount of money.
+    Money,
+    /// A number of hundredths.
+    Percentage,
+    /// A number with a unit.
+    Measure,
+    /// A telephone number.
+    Phone,
+    /// The path of a file.
+    Path,
+    /// An address of the Internet Protocol.
+    Ip,
+    /// The number of a payment card, with a valid check digit.
+    Card,
+    /// The number of a bank account, with valid check digits.
+    Account,
+    /// Everything else: digits mixed with marks (`5:`), invisible characters.
+    Other,
+}
+
+impl Kind {
+    /// Every kind, in the order of the reports.
+    pub const ALL: [Kind; 21] = [
+        Kind::Word,
+        Kind::Number,
+        Kind::Punctuation,
+        Kind::Symbol,
+        Kind::Emoji,
+        Kind::Url,
+        Kind::Email,
+        Kind::Mention,
+        Kind::Hashtag,
+        Kind::Emoticon,
+        Kind::Date,
+        Kind::Time,
+        Kind::Money,
+        Kind::Percentage,
+        Kind::Measure,
+        Kind::Phone,
+        Kind::Path,
+        Kind::Ip,
+        Kind::Card,
+        Kind::Account,
+        Kind::Other,
+    ];
+    /// The names of [`Kind::ALL`], in the same order, as recipes write them.
+    pub const NAMES: &'static [&'static str] = &[
+        "word",
+        "number",
+        "punctuation",
+        "symbol",
+        "emoji",
+        "url",
+        "email",
+        "mention",
+        "hashtag",
+        "emoticon",
+        "date",
+        "time",
+        "money",
+        "percentage",
+        "measure",
+        "phone",
+        "path",
+        "ip",
+        "card",
+        "account",
+        "other",
+    ];
+    /// A text that is of each kind of [`Kind::ALL`], in the same order, for advice and examples.
+    pub const SAMPLES: &'static [&'static str] = &[
+        "tern",
+        "1,200",
+        "!",
+        "+",
+        "🐦",
+        "https://example.org/tides?day=3",
+        "warden@example.org",
+        "@mira",
+        "#terns",
+        ":-)",
+        "2031-05-17",
+        "06:30",
+        "£12.50",
+        "15%",
+        "40km",
+        "+44 20 7946 0018",
+        "/notes/may/terns.txt",
+        "192.0.2.17",
+        "4111 1111 1111 1111",
+        "GB82 WEST 1234 5698 7654 32",
+        "\u{200b}",
+    ];
+
+    /// The name of this kind, as recipes and tables write it.
+    pub fn name(self) -> &'static str {
+        Self::NAMES[self as usize]
+    }
+
+    /// The kind with this name.
+    pub fn named(name: &str) -> Option<Kind> {
+        Self::ALL.into_iter().find(|kind| kind.name() == name)
+    }
+
+    /// The kind of a token, told from its spelling alone: that of the recogniser if it finds one in the whole of it, else by
+    /// the characters.
+    pub fn of(token: &str) -> Kind {
+        if token.bytes().all(|byte| byte.is_ascii_alphabetic()) && !token.is_empty() {
+            // Faces of letters (`xD`) are the only other thing that letters alone can be.
+            return if matches!(token, "xD" | "XD") { Kind::Emoticon } else { Kind::Word };
+        }
+        // A placeholder of an own pattern is no word, whatever it is called.
+        if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
+            return Kind::named(name).filter(|kind| KindSet::FOUND.has(*kind)).unwrap_or(Kind::Other);
+        }
+        let mut whole = None;
+        recognise(token, |kind, range| {
+            if range == (0..token.len()) {
+                whole = Some(kind);
+            }
+        });
+        whole.unwrap_or_else(|| by_characters(token))
+    }
+}
+
+fn by_characters(token: &str) -> Kind {
+    let mut seen = [false; 6];
+    let (number, punctuation, symbol, emoji, other) = (0, 1, 2, 3, 4);
+    for c in token.chars() {
+        if unicode::is_letter(c) {
+            return Kind::Word;
+        }
+        let kind = match unicode::category(c) {
+            // A combining keycap makes an emoji of the digit before it; U+FE0F asks for the pictograph.
+            Category::Mark if c == '\u{20e3}' || c == '\u{fe0f}' => emoji,
+            Category::Mark | Category::SpacingMark | Category::Format => continue,
+            Category::Digit | Category::OtherNumber => number,
+            Category::Punctuation => punctuation,
+            _ if unicode::is_emoji(c) => emoji,
+            Category::Symbol | Category::ModifierSymbol => symbol,
+            _ => other,
+        };
+        seen[kind] = true;
+    }
+    if seen[emoji] {
+        Kind::Emoji
+    } else if seen[number] || seen[other] {
+        Kind::Other
+    } else if seen[symbol] {
+        Kind::Symbol
+    } else if seen[punctuation] {
+        Kind::Punctuation
+    } else {
+        Kind::Other
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn kinds_are_told_from_spelling() {
+        let table = [
+            (
+                Kind::Word,
+                &["nest", "don't", "3rd", "Übung", "птица", "鳥", "B12", "ｱ", "e.g", "nest-box", "n't"][..],
+            ),
+            (Kind::Number, &["7", "-3", "+4.5", "1,000,000", "3.14", "−2", "١٢٫٥", "½", "1'000", "²"]),
+            (Kind::Punctuation, &[".", "…", "“", "¿", "—", "?!", "、", "..."]),
+            (Kind::Symbol, &["$", "+", "©", "→", "<"]),
+            (Kind::Emoji, &["🐦", "👩\u{200d}🔬", "☀\u{fe0f}", "3\u{fe0f}\u{20e3}", "🇫🇷", "🐦🐦"]),
+            (Kind::Other, &["5.", "1..2", "\u{200b}", "\u{1}", "(5)", "1/2:"]),
+            (Kind::Time, &["12:30"]),
+            (Kind::Url, &["<url>", "example.org"]),
+            (Kind::Other, &["<ticket>"]),
+        ];
+        for (kind, tokens) in table {
+            for token in tokens {
+                assert_eq!(Kind::of(token), kind, "{token:?}");
+            }
+        }
+    }
+
+    #[test]
+    fn names_samples_and_kinds_agree() {
+        for kind in Kind::ALL {
+            assert_eq!(Kind::named(kind.name()), Some(kind));
+            assert_eq!(Kind::of(Kind::SAMPLES[kind as usize]), kind);
+        }
+    }
+}

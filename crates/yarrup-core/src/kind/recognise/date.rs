@@ -1,0 +1,321 @@
+//! Dates and times of day.
+
+use crate::kind::Kind;
+use crate::kind::recognise::{begins_token, ends_token};
+
+/// Names of months and their short forms, in lower case, in the languages that the tool has word lists for. Short forms may be
+/// followed by a full stop.
+const MONTHS: &[&str] = &[
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+    "jan",
+    "feb",
+    "mar",
+    "apr",
+    "jun",
+    "jul",
+    "aug",
+    "sep",
+    "sept",
+    "oct",
+    "nov",
+    "dec",
+    "januar",
+    "februar",
+    "märz",
+    "mai",
+    "juni",
+    "juli",
+    "oktober",
+    "dezember",
+    "jänner",
+    "okt",
+    "dez",
+    "janvier",
+    "février",
+    "mars",
+    "avril",
+    "juin",
+    "juillet",
+    "août",
+    "septembre",
+    "octobre",
+    "novembre",
+    "décembre",
+    "janv",
+    "févr",
+    "avr",
+    "juil",
+    "déc",
+    "enero",
+    "febrero",
+    "marzo",
+    "abril",
+    "mayo",
+    "junio",
+    "julio",
+    "agosto",
+    "septiembre",
+    "setiembre",
+    "octubre",
+    "noviembre",
+    "diciembre",
+    "gennaio",
+    "febbraio",
+    "aprile",
+    "maggio",
+    "giugno",
+    "luglio",
+    "settembre",
+    "ottobre",
+    "dicembre",
+    "janeiro",
+    "fevereiro",
+    "março",
+    "maio",
+    "junho",
+    "julho",
+    "setembro",
+    "outubro",
+    "novembro",
+    "dezembro",
+    "januari",
+    "februari",
+    "maart",
+    "mei",
+    "augustus",
+    "augusti",
+    "februarie",
+];
+
+/// The longest name of a month, in bytes.
+const LONGEST_MONTH: usize = 12;
+
+fn digits(text: &str, at: usize) -> usize {
+    text.as_bytes()[at.min(text.len())..].iter().take(9).take_while(|byte| byte.is_ascii_digit()).count()
+}
+
+fn number(text: &str, at: usize, length: usize) -> u32 {
+    text.get(at..at + length).and_then(|digits| digits.parse().ok()).unwrap_or(u32::MAX)
+}
+
+fn is_year(text: &str, at: usize) -> bool {
+    digits(text, at) == 4 && (1000..3000).contains(&number(text, at, 4)) && ends_token(text, at + 4)
+}
+
+/// Where a month's name ends that begins at `at`, with the full stop of a short form.
+fn month(text: &str, at: usize) -> Option<usize> {
+    let end = super::word_end(text, at);
+    if end - at > LONGEST_MONTH || end - at < 3 {
+        return None;
+    }
+    let name = text[at..end].to_lowercase();
+    MONTHS.contains(&name.as_str()).then_some(end)
+}
+
+fn skip(text: &str, at: usize, signs: &[&str]) -> Option<usize> {
+    signs.iter().find(|sign| text[at..].starts_with(**sign)).map(|sign| at + sign.len())
+}
+
+/// `May 17, 2031`, `May 2031`, `June 3rd`.
+pub(super) fn beginning_with_month(text: &str, at: usize, run: usize) -> Option<(Kind, usize)> {
+    if run - at > LONGEST_MONTH || !begins_token(text, at) {
+        return None;
+    }
+    // A digit must follow soon, or the look-up is not worth its while.
+    let near = text.as_bytes()[run..].iter().take(3).any(u8::is_ascii_digit);
+    if !near {
+        return None;
+    }
+    // The caller begins at capitals alone: `may 5` is more often a verb than a month, `mar 3` no month at all.
+    let end = month(text, at)?;
+    let end = skip(text, end, &[". ", " ", ".\u{a0}", "\u{a0}"])?;
+    if is_year(text, end) {
+        return Some((Kind::Date, end + 4));
+    }
+    let length = digits(text, end);
+    if !(1..=2).contains(&length) || !(1..=31).contains(&number(text, end, length)) {
+        return None;
+    }
+    let mut day = end + length;
+    day = skip(text, day, &["st", "nd", "rd", "th"]).unwrap_or(day);
+    if !ends_token(text, day) || goes_on_as_number(text, day) {
+        return None;
+    }
+    let year = skip(text, day, &[", ", " "]).filter(|&year| is_year(text, year));
+    Some((Kind::Date, year.map_or(day, |year| year + 4)))
+}
+
+/// Whether digits follow behind one separator.
+fn goes_on_as_number(text: &str, at: usize) -> bool {
+    let bytes = text.as_bytes();
+    matches!(bytes.get(at), Some(b'.' | b',' | b':' | b'/' | b'-' | b'%'))
+        && bytes.get(at + 1).is_some_and(u8::is_ascii_digit)
+}
+
+/// A date or a time of day that begins with a number.
+pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usize)> {
+    let first = digits(text, at);
+    if !(1..=4).contains(&first) || !begins_token(text, at) {
+        return None;
+    }
+    let bytes = text.as_bytes();
+    let sign = bytes.get(at + first).copied();
+    let free_before = at == 0
+        || !matches!(bytes[at - 1], b'/' | b'.' | b'-' | b':')
+        || !bytes.get(at.wrapping_sub(2)).is_some_and(u8::is_ascii_digit);
+    if free_before
+        && let Some(sign @ (b'-' | b'/' | b'.')) = sign
+        && let Some(end) = numeric(text, at, first, sign)
+    {
+        return Some((Kind::Date, with_time(text, end)));
+    }
+    if first <= 2 {
+        return time(text, at, first).or_else(|| day_and_month(text, at, first));
+    }
+    None
+}
+
+/// `2031-05-17`, `17.05.2031`, `17/5/31`, `5/17/2031`.
+fn numeric(text: &str, at: usize, first: usize, sign: u8) -> Option<usize> {
+    let two = at + first + 1;
+    let second = digits(text, two);
+    if !(1..=2).contains(&second) || text.as_bytes().get(two + second) != Some(&sign) {
+        return None;
+    }
+    let three = two + second + 1;
+    let third = digits(text, three);
+    let end = three + third;
+    let (a, b, c) = (number(text, at, first), number(text, two, second), number(text, three, third));
+    let fits = |day: u32, month: u32| (1..=31).contains(&day) && (1..=12).contains(&month);
+    let valid = match (first, third) {
+        (4, 1..=2) => (1000..3000).contains(&a) && fits(c, b),
+        (1..=2, 4) => (1000..3000).contains(&c) && (fits(a, b) || fits(b, a)),
+        // Two figures for the year are told with slashes, or with points and two figures all over.
+        (1..=2, 2) => {
+            (fits(a, b) || (sign == b'/' && fits(b, a))) && (sign == b'/' || (first == 2 && second == 2))
+        }
+        _ => false,
+    };
+    let separated = !(text.as_bytes().get(end) == Some(&sign)
+        && text.as_bytes().get(end + 1).is_some_and(u8::is_ascii_digit));
+    (valid && separated && (ends_token(text, end) || text[end..].starts_with('T'))).then_some(end)
+}
+
+/// A time of day right behind an ISO date: `T06:30:00Z`.
+fn with_time(text: &str, date: usize) -> usize {
+    if !text[date..].starts_with('T') {
+        return date;
+    }
+    let at = date + 1;
+    let length = digits(text, at);
+    match clock(text, at, length) {
+        Some(mut end) if length == 2 => {
+            if text[end..].starts_with('.') && digits(text, end + 1) > 0 {
+                end += 1 + digits(text, end + 1);
+            }
+            if text[end..].starts_with('Z') {
+                end += 1;
+            } else if text[end..].starts_with(['+', '-']) && digits(text, end + 1) >= 2 {
+                let hours = digits(text, end + 1).min(4);
+                end += 1 + hours;
+                if text[end..].starts_with(':') && digits(text, end + 1) == 2 {
+                    end += 3;
+                }
+            }
+            end
+        }
+        _ => date,
+    }
+}
+
+/// `17 May 2031`, `17th of May`, `17. Mai 2031`, `17 de mayo de 2031`, `1er mai`.
+fn day_and_month(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
+    if !(1..=31).contains(&number(text, at, first)) {
+        return None;
+    }
+    let mut end = at + first;
+    end = skip(text, end, &["st", "nd", "rd", "th", "er", "º", "."]).unwrap_or(end);
+    end = skip(text, end, &[" ", "\u{a0}", "-"])?;
+    end = skip(text, end, &["of ", "de ", "di "]).unwrap_or(end);
+    let named = month(text, end)?;
+    // In English a month has a capital: `12 may` is hardly one where a year does not say so.
+    let capital = text[end..].starts_with(char::is_uppercase);
+    let stop = skip(text, named, &["."]).unwrap_or(named);
+    let year =
+        skip(text, named, &[" de ", " ", ". ", ", ", "-", "\u{a0}"]).filter(|&year| is_year(text, year));
+    match year {
+        Some(year) => Some((Kind::Date, year + 4)),
+        None if capital => {
+            let short = stop > named && named - end <= 4 && text[stop..].starts_with(' ');
+            Some((Kind::Date, if short { stop } else { named }))
+        }
+        None => None,
+    }
+}
+
+/// Where `06:30` or `06:30:15` ends.
+fn clock(text: &str, at: usize, first: usize) -> Option<usize> {
+    let bytes = text.as_bytes();
+    let minutes = at + first + 1;
+    if number(text, at, first) > 24 || bytes.get(at + first) != Some(&b':') {
+        return None;
+    }
+    if digits(text, minutes) != 2 || number(text, minutes, 2) > 59 {
+        return None;
+    }
+    let end = minutes + 2;
+    let has_seconds =
+        bytes.get(end) == Some(&b':') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60;
+    Some(if has_seconds { end + 3 } else { end })
+}
+
+/// Signs of the half of the day, and of the hour.
+const HALVES: &[&str] = &["a.m.", "p.m.", "am", "pm", "AM", "PM", "A.M.", "P.M.", "Uhr"];
+
+fn half(text: &str, at: usize) -> Option<usize> {
+    let from = skip(text, at, &[" ", "\u{a0}", "\u{202f}"]).unwrap_or(at);
+    let end = skip(text, from, HALVES)?;
+    ends_token(text, end).then_some(end)
+}
+
+fn time(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
+    let bytes = text.as_bytes();
+    if let Some(end) = clock(text, at, first) {
+        let goes_on = bytes.get(end) == Some(&b':') && bytes.get(end + 1).is_some_and(u8::is_ascii_digit);
+        if let Some(end) = half(text, end) {
+            return Some((Kind::Time, end));
+        }
+        return (ends_token(text, end) && !goes_on).then_some((Kind::Time, end));
+    }
+    let hour = number(text, at, first);
+    if hour > 24 {
+        return None;
+    }
+    let end = at + first;
+    // `6.30 p.m.`, `18.30 Uhr`
+    if bytes.get(end) == Some(&b'.') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60 {
+        return half(text, end + 3).map(|end| (Kind::Time, end));
+    }
+    if let Some(end) = half(text, end) {
+        // `18 am` is a German preposition, `in 10 am` none of ours.
+        let fits = hour <= 12 || text[..end].ends_with("Uhr");
+        return fits.then_some((Kind::Time, end));
+    }
+    // `18h30`, `18h` alone is a measure
+    (bytes.get(end) == Some(&b'h')
+        && digits(text, end + 1) == 2
+        && number(text, end + 1, 2) < 60
+        && ends_token(text, end + 3))
+    .then_some((Kind::Time, end + 3))
+}

@@ -1,0 +1,614 @@
+//! The recogniser of kinds: finds links, addresses, quantities and signs of social text, in one pass.
+//!
+//! What it finds here, `mask` masks, `posts` keeps whole, `drop` drops, and the reports count. Each family of kinds has a
+//! file of its own. Cost: each looks no further than a fixed number of characters, or past what it has looked at before, so
+//! that a pass over any text is linear.
+
+mod address;
+mod date;
+mod identifier;
+mod quantity;
+mod social;
+
+use std::ops::Range;
+
+pub(crate) use social::emoji_length;
+
+use crate::kind::Kind;
+use crate::unicode;
+
+/// A set of kinds.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct KindSet(u32);
+
+impl KindSet {
+    /// Every kind that the recogniser finds in text: all but words, marks, symbols and what is none of all.
+    pub const FOUND: KindSet = KindSet(
+        !(1 << Kind::Word as u32
+            | 1 << Kind::Punctuation as u32
+            | 1 << Kind::Symbol as u32
+            | 1 << Kind::Other as u32),
+    );
+
+    /// The set of these kinds.
+    pub fn of(kinds: &[Kind]) -> KindSet {
+        KindSet(kinds.iter().fold(0, |set, &kind| set | 1 << kind as u32))
+    }
+
+    /// Whether the set holds `kind`.
+    pub fn has(self, kind: Kind) -> bool {
+        self.0 >> kind as u32 & 1 == 1
+    }
+
+    /// Whether the set holds nothing.
+    pub fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+}
+
+/// Tells `found` every stretch of `text` that is of a kind of its own, in order and apart from one another. What is found
+/// does not depend on which kinds the caller cares for: a date is no number to anybody.
+pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
+    let bytes = text.as_bytes();
+    let mut scan = Scan { text, bytes, address: address::Seen::default() };
+    let mut at = 0;
+    while at < bytes.len() {
+        if bytes[at] == b' ' {
+            at += 1;
+            continue;
+        }
+        match scan.at(at) {
+            Ok((kind, range)) => {
+                at = range.end;
+                found(kind, range);
+            }
+            Err(next) => at = next,
+        }
+    }
+}
+
+/// What begins at `at`, if it is of a kind of its own.
+pub(crate) fn recognise_at(text: &str, at: usize) -> Option<(Kind, Range<usize>)> {
+    let mut scan = Scan { text, bytes: text.as_bytes(), address: address::Seen::default() };
+    if at < text.len() { scan.at(at).ok() } else { None }
+}
+
+/// One pass over a text.
+struct Scan<'t> {
+    text: &'t str,
+    bytes: &'t [u8],
+    address: address::Seen,
+}
+
+impl Scan<'_> {
+    /// What begins at `at`, which is a place where a token may begin. If nothing does, where the next may.
+    fn at(&mut self, at: usize) -> Result<(Kind, Range<usize>), usize> {
+        let byte = self.bytes[at];
+        match byte {
+            b'a'..=b'z' | b'A'..=b'Z' => {
+                let run = word_end(self.text, at);
+                self.word(at, run).ok_or(run)
+            }
+            b'0'..=b'9' => {
+                let run = word_end(self.text, at);
+                let joined = matches!(self.bytes.get(run), Some(b'.' | b':' | b'@' | b'-' | b'+'));
+                let address = if joined && self.goes_on(run + 1) { self.address(at) } else { None };
+                address.or_else(|| self.keycap(at)).or_else(|| self.number(at)).ok_or(run)
+            }
+            0x80.. => self.beyond_ascii(at).ok_or_else(|| self.next(at)),
+            _ => self.mark(at, byte).ok_or(at + 1),
+        }
+    }
+
+    /// What begins with the word from `at` to `run`.
+    #[inline]
+    fn word(&mut self, at: usize, run: usize) -> Option<(Kind, Range<usize>)> {
+        let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
+        let next = self.bytes.get(run).copied().unwrap_or(b' ');
+        // By far the commonest: a word, and behind it a space or a mark that joins nothing.
+        if matches!(next, b'.' | b':' | b'@' | b'/' | b'\\' | b'-' | b'+' | b'%' | b'&')
+            && self.goes_on(run + 1)
+            && let Some(address) = self.address(at)
+        {
+            return Some(address);
+        }
+        // Faces of letters: `xD`, `o_O`, `T.T`.
+        let face = matches!(self.bytes.get(at + 1), Some(b'_' | b'.' | b'-' | b'D' | b':'));
+        if self.bytes[at].is_ascii_uppercase() {
+            let (text, second) = (self.text, self.bytes.get(at + 1).copied().unwrap_or(b' '));
+            if second.is_ascii_uppercase()
+                && let Some(code) =
+                    identifier::account(text, at).or_else(|| quantity::beginning_with_code(text, at, run))
+            {
+                return found(Some(code));
+            }
+            if let Some(date) = date::beginning_with_month(text, at, run) {
+                return found(Some(date));
+            }
+            if let Some(sum) =
+                quantity::beginning_with_code(text, at, run).filter(|_| next >= 0x80 || next == b'$')
+            {
+                return found(Some(sum));
+            }
+        }
+        if face { found(social::emoticon(self.text, at)) } else { None }
+    }
+
+    /// What begins with a mark or symbol of ASCII.
+    fn mark(&mut self, at: usize, byte: u8) -> Option<(Kind, Range<usize>)> {
+        let (text, bytes) = (self.text, self.bytes);
+        let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
+        let first = match byte {
+            b'+' | b'(' | b'-' | b'.' if begins_number(bytes, at) => {
+                return self.number(at).or_else(|| found(social::emoticon(text, at)));
+            }
+            b'.' | b'~' | b'/' | b'\\' => address::path(text, at),
+            b'#' | b'@' => social::sign(text, at),
+            b'$' => quantity::beginning_with_currency(text, at),
+            b'<' => placeholder(text, at),
+            b':' => address::six(text, at),
+            0x21..0x80 => None,
+            _ => return None,
+        };
+        found(first.or_else(|| social::emoticon(text, at))).or_else(|| self.keycap(at))
+    }
+
+    /// An ASCII character that what is behind it makes an emoji of.
+    fn keycap(&self, at: usize) -> Option<(Kind, Range<usize>)> {
+        let beyond = self.bytes.get(at + 1).is_some_and(|&next| next >= 0x80);
+        let found = if beyond { social::emoji_at(self.text, at) } else { None };
+        found.map(|(kind, end)| (kind, at..end))
+    }
+
+    /// Whether what stands at `at` can go on with an address: no white space, and no mark that ends a sentence.
+    fn goes_on(&self, at: usize) -> bool {
+        self.bytes.get(at).is_some_and(|&byte| {
+            byte.is_ascii_alphanumeric()
+                || byte >= 0x80
+                || matches!(byte, b'/' | b'\\' | b'[' | b'+' | b'_' | b'.' | b'~' | b':')
+        })
+    }
+
+    fn address(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {
+        address::beginning_at(self.text, at, &mut self.address)
+    }
+
+    /// The widest quantity, date or code that begins with the number at `at`.
+    fn number(&self, at: usize) -> Option<(Kind, Range<usize>)> {
+        let text = self.text;
+        let found = date::beginning_with_number(text, at)
+            .or_else(|| address::ip(text, at))
+            .or_else(|| identifier::card(text, at))
+            .or_else(|| identifier::phone(text, at))
+            .or_else(|| quantity::beginning_with_number(text, at));
+        found.map(|(kind, end)| (kind, at..end))
+    }
+
+    fn beyond_ascii(&mut self, at: usize) -> Option<(Kind, Range<usize>)> {
+        let c = self.text[at..].chars().next()?;
+        if unicode::is_letter(c) {
+            return None;
+        }
+        let found = if unicode::is_currency(c) {
+            quantity::beginning_with_currency(self.text, at)
+        } else if unicode::is_number(c) || matches!(c, '\u{2212}' | '\u{b1}') {
+            quantity::beginning_with_number(self.text, at)
+        } else if c == '\u{ff03}' || c == '\u{ff20}' {
+            social::sign(self.text, at)
+        } else {
+            social::emoji_at(self.text, at).or_else(|| social::emoticon(self.text, at))
+        };
+        found.map(|(kind, end)| (kind, at..end))
+    }
+
+    /// Where the next token may begin behind one that began at `at` and is of no kind of its own.
+    fn next(&self, at: usize) -> usize {
+        let end = word_end(self.text, at);
+        if end > at {
+            return end;
+        }
+        self.text[at..].chars().next().map_or(self.bytes.len(), |c| at + c.len_utf8())
+    }
+}
+
+/// Where the run of letters, digits, marks and `_` that begins at `at` ends; `at` itself if there is none.
+#[inline]
+fn word_end(text: &str, at: usize) -> usize {
+    let bytes = text.as_bytes();
+    let plain = |byte: &u8| byte.is_ascii_alphanumeric() || *byte == b'_';
+    let mut end = at;
+    loop {
+        end += bytes[end..].iter().position(|byte| !plain(byte)).unwrap_or(bytes.len() - end);
+        match text[end..].chars().next() {
+            Some(c) if !c.is_ascii() && is_word_character(c) => end += c.len_utf8(),
+            _ => return end,
+        }
+    }
+}
+
+/// Whether `c` is a letter, a digit, a mark on one of them, or `_`.
+fn is_word_character(c: char) -> bool {
+    use unicode::Category as C;
+    if c.is_ascii() {
+        return c.is_ascii_alphanumeric() || c == '_';
+    }
+    match unicode::category(c) {
+        C::Letter | C::TitlecaseLetter | C::ModifierLetter | C::SpacingMark | C::Digit => true,
+        // The sign that asks for a pictograph, and the keycap, are no part of a word.
+        C::Mark => !matches!(c, '\u{fe0f}' | '\u{20e3}'),
+        _ => false,
+    }
+}
+
+/// Whether nothing that continues a word stands behind `end`.
+fn ends_token(text: &str, end: usize) -> bool {
+    text.get(end..).is_some_and(|rest| !rest.chars().next().is_some_and(is_word_character))
+}
+
+/// Whether no part of a word stands before `at`.
+fn begins_token(text: &str, at: usize) -> bool {
+    text.get(..at).is_some_and(|rest| !rest.chars().next_back().is_some_and(is_word_character))
+}
+
+/// Whether a number begins at a sign, a bracket or a point.
+fn begins_number(bytes: &[u8], at: usize) -> bool {
+    let digit = |at: usize| bytes.get(at).is_some_and(u8::is_ascii_digit);
+    let after_word = at > 0 && (bytes[at - 1].is_ascii_alphanumeric() || bytes[at - 1] >= 0x80);
+    match bytes[at] {
+        b'(' => digit(at + 1) || (bytes.get(at + 1) == Some(&b'+') && digit(at + 2)),
+        b'.' => digit(at + 1) && !after_word && (at == 0 || bytes[at - 1] != b'.'),
+        // `5-3` is no `-3`, and `C++17` no `+17`.
+        _ => digit(at + 1) && !after_word && (at == 0 || !matches!(bytes[at - 1], b'+' | b'-' | b')' | b'/')),
+    }
+}
+
+/// A placeholder that masking left: the name of a kind in angle brackets.
+fn placeholder(text: &str, at: usize) -> Option<(Kind, usize)> {
+    let inner = &text[at + 1..];
+    let end = inner.bytes().take(16).position(|byte| byte == b'>')?;
+    let kind = Kind::named(&inner[..end])?;
+    KindSet::FOUND.has(kind).then_some((kind, at + end + 2))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn found(text: &str) -> Vec<(&'static str, &str)> {
+        let mut all = Vec::new();
+        recognise(text, |kind, range| all.push((kind.name(), &text[range])));
+        all
+    }
+
+    /// A kind, and texts in which the stretch between `[[` and `]]` is the only one of a kind of its own.
+    const TABLE: &[(&str, &[&str])] = &[
+        (
+            "url",
+            &[
+                "see [[https://example.org/a?b=1#c]].",
+                "([[http://example.org/wiki/Tern_(bird)]])",
+                "[[www.example.org]], please",
+                "at [[example.org/tides]]!",
+                "from [[tides.example.com]] today",
+                "“[[HTTPS://Example.ORG/A]]”",
+                "[[https://example.org/für/élan]]",
+                "<[[ftp://files.example.net/x.zip]]>",
+                "[[https://user@example.org:8080/]]",
+                "[[mailto:warden@example.org]]",
+                "[[https://example.org]]。",
+                "[[example.co.uk]]",
+                "[[www.example.it/x]]",
+                "[[http://localhost:8080/a]]",
+                "[[https://example.org/a_b]]’s page",
+            ],
+        ),
+        (
+            "email",
+            &[
+                "write to [[warden@example.org]].",
+                "<[[first.last+tag@sub.example.co.uk]]>",
+                "[[a_b@example.org]],",
+                "[[2030@example.org]]",
+                "([[o-k@example-two.org]])",
+            ],
+        ),
+        (
+            "mention",
+            &[
+                "thanks [[@mira]]!",
+                "[[@bo_2]]: yes",
+                "(@[[]] no",
+                "[[@mira@birds.example.org]] hello",
+                "[[@mira]]'s nest",
+            ],
+        ),
+        (
+            "hashtag",
+            &[
+                "[[#terns]] are",
+                "the [[#SeaWall]].",
+                "[[#été]]",
+                "[[#2031Season]]",
+                "＃[[]] no",
+                "[[＃海鳥]]",
+            ],
+        ),
+        (
+            "emoticon",
+            &[
+                "good [[:-)]]",
+                "[[:)]] yes",
+                "oh [[;-)]].",
+                "no [[:'(]]!",
+                "[[<3]] terns",
+                "[[</3]]",
+                "[[^_^]]",
+                "[[:D]]",
+                "wow [[xD]]",
+                "[[>:(]]",
+                "hm [[:-/]]",
+                "[[:-))))]]",
+                "[[o_O]]",
+                "[[-_-]] so",
+                "[[¯\\_(ツ)_/¯]]",
+                "[[\\o/]]",
+                "[[(:]] ok",
+                "[[T_T]]",
+            ],
+        ),
+        (
+            "emoji",
+            &[
+                "a [[🐦]] here",
+                "[[👩\u{200d}🔬]]",
+                "[[🇫🇷]][[🇩🇪]]",
+                "[[3\u{fe0f}\u{20e3}]]",
+                "[[☀\u{fe0f}]]",
+                "[[👍🏽]]",
+            ],
+        ),
+        (
+            "date",
+            &[
+                "on [[2031-05-17]].",
+                "[[17.05.2031]]",
+                "[[17/5/31]],",
+                "[[5/17/2031]]",
+                "[[17 May 2031]]",
+                "[[May 17, 2031]]",
+                "[[17th of May 2031]]",
+                "[[17. Mai 2031]]",
+                "[[17 mai 2031]]",
+                "el [[17 de mayo de 2031]]",
+                "[[May 2031]]",
+                "[[3 June]] at",
+                "[[June 3rd]]",
+                "[[2031/05/17]]",
+                "[[1er mai 2031]]",
+                "[[Sept. 3, 2031]]",
+                "[[2031-05-17T06:30:00Z]]",
+            ],
+        ),
+        (
+            "time",
+            &[
+                "at [[06:30]].",
+                "[[6:30 am]]",
+                "[[6.30 p.m.]] sharp",
+                "[[10am]]",
+                "[[18:04:09]]",
+                "[[18h30]]",
+                "um [[18 Uhr]]",
+                "[[18.30 Uhr]]",
+                "[[6:30pm]]",
+            ],
+        ),
+        (
+            "money",
+            &[
+                "[[$5]]",
+                "[[€ 5.50]]",
+                "[[£3m]]",
+                "[[5 €]]",
+                "[[5,00€]].",
+                "[[EUR 5]]",
+                "[[20 euros]]",
+                "[[US$5.50]]",
+                "[[$1,000.50]]",
+                "[[5 USD]]",
+                "[[¥500]]",
+            ],
+        ),
+        (
+            "percentage",
+            &[
+                "[[5%]]",
+                "[[5.5 %]]",
+                "[[12 percent]] of",
+                "[[12 per cent]]",
+                "[[3‰]]",
+                "[[-2%]]",
+                "[[20 Prozent]]",
+            ],
+        ),
+        (
+            "measure",
+            &[
+                "[[5km]]",
+                "[[5 km]] off",
+                "[[3.5 m]]",
+                "[[20 °C]]",
+                "[[-3°C]]",
+                "[[40 km/h]]",
+                "[[12 m²]]",
+                "[[250g]]",
+                "[[3 kg]].",
+            ],
+        ),
+        (
+            "phone",
+            &[
+                "[[+44 20 7946 0018]]",
+                "[[(020) 7946 0018]]",
+                "[[020 7946 0018]]",
+                "[[555-010-0199]]",
+                "[[(555) 010-0199]]",
+                "[[+1-555-010-0199]]",
+                "[[07700 900123]]",
+                "[[+442079460018]]",
+            ],
+        ),
+        (
+            "path",
+            &[
+                "[[/usr/share/terns]]",
+                "[[~/notes/may.txt]]",
+                "in [[./data/cards.csv]]",
+                "[[C:\\notes\\may.txt]]",
+                "[[notes/may.txt]]",
+                "[[../a/b]]",
+            ],
+        ),
+        (
+            "number",
+            &[
+                "[[7]]",
+                "[[-3]]",
+                "[[1,000,000]]",
+                "[[3.14]].",
+                "[[+4.5]]",
+                "[[١٢٫٥]]",
+                "[[½]]",
+                "[[.5]]",
+                "[[1'000]]",
+            ],
+        ),
+        (
+            "ip",
+            &[
+                "[[192.0.2.1]]",
+                "[[192.0.2.1:8080]]",
+                "[[2001:db8::1]]",
+                "[[fe80::1]]",
+                "[[192.0.2.0/24]]",
+                "[[::1]]",
+            ],
+        ),
+        (
+            "card",
+            &[
+                "[[4111 1111 1111 1111]]",
+                "[[4111111111111111]]",
+                "[[5500-0000-0000-0004]]",
+                "[[340000000000009]]",
+            ],
+        ),
+        (
+            "account",
+            &[
+                "[[GB82 WEST 1234 5698 7654 32]]",
+                "[[DE89370400440532013000]]",
+                "[[FR14 2004 1010 0505 0001 3M02 606]]",
+            ],
+        ),
+    ];
+
+    #[test]
+    fn every_kind_is_found_where_it_stands() {
+        let mut wrong = Vec::new();
+        for (kind, texts) in TABLE {
+            for marked in *texts {
+                let text = marked.replace("[[", "").replace("]]", "");
+                let expected: Vec<(&str, &str)> = marked
+                    .split("[[")
+                    .skip(1)
+                    .filter_map(|rest| rest.split("]]").next())
+                    .filter(|stretch| !stretch.is_empty())
+                    .map(|stretch| (*kind, stretch))
+                    .collect();
+                let told = found(&text);
+                if told != expected {
+                    wrong.push(format!("{marked}: {told:?}"));
+                }
+            }
+        }
+        assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    }
+
+    #[test]
+    fn plain_text_is_of_no_kind_of_its_own() {
+        for text in [
+            "The end.It was",
+            "e.g. this",
+            "and/or",
+            "nest-box",
+            "don't",
+            "Hello:world",
+            "a @ b",
+            "# 5".trim_end_matches(" 5"),
+            "B12",
+            "3rd",
+            "1990s",
+            "C++",
+            "ASP.NET",
+            "Dr.No",
+            "I may go",
+            "march on",
+            "he said: (no)",
+            "x = y",
+            "note (see below): ok",
+            "U.S.A.",
+            "i.e.",
+            "a.m.",
+            "1st",
+            "so.we",
+            "12x",
+            "www.",
+            "http://",
+            "foo@bar",
+            "@",
+            "#",
+            "#!",
+            "...",
+            "--",
+            "In 3D",
+            "the mar",
+            "am.Am",
+            "wait...what",
+            "either/or",
+            "yes/no.",
+            "he/she",
+            "(a) first",
+            "and:",
+            "s/he",
+        ] {
+            assert_eq!(found(text), [], "{text}");
+        }
+        assert_eq!(found("1. First"), [("number", "1")]);
+        assert_eq!(found("5-3"), [("number", "5"), ("number", "3")]);
+        assert_eq!(found("(8) eggs"), [("number", "8")]);
+        assert_eq!(
+            found("4111 1111 1111 1112"),
+            [("number", "4111"), ("number", "1111"), ("number", "1111"), ("number", "1112")]
+        );
+        assert_eq!(found("GB82 WEST 1234 5698 7654 33").first(), Some(&("number", "1234")));
+    }
+
+    #[test]
+    fn placeholders_are_of_the_kind_that_they_name() {
+        assert_eq!(found("see <url> or <email>, <b>"), [("url", "<url>"), ("email", "<email>")]);
+    }
+
+    proptest! {
+        /// Whatever the text: in order, apart, on character borders.
+        #[test]
+        fn stretches_are_in_order_and_on_borders(text in "[a-c0-9A-C@#:/.+$%€()<>_ ~\\\\'’é鳥🐦🇫\u{200d}\u{fe0f}\u{20e3}\u{301}-]{0,48}") {
+            let mut end = 0;
+            recognise(&text, |_, range| {
+                assert!(range.start >= end && range.start < range.end && text.get(range.clone()).is_some());
+                end = range.end;
+            });
+        }
+    }
+}

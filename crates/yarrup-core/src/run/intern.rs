@@ -1,0 +1,208 @@
+//! One number for each distinct spelling.
+
+use std::hash::{BuildHasher, Hasher};
+
+use foldhash::fast::RandomState;
+use hashbrown::HashTable;
+
+use crate::span::Span;
+
+/// Keeps each distinct text once and numbers them from 0 in the order of their coming. The numbers depend on that order,
+/// so they must never reach an output.
+///
+/// Looking up a word that is known touches two places in memory, the table's tag and its slot: a large vocabulary does not
+/// fit into the processor's caches, and every further place would cost more than the rest of the work.
+#[derive(Debug, Default)]
+pub(crate) struct Interner {
+    hasher: RandomState,
+    table: HashTable<Slot>,
+    /// All texts, one behind the other, each with a space behind it; and where each ends, with its space.
+    arena: String,
+    ends: Vec<usize>,
+}
+
+/// What a text is told by: its length with its first and last eight bytes. Up to [`Key::WHOLE`] bytes that is all of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Key {
+    head: u64,
+    tail: u64,
+    length: u32,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Slot {
+    key: Key,
+    number: u32,
+}
+
+impl Key {
+    const WHOLE: u32 = 16;
+
+    #[inline]
+    pub(crate) fn of(text: &str) -> Key {
+        let bytes = text.as_bytes();
+        let tail = match bytes.last_chunk::<8>() {
+            Some(tail) if bytes.len() > 8 => u64::from_le_bytes(*tail),
+            _ => 0,
+        };
+        let head = bytes.first_chunk::<8>().map_or_else(|| short(bytes), |head| u64::from_le_bytes(*head));
+        Key { head, tail, length: bytes.len() as u32 }
+    }
+
+    /// The key of the stretch of `text` that `span` covers, which is not empty. What surrounds the stretch is read along with
+    /// it and masked, so that nothing depends on how long the word is, which no processor can foresee.
+    #[inline]
+    pub(crate) fn at(text: &str, span: Span) -> Key {
+        let (start, end) = (span.start as usize, span.end as usize);
+        let bytes = text.as_bytes();
+        let around = (bytes.get(start..start + 8), end.checked_sub(8).and_then(|from| bytes.get(from..end)));
+        let (Some(head), Some(tail)) = around else { return Key::of(span.of(text)) };
+        let number = |chunk: &[u8]| chunk.first_chunk::<8>().map_or(0, |chunk| u64::from_le_bytes(*chunk));
+        let length = span.end - span.start;
+        let unused = 64 - 8 * length.clamp(1, 8);
+        let tail = if length > 8 { number(tail) } else { 0 };
+        Key { head: number(head) << unused >> unused, tail, length }
+    }
+
+    /// Whether head and tail hold all of the text.
+    pub(crate) fn is_whole(self) -> bool {
+        self.length <= Key::WHOLE
+    }
+}
+
+/// Up to seven bytes as a number, the first lowest.
+#[inline]
+fn short(bytes: &[u8]) -> u64 {
+    let length = bytes.len();
+    let byte = |at: usize| u64::from(bytes[at]) << (8 * at);
+    match (bytes.first_chunk::<4>(), bytes.last_chunk::<4>()) {
+        // Both overlap where there are fewer than eight, with the same bytes in the same places.
+        (Some(head), Some(tail)) => {
+            u64::from(u32::from_le_bytes(*head)) | u64::from(u32::from_le_bytes(*tail)) << (8 * (length - 4))
+        }
+        _ if length == 0 => 0,
+        _ => byte(0) | byte(length / 2) | byte(length - 1),
+    }
+}
+
+impl Interner {
+    pub(crate) fn len(&self) -> usize {
+        self.ends.len()
+    }
+
+    #[inline]
+    pub(crate) fn text(&self, number: u32) -> &str {
+        let number = number as usize;
+        let start = if number == 0 { 0 } else { self.ends[number - 1] };
+        &self.arena[start..self.ends[number] - 1]
+    }
+
+    /// The bytes of a text and a space: what joined terms are made of, in one piece.
+    #[inline]
+    pub(crate) fn spaced(&self, number: u32) -> &[u8] {
+        let number = number as usize;
+        let start = if number == 0 { 0 } else { self.ends[number - 1] };
+        &self.arena.as_bytes()[start..self.ends[number]]
+    }
+
+    fn hash(&self, key: Key, text: &str) -> u64 {
+        if key.is_whole() {
+            return self.hash_whole(key);
+        }
+        let mut hasher = self.hasher.build_hasher();
+        hasher.write(text.as_bytes());
+        hasher.finish()
+    }
+
+    #[inline]
+    fn hash_whole(&self, key: Key) -> u64 {
+        let mut hasher = self.hasher.build_hasher();
+        // The length is compared, not hashed: few texts share head and tail.
+        hasher.write_u128(u128::from(key.head) << 64 | u128::from(key.tail));
+        hasher.finish()
+    }
+
+    /// The number of `text`, a new one if it was not seen before.
+    #[inline]
+    pub(crate) fn number(&mut self, text: &str) -> u32 {
+        let key = Key::of(text);
+        let hash = self.hash(key, text);
+        match self.slot(hash, key, text) {
+            Some(slot) => slot.number,
+            None => self.add(hash, key, text),
+        }
+    }
+
+    /// The number of the stretch of `text` that `span` covers, whose key is known already.
+    #[inline]
+    pub(crate) fn number_at(&mut self, key: Key, text: &str, span: Span) -> u32 {
+        if !key.is_whole() {
+            return self.number(span.of(text));
+        }
+        let hash = self.hash_whole(key);
+        match self.table.find(hash, |slot| slot.key == key) {
+            Some(slot) => slot.number,
+            None => self.add(hash, key, span.of(text)),
+        }
+    }
+
+    #[inline]
+    fn slot(&self, hash: u64, key: Key, text: &str) -> Option<&Slot> {
+        self.table.find(hash, |slot| slot.key == key && (key.is_whole() || self.text(slot.number) == text))
+    }
+
+    #[cold]
+    fn add(&mut self, hash: u64, key: Key, text: &str) -> u32 {
+        let number = u32::try_from(self.ends.len()).expect("fewer than four thousand million distinct forms");
+        self.arena.push_str(text);
+        self.arena.push(' ');
+        self.ends.push(self.arena.len());
+        // The table is taken out for a moment: making room asks for the hashes of what is in it.
+        let mut table = std::mem::take(&mut self.table);
+        table.insert_unique(hash, Slot { key, number }, |slot| self.hash(slot.key, self.text(slot.number)));
+        self.table = table;
+        number
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use std::collections::HashMap;
+
+    proptest! {
+        #[test]
+        fn numbers_are_those_of_the_first_coming(texts in prop::collection::vec("[ab]{0,20}|[a-cé鳥]{0,9}", 0..200)) {
+            let mut interner = Interner::default();
+            let mut naive: HashMap<String, u32> = HashMap::new();
+            for text in &texts {
+                let next = naive.len() as u32;
+                let expected = *naive.entry(text.clone()).or_insert(next);
+                prop_assert_eq!(interner.number(text), expected);
+                prop_assert_eq!(interner.text(expected), text);
+            }
+            prop_assert_eq!(interner.len(), naive.len());
+        }
+
+        #[test]
+        fn the_key_of_a_stretch_is_that_of_its_text(
+            before in "[ab]{0,9}",
+            text in "[abé鳥]{1,14}",
+            after in "[ab]{0,9}",
+        ) {
+            let whole = format!("{before}{text}{after}");
+            let span = Span { start: before.len() as u32, end: (before.len() + text.len()) as u32 };
+            prop_assert_eq!(Key::at(&whole, span), Key::of(&text));
+            let mut interner = Interner::default();
+            let number = interner.number(&text);
+            prop_assert_eq!(interner.number_at(Key::at(&whole, span), &whole, span), number);
+        }
+
+        #[test]
+        fn short_texts_of_one_key_are_the_same(a in "[ab]{0,17}", b in "[ab]{0,17}") {
+            let (key, other) = (Key::of(&a), Key::of(&b));
+            prop_assert_eq!(key == other && key.is_whole(), a == b && a.len() <= 16);
+        }
+    }
+}

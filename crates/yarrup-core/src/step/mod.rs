@@ -1,0 +1,24 @@
+//! The contracts of steps: what one declares, what it is given, and what it answers.
+
+mod alignment;
+mod matches;
+mod operation;
+mod sequence;
+mod settings;
+mod spare;
+mod term;
+mod text;
+mod token;
+
+pub use alignment::{Alignment, Change};
+pub use matches::{Matches, SortMatches};
+pub use operation::{Built, Key, Operation, Shape, Stage};
+pub(crate) use sequence::Edit;
+pub use sequence::{Place, Sequence, SequenceStep, SequenceWork};
+pub(crate) use settings::Setting;
+pub use settings::{ListReference, PairList, RowList, Settings, WordList};
+pub use spare::Spare;
+pub(crate) use spare::stands_alone;
+pub use term::Term;
+pub use text::{Rewriter, Text, TextStep};
+pub use token::{Entry, Form, Learned, Mark, Outcome, TokenLearner, TokenStep};

@@ -1,0 +1,521 @@
+//! Contracted forms written out: `don't` becomes `do not`.
+//!
+//! The English table is our own and stands in `words/contractions.rs`. `docs/contractions.md` tells the rule for `'s` and `'d`.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use hashbrown::HashMap;
+
+use crate::step::{Built, Entry, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep, stands_alone};
+use crate::unicode;
+use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
+
+pub(crate) static CONTRACTIONS: Operation = Operation {
+    name: "contractions",
+    stage: Stage::Text,
+    about: "writes contracted English forms out (`don't` to `do not`, `they'll've` to `they will have`), with whatever apostrophe, and keeps \
+            capitals. `'s` and `'d` are decided by the words behind them; names and words with an apostrophe (`o'clock`, `O'Hara`) stay. \
+            Doing it twice changes nothing",
+    keys: &[
+        Key {
+            name: "table",
+            shape: Shape::OneOf(&["en", "none"]),
+            default: Some("en"),
+            about: "the table on the shelf, or none but own ones",
+        },
+        Key {
+            name: "unclear",
+            shape: Shape::OneOf(&["keep", "is", "drop"]),
+            default: Some("keep"),
+            about: "what becomes of `'s` and `'d` where the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` \
+                    takes them off",
+        },
+        Key {
+            name: "missing",
+            shape: Shape::Truth,
+            default: Some("false"),
+            about: "also expands forms whose apostrophe is missing (`dont`, `im`, `youre`), but none that is a word of its own (`ill`, `were`, \
+                    `its`, `cant` is expanded)",
+        },
+        Key {
+            name: "pairs",
+            shape: Shape::Named,
+            default: None,
+            about: "own forms: `{ \"gonna\" = \"going to\" }`; they go before the table",
+        },
+        Key { name: "tables", shape: Shape::Pairs, default: None, about: "own CSV files of pairs" },
+    ],
+    example: "unclear = \"keep\"\npairs = { \"gonna\" = \"going to\" }",
+    build: |settings| Ok(Built::Text(Box::new(Contractions::new(settings)?))),
+};
+
+struct Contractions {
+    /// By the form in small letters with plain apostrophes.
+    table: HashMap<String, String, foldhash::fast::RandomState>,
+    english: bool,
+    unclear: Unclear,
+    missing: bool,
+    /// Whether an own form has no apostrophe, so that every word must be looked up.
+    every_word: bool,
+    entries: Vec<Entry>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Unclear {
+    Keep,
+    Is,
+    Drop,
+}
+
+const SORTS: [&str; 7] =
+    ["written out", "'s as is", "'s as has", "'d as would", "'d as had", "unclear", "'d as did"];
+const WRITTEN: usize = 0;
+const IS: usize = 1;
+const HAS: usize = 2;
+const WOULD: usize = 3;
+const HAD: usize = 4;
+const UNCLEAR: usize = 5;
+const DID: usize = 6;
+
+impl Contractions {
+    fn new(settings: &Settings) -> Result<Contractions, String> {
+        let english = settings.choice("table") != Some("none");
+        let has_own = !settings.named("pairs").is_empty() || !settings.pairs("tables").is_empty();
+        if !english && !has_own {
+            return Err("`contractions` needs `pairs` or `tables` where `table` is `none`".into());
+        }
+        if english && let Some(language) = settings.language().filter(|language| *language != "en") {
+            return Err(format!(
+                "`contractions` has a table for English, and the recipe is for `{language}`: set `table = \"none\"` and name own forms with `pairs` or `tables`"
+            ));
+        }
+        let mut all = Contractions {
+            table: HashMap::default(),
+            english,
+            unclear: match settings.choice("unclear") {
+                Some("is") => Unclear::Is,
+                Some("drop") => Unclear::Drop,
+                _ => Unclear::Keep,
+            },
+            missing: settings.truth("missing") == Some(true),
+            every_word: false,
+            entries: Vec::new(),
+        };
+        for (form, full) in settings.named("pairs") {
+            all.take("pairs", form, full);
+        }
+        for table in settings.pairs("tables") {
+            for (form, full) in &table.pairs {
+                all.take(&table.name, form, full);
+            }
+        }
+        all.every_word = all.missing || all.table.keys().any(|form| !form.contains('\''));
+        if english {
+            all.take_english();
+        }
+        Ok(all)
+    }
+
+    fn take(&mut self, list: &str, form: &str, full: &str) {
+        let form = plain(form).into_owned();
+        if !self.table.contains_key(&form) {
+            self.entries.push(Entry { word: form.clone(), list: list.to_owned() });
+            self.table.insert(form, full.to_owned());
+        }
+    }
+
+    fn take_english(&mut self) {
+        for (form, full) in english_contractions(self.missing) {
+            self.take("en", &form, &full);
+        }
+    }
+
+    /// What becomes of the word at `place`, which holds an apostrophe or may be a form without one.
+    fn word(&self, text: &str, place: Range<usize>, out: &mut Rewriter<'_>) {
+        let spelled = &text[place.clone()];
+        let form = plain(spelled);
+        if let Some(full) = self.table.get(form.as_ref()) {
+            return out.replace_as(WRITTEN, place, &in_case_of(spelled, full));
+        }
+        // A quote that opens is no part of the form behind it.
+        if let Some(quote) = spelled.chars().next().filter(|&c| is_apostrophe(c)) {
+            return self.word(text, place.start + quote.len_utf8()..place.end, out);
+        }
+        if !self.english {
+            return;
+        }
+        let Some(apostrophe) = spelled.char_indices().rfind(|(_, c)| is_apostrophe(*c)).map(|(at, _)| at)
+        else {
+            return;
+        };
+        let (base, tail) =
+            (&form[..form.rfind('\'').unwrap_or(0)], form.rsplit('\'').next().unwrap_or_default());
+        if base.is_empty() {
+            return;
+        }
+        let tail_at = place.start + apostrophe..place.end;
+        let shouts = base.chars().count() > 1 && spelled.chars().all(|c| !c.is_lowercase());
+        let mut put = |sort: usize, word: &str| {
+            let word = if shouts { word.to_uppercase() } else { word.to_owned() };
+            out.replace_as(sort, tail_at.clone(), &format!(" {word}"));
+        };
+        match tail {
+            // Behind a noun these are never anything else; behind a name in -d or -l neither.
+            "ll" => put(WRITTEN, "will"),
+            "ve" => put(WRITTEN, "have"),
+            "re" if !base.contains('\'') => put(WRITTEN, "are"),
+            "s" => match decide_s(base, self.following(text, place.end)) {
+                Some(IS) => put(IS, "is"),
+                Some(_) => put(HAS, "has"),
+                None => self.unclear(tail_at, " is", out),
+            },
+            "d" => match decide_d(base, self.following(text, place.end)) {
+                Some(WOULD) => put(WOULD, "would"),
+                Some(DID) => put(DID, "did"),
+                Some(_) => put(HAD, "had"),
+                None => self.unclear(tail_at, " would", out),
+            },
+            _ => {}
+        }
+    }
+
+    fn unclear(&self, tail: Range<usize>, full: &str, out: &mut Rewriter<'_>) {
+        match self.unclear {
+            Unclear::Keep => out.note(UNCLEAR, tail),
+            Unclear::Is => out.replace_as(UNCLEAR, tail, full),
+            Unclear::Drop => out.replace_as(UNCLEAR, tail, ""),
+        }
+    }
+}
+
+/// Words behind which `'s` is a verb and no possessive.
+fn is_subject(base: &str) -> bool {
+    matches!(
+        base,
+        "it" | "he"
+            | "she"
+            | "that"
+            | "this"
+            | "there"
+            | "here"
+            | "who"
+            | "what"
+            | "where"
+            | "when"
+            | "why"
+            | "how"
+            | "everything"
+            | "something"
+            | "nothing"
+            | "anything"
+    )
+}
+
+/// Whether `'s` behind `base` is `is` or `has`, by the words that follow. None if it may be a possessive.
+fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
+    let mut word = next.next().unwrap_or_default();
+    let mut looked_past = false;
+    while is_between(&word) {
+        looked_past = true;
+        word = next.next().unwrap_or_default();
+    }
+    if matches!(word.as_str(), "been" | "got" | "gotten") {
+        return Some(HAS);
+    }
+    let participle = is_participle(&word);
+    if is_subject(base) {
+        let person = matches!(base, "he" | "she" | "who");
+        let has = follows_has(&word) || (person && participle && next.next().is_none_or(|word| word != "by"));
+        return Some(if has { HAS } else { IS });
+    }
+    if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone")
+        && participle
+    {
+        return Some(HAS);
+    }
+    // Behind a noun: only what cannot follow a possessive decides.
+    if looked_past || follows_is(&word) || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word))
+    {
+        return Some(IS);
+    }
+    None
+}
+
+/// Nouns in -ing that a possessive often stands before.
+fn is_noun_in_ing(word: &str) -> bool {
+    matches!(
+        word,
+        "building"
+            | "wedding"
+            | "meeting"
+            | "painting"
+            | "ceiling"
+            | "evening"
+            | "morning"
+            | "feeling"
+            | "being"
+            | "clothing"
+            | "beginning"
+            | "lodging"
+            | "ruling"
+            | "training"
+            | "thing"
+            | "spring"
+            | "string"
+            | "king"
+            | "wing"
+            | "ring"
+            | "opening"
+            | "nesting"
+            | "breeding"
+            | "landing"
+            | "parking"
+    )
+}
+
+/// Whether `'d` is `had`, `would` or `did`, by the words that follow. None if it may be either.
+fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
+    let mut word = next.next().unwrap_or_default();
+    while is_between(&word) {
+        word = next.next().unwrap_or_default();
+    }
+    if word == "better" || word == "best" {
+        return Some(HAD);
+    }
+    // `how'd you find it`
+    if matches!(base, "how" | "where" | "why" | "when" | "what" | "who") {
+        if matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they") {
+            return Some(DID);
+        }
+        if !matches!(base, "who" | "what") {
+            return None;
+        }
+    }
+    if follows_would(&word) {
+        return Some(WOULD);
+    }
+    if is_participle(&word) {
+        return Some(HAD);
+    }
+    // Some other verb behind a pronoun is a base form.
+    let pronoun =
+        matches!(base, "i" | "you" | "he" | "she" | "it" | "we" | "they" | "who" | "that" | "there");
+    (pronoun
+        && crate::words::dictionary("en").is_some_and(|words| {
+            words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))
+        }))
+    .then_some(WOULD)
+}
+
+impl Contractions {
+    /// The words that follow `at` on the same line, in small letters, up to the next mark; contracted ones by their first word as it is
+    /// written out, so that it does not matter which of two is written out first.
+    fn following<'t>(&'t self, text: &'t str, at: usize) -> impl Iterator<Item = String> + 't {
+        let mut rest = &text[at..];
+        std::iter::from_fn(move || {
+            let trimmed = rest.trim_start_matches([' ', '\u{a0}']);
+            if trimmed.len() == rest.len() {
+                return None;
+            }
+            let place = word_at(trimmed, 0, trimmed.len());
+            let word = plain(&trimmed[place.clone()]);
+            rest = &trimmed[place.end..];
+            let first = match self.table.get(word.as_ref()) {
+                Some(full) => full.split(' ').next().unwrap_or_default().to_lowercase(),
+                None => word.split('\'').next().unwrap_or_default().to_owned(),
+            };
+            (!first.is_empty()).then_some(first)
+        })
+    }
+}
+
+fn is_apostrophe(c: char) -> bool {
+    // What is typed for one counts as well.
+    unicode::is_apostrophe(c) || matches!(c, '\u{2018}' | '\u{b4}' | '`')
+}
+
+/// A form as the table has it: in small letters, with plain apostrophes.
+fn plain(form: &str) -> Cow<'_, str> {
+    if form.bytes().all(|byte| byte.is_ascii_lowercase() || byte == b'\'') {
+        return form.into();
+    }
+    form.chars()
+        .map(|c| if is_apostrophe(c) { '\'' } else { c })
+        .flat_map(char::to_lowercase)
+        .collect::<String>()
+        .into()
+}
+
+/// `full` in the letter case of the form `spelled`: all capitals, a first capital, or as it is; `i` is always a capital.
+fn in_case_of(spelled: &str, full: &str) -> String {
+    let letters = || spelled.chars().filter(|c| c.is_alphabetic());
+    let capitals = letters().filter(|c| c.is_uppercase()).count();
+    // `I'm` has one capital of two letters, and is no shout.
+    let count = letters().count();
+    if capitals > 1 && capitals == count {
+        return full.to_uppercase();
+    }
+    let mut cased = String::with_capacity(full.len());
+    if letters().next().is_some_and(char::is_uppercase) {
+        let mut chars = full.chars();
+        cased.extend(chars.next().into_iter().flat_map(char::to_uppercase));
+        cased.push_str(chars.as_str());
+    } else {
+        cased.push_str(full);
+    }
+    cased
+}
+
+impl TextStep for Contractions {
+    fn sorts(&self) -> Vec<String> {
+        SORTS.map(str::to_owned).to_vec()
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let bytes = text.as_bytes();
+        let is_sign = |byte: &u8| matches!(byte, b'\'' | b'`') || *byte >= 0x80;
+        let mut at = range.start;
+        while at < range.end {
+            let offset = if self.every_word {
+                text[at..range.end].find(|c: char| unicode::is_letter(c) || is_apostrophe(c))
+            } else {
+                bytes[at..range.end].iter().position(is_sign)
+            };
+            let Some(sign) = offset.map(|offset| at + offset) else { break };
+            let Some(c) = text[sign..].chars().next() else { break };
+            let behind = sign + c.len_utf8();
+            if !self.every_word && !is_apostrophe(c) {
+                at = behind;
+                continue;
+            }
+            // Back to where the word begins, but not into what was looked at.
+            let letters = text[at..sign].chars().rev().take_while(|&c| unicode::is_letter(c)).take(LONGEST);
+            let start = sign - letters.map(char::len_utf8).sum::<usize>();
+            let place = word_at(text, start, range.end);
+            at = place.end.max(behind);
+            if place.end > sign && stands_alone(text, &place) {
+                self.word(text, place, out);
+            }
+        }
+    }
+}
+
+/// The longest run of letters that may be a part of a contracted form.
+const LONGEST: usize = 40;
+
+/// The word at `at`, with the apostrophes inside of it, and one before it if the form has it there.
+fn word_at(text: &str, at: usize, end: usize) -> Range<usize> {
+    let mut place = at;
+    let mut chars = text[at..end].chars().peekable();
+    let mut last_letter = at;
+    let mut run = 0;
+    let mut before = None;
+    while let Some(c) = chars.next() {
+        let letter = unicode::is_letter(c);
+        let joins = is_apostrophe(c)
+            && chars.peek().is_some_and(|&next| unicode::is_letter(next))
+            && !before.is_some_and(is_apostrophe);
+        // A hyphen joins `you-all` alone: not looked for here.
+        if !(letter || joins) {
+            break;
+        }
+        place += c.len_utf8();
+        if letter {
+            last_letter = place;
+            run += 1;
+        }
+        before = Some(c);
+        if run > 4 * LONGEST {
+            break;
+        }
+    }
+    at..last_letter
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    fn expanded(settings: &str, text: &str) -> String {
+        testing::clean(&format!("[[step]]\ndo = \"contractions\"\n{settings}\n"), text)
+    }
+
+    #[test]
+    fn contracted_forms_are_written_out() {
+        let table = [
+            ("I don't, can't, won't and shan't.", "I do not, can not, will not and shall not."),
+            ("They'll've gone; you're, we've, I'm", "They will have gone; you are, we have, I am"),
+            ("DON'T! Don’t donʼt", "DO NOT! Do not do not"),
+            ("Shouldn't've, wouldn't've, I'd've", "Should not have, would not have, I would have"),
+            ("Y'all'd've and y'all", "You all would have and you all"),
+            ("'Tis 'twas ’em let's", "It is it was them let us"),
+            ("at 5 o'clock O'Hara rock'n'roll fo'c'sle", "at 5 o'clock O'Hara rock'n'roll fo'c'sle"),
+            ("the tern'll fly, the terns've flown", "the tern will fly, the terns have flown"),
+            ("IT'S I'LL", "IT IS I WILL"),
+            ("'don't' 'it's", "'do not' 'it is"),
+            ("'quoted' words' end", "'quoted' words' end"),
+            ("cannot", "cannot"),
+            ("dont im were", "dont im were"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(expanded("", text), expected, "{text}");
+        }
+        assert_eq!(expanded("missing = true", "Dont, im, were ILL youre"), "Do not, i am, were ILL you are");
+    }
+
+    #[test]
+    fn the_words_behind_decide() {
+        let table = [
+            ("it's been", "it has been"),
+            ("it's red", "it is red"),
+            ("he's seen it", "he has seen it"),
+            ("it's broken", "it is broken"),
+            ("she's never been", "she has never been"),
+            ("who's there", "who is there"),
+            ("Mira's not here", "Mira is not here"),
+            ("the tern's nest", "the tern's nest"),
+            ("the tern's nesting", "the tern's nesting"),
+            ("the tern's flying", "the tern is flying"),
+            ("the tide's been", "the tide has been"),
+            ("I'd better go", "I had better go"),
+            ("she'd rather stay", "she would rather stay"),
+            ("they'd gone", "they had gone"),
+            ("he'd never seen", "he had never seen"),
+            ("we'd like", "we would like"),
+            ("we'd hatch", "we would hatch"),
+            ("I'd", "I'd"),
+            ("how'd you get here", "how did you get here"),
+            ("who'd know", "who would know"),
+            ("that's", "that is"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(expanded("", text), expected, "{text}");
+        }
+        assert_eq!(expanded("unclear = \"is\"", "the tern's nest I'd"), "the tern is nest I would");
+        assert_eq!(expanded("unclear = \"drop\"", "the tern's nest"), "the tern nest");
+    }
+
+    #[test]
+    fn own_forms_go_before() {
+        let settings = "pairs = { gonna = \"going to\", \"don't\" = \"don not\" }";
+        assert_eq!(expanded(settings, "Gonna, don't can't"), "Going to, don not can not");
+        assert_eq!(
+            expanded("table = \"none\"\npairs = { \"s'il\" = \"si il\" }", "s'il don't"),
+            "si il don't"
+        );
+    }
+
+    #[test]
+    fn no_text_is_worse_than_linear() {
+        for piece in ["'", "a'", "''a", "don't", "it's not ", "’s"] {
+            let text = piece.repeat(20_000);
+            assert!(!expanded("missing = true", &text).is_empty());
+            assert!(!expanded("", &text).is_empty());
+        }
+    }
+}

@@ -1,0 +1,223 @@
+use std::ops::Range;
+
+use crate::kind::emoji_length;
+use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::unicode::{self, Category};
+
+const CLASSES: &[&str] =
+    &["punctuation", "symbols", "currency", "digits", "numbers", "marks", "emoji", "control"];
+const INSIDE: &[&str] = &["apostrophes", "hyphens", "points"];
+
+pub(crate) static ERASE: Operation = Operation {
+    name: "erase",
+    stage: Stage::Text,
+    about: "takes out characters of whole classes of Unicode. Doing it twice changes nothing",
+    keys: &[
+        Key {
+            name: "classes",
+            shape: Shape::SomeOf(CLASSES),
+            default: None,
+            about: "which characters go: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
+                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: accents \
+                    that stand apart), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
+        },
+        Key {
+            name: "to",
+            shape: Shape::OneOf(&["space", "nothing"]),
+            default: Some("space"),
+            about: "what stands in their place; `nothing` joins what stood on either side",
+        },
+        Key {
+            name: "inside_words",
+            shape: Shape::SomeOf(INSIDE),
+            default: None,
+            about: "marks that stay where a letter or digit stands on either side: `apostrophes` (`don't`), `hyphens` \
+                    (`nest-box`), `points` (`3.5`, `e.g`). Marks that stay everywhere are spared: `spare = [\"#\", \"@\"]`",
+        },
+    ],
+    example: "classes = [\"punctuation\"]\nto = \"space\"\ninside_words = [\"apostrophes\", \"hyphens\"]",
+    build: |settings| Ok(Built::Text(Box::new(Erase::new(settings)?))),
+};
+
+struct Erase {
+    punctuation: bool,
+    symbols: bool,
+    currency: bool,
+    digits: bool,
+    numbers: bool,
+    marks: bool,
+    emoji: bool,
+    control: bool,
+    apostrophes: bool,
+    hyphens: bool,
+    points: bool,
+    instead: &'static str,
+    /// Which ASCII characters go, for the fast path.
+    ascii: [bool; 128],
+}
+
+impl Erase {
+    fn new(settings: &Settings) -> Result<Erase, String> {
+        let classes = settings.choices("classes");
+        if classes.is_empty() {
+            return Err("`erase` needs `classes`".into());
+        }
+        let has = |name| classes.contains(&name);
+        let inside = settings.choices("inside_words");
+        let stays = |name| inside.contains(&name);
+        let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
+        let mut erase = Erase {
+            punctuation: has("punctuation"),
+            symbols: has("symbols"),
+            currency: has("currency"),
+            digits: has("digits") || has("numbers"),
+            numbers: has("numbers"),
+            marks: has("marks"),
+            emoji: has("emoji"),
+            control: has("control"),
+            apostrophes: stays("apostrophes"),
+            hyphens: stays("hyphens"),
+            points: stays("points"),
+            instead,
+            ascii: [false; 128],
+        };
+        for byte in 0..128u8 {
+            erase.ascii[usize::from(byte)] = erase.takes(char::from(byte));
+        }
+        Ok(erase)
+    }
+
+    fn takes(&self, c: char) -> bool {
+        match unicode::category(c) {
+            Category::Punctuation => self.punctuation,
+            Category::Digit => self.digits,
+            Category::OtherNumber => self.numbers,
+            Category::Mark | Category::SpacingMark => self.marks && c != '\u{fe0f}',
+            Category::Symbol | Category::ModifierSymbol => {
+                // Pictographs that are drawn as text by default (`©`, `→`) are symbols, unless U+FE0F follows.
+                match unicode::is_emoji(c) {
+                    true => self.emoji,
+                    false => self.symbols || (self.currency && unicode::is_currency(c)),
+                }
+            }
+            Category::Format => self.control,
+            // White space is no control character to anybody who reads.
+            Category::Other => self.control && c.is_control() && !unicode::is_white_space(c),
+            _ => false,
+        }
+    }
+
+    /// Whether a mark that would go stays, because of the letters or digits on either side.
+    fn stays(&self, text: &str, at: usize, c: char) -> bool {
+        let inside = match c {
+            c if unicode::is_apostrophe(c) => self.apostrophes,
+            '.' => self.points,
+            c if unicode::is_dash(c) && !matches!(c, '\u{2013}'..='\u{2015}') => self.hyphens,
+            _ => false,
+        };
+        let solid = |c: Option<char>| {
+            c.is_some_and(|c| {
+                unicode::is_letter(c) || unicode::is_number(c) || unicode::category(c) == Category::Mark
+            })
+        };
+        inside && solid(text[..at].chars().next_back()) && solid(text[at + c.len_utf8()..].chars().next())
+    }
+}
+
+/// The sort of matches that join two words.
+pub(crate) const JOINED: &str = "joined two words";
+/// How much of the words on either side an example shows, in characters.
+const AROUND: usize = 20;
+
+/// The words around a mark that stands between two letters or digits; none if it does not, or is an apostrophe.
+fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
+    let solid = |c: char| unicode::is_letter(c) || unicode::is_number(c);
+    let spelled = &text[mark.clone()];
+    if spelled.chars().all(unicode::is_apostrophe) {
+        return None;
+    }
+    let before: usize =
+        text[..mark.start].chars().rev().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+    let after: usize =
+        text[mark.end..].chars().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+    (before > 0 && after > 0).then_some(mark.start - before..mark.end + after)
+}
+
+impl TextStep for Erase {
+    fn sorts(&self) -> Vec<String> {
+        if self.instead.is_empty() { vec!["erased".into(), JOINED.into()] } else { Vec::new() }
+    }
+
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let bytes = text.as_bytes();
+        let mut at = range.start;
+        while at < range.end {
+            let byte = bytes[at];
+            // A keycap makes an emoji of an ASCII character: U+20E3 and U+FE0F both begin with a byte beyond ASCII.
+            let plain = byte < 0x80 && !(self.emoji && bytes.get(at + 1).is_some_and(|&next| next >= 0x80));
+            if plain && !self.ascii[usize::from(byte)] {
+                at += 1;
+                continue;
+            }
+            let Some(c) = text[at..range.end].chars().next() else { break };
+            let emoji = if self.emoji && !plain { emoji_length(&text[at..range.end]) } else { 0 };
+            let length = if emoji > 0 { emoji } else { c.len_utf8() };
+            if emoji > 0 || (self.takes(c) && !self.stays(text, at, c)) {
+                let place = at..at + length;
+                if self.instead.is_empty()
+                    && let Some(words) = joined_words(text, &place)
+                {
+                    out.note(1, words);
+                }
+                out.replace(place, self.instead);
+            }
+            at += length;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    fn erased(settings: &str, text: &str) -> String {
+        testing::clean(&format!("[[step]]\ndo = \"erase\"\n{settings}\n"), text)
+    }
+
+    #[test]
+    fn classes_are_those_of_unicode() {
+        let text = "“Don’t”… 5€ (+3) ٣ 👩\u{200d}🔬🏽 ☀\u{fe0f} 3\u{fe0f}\u{20e3} 🇫🇷🇩🇪 ©";
+        assert_eq!(
+            erased("classes = [\"punctuation\"]\nto = \"nothing\"", text),
+            "Dont 5€ +3 ٣ 👩\u{200d}🔬🏽 ☀\u{fe0f} 3\u{fe0f}\u{20e3} 🇫🇷🇩🇪 ©"
+        );
+        assert_eq!(erased("classes = [\"emoji\"]\nto = \"nothing\"", text), "“Don’t”… 5€ (+3) ٣     ©");
+        assert_eq!(
+            erased("classes = [\"symbols\", \"digits\"]\nto = \"nothing\"", "5€ (+3) ٣ © 🐦"),
+            " ()   🐦"
+        );
+        assert_eq!(erased("classes = [\"currency\"]\nto = \"nothing\"", "5€ + $3"), "5 + 3");
+        assert_eq!(erased("classes = [\"numbers\"]\nto = \"nothing\"", "½ m² 5"), " m ");
+        assert_eq!(
+            erased("classes = [\"marks\", \"control\"]\nto = \"nothing\"", "e\u{301}\u{200b}\u{7}\ta\n"),
+            "e\ta\n"
+        );
+        assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
+    }
+
+    #[test]
+    fn marks_inside_words_can_stay() {
+        let settings =
+            "classes = [\"punctuation\"]\ninside_words = [\"apostrophes\", \"hyphens\", \"points\"]";
+        let text = "‘Don’t’ nest-box - 3.5. the wardens' e.g. l'été–x";
+        assert_eq!(erased(settings, text), " Don’t  nest-box   3.5  the wardens  e.g  l'été x");
+    }
+
+    #[test]
+    fn spared_words_keep_their_marks() {
+        assert_eq!(
+            erased("classes = [\"punctuation\"]\nspare = [\"don't\", \"#\"]", "Don't go, #tern!"),
+            "Don't go  #tern "
+        );
+    }
+}

@@ -1,0 +1,419 @@
+//! Lines: those that are dropped, those that are joined, and the words that were broken at their ends.
+
+use std::borrow::Cow;
+use std::collections::HashSet;
+use std::ops::Range;
+
+use regex::RegexSet;
+
+use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::unicode;
+use crate::words::{Dictionary, dictionary};
+
+pub(crate) static LINES: Operation = Operation {
+    name: "lines",
+    stage: Stage::Text,
+    about: "drops lines, rejoins words that are broken at line ends, and joins the lines of a paragraph. Doing it twice changes nothing \
+            more where it only drops or unwraps",
+    keys: &[
+        Key {
+            name: "drop",
+            shape: Shape::Texts,
+            default: None,
+            about: "regular expressions: a line in which one of them matches goes, with its line break (`^>`, `^--$`)",
+        },
+        Key {
+            name: "repeated_in",
+            shape: Shape::Whole { least: 2, most: 1_000_000_000 },
+            default: None,
+            about: "a line that stands in at least so many documents goes: headers, signatures, notices. Learned from the whole collection in a \
+                    first pass, and written into the frozen recipe; empty lines do not count",
+        },
+        Key {
+            name: "known",
+            shape: Shape::Texts,
+            default: None,
+            about: "lines that go wherever they stand, compared without the white space at their ends; where `repeated_in` stands as well, \
+                    these are what was learned, and nothing more is",
+        },
+        Key {
+            name: "rejoin",
+            shape: Shape::Truth,
+            default: Some("false"),
+            about: "rejoins a word that a hyphen breaks at a line's end. The hyphen goes if the dictionary of the language, the recipe's `words` \
+                    or the document itself has the whole word, or nobody knows it; it stays if both halves are words and the whole is none \
+                    (`nest-` `box`), or if the document has the word with its hyphen elsewhere",
+        },
+        Key {
+            name: "words",
+            shape: Shape::Lists,
+            default: None,
+            about: "own lists of words that are words when lines are rejoined",
+        },
+        Key {
+            name: "unwrap",
+            shape: Shape::Truth,
+            default: Some("false"),
+            about: "joins the lines of a paragraph with a space: where the next word would not have fitted on the line any more. Empty lines, lists, \
+                    quotes, indented lines and short lines stay as they are",
+        },
+    ],
+    example: "drop = ['^--$']\nrejoin = true\nunwrap = true",
+    build: |settings| Ok(Built::Text(Box::new(Lines::new(settings)?))),
+};
+
+struct Lines {
+    drop: RegexSet,
+    known: HashSet<String>,
+    /// In how many documents a line must stand to go, if that is to be learned.
+    learns: Option<u64>,
+    rejoin: bool,
+    unwrap: bool,
+    words: HashSet<String>,
+    dictionary: Option<&'static Dictionary>,
+}
+
+const DROPPED: usize = 0;
+const REPEATED: usize = 1;
+const REJOINED: usize = 2;
+const HYPHEN_KEPT: usize = 3;
+const UNWRAPPED: usize = 4;
+
+impl Lines {
+    fn new(settings: &Settings) -> Result<Lines, String> {
+        let written = settings.texts("drop");
+        let repeated_in = settings.whole("repeated_in");
+        let known: HashSet<String> =
+            settings.texts("known").iter().map(|line| line.trim().to_owned()).collect();
+        let on = |key| settings.truth(key) == Some(true);
+        let has_known = settings.has("known");
+        if written.is_empty() && repeated_in.is_none() && !has_known && !on("rejoin") && !on("unwrap") {
+            return Err(
+                "`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`".into()
+            );
+        }
+        for pattern in written {
+            crate::pattern::compiled_pattern("drop", pattern)?;
+        }
+        let drop = RegexSet::new(written)
+            .map_err(|error| format!("the patterns of `drop` are too large: {error}"))?;
+        let words =
+            settings.lists("words").iter().flat_map(|list| &list.words).map(|word| word.to_lowercase());
+        Ok(Lines {
+            drop,
+            learns: repeated_in.filter(|_| !has_known),
+            known,
+            rejoin: on("rejoin"),
+            unwrap: on("unwrap"),
+            words: words.collect(),
+            // Text of an unknown language is most often English, and a word of another one is in no English dictionary.
+            dictionary: dictionary(settings.language().unwrap_or("en")),
+        })
+    }
+
+    fn has_word(&self, word: &str) -> bool {
+        self.words.contains(word) || self.dictionary.is_some_and(|dictionary| dictionary.has(word))
+    }
+
+    /// Whether the hyphen of a broken word goes. `words` are the words of the text, gathered when they are first asked for.
+    fn hyphen_goes<'t>(
+        &self,
+        words: &mut Option<HashSet<&'t str>>,
+        text: &'t str,
+        left: &str,
+        right: &str,
+    ) -> bool {
+        let (left, right) = (left.to_lowercase(), right.to_lowercase());
+        let whole = format!("{left}{right}");
+        let words =
+            words.get_or_insert_with(|| text.split(|c: char| !(c == '-' || unicode::is_letter(c))).collect());
+        // What the document itself writes elsewhere says most.
+        if words.contains(format!("{left}-{right}").as_str()) {
+            return false;
+        }
+        if words.contains(whole.as_str()) || self.has_word(&whole) {
+            return true;
+        }
+        // The halves of a compound are words; those of a single word seldom are.
+        !(self.has_word(&left) && self.has_word(&right) && left.len() > 1 && right.len() > 1)
+    }
+}
+
+/// A line: its bytes without the break, and where the break ends.
+#[derive(Clone, Debug)]
+struct Line {
+    body: Range<usize>,
+    end: usize,
+}
+
+/// The lines of a text. A break is a line feed, with a carriage return before it or not.
+fn lines_of(text: &str, range: Range<usize>) -> impl Iterator<Item = Line> + '_ {
+    let mut at = range.start;
+    std::iter::from_fn(move || {
+        if at >= range.end {
+            return None;
+        }
+        let start = at;
+        let feed = memchr::memchr(b'\n', &text.as_bytes()[at..range.end]);
+        at = feed.map_or(range.end, |offset| start + offset + 1);
+        let mut end = feed.map_or(range.end, |offset| start + offset);
+        if feed.is_some() && text[start..end].ends_with('\r') {
+            end -= 1;
+        }
+        Some(Line { body: start..end, end: at })
+    })
+}
+
+/// The letters at the end of a line, before its hyphen.
+fn broken_half(line: &str) -> Option<(&str, char)> {
+    let hyphen = line.chars().next_back().filter(|c| matches!(c, '-' | '\u{2010}' | '\u{ad}' | '¬'))?;
+    let before = &line[..line.len() - hyphen.len_utf8()];
+    let start = before
+        .char_indices()
+        .rev()
+        .take_while(|(_, c)| unicode::is_letter(*c) || unicode::category(*c) == unicode::Category::Mark);
+    let start = start.last().map(|(at, _)| at)?;
+    // A word with a hyphen before the one at the line's end is a compound with many parts.
+    Some((&before[start..], hyphen))
+}
+
+fn first_word(line: &str) -> &str {
+    let end =
+        line.find(|c: char| !(unicode::is_letter(c) || unicode::category(c) == unicode::Category::Mark));
+    &line[..end.unwrap_or(line.len())]
+}
+
+/// Lines shorter than this are no prose that a program has wrapped.
+const NARROWEST: usize = 40;
+
+/// Whether a line begins something of its own: an item of a list, a quote, a heading, an indented line, a row of a table.
+fn stands_apart(line: &str) -> bool {
+    let body = line.trim_start();
+    if body.is_empty() || line.starts_with([' ', '\t', '>', '|', '#']) {
+        return true;
+    }
+    if body.starts_with(['•', '·', '◦', '▪', '‣'])
+        || body.starts_with("- ")
+        || body.starts_with("* ")
+        || body.starts_with("+ ")
+    {
+        return true;
+    }
+    let digits = body.bytes().take_while(u8::is_ascii_digit).count();
+    (1..=3).contains(&digits)
+        && matches!(body.as_bytes().get(digits), Some(b'.' | b')'))
+        && body.as_bytes().get(digits + 1) == Some(&b' ')
+        || body.bytes().all(|byte| matches!(byte, b'-' | b'=' | b'*' | b'_'))
+}
+
+/// Whether a script needs no space between the lines of a paragraph.
+fn is_spaceless(c: char) -> bool {
+    matches!(c as u32, 0x3000..=0x30ff | 0x3400..=0x9fff | 0xf900..=0xfaff | 0xff00..=0xff60 | 0x0e00..=0x0eff | 0x20000..=0x3ffff)
+}
+
+impl TextStep for Lines {
+    fn sorts(&self) -> Vec<String> {
+        ["dropped by pattern", "dropped as known", "rejoined", "rejoined with hyphen", "unwrapped"]
+            .map(str::to_owned)
+            .to_vec()
+    }
+
+    fn probes(&self) -> Vec<String> {
+        let mut probes = Vec::new();
+        if self.rejoin {
+            probes.push("the breed-\ning season".to_owned());
+        }
+        if self.unwrap {
+            probes.push("The wardens of the northern spit counted every\nnest on the shingle before the tide came in.".to_owned());
+        }
+        probes
+    }
+
+    fn learns(&self) -> Option<u64> {
+        self.learns
+    }
+
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        if !self.drop.is_empty() || !self.known.is_empty() || self.rejoin || self.unwrap {
+            self.rewrite_lines(text, range, out);
+        }
+    }
+}
+
+impl Lines {
+    /// The sort of a line that goes.
+    fn goes(&self, line: &str) -> Option<usize> {
+        if !self.drop.is_empty() && self.drop.is_match(line) {
+            Some(DROPPED)
+        } else if !self.known.is_empty() && self.known.contains(line.trim()) {
+            Some(REPEATED)
+        } else {
+            None
+        }
+    }
+
+    fn rewrite_lines(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let mut lines = lines_of(text, range.clone()).peekable();
+        // The width of the present paragraph, up to the line where it ends.
+        let mut width = (0, range.start);
+        let mut words = None;
+        while let Some(line) = lines.next() {
+            let body = &text[line.body.clone()];
+            if let Some(sort) = self.goes(body) {
+                // The last line takes the break before it along, or it would leave an empty line.
+                if line.end > line.body.start {
+                    out.replace_as(sort, line.body.start..line.end, "");
+                }
+                continue;
+            }
+            if line.end == line.body.end {
+                continue;
+            }
+            // What is dropped between two lines goes with the break that they are joined at.
+            let mut next_start = line.end;
+            let mut dropped: Vec<(usize, Range<usize>)> = Vec::new();
+            while let Some(next) = lines.peek() {
+                let Some(sort) = self.goes(&text[next.body.clone()]) else { break };
+                dropped.push((sort, next.body.start..next.end));
+                next_start = next.end;
+                lines.next();
+            }
+            let next = lines.peek().map(|next| &text[next.body.clone()]);
+            if self.unwrap && width.1 < line.end {
+                width = paragraph_width(text, line.body.start, range.end);
+            }
+            let joined = next.and_then(|next| self.join(&mut words, text, body, next, width.0));
+            match joined {
+                Some((sort, taken, skipped, now)) => {
+                    for (sort, place) in dropped {
+                        out.note(sort, place);
+                    }
+                    out.replace_as(sort, line.body.end - taken..next_start + skipped, &now);
+                }
+                None => {
+                    for (sort, place) in dropped {
+                        out.replace_as(sort, place, "");
+                    }
+                }
+            }
+        }
+    }
+
+    /// How a line is joined with the next: the sort, how many bytes go at its end and at the start of the next, and what stands
+    /// between.
+    fn join<'t>(
+        &self,
+        words: &mut Option<HashSet<&'t str>>,
+        text: &'t str,
+        line: &str,
+        next: &str,
+        width: usize,
+    ) -> Option<(usize, usize, usize, Cow<'static, str>)> {
+        let trimmed = line.trim_end_matches([' ', '\t']);
+        let blanks = line.len() - trimmed.len();
+        let indent = next.len() - next.trim_start_matches([' ', '\t']).len();
+        if self.rejoin
+            && let Some((left, hyphen)) = broken_half(trimmed)
+        {
+            let right = first_word(&next[indent..]);
+            let goes_on = right.chars().next().is_some_and(char::is_lowercase);
+            if goes_on {
+                if hyphen == '\u{ad}' || hyphen == '¬' || self.hyphen_goes(words, text, left, right) {
+                    return Some((REJOINED, blanks + hyphen.len_utf8(), indent, "".into()));
+                }
+                return Some((HYPHEN_KEPT, blanks, indent, "".into()));
+            }
+        }
+        if !self.unwrap
+            || trimmed.is_empty()
+            || stands_apart(next)
+            || line.starts_with(['>', '|', '#'])
+            || width < NARROWEST
+        {
+            return None;
+        }
+        let word = next.split_whitespace().next().unwrap_or_default();
+        let length = trimmed.chars().count();
+        // A hyphen or a dash at the end that broke no word still ends a line that was full.
+        if length + 1 + word.chars().count() <= width {
+            return None;
+        }
+        let spaceless = trimmed.chars().next_back().is_some_and(is_spaceless)
+            && next.chars().next().is_some_and(is_spaceless);
+        Some((UNWRAPPED, blanks, 0, if spaceless { "".into() } else { " ".into() }))
+    }
+}
+
+/// The most characters that a line of the paragraph at `from` has, and where the paragraph ends.
+fn paragraph_width(text: &str, from: usize, end: usize) -> (usize, usize) {
+    let (mut width, mut last) = (0, from);
+    for line in lines_of(text, from..end) {
+        let body = text[line.body.clone()].trim_end();
+        if body.is_empty() && last > from {
+            break;
+        }
+        width = width.max(body.chars().count());
+        last = line.end;
+    }
+    (width, last)
+}
+
+/// The lines of a text that can be learned: not empty, trimmed.
+pub(crate) fn learnable(text: &str) -> impl Iterator<Item = &str> {
+    text.lines().map(str::trim).filter(|line| !line.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    fn cleaned(settings: &str, text: &str) -> String {
+        testing::clean(&format!("language = \"en\"\n[[step]]\ndo = \"lines\"\n{settings}\n"), text)
+    }
+
+    #[test]
+    fn broken_words_are_rejoined_by_the_dictionary() {
+        let table = [
+            ("the breed-\ning season", "the breeding season"),
+            ("a nest-\nbox here", "a nest-box here"),
+            ("the Cock-\n  lesham coast", "the Cocklesham coast"),
+            ("the Salt-  \r\nMere coast", "the Salt-  \r\nMere coast"),
+            ("shing\u{ad}\nle", "shingle"),
+            ("10-\n20 terns", "10-\n20 terns"),
+            ("a re-use; to re-\nuse", "a re-use; to re-use"),
+            ("dash -\nno", "dash -\nno"),
+            ("ternery- \nx", "terneryx"),
+        ];
+        for (text, expected) in table {
+            assert_eq!(cleaned("rejoin = true", text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn lines_are_dropped_by_pattern_and_by_text() {
+        let text = "From: Mira\nTerns are back.\n--\nGull Hide\n";
+        assert_eq!(cleaned("drop = ['^From:', '^--$']", text), "Terns are back.\nGull Hide\n");
+        assert_eq!(cleaned("known = [\"Gull Hide\"]", text), "From: Mira\nTerns are back.\n--\n");
+        assert_eq!(cleaned("drop = ['^page']\nrejoin = true", "the breed-\npage 3\ning"), "the breeding");
+    }
+
+    #[test]
+    fn wrapped_paragraphs_become_one_line() {
+        let text = "Ward report\n\nThe wardens of the northern spit counted every\nnest on the shingle before the tide came in and\n\
+                    found seventeen.\n\n- one long item that stands on a line alone here\n- two\nGull Hide\nSaltmere\n";
+        let expected = "Ward report\n\nThe wardens of the northern spit counted every nest on the shingle before the tide came in and \
+                        found seventeen.\n\n- one long item that stands on a line alone here\n- two\nGull Hide\nSaltmere\n";
+        assert_eq!(cleaned("unwrap = true", text), expected);
+        assert_eq!(cleaned("unwrap = true", expected), expected);
+        let verse = "The tern\nhas flown\nto sea\n";
+        assert_eq!(cleaned("unwrap = true", verse), verse);
+    }
+
+    #[test]
+    fn no_text_is_worse_than_linear() {
+        for piece in ["\n", "a-\n", "a-\nb ", "word and word and word and word and word\n"] {
+            let text = piece.repeat(50_000);
+            assert!(cleaned("rejoin = true\nunwrap = true\ndrop = ['^x']", &text).len() <= text.len());
+        }
+    }
+}

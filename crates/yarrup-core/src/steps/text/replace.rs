@@ -1,0 +1,273 @@
+use std::borrow::Cow;
+use std::ops::Range;
+
+use aho_corasick::{AhoCorasick, MatchKind};
+use regex::Regex;
+
+use crate::pattern::compiled_pattern;
+use crate::step::{
+    Built, Entry, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
+    stands_alone,
+};
+
+pub(crate) static REPLACE: Operation = Operation {
+    name: "replace",
+    stage: Stage::TextOrToken,
+    about: "replaces a text, whatever matches a regular expression, or all the texts of a table in one pass, the longest that fits \
+            at each place. Behind the split it works inside of each token; a token of which nothing is left is dropped",
+    keys: &[
+        Key { name: "find", shape: Shape::Text, default: None, about: "the text to be replaced, as it is" },
+        Key {
+            name: "pattern",
+            shape: Shape::Text,
+            default: None,
+            about: "a regular expression instead (without look-around and back-references, so that it is fast on every text)",
+        },
+        Key {
+            name: "with",
+            shape: Shape::Text,
+            default: Some(""),
+            about: "what is put in the place of `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign",
+        },
+        Key {
+            name: "pairs",
+            shape: Shape::Named,
+            default: None,
+            about: "a table written here: `{ \"colour\" = \"color\" }`",
+        },
+        Key {
+            name: "tables",
+            shape: Shape::Pairs,
+            default: None,
+            about: "own CSV files of pairs: two columns, or those named as `{ file = \"words.csv\", from = \"wrong\", to = \"right\" }`",
+        },
+        Key {
+            name: "where",
+            shape: Shape::OneOf(&["anywhere", "words"]),
+            default: Some("anywhere"),
+            about: "`words`: only where no letter or digit goes on on either side",
+        },
+        Key {
+            name: "case",
+            shape: Shape::OneOf(&["exact", "ignore"]),
+            default: Some("exact"),
+            about: "whether `Colour` counts as `colour`; what is put in is always as written",
+        },
+    ],
+    example: "pairs = { \"colour\" = \"color\", \"grey\" = \"gray\" }\nwhere = \"words\"",
+    build: |settings| {
+        let replace = Replace::new(settings)?;
+        Ok(Built::TextOrToken(Box::new(replace.clone()), Box::new(replace)))
+    },
+};
+
+#[derive(Clone)]
+struct Replace {
+    finder: Finder,
+    whole_words: bool,
+    entries: Vec<Entry>,
+}
+
+#[derive(Clone)]
+enum Finder {
+    Pattern { pattern: Regex, with: String, has_groups: bool },
+    Pairs { automaton: AhoCorasick, with: Vec<String> },
+}
+
+impl Replace {
+    fn new(settings: &Settings) -> Result<Replace, String> {
+        let (find, pattern) = (settings.text("find"), settings.text("pattern"));
+        let mut pairs: Vec<(String, String)> = settings.named("pairs").to_vec();
+        let mut entries: Vec<Entry> =
+            pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: "pairs".into() }).collect();
+        for table in settings.pairs("tables") {
+            entries.extend(
+                table.pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: table.name.clone() }),
+            );
+            pairs.extend(table.pairs.iter().cloned());
+        }
+        let has_pairs = !pairs.is_empty() || !settings.pairs("tables").is_empty();
+        if usize::from(find.is_some()) + usize::from(pattern.is_some()) + usize::from(has_pairs) != 1 {
+            return Err("`replace` needs one of `find`, `pattern`, and `pairs` or `tables`".into());
+        }
+        let with = settings.text("with").unwrap_or_default().to_owned();
+        let whole_words = settings.choice("where") == Some("words");
+        let ignore_case = settings.choice("case") == Some("ignore");
+        if let Some(pattern) = pattern {
+            let written = if ignore_case { format!("(?i:{pattern})") } else { pattern.to_owned() };
+            let pattern = compiled_pattern("pattern", &written)?;
+            let has_groups = with.contains('$');
+            return Ok(Replace {
+                finder: Finder::Pattern { pattern, with, has_groups },
+                whole_words,
+                entries,
+            });
+        }
+        if let Some(find) = find {
+            entries.push(Entry { word: find.to_owned(), list: "find".into() });
+            pairs.push((find.to_owned(), with));
+        }
+        if pairs.iter().any(|(from, _)| from.is_empty()) {
+            return Err("`replace` cannot look for an empty text".into());
+        }
+        let (mut patterns, mut with): (Vec<String>, Vec<String>) = (Vec::new(), Vec::new());
+        for (from, to) in pairs {
+            for spelling in spellings(&from, ignore_case) {
+                patterns.push(spelling);
+                with.push(to.clone());
+            }
+        }
+        let automaton = AhoCorasick::builder()
+            .match_kind(MatchKind::LeftmostLongest)
+            .ascii_case_insensitive(ignore_case)
+            .build(&patterns)
+            .map_err(|error| format!("the table is too large: {error}"))?;
+        Ok(Replace { finder: Finder::Pairs { automaton, with }, whole_words, entries })
+    }
+
+    /// Every place to be replaced, and what is put there.
+    fn each<'t>(
+        &'t self,
+        text: &'t str,
+        range: Range<usize>,
+        mut found: impl FnMut(Range<usize>, Cow<'t, str>),
+    ) {
+        let stretch = &text[range.clone()];
+        let place = |hit: Range<usize>| range.start + hit.start..range.start + hit.end;
+        let fits =
+            |place: &Range<usize>| !place.is_empty() && (!self.whole_words || stands_alone(text, place));
+        match &self.finder {
+            Finder::Pattern { pattern, with, has_groups: false } => {
+                for hit in pattern.find_iter(stretch) {
+                    let place = place(hit.range());
+                    if fits(&place) {
+                        found(place, Cow::Borrowed(with));
+                    }
+                }
+            }
+            Finder::Pattern { pattern, with, .. } => {
+                for hit in pattern.captures_iter(stretch) {
+                    let Some(whole) = hit.get(0) else { continue };
+                    let place = place(whole.range());
+                    if fits(&place) {
+                        let mut now = String::new();
+                        hit.expand(with, &mut now);
+                        found(place, Cow::Owned(now));
+                    }
+                }
+            }
+            Finder::Pairs { automaton, with } => {
+                for hit in automaton.find_iter(stretch) {
+                    let place = place(hit.range());
+                    if fits(&place) {
+                        found(place, Cow::Borrowed(&with[hit.pattern().as_usize()]));
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The spellings of a text that count as it: its own, and where letter case beyond ASCII does not count, in small letters, in
+/// capitals and with a first capital.
+fn spellings(text: &str, ignore_case: bool) -> Vec<String> {
+    let mut all = vec![text.to_owned()];
+    if ignore_case && !text.is_ascii() {
+        let mut chars = text.chars();
+        let first: String = chars.next().into_iter().flat_map(char::to_uppercase).collect();
+        all.extend([text.to_lowercase(), text.to_uppercase(), first + chars.as_str()]);
+        all.sort_unstable();
+        all.dedup();
+    }
+    all
+}
+
+impl TextStep for Replace {
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        self.each(text, range, |place, now| out.replace(place, &now));
+    }
+}
+
+impl TokenStep for Replace {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        let mut now = String::new();
+        let mut copied = 0;
+        self.each(form.text, 0..form.text.len(), |place, with| {
+            now.push_str(&form.text[copied..place.start]);
+            now.push_str(&with);
+            copied = place.end;
+        });
+        if copied == 0 {
+            return Outcome::Keep;
+        }
+        now.push_str(&form.text[copied..]);
+        match now.trim() {
+            "" => Outcome::Drop(0),
+            trimmed if trimmed == form.text => Outcome::Keep,
+            trimmed => Outcome::Change(trimmed.to_owned()),
+        }
+    }
+
+    fn reason(&self, _number: u16) -> String {
+        "replaced by nothing".into()
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.apply(&Form::new(token)) != Outcome::Keep
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::recipe::read;
+    use crate::testing;
+
+    fn replaced(settings: &str, text: &str) -> String {
+        testing::clean(&format!("[[step]]\ndo = \"replace\"\n{settings}\n"), text)
+    }
+
+    #[test]
+    fn literals_patterns_and_tables_replace() {
+        let table = [
+            ("find = \"a.b\"\nwith = \"x\"", "a.b acb a.b", "x acb x"),
+            ("pattern = '(\\d+) (?P<unit>km|m)'\nwith = '${unit}:$1'", "5 km, 3 m", "km:5, m:3"),
+            ("pattern = 'x*'\nwith = \"-\"", "axxb", "a-b"),
+            ("pairs = { colour = \"color\", col = \"pass\" }", "colour col", "color pass"),
+            ("pairs = { col = \"pass\" }\nwhere = \"words\"", "colour col, col", "colour pass, pass"),
+            ("find = \"été\"\nwith = \"summer\"\ncase = \"ignore\"", "Été ÉTÉ été", "summer summer summer"),
+            ("find = \"Tern\"\nwith = \"bird\"\ncase = \"ignore\"", "tern TERN", "bird bird"),
+            ("find = \"tern\"", "a tern b", "a  b"),
+            ("pattern = '\\bTERN'\ncase = \"ignore\"\nwith = \"$$\"", "tern", "$"),
+        ];
+        for (settings, text, expected) in table {
+            assert_eq!(replaced(settings, text), expected, "{settings}");
+        }
+    }
+
+    #[test]
+    fn tokens_are_replaced_inside_and_dropped_when_empty() {
+        let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"replace\"\npattern = \"^x+|s$\"\n";
+        assert_eq!(testing::clean(recipe, "terns xx xa tern"), "tern a tern");
+    }
+
+    #[test]
+    fn what_cannot_be_is_told() {
+        let told = |settings: &str| {
+            let recipe = read(&format!("[[step]]\ndo = \"replace\"\n{settings}\n")).expect("read");
+            let built = crate::Pipeline::compile(&recipe, &testing::NoFiles);
+            built.err().map(|faults| faults[0].title.clone()).unwrap_or_default()
+        };
+        assert!(told("with = \"x\"").contains("needs one of"));
+        assert!(told("find = \"x\"\npattern = \"y\"").contains("needs one of"));
+        assert!(told("find = \"\"").contains("empty text"));
+        assert!(told("pattern = \"(a\"").contains("unclosed group"), "{}", told("pattern = \"(a\""));
+    }
+}

@@ -1,0 +1,376 @@
+use hashbrown::HashMap;
+use regex::Regex;
+
+use crate::kind::Kind;
+use crate::lemma::{Speller, english};
+use crate::part_of_speech::Tag;
+use crate::step::{Built, Entry, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::unicode::{self, Category};
+
+const LIMITS: Shape = Shape::Whole { least: 1, most: 1_000_000 };
+
+const KEYS: &[Key] = &[
+    Key {
+        name: "kinds",
+        shape: Shape::SomeOf(Kind::NAMES),
+        default: None,
+        about: "tokens of these kinds; `number` means tokens that are numbers: digits, with a sign and separators",
+    },
+    Key {
+        name: "tags",
+        shape: Shape::SomeOf(Tag::NAMES),
+        default: None,
+        about: "tokens with these parts of speech, by name or by the code of treebanks; a step before must `tag`",
+    },
+    Key {
+        name: "labels",
+        shape: Shape::Texts,
+        default: None,
+        about: "tokens with these labels; a step before must `label` them",
+    },
+    Key {
+        name: "lists",
+        shape: Shape::Lists,
+        default: None,
+        about: "tokens that these lists name: from the shelf, or own files",
+    },
+    Key { name: "words", shape: Shape::Texts, default: None, about: "tokens written here" },
+    Key {
+        name: "case",
+        shape: Shape::OneOf(&["ignore", "exact"]),
+        default: Some("ignore"),
+        about: "whether `Tern` is met by `tern` in `lists` and `words`",
+    },
+    Key {
+        name: "matches",
+        shape: Shape::Text,
+        default: None,
+        about: "tokens that a regular expression matches as a whole",
+    },
+    Key {
+        name: "dictionary_words",
+        shape: Shape::OneOf(&["known", "unknown"]),
+        default: None,
+        about: "words that the dictionary knows, or those that it does not know; other tokens are not asked about",
+    },
+    Key {
+        name: "dictionary",
+        shape: Shape::Dictionary { of_language: false },
+        default: None,
+        about: "a dictionary in Hunspell's format, such as `de_DE`; without it the English one on the shelf",
+    },
+    Key {
+        name: "contains",
+        shape: Shape::SomeOf(&["digits"]),
+        default: None,
+        about: "tokens that hold such a character anywhere, whatever their kind (`B12`, `3rd`, `12:30`)",
+    },
+    Key {
+        name: "shorter_than",
+        shape: LIMITS,
+        default: None,
+        about: "tokens of fewer characters (code points)",
+    },
+    Key {
+        name: "longer_than",
+        shape: LIMITS,
+        default: None,
+        about: "tokens of more characters (code points)",
+    },
+];
+
+pub(crate) static DROP: Operation = Operation {
+    name: "drop",
+    stage: Stage::Token,
+    about: "drops tokens that meet any of the conditions: by kind, part of speech, label, list, pattern, dictionary, length",
+    keys: KEYS,
+    example: "kinds = [\"punctuation\", \"number\"]\nshorter_than = 3",
+    build: |settings| Ok(Built::Token(Box::new(Drop(Conditions::new(settings, "drop")?)))),
+};
+
+pub(crate) static KEEP: Operation = Operation {
+    name: "keep",
+    stage: Stage::Token,
+    about: "keeps tokens that meet any of the conditions, and drops all others",
+    keys: KEYS,
+    example: "kinds = [\"word\"]",
+    build: |settings| Ok(Built::Token(Box::new(Keep(Conditions::new(settings, "keep")?)))),
+};
+
+/// Drops what meets a condition.
+struct Drop(Conditions);
+
+/// Drops what meets none.
+struct Keep(Conditions);
+
+struct Conditions {
+    kinds: Vec<Kind>,
+    tags: Vec<Tag>,
+    /// The bits of the labels, and their names.
+    labels: u32,
+    label_names: Vec<String>,
+    entries: Vec<Entry>,
+    /// The words as they are compared, each with the number of the list that names it first.
+    words: HashMap<String, u16, foldhash::fast::RandomState>,
+    lists: Vec<String>,
+    exact: bool,
+    pattern: Option<Regex>,
+    speller: Option<(Speller, bool)>,
+    digits: bool,
+    shorter_than: Option<usize>,
+    longer_than: Option<usize>,
+}
+
+const DIGITS: u16 = 100;
+const SHORT: u16 = 101;
+const LONG: u16 = 102;
+const PATTERN: u16 = 103;
+const SPELLING: u16 = 104;
+const LABEL: u16 = 105;
+const NONE: u16 = 106;
+/// Behind it: parts of speech.
+const TAGGED: u16 = 200;
+/// Behind it: lists.
+const LISTED: u16 = 300;
+
+impl Conditions {
+    fn new(settings: &Settings, step: &str) -> Result<Conditions, String> {
+        let length = |key| settings.whole(key).and_then(|n| usize::try_from(n).ok());
+        let mut conditions = Conditions {
+            kinds: settings.choices("kinds").into_iter().filter_map(Kind::named).collect(),
+            tags: settings.choices("tags").into_iter().filter_map(Tag::named).collect(),
+            labels: 0,
+            label_names: settings.texts("labels").to_vec(),
+            entries: Vec::new(),
+            words: HashMap::default(),
+            lists: Vec::new(),
+            exact: settings.choice("case") == Some("exact"),
+            pattern: None,
+            speller: None,
+            digits: settings.choices("contains").contains(&"digits"),
+            shorter_than: length("shorter_than"),
+            longer_than: length("longer_than"),
+        };
+        if !conditions.tags.is_empty() && !settings.is_tagged() {
+            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".to_owned());
+        }
+        for label in settings.texts("labels") {
+            let bit = settings.label_bit(label).ok_or_else(|| {
+                let known: Vec<String> = settings.labels().iter().map(|label| format!("`{label}`")).collect();
+                let known = if known.is_empty() { "none".to_owned() } else { known.join(", ") };
+                format!("no step before gives the label `{label}`; there are: {known}")
+            })?;
+            conditions.labels |= bit;
+        }
+        for list in settings.lists("lists") {
+            conditions.take(&list.name, &list.words);
+        }
+        conditions.take("words", settings.texts("words"));
+        if let Some(pattern) = settings.text("matches") {
+            let whole = format!("^(?:{pattern})$");
+            conditions.pattern = Some(
+                Regex::new(&whole).map_err(|fault| format!("`matches` is no regular expression: {fault}"))?,
+            );
+        }
+        if let Some(sort) = settings.choice("dictionary_words") {
+            let speller = match settings.dictionary("dictionary") {
+                Some(files) => Speller::dictionary(files)?,
+                None => match settings.language() {
+                    None | Some("en") => Speller::English(english()),
+                    Some(other) => {
+                        return Err(format!(
+                            "`dictionary_words` needs `dictionary` for the language `{other}`"
+                        ));
+                    }
+                },
+            };
+            conditions.speller = Some((speller, sort == "known"));
+        }
+        let any = [
+            "kinds",
+            "tags",
+            "labels",
+            "lists",
+            "words",
+            "matches",
+            "dictionary_words",
+            "contains",
+            "shorter_than",
+            "longer_than",
+        ];
+        let says_nothing = conditions.kinds.is_empty()
+            && conditions.tags.is_empty()
+            && conditions.labels == 0
+            && settings.lists("lists").is_empty()
+            && conditions.words.is_empty()
+            && conditions.pattern.is_none()
+            && conditions.speller.is_none()
+            && !conditions.digits
+            && conditions.shorter_than.is_none()
+            && conditions.longer_than.is_none();
+        if says_nothing {
+            let any: Vec<String> = any.iter().map(|key| format!("`{key}`")).collect();
+            return Err(format!("`{step}` needs at least one of {}", any.join(", ")));
+        }
+        Ok(conditions)
+    }
+
+    fn take(&mut self, list: &str, words: &[String]) {
+        let number = self.lists.len() as u16;
+        self.lists.push(list.to_owned());
+        for word in words {
+            self.entries.push(Entry { word: word.clone(), list: list.to_owned() });
+            let compared = if self.exact { word.clone() } else { word.to_lowercase() };
+            self.words.entry(compared).or_insert(number);
+        }
+    }
+
+    fn listed(&self, token: &str) -> Option<u16> {
+        if self.words.is_empty() {
+            return None;
+        }
+        if self.exact { self.words.get(token) } else { self.words.get(token.to_lowercase().as_str()) }
+            .copied()
+    }
+
+    /// The number of the first condition that the form meets.
+    fn met(&self, form: &Form<'_>) -> Option<u16> {
+        let is_digit = |c| matches!(unicode::category(c), Category::Digit | Category::OtherNumber);
+        let length = || form.text.chars().count();
+        let spelled = |(speller, known): &(Speller, bool)| {
+            form.kind == Kind::Word && speller.knows(form.text) == *known
+        };
+        if self.kinds.contains(&form.kind) {
+            Some(form.kind as u16)
+        } else if let Some(tag) = form.mark.tag().filter(|tag| self.tags.contains(tag)) {
+            Some(TAGGED + tag as u16)
+        } else if form.mark.labels() & self.labels != 0 {
+            Some(LABEL)
+        } else if let Some(list) = self.listed(form.text) {
+            Some(LISTED + list)
+        } else if self.pattern.as_ref().is_some_and(|pattern| pattern.is_match(form.text)) {
+            Some(PATTERN)
+        } else if self.speller.as_ref().is_some_and(spelled) {
+            Some(SPELLING)
+        } else if self.digits && form.text.chars().any(is_digit) {
+            Some(DIGITS)
+        } else if self.shorter_than.is_some_and(|least| length() < least) {
+            Some(SHORT)
+        } else if self.longer_than.is_some_and(|most| length() > most) {
+            Some(LONG)
+        } else {
+            None
+        }
+    }
+
+    fn reason(&self, number: u16) -> String {
+        let characters = |n: Option<usize>| match n {
+            Some(1) => "1 character".to_owned(),
+            n => format!("{} characters", n.unwrap_or(0)),
+        };
+        match number {
+            DIGITS => "contains digits".to_owned(),
+            SHORT => format!("shorter than {}", characters(self.shorter_than)),
+            LONG => format!("longer than {}", characters(self.longer_than)),
+            PATTERN => "matches the pattern".to_owned(),
+            SPELLING if self.speller.as_ref().is_some_and(|(_, known)| *known) => {
+                "in the dictionary".to_owned()
+            }
+            SPELLING => "not in the dictionary".to_owned(),
+            LABEL => format!("labelled {}", self.label_names.join(" or ")),
+            list if list >= LISTED => {
+                format!("listed ({})", self.lists.get(usize::from(list - LISTED)).map_or("", String::as_str))
+            }
+            tag if tag > TAGGED => Tag::numbered((tag - TAGGED) as u8).map_or("", Tag::name).to_owned(),
+            kind => Kind::ALL.get(usize::from(kind)).map_or("", |kind| kind.name()).to_owned(),
+        }
+    }
+}
+
+impl TokenStep for Drop {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        self.0.met(form).map_or(Outcome::Keep, Outcome::Drop)
+    }
+
+    fn reason(&self, number: u16) -> String {
+        self.0.reason(number)
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.0.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.0.listed(token).is_some()
+    }
+}
+
+impl TokenStep for Keep {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        match self.0.met(form) {
+            Some(_) => Outcome::Keep,
+            // What was dropped is told by what it is, where kinds or parts of speech were asked for.
+            None if !self.0.kinds.is_empty() => Outcome::Drop(form.kind as u16),
+            None if !self.0.tags.is_empty() => {
+                Outcome::Drop(form.mark.tag().map_or(NONE, |tag| TAGGED + tag as u16))
+            }
+            None => Outcome::Drop(NONE),
+        }
+    }
+
+    fn reason(&self, number: u16) -> String {
+        if number == NONE { "none of what is kept".to_owned() } else { self.0.reason(number) }
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.0.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.0.listed(token).is_some()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    #[test]
+    fn numbers_are_dropped_whole_or_wherever_digits_stand() {
+        let text = "7 -3,000.5 B12 3rd 12:30 nest";
+        let split = "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"drop\"\n";
+        assert_eq!(testing::clean(&format!("{split}kinds = [\"number\"]"), text), "B12 3rd 12:30 nest");
+        assert_eq!(testing::clean(&format!("{split}contains = [\"digits\"]"), text), "nest");
+    }
+
+    #[test]
+    fn lengths_are_counted_in_characters() {
+        let split = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\n";
+        assert_eq!(testing::clean(&format!("{split}shorter_than = 3"), "åå ööö été né"), "ööö été");
+        assert_eq!(testing::clean(&format!("{split}longer_than = 2"), "åå ööö été né"), "åå né");
+    }
+
+    #[test]
+    fn lists_patterns_and_the_dictionary_decide() {
+        let step = |keys: &str| format!("[[step]]\ndo = \"{keys}\n");
+        assert_eq!(testing::clean(&step("keep\"\nwords = [\"tern\", \"gull\"]"), "A Tern and gulls"), "Tern");
+        assert_eq!(testing::clean(&step("drop\"\nmatches = \"g.*s\""), "gulls gas egg"), "egg");
+        assert_eq!(
+            testing::clean(&step("drop\"\ndictionary_words = \"unknown\""), "gulls xqzt nesting 7"),
+            "gulls nesting 7"
+        );
+        assert_eq!(
+            testing::clean(&step("keep\"\ndictionary_words = \"known\""), "gulls xqzt nesting"),
+            "gulls nesting"
+        );
+    }
+
+    #[test]
+    fn parts_of_speech_are_kept_by_name_or_code() {
+        let recipe = "[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"keep\"\ntags = [\"noun\", \"VERB\"]\n";
+        assert_eq!(
+            testing::clean(recipe, "The wardens quickly counted five old nests."),
+            "wardens counted nests"
+        );
+    }
+}

@@ -1,0 +1,156 @@
+use hashbrown::HashMap;
+
+use crate::step::{
+    Built, Entry, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape,
+    Stage, TokenStep,
+};
+use crate::steps::token::terms::Terms;
+
+pub(crate) static EQUATE: Operation = Operation {
+    name: "equate",
+    stage: Stage::Token,
+    about: "makes one term of words that mean the same: synonyms, variants of spelling, misspellings, several words for one",
+    keys: &[
+        Key {
+            name: "tables",
+            shape: Shape::Pairs,
+            default: None,
+            about: "tables of a variant and its term: CSV files, or `british` (American spellings become British ones) and `american` (the \
+                    other way) from the shelf. A variant may have several words",
+        },
+        Key {
+            name: "words",
+            shape: Shape::Named,
+            default: None,
+            about: "more pairs, written here: `{ \"variant\" = \"term\" }`",
+        },
+        Key {
+            name: "case",
+            shape: Shape::OneOf(&["ignore", "exact"]),
+            default: Some("ignore"),
+            about: "whether `Seagull` is met by `seagull`",
+        },
+    ],
+    example: "words = { \"seagull\" = \"gull\", \"nest box\" = \"nestbox\" }",
+    build: |settings| Ok(Built::Token(Box::new(Equate::new(settings)?))),
+};
+
+struct Equate {
+    exact: bool,
+    /// Variants of one word.
+    words: HashMap<String, String, foldhash::fast::RandomState>,
+    /// Variants of several words, and what each becomes.
+    runs: Option<(Terms, Vec<String>)>,
+    entries: Vec<Entry>,
+}
+
+impl Equate {
+    fn new(settings: &Settings) -> Result<Equate, String> {
+        let exact = settings.choice("case") == Some("exact");
+        let written = settings.named("words");
+        let tables = settings.pairs("tables");
+        if tables.is_empty() && written.is_empty() {
+            return Err("`equate` needs `tables`, `words`, or both".to_owned());
+        }
+        let (mut words, mut variants, mut becomes) = (HashMap::default(), Vec::new(), Vec::new());
+        let mut entries = Vec::new();
+        let listed = tables
+            .iter()
+            .map(|table| (table.name.as_str(), table.pairs.as_slice()))
+            .chain([("words", written)]);
+        for (list, pairs) in listed {
+            for (variant, term) in pairs {
+                let variant = if exact { variant.trim().to_owned() } else { variant.trim().to_lowercase() };
+                if variant.is_empty() || term.trim().is_empty() {
+                    return Err(format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`"));
+                }
+                if variant.contains(char::is_whitespace) {
+                    variants.push(variant);
+                    becomes.push(term.trim().to_owned());
+                } else {
+                    entries.push(Entry { word: variant.clone(), list: list.to_owned() });
+                    words.entry(variant).or_insert_with(|| term.trim().to_owned());
+                }
+            }
+        }
+        let runs = match variants.is_empty() {
+            true => None,
+            // Single variants are among the runs, so that one pass finds all, the longest first.
+            false => {
+                let mut singles: Vec<(&String, &String)> = words.iter().collect();
+                singles.sort_unstable();
+                for (variant, term) in singles {
+                    variants.push(variant.clone());
+                    becomes.push(term.clone());
+                }
+                Some((Terms::new(variants.iter().map(String::as_str), exact)?, becomes))
+            }
+        };
+        Ok(Equate { exact, words, runs, entries })
+    }
+
+    fn term(&self, word: &str) -> Option<&String> {
+        if self.exact { self.words.get(word) } else { self.words.get(word.to_lowercase().as_str()) }
+    }
+}
+
+impl TokenStep for Equate {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        match self.term(form.text) {
+            Some(term) if term != form.text => Outcome::Change(term.clone()),
+            _ => Outcome::Keep,
+        }
+    }
+
+    fn sequence(&self) -> Option<&dyn SequenceStep> {
+        self.runs.is_some().then_some(self as _)
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.term(token).is_some()
+    }
+}
+
+impl SequenceStep for Equate {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        Box::new(Equating(self))
+    }
+}
+
+struct Equating<'s>(&'s Equate);
+
+impl SequenceWork for Equating<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let Some((terms, becomes)) = &self.0.runs else { return };
+        let mut found = Vec::new();
+        terms.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        for (start, end, number) in found {
+            if end - start > 1 || tokens.tokens()[start].text != becomes[number] {
+                tokens.join(start, end, becomes[number].clone());
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    #[test]
+    fn variants_become_their_term() {
+        let recipe = "[[step]]\ndo = \"equate\"\nwords = { seagull = \"gull\", \"Grey Gull\" = \"gull\" }\n";
+        assert_eq!(testing::clean(recipe, "A grey gull, a Seagull and a gull"), "A gull , a gull and a gull");
+        let single = "[[step]]\ndo = \"equate\"\nwords = { Seagull = \"gull\" }\ncase = \"exact\"\n";
+        assert_eq!(testing::clean(single, "Seagull seagull"), "gull seagull");
+    }
+
+    #[test]
+    fn spellings_of_two_countries_come_together() {
+        let recipe = "[[step]]\ndo = \"equate\"\ntables = [\"british\"]\n";
+        assert_eq!(testing::clean(recipe, "gray color organized center"), "grey colour organised centre");
+    }
+}

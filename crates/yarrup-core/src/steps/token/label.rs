@@ -1,0 +1,118 @@
+use crate::step::{
+    Built, Entry, Form, Key, Mark, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape,
+    Stage, TokenStep,
+};
+use crate::steps::token::terms::{Terms, single_entries};
+
+pub(crate) static LABEL: Operation = Operation {
+    name: "label",
+    stage: Stage::Token,
+    about: "marks tokens that own lists name, such as places or people, for `drop`, `keep` and reports; nothing is changed",
+    keys: &[
+        Key { name: "name", shape: Shape::Text, default: None, about: "the label, such as `place`" },
+        Key {
+            name: "lists",
+            shape: Shape::Lists,
+            default: None,
+            about: "files of terms, of one word or many: one a line, a JSON array, or the column of a CSV file",
+        },
+        Key { name: "add", shape: Shape::Texts, default: None, about: "more terms, written here" },
+        Key {
+            name: "case",
+            shape: Shape::OneOf(&["ignore", "exact"]),
+            default: Some("ignore"),
+            about: "whether `Wash` and `wash` are the same term",
+        },
+    ],
+    example: "name = \"place\"\nadd = [\"Saltmere\", \"Gull Hide\"]",
+    build: |settings| Ok(Built::Token(Box::new(Label::new(settings)?))),
+};
+
+struct Label {
+    name: String,
+    bit: u32,
+    terms: Terms,
+    entries: Vec<Entry>,
+}
+
+impl Label {
+    fn new(settings: &Settings) -> Result<Label, String> {
+        let name = settings.text("name").unwrap_or_default().trim().to_owned();
+        if name.is_empty() {
+            return Err("`label` needs `name`".to_owned());
+        }
+        let (lists, add) = (settings.lists("lists"), settings.texts("add"));
+        if lists.is_empty() && add.is_empty() {
+            return Err("`label` needs `lists`, `add`, or both".to_owned());
+        }
+        // A label that an earlier step gives as well keeps its bit.
+        let labels = settings.labels();
+        let number = labels.iter().position(|known| *known == name).unwrap_or(labels.len());
+        if number >= Mark::MOST_LABELS {
+            return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS));
+        }
+        let exact = settings.choice("case") == Some("exact");
+        let all = lists.iter().flat_map(|list| &list.words).chain(add);
+        let terms = Terms::new(all.map(String::as_str), exact)?;
+        let named =
+            lists.iter().map(|list| (list.name.as_str(), list.words.as_slice())).chain([("add", add)]);
+        Ok(Label { name, bit: 1 << number, terms, entries: single_entries(named) })
+    }
+}
+
+impl TokenStep for Label {
+    fn apply(&self, _form: &Form<'_>) -> Outcome {
+        Outcome::Keep
+    }
+
+    fn sequence(&self) -> Option<&dyn SequenceStep> {
+        Some(self)
+    }
+
+    fn gives_label(&self) -> Option<&str> {
+        Some(&self.name)
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+}
+
+impl SequenceStep for Label {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        Box::new(Labelling(self))
+    }
+}
+
+struct Labelling<'s>(&'s Label);
+
+impl SequenceWork for Labelling<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let mut places = Vec::new();
+        self.0.terms.find(tokens.tokens(), |start, end, _| places.extend(start..end));
+        for place in places {
+            tokens.label(place, self.0.bit);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    #[test]
+    fn labelled_tokens_can_be_dropped_or_kept() {
+        let label =
+            "[[step]]\ndo = \"label\"\nname = \"place\"\nadd = [\"Gull Hide\", \"saltmere\"]\n[[step]]\n";
+        let text = "From Gull Hide at Saltmere we hide";
+        let drop = format!("{label}do = \"drop\"\nlabels = [\"place\"]\n");
+        assert_eq!(testing::clean(&drop, text), "From at we hide");
+        let keep = format!("{label}do = \"keep\"\nlabels = [\"place\"]\n");
+        assert_eq!(testing::clean(&keep, text), "Gull Hide Saltmere");
+        let faults = crate::Pipeline::compile(
+            &crate::recipe::read("[[step]]\ndo = \"drop\"\nlabels = [\"place\"]\n").expect("read"),
+            &testing::NoFiles,
+        );
+        assert!(faults.err().unwrap_or_default()[0].title.contains("no step before"));
+    }
+}

@@ -1,0 +1,197 @@
+use hashbrown::HashMap;
+
+use crate::kind::Kind;
+use crate::lemma::{DictionaryLemmas, English, Known, english};
+use crate::part_of_speech::Tag;
+use crate::stem;
+use crate::step::{Built, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::steps::token::stem::is_left_alone;
+use crate::tag::Model;
+
+pub(crate) static LEMMA: Operation = Operation {
+    name: "lemma",
+    stage: Stage::Token,
+    about: "leads words back to the form that a dictionary lists them under, by their part of speech where a step before has tagged them. \
+            Names are left alone",
+    keys: &[
+        Key {
+            name: "language",
+            shape: Shape::Text,
+            default: None,
+            about: "the language of the words, where the recipe does not say it; English without either. English is on the shelf, other \
+                    languages take the dictionary in Hunspell's format that is installed for them",
+        },
+        Key {
+            name: "tables",
+            shape: Shape::Rows,
+            default: None,
+            about: "own tables of form and lemma, with the part of speech as a third column if need be; they are asked first",
+        },
+        Key {
+            name: "dictionary",
+            shape: Shape::Dictionary { of_language: true },
+            default: None,
+            about: "a dictionary in Hunspell's format: its name, such as `de_DE`, or the path of its `.dic` file",
+        },
+        Key {
+            name: "model",
+            shape: Shape::File,
+            default: None,
+            about: "a model of your own, made by `yarrup learn`",
+        },
+        Key {
+            name: "unknown",
+            shape: Shape::OneOf(&["keep", "stem", "drop"]),
+            default: Some("keep"),
+            about: "what becomes of words that are not known: they stay, are stemmed by the language's stemmer, or go",
+        },
+    ],
+    example: "unknown = \"keep\"",
+    build: |settings| Ok(Built::Token(Box::new(LemmaStep::new(settings)?))),
+};
+
+struct LemmaStep {
+    /// By form in small letters: part of speech, if it is given, and lemma.
+    table: HashMap<String, Vec<(Option<Tag>, String)>, foldhash::fast::RandomState>,
+    source: Source,
+    unknown: Unknown,
+}
+
+enum Source {
+    English(&'static English),
+    Dictionary(Box<DictionaryLemmas>),
+    Model(Box<Model>),
+    /// The tables alone.
+    Nothing,
+}
+
+enum Unknown {
+    Keep,
+    Stem(fn(&str) -> String),
+    Drop,
+}
+
+impl LemmaStep {
+    fn new(settings: &Settings) -> Result<LemmaStep, String> {
+        let mut table: HashMap<String, Vec<(Option<Tag>, String)>, _> = HashMap::default();
+        for list in settings.rows("tables") {
+            for (number, row) in list.rows.iter().enumerate() {
+                let told = |what: String| format!("{}: row {}: {what}", list.name, number + 1);
+                let [form, lemma, rest @ ..] = row.as_slice() else {
+                    return Err(told("a form and its lemma are needed".to_owned()));
+                };
+                let tag = match rest.first().map(|tag| tag.trim()).filter(|tag| !tag.is_empty()) {
+                    Some(name) => {
+                        Some(Tag::named(name).ok_or_else(|| told(format!("`{name}` is no part of speech")))?)
+                    }
+                    None => None,
+                };
+                table.entry(form.trim().to_lowercase()).or_default().push((tag, lemma.trim().to_owned()));
+            }
+        }
+        let language = settings.language().unwrap_or("en");
+        let source = if let Some(bytes) = settings.file("model") {
+            Source::Model(Box::new(Model::from_bytes(bytes).map_err(|fault| fault.to_string())?))
+        } else if let Some(files) = settings.dictionary("dictionary") {
+            Source::Dictionary(Box::new(DictionaryLemmas::read(files)?))
+        } else if language == "en" {
+            Source::English(english())
+        } else if !table.is_empty() {
+            Source::Nothing
+        } else {
+            return Err(format!("there is no dictionary for `{language}`"));
+        };
+        let unknown = match settings.choice("unknown") {
+            Some("drop") => Unknown::Drop,
+            Some("stem") => {
+                let stemmer = stem::stemmer(language, None)
+                    .ok_or_else(|| format!("there is no stemmer for `{language}` to take unknown words"))?;
+                Unknown::Stem(stemmer.stem)
+            }
+            _ => Unknown::Keep,
+        };
+        Ok(LemmaStep { table, source, unknown })
+    }
+
+    /// The lemma of a form, and whether the form is known.
+    fn lemma(&self, form: &str, tag: Option<Tag>) -> (String, bool) {
+        if let Some(rows) = self.table.get(&form.to_lowercase()) {
+            let of_tag = rows.iter().find(|(known, _)| known.is_some() && *known == tag);
+            if let Some((_, lemma)) =
+                of_tag.or_else(|| rows.iter().find(|(known, _)| known.is_none() || tag.is_none()))
+            {
+                return (lemma.clone(), true);
+            }
+        }
+        match &self.source {
+            Source::English(english) => {
+                let lemma = english.lemma(form, tag);
+                (lemma.text.into_owned(), lemma.known == Known::Yes)
+            }
+            Source::Dictionary(dictionary) => match dictionary.lemma(form, tag) {
+                Some(lemma) => (lemma, true),
+                None => (form.to_owned(), false),
+            },
+            Source::Model(model) => {
+                let lemma = match tag {
+                    Some(tag) => model.lemma(form, tag),
+                    None => model.lemma_without_tag(form),
+                };
+                lemma.map_or_else(|| (form.to_owned(), false), |lemma| (lemma, true))
+            }
+            Source::Nothing => (form.to_owned(), false),
+        }
+    }
+}
+
+impl TokenStep for LemmaStep {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        let is_name = form.mark.tag() == Some(Tag::ProperNoun);
+        if form.kind != Kind::Word || (is_name && !matches!(self.source, Source::English(_))) {
+            return Outcome::Keep;
+        }
+        let (lemma, known) = self.lemma(form.text, form.mark.tag());
+        let lemma = match self.unknown {
+            _ if known || is_left_alone(form) => lemma,
+            Unknown::Drop => return Outcome::Drop(0),
+            Unknown::Stem(stem) => stem(&lemma),
+            Unknown::Keep => lemma,
+        };
+        if lemma.is_empty() || lemma == form.text { Outcome::Keep } else { Outcome::Change(lemma) }
+    }
+
+    fn reason(&self, _number: u16) -> String {
+        "not in the dictionary".to_owned()
+    }
+
+    fn gives_lemmas(&self) -> bool {
+        true
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    #[test]
+    fn words_become_their_lemmas_with_tags_and_without() {
+        let plain = "[[step]]\ndo = \"lemma\"\n";
+        assert_eq!(
+            testing::clean(plain, "Terns flew over Saltmere, leaves fell, 7 xqzts"),
+            "tern fly over Saltmere , leaf fall , 7 xqzts"
+        );
+        let tagged = "[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"lemma\"\n";
+        assert_eq!(
+            testing::clean(tagged, "She leaves the leaves. We met at the meeting."),
+            "she leave the leaf . we meet at the meeting ."
+        );
+    }
+
+    #[test]
+    fn unknown_words_stay_or_go_or_are_stemmed() {
+        let step = |unknown: &str| format!("[[step]]\ndo = \"lemma\"\nunknown = \"{unknown}\"\n");
+        assert_eq!(testing::clean(&step("drop"), "gulls fnargles"), "gull");
+        assert_eq!(testing::clean(&step("stem"), "gulls fnargles"), "gull fnargl");
+        assert_eq!(testing::clean(&step("keep"), "gulls fnargles"), "gull fnargles");
+    }
+}

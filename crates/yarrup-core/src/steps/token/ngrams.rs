@@ -1,0 +1,111 @@
+use crate::step::{
+    Built, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
+    TokenStep,
+};
+
+const SIZES: Shape = Shape::Whole { least: 1, most: 9 };
+
+pub(crate) static NGRAMS: Operation = Operation {
+    name: "ngrams",
+    stage: Stage::Token,
+    about: "makes tokens of runs of neighbouring tokens; runs do not go over marks, nor over the borders of paragraphs",
+    keys: &[
+        Key {
+            name: "size",
+            shape: SIZES,
+            default: Some("2"),
+            about: "how many tokens the longest runs have",
+        },
+        Key {
+            name: "smallest",
+            shape: SIZES,
+            default: None,
+            about: "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
+        },
+        Key {
+            name: "join",
+            shape: Shape::Text,
+            default: Some("_"),
+            about: "what stands between the tokens of a run",
+        },
+    ],
+    example: "size = 2\nsmallest = 1",
+    build: |settings| Ok(Built::Token(Box::new(NGrams::new(settings)?))),
+};
+
+struct NGrams {
+    smallest: usize,
+    size: usize,
+    join: String,
+}
+
+impl NGrams {
+    fn new(settings: &Settings) -> Result<NGrams, String> {
+        let size = settings.whole("size").unwrap_or(2) as usize;
+        let smallest = settings.whole("smallest").map_or(size, |smallest| smallest as usize);
+        if smallest > size {
+            return Err(format!("`smallest` is {smallest}, and `size` is {size}"));
+        }
+        Ok(NGrams { smallest, size, join: settings.text("join").unwrap_or("_").to_owned() })
+    }
+}
+
+impl TokenStep for NGrams {
+    fn apply(&self, _form: &Form<'_>) -> Outcome {
+        Outcome::Keep
+    }
+
+    fn sequence(&self) -> Option<&dyn SequenceStep> {
+        Some(self)
+    }
+}
+
+impl SequenceStep for NGrams {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        Box::new(Running(self))
+    }
+}
+
+struct Running<'s>(&'s NGrams);
+
+impl SequenceWork for Running<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let mut runs = Vec::new();
+        let places = tokens.tokens();
+        for start in 0..places.len() {
+            let mut text = String::new();
+            for end in start + 1..=places.len().min(start + self.0.size) {
+                let last = &places[end - 1];
+                let length = end - start;
+                if length > 1 && (last.begins || last.parts() || places[start].parts()) {
+                    break;
+                }
+                if length > 1 {
+                    text.push_str(&self.0.join);
+                }
+                text.push_str(last.text);
+                if length >= self.0.smallest {
+                    runs.push((start, end, text.clone()));
+                }
+            }
+        }
+        tokens.replace_all();
+        for (start, end, text) in runs {
+            tokens.run(start, end, text);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::testing;
+
+    #[test]
+    fn runs_stay_within_marks_and_paragraphs() {
+        let text = "grey gull nests, two\n\neggs hatch";
+        let bigrams = "[[step]]\ndo = \"ngrams\"\n";
+        assert_eq!(testing::clean(bigrams, text), "grey_gull gull_nests eggs_hatch");
+        let both = "[[step]]\ndo = \"ngrams\"\nsize = 2\nsmallest = 1\njoin = \"+\"\n";
+        assert_eq!(testing::clean(both, "a b c"), "a a+b b b+c c");
+    }
+}

@@ -1,0 +1,196 @@
+use crate::part_of_speech::Tag;
+use crate::step::{
+    Built, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
+    TokenStep,
+};
+use crate::tag::{self, Model, Tagger};
+use crate::unicode;
+
+pub(crate) static TAG: Operation = Operation {
+    name: "tag",
+    stage: Stage::Token,
+    about: "gives each token its part of speech, by the words around it",
+    keys: &[
+        Key {
+            name: "model",
+            shape: Shape::File,
+            default: None,
+            about: "a model of your own, made by `yarrup learn`; without it the English one on the shelf",
+        },
+        Key {
+            name: "language",
+            shape: Shape::Text,
+            default: None,
+            about: "the language of the documents, where the recipe does not say it",
+        },
+    ],
+    example: "language = \"en\"",
+    build: |settings| Ok(Built::Token(Box::new(TagStep::new(settings)?))),
+};
+
+struct TagStep {
+    model: ModelSource,
+}
+
+enum ModelSource {
+    Shelf(&'static Model),
+    Own(Box<Model>),
+}
+
+impl TagStep {
+    fn new(settings: &Settings) -> Result<TagStep, String> {
+        if let Some(bytes) = settings.file("model") {
+            let model = Model::from_bytes(bytes).map_err(|fault| fault.to_string())?;
+            return Ok(TagStep { model: ModelSource::Own(Box::new(model)) });
+        }
+        match settings.language() {
+            None | Some("en") => Ok(TagStep { model: ModelSource::Shelf(tag::english()) }),
+            Some(other) => Err(format!(
+                "`tag` knows English, and the documents are in `{other}`: learn a model from a treebank with `yarrup learn` and name it as `model`"
+            )),
+        }
+    }
+}
+
+impl TokenStep for TagStep {
+    fn apply(&self, _form: &Form<'_>) -> Outcome {
+        Outcome::Keep
+    }
+
+    fn sequence(&self) -> Option<&dyn SequenceStep> {
+        Some(self)
+    }
+}
+
+impl SequenceStep for TagStep {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        let model = match &self.model {
+            ModelSource::Shelf(model) => *model,
+            ModelSource::Own(model) => model,
+        };
+        Box::new(Tagging {
+            tagger: Tagger::new(model),
+            parts_contractions: model.language == "en",
+            tags: Vec::new(),
+        })
+    }
+}
+
+struct Tagging<'m> {
+    tagger: Tagger<'m>,
+    /// Whether `don't` is tagged as `do` and `n't`, which is how the model knows it.
+    parts_contractions: bool,
+    tags: Vec<Tag>,
+}
+
+/// The longest sentence that is tagged at once: text without any full stop must not cost memory without end.
+const LONGEST_SENTENCE: usize = 400;
+
+impl SequenceWork for Tagging<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let places: Vec<_> = tokens.tokens().to_vec();
+        let mut start = 0;
+        while start < places.len() {
+            let mut end = start + 1;
+            while end < places.len()
+                && end - start < LONGEST_SENTENCE
+                && !places[end].begins
+                && !ends(places[end - 1].text)
+            {
+                end += 1;
+            }
+            // A closing quotation mark or bracket belongs to the sentence that it closes.
+            while end < places.len()
+                && !places[end].begins
+                && matches!(places[end].text, "\"" | "\u{201d}" | "\u{2019}" | ")" | "]")
+            {
+                end += 1;
+            }
+            let mut words: Vec<&str> = Vec::with_capacity(end - start);
+            let mut heads: Vec<usize> = Vec::with_capacity(end - start);
+            for place in &places[start..end] {
+                heads.push(words.len());
+                match parted(place.text).filter(|_| self.parts_contractions) {
+                    Some((head, tail)) => words.extend([head, tail]),
+                    None => words.push(place.text),
+                }
+            }
+            self.tagger.tag(words.into_iter(), &mut self.tags);
+            for (place, head) in (start..end).zip(heads) {
+                if !places[place].spared {
+                    tokens.tag(place, self.tags[head]);
+                }
+            }
+            start = end;
+        }
+    }
+}
+
+/// Whether a token ends a sentence.
+fn ends(token: &str) -> bool {
+    token.chars().all(|c| matches!(c, '.' | '!' | '?' | '\u{2026}' | '\u{203d}')) && token != ".."
+}
+
+/// A contracted form in its two parts, the way treebanks part them: `do` and `n't`, `warden` and `'s`.
+fn parted(token: &str) -> Option<(&str, &str)> {
+    if !token.contains(unicode::is_apostrophe) {
+        return None;
+    }
+    let mut backwards = token.char_indices().rev();
+    let (at, _) = backwards.find(|(_, c)| unicode::is_apostrophe(*c))?;
+    let tail: String = token[at..].chars().skip(1).flat_map(char::to_lowercase).collect();
+    let cut = match tail.as_str() {
+        "t" if token[..at].ends_with(['n', 'N']) => at - 1,
+        "s" | "m" | "re" | "ve" | "ll" | "d" => at,
+        _ => return None,
+    };
+    (cut > 0).then(|| token.split_at(cut))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::testing;
+
+    fn tags(recipe: &str, text: &str) -> Vec<(String, Option<Tag>)> {
+        let pipeline = testing::pipeline(recipe);
+        let mut worker = crate::Worker::new(&pipeline, crate::Outputs { clean: false, tokens: true });
+        let cleaned = worker.document(text, &crate::NoFields);
+        cleaned.tokens().map(|token| (token.term.to_owned(), token.tag)).collect()
+    }
+
+    #[test]
+    fn words_are_tagged_in_their_context() {
+        let told: Vec<_> =
+            tags("[[step]]\ndo = \"tag\"\n", "She saw the saw. The annual reports don't report losses.")
+                .into_iter()
+                .map(|(term, tag)| format!("{term}/{}", tag.map_or("", Tag::code)))
+                .collect();
+        assert_eq!(told[..5], ["She/PRON", "saw/VERB", "the/DET", "saw/NOUN", "./PUNCT"]);
+        assert!(
+            told.contains(&"reports/NOUN".to_owned()) && told.contains(&"report/VERB".to_owned()),
+            "{told:?}"
+        );
+        assert!(told.contains(&"don't/AUX".to_owned()), "{told:?}");
+    }
+
+    #[test]
+    fn a_model_that_is_none_is_refused() {
+        assert_eq!(parted("don\u{2019}t"), Some(("do", "n\u{2019}t")));
+        assert_eq!(parted("'tis"), None);
+        assert_eq!(parted("o'clock"), None);
+        let recipe = crate::recipe::read("language = \"fr\"\n[[step]]\ndo = \"tag\"\n").expect("read");
+        let faults = crate::Pipeline::compile(&recipe, &testing::NoFiles).err().unwrap_or_default();
+        assert!(faults[0].title.contains("yarrup learn"), "{}", faults[0].title);
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn any_text_is_tagged_token_by_token(text in "([a-zA-ZȺİ ẞ'’.!?\n-]|n't|’s|https://example.org|🐦|鳥){0,40}") {
+            let split = tags("[[step]]\ndo = \"split\"\n", &text);
+            let tagged = tags("[[step]]\ndo = \"tag\"\n", &text);
+            proptest::prop_assert_eq!(split.len(), tagged.len());
+            proptest::prop_assert!(tagged.iter().all(|(_, tag)| tag.is_some()));
+        }
+    }
+}

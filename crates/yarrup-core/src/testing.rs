@@ -1,0 +1,27 @@
+//! What the tests of the steps share: a recipe as text, run on one text.
+
+use crate::pipeline::{NoFields, Pipeline, WordLists};
+use crate::recipe::read;
+use crate::run::worker::{Outputs, Worker};
+use crate::step::ListReference;
+
+/// No files at all.
+pub(crate) struct NoFiles;
+
+impl WordLists for NoFiles {
+    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
+        Err("no such file".into())
+    }
+}
+
+pub(crate) fn pipeline(recipe: &str) -> Pipeline {
+    let recipe = read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));
+    Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"))
+}
+
+/// What the recipe makes of `text`.
+pub(crate) fn clean(recipe: &str, text: &str) -> String {
+    let pipeline = pipeline(recipe);
+    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+    worker.document(text, &NoFields).clean.to_owned()
+}
