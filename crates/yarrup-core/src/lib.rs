@@ -2,7 +2,7 @@
 //! every step did come out. No files, no terminal, no network, no clock.
 //!
 //! ```
-//! use yarrup_core::{Account, NoFields, Outputs, Pipeline, WordLists, Worker, recipe, step};
+//! use yarrup_core::{NoFields, Outputs, Pipeline, WordLists, Worker, recipe, step};
 //!
 //! struct NoFiles;
 //! impl WordLists for NoFiles {
@@ -15,9 +15,8 @@
 //! let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap();
 //! let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
 //! assert_eq!(worker.document("The terns are nesting", &NoFields).clean, "terns nesting");
-//! let ledger = worker.into_ledger();
-//! let account = Account::new(&ledger, &pipeline);
-//! assert_eq!(account.totals().tokens_found, 4);
+//! let account = worker.into_account();
+//! assert_eq!(account.totals.tokens_found, 4);
 //! assert_eq!(account.effects().last().unwrap().tokens_dropped, Some(2));
 //! ```
 #![warn(clippy::print_stdout, clippy::print_stderr)]
@@ -46,17 +45,21 @@ mod testing;
 pub mod unicode;
 pub mod words;
 
-pub use account::{Account, Effect, FormFate, FormRow, MatchRow, terms_to_cover};
+pub use account::{
+    Account, Difference, Effect, FormFate, FormRow, LearnedStep, MatchRow, MergeError, Origin, StepRecord,
+    Texts, terms_to_cover,
+};
 pub use kind::{Kind, KindSet, recognise};
 pub use language::{Language, language_of};
 pub use lemma::DictionaryFiles;
 pub use part_of_speech::Tag;
-pub use pipeline::{Fields, NoFields, Pipeline, StepName, Variant, WordLists};
+pub use pipeline::{Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, LONGEST_DOCUMENT, Learner, Ledger, Outputs, TextRewriter, TextTrace, ToLearn, Token, TokenFate,
-    TokenStepTrace, TokenTrace, Totals, Trace, Worker, in_order,
+    Cleaned, LONGEST_DOCUMENT, Learning, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, ToLearn,
+    Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;
+pub use step::{Fields, NoFields};
 pub use steps::{OPERATIONS, operation};

@@ -1,9 +1,10 @@
 //! What the tests of the steps share: a recipe as text, run on one text.
 
-use crate::pipeline::{NoFields, Pipeline, WordLists};
+use crate::pipeline::{Pipeline, WordLists};
 use crate::recipe::read;
 use crate::run::worker::{Outputs, Worker};
 use crate::step::ListReference;
+use crate::step::NoFields;
 
 /// No files at all.
 pub(crate) struct NoFiles;

@@ -3,6 +3,7 @@
 mod batch;
 mod chunk;
 mod collection;
+mod csv_error;
 mod encoding;
 mod fields;
 mod format;
@@ -14,10 +15,9 @@ mod names;
 mod options;
 mod pick;
 mod place;
+mod reading;
 mod record;
-mod run_folder;
-mod run_record;
-mod run_tables;
+mod run;
 mod side;
 mod source;
 mod word_list;
@@ -32,16 +32,15 @@ pub use format::{Format, Unit};
 pub use options::{Patterns, ReadOptions};
 pub use pick::Pick;
 pub use place::SourceError;
+pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
 pub use record::members::Members;
 pub use record::{
     Condition, DocumentOutput, FieldType, Item, Malformed, PipeOutput, Record, Selection, Value, Why,
 };
-pub use run_folder::{RunError, RunFolder};
-pub use run_record::{RunRecord, SourceRecord, StepRecord, TotalsRecord, read_run, recipe_path};
-pub use run_tables::{
-    FormEntry, LearnedStep, SkippedTable, TermEntry, VocabularyFile, read_forms, read_vocabulary,
-    write_effects, write_form_entries, write_forms, write_learned, write_matches, write_term_entries,
-    write_vocabulary,
+pub use run::{
+    ACCOUNT_FILE, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect,
+    TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path, term_entries,
+    write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 pub use source::Source;
 pub use word_list::FolderLists;

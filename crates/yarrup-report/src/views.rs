@@ -1,6 +1,7 @@
-//! What the views show of a run's account: rows, covers and points, taken from it and not computed anew.
+//! What people are shown of the views of an account: rows, covers and points, taken from them and not computed anew.
 
-use yarrup_core::{Account, Effect, terms_to_cover};
+use yarrup_core::step::Term;
+use yarrup_core::{Effect, terms_to_cover};
 
 use crate::page::{Coverage, TopTerm};
 use crate::terminal::{StepRow, visible};
@@ -13,7 +14,7 @@ pub fn step_rows(effects: &[Effect]) -> Vec<StepRow> {
     let name = |effect: &Effect| match &effect.label {
         Some(label) => format!("{} · {}", effect.operation, visible(label)),
         None if effect.put_in => format!("{} (put in)", effect.operation),
-        None => effect.operation.to_owned(),
+        None => effect.operation.clone(),
     };
     effects
         .iter()
@@ -30,45 +31,37 @@ pub fn step_rows(effects: &[Effect]) -> Vec<StepRow> {
         .collect()
 }
 
-/// How many of the commonest terms cover the shares that are told.
-pub fn coverage(account: &Account<'_>) -> Vec<Coverage> {
-    let total = account.totals().tokens_kept;
-    let terms = |share| terms_to_cover(account.vocabulary().map(|term| term.count), total, share) as u64;
+/// How many of the most frequent terms cover the shares that are told.
+pub fn coverage(vocabulary: &[Term<'_>]) -> Vec<Coverage> {
+    let total = vocabulary.iter().map(|term| term.count).sum();
+    let terms = |share| terms_to_cover(vocabulary.iter().map(|term| term.count), total, share) as u64;
     SHARES.iter().map(|&share| Coverage { share, terms: terms(share) }).collect()
 }
 
-/// The commonest terms, as the page lists them.
-pub fn top_terms(account: &Account<'_>, most: usize) -> Vec<TopTerm> {
-    account
-        .vocabulary()
-        .take(most)
-        .enumerate()
-        .map(|(index, term)| TopTerm {
-            rank: index as u64 + 1,
-            term: term.text.to_owned(),
-            count: term.count,
-            documents: term.documents,
-            forms: term.forms,
-            commonest_form: term.commonest_form.to_owned(),
-        })
-        .collect()
+/// The most frequent terms, as the page lists them.
+pub fn top_terms(vocabulary: &[Term<'_>], most: usize) -> Vec<TopTerm> {
+    let row = |(rank, term): (u64, &Term<'_>)| TopTerm {
+        rank,
+        term: term.text.to_owned(),
+        count: term.count,
+        documents: term.documents,
+        forms: term.forms,
+        commonest_form: term.commonest_form.to_owned(),
+    };
+    (1..).zip(&vocabulary[..most.min(vocabulary.len())]).map(row).collect()
 }
 
 /// The points of the rank–frequency curve that can be told apart: all of the first, then evenly on the logarithmic axis, and the
 /// last.
-pub fn curve(account: &Account<'_>) -> Vec<(u64, u64, String)> {
-    let last = account.term_count() as u64;
+pub fn curve(vocabulary: &[Term<'_>]) -> Vec<(u64, u64, String)> {
+    let last = vocabulary.len() as u64;
     let mut next = 0.0;
-    account
-        .vocabulary()
-        .enumerate()
-        .filter_map(|(index, term)| {
-            let rank = index as u64 + 1;
-            if (rank as f64) < next && rank != last {
-                return None;
-            }
-            next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
-            Some((rank, term.count, term.text.to_owned()))
-        })
-        .collect()
+    let point = |(rank, term): (u64, &Term<'_>)| {
+        if (rank as f64) < next && rank != last {
+            return None;
+        }
+        next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
+        Some((rank, term.count, term.text.to_owned()))
+    };
+    (1..).zip(vocabulary).filter_map(point).collect()
 }

@@ -8,13 +8,17 @@
 use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::{BufRead, BufReader, BufWriter, Write};
+use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::time::Instant;
 
 use hashbrown::HashMap;
-use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, in_order, recipe};
-use yarrup_io::{Collection, DocumentOutput, FolderLists, Item, Source, SourceError, SourceSpec};
+use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, recipe};
+use yarrup_io::{
+    BatchFacts, Collection, DocumentOutput, FolderLists, Numbered, Pass, Policy, Sink, Source, SourceSpec,
+    read,
+};
 
 /// Case, words, stop words, short words, stems.
 const RECIPE: &str = include_str!("full-recipe.toml");
@@ -222,37 +226,55 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let output = DocumentOutput::default();
     let outputs = Outputs { clean: documents.is_some(), tokens: false };
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
-    let workers = in_order(
-        threads,
-        || Ok::<_, SourceError>(source.next_batch()),
-        || Worker::new(pipeline, outputs),
-        |worker, batch| {
-            let mut lines =
-                Vec::with_capacity(if outputs.clean { batch.bytes() as usize * 3 / 2 } else { 0 });
-            batch.records(|item| {
-                let Item::Document(record) = item else { panic!("the file has no malformed record") };
-                let cleaned = worker.document(&record.text, &record);
-                if outputs.clean {
-                    output.write(&record, &cleaned, &mut lines);
-                }
-                Ok::<(), SourceError>(())
-            })?;
-            Ok(lines)
-        },
-        |lines| {
-            if let Some(out) = &mut out {
-                out.write_all(&lines).expect("the bench can write");
-            }
-            Ok(())
-        },
-    )
-    .expect("the file can be read");
-    let mut ledgers = workers.into_iter().map(Worker::into_ledger);
-    let mut ledger = ledgers.next().expect("one worker at least");
-    ledgers.for_each(|other| ledger.absorb(other));
-    let account = Account::new(&ledger, pipeline);
+    let pass = Cleaning { pipeline, outputs, output };
+    let policy = Policy { threads, strict: true, compare_ids: false };
+    let reading = read(&mut source, policy, &pass, &mut Lines(&mut out)).expect("the file can be read");
+    let account = Account::sum(reading.states.into_iter().map(Worker::into_account), pipeline);
     assert!(account.is_balanced() && account.term_count() > 0);
-    account.totals().tokens_found
+    account.totals.tokens_found
+}
+
+/// The pass that the program makes.
+struct Cleaning<'p> {
+    pipeline: &'p Pipeline,
+    outputs: Outputs,
+    output: DocumentOutput,
+}
+
+impl<'p> Pass for Cleaning<'p> {
+    type State = Worker<'p>;
+    type Left = Vec<u8>;
+
+    fn state(&self) -> Worker<'p> {
+        Worker::new(self.pipeline, self.outputs)
+    }
+
+    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, lines: &mut Vec<u8>) {
+        if self.outputs.clean {
+            lines.reserve(batch.bytes as usize * 3 / 2);
+        }
+    }
+
+    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Vec<u8>) {
+        let record = &document.record;
+        let cleaned = worker.document(&record.text, record);
+        if self.outputs.clean {
+            self.output.write(record, &cleaned, lines);
+        }
+    }
+}
+
+struct Lines<'o>(&'o mut Option<BufWriter<File>>);
+
+impl Sink<Vec<u8>> for Lines<'_> {
+    type Error = std::io::Error;
+
+    fn left(&mut self, lines: Vec<u8>) -> Result<ControlFlow<()>, std::io::Error> {
+        if let Some(out) = &mut self.0 {
+            out.write_all(&lines)?;
+        }
+        Ok(ControlFlow::Continue(()))
+    }
 }
 
 fn compare(name: &str, path: &Path, pipeline: &Pipeline, folder: &Path) {

@@ -1,68 +1,100 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
-use std::path::Path;
+use std::sync::{Mutex, PoisonError};
 
-use tempfile::{NamedTempFile, TempPath};
-use yarrup_core::advice::Change;
-use yarrup_core::step::Learned;
-use yarrup_core::{ToLearn, advice};
-use yarrup_io::{Collection, Item, LearnedStep, Source};
+use yarrup_core::advice::{self, Change};
+use yarrup_core::step::{Document, Learned};
+use yarrup_core::{LearnedStep, Learning, ToLearn};
+use yarrup_io::{Collection, Numbered, Pass, Policy, Source};
 use yarrup_report::{counted, grouped, percent, visible};
 
 use crate::failure::Failure;
+use crate::reading::read_all;
 use crate::recipe_file::{Compiled, compile_text};
 use crate::screen::Screen;
 
 /// The recipe with all that it has to learn written out, and compiled; as it came if there is nothing to learn. Reads the collection
-/// once for every step that learns. Standard input is put aside for that, and lies where `collection` says as long as the second of
-/// the results lives. What was learned is told and given back, with the evidence.
+/// once for the steps that can learn together, and again for those that wait for them. What was learned is told and given back, with the evidence.
 pub(crate) fn learned(
     mut compiled: Compiled,
     collection: &mut Collection,
+    policy: Policy,
     screen: &Screen,
-) -> Result<(Compiled, Option<TempPath>, Vec<LearnedStep>), Failure> {
-    let (mut spool, mut told) = (None, Vec::new());
-    loop {
-        let Some(to_learn) = ToLearn::first(&compiled.pipeline) else { return Ok((compiled, spool, told)) };
-        let mut learner = to_learn.learner();
-        let mut documents = 0;
-        for source in collection.sources.iter_mut().filter(|source| source.is_standard_input()) {
-            if spool.is_none() {
-                spool = Some(put_aside().map_err(|why| Failure::File {
-                    path: "standard input".into(),
-                    why: format!("cannot be put aside to be read twice: {why}"),
-                })?);
-            }
-            source.spool = spool.as_deref().map(Path::to_owned);
-        }
-        let mut source = Source::open(collection)?;
-        let mut progress = screen.progress(source.bytes());
-        while let Some(batch) = source.next_batch() {
-            let bytes = batch.bytes();
-            batch.records(|item| {
-                if let Item::Document(record) = item {
-                    documents += 1;
-                    learner.document(&record.text, &record);
-                }
-                Ok::<(), Failure>(())
+) -> Result<(Compiled, Vec<LearnedStep>), Failure> {
+    let mut told = Vec::new();
+    if ToLearn::next(&compiled.pipeline).is_some() {
+        reread(collection)?;
+    }
+    while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
+        let (learned, documents) = learn(&to_learn, collection, policy, screen)?;
+        let mut text = compiled.frozen.clone();
+        for (step, learned) in learned {
+            let operation = compiled.pipeline.steps()[step - 1].operation;
+            tell(step, operation, &learned, documents, screen);
+            let change = Change::Set { step, keys: vec![("known", known(operation, &learned))] };
+            // The recipe as it is now: an earlier change has moved the places of later steps.
+            let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
+            text = advice::mend(&text, &now.recipe, &change).ok_or_else(|| {
+                let why = "cannot be written out: it comes from an included recipe, or a key of it stands on several lines";
+                Failure::Told(format!("{}: what step {step} learns {why}", compiled.path))
             })?;
-            progress.advance(bytes);
+            told.push(LearnedStep { step, operation: operation.to_owned(), learned });
         }
-        progress.end();
-        let step = to_learn.step();
-        let learned = LearnedStep {
-            step,
-            operation: compiled.pipeline.steps()[step - 1].operation,
-            learned: learner.learned(),
-        };
-        tell(&learned, documents, screen);
-        let change = Change::Set { step, keys: vec![("known", known(&learned.learned))] };
-        told.push(learned);
-        let text = advice::mend(&compiled.frozen, &compiled.recipe, &change).ok_or_else(|| {
-            let why = "cannot be written out: it comes from an included recipe, or a key of it stands on several lines";
-            Failure::Told(format!("{}: what step {step} learns {why}", compiled.path))
-        })?;
         compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
+    }
+    Ok((compiled, told))
+}
+
+/// Makes sure that a collection can be read more than once.
+pub(crate) fn reread(collection: &mut Collection) -> Result<(), Failure> {
+    collection.make_rereadable().map_err(|why| Failure::File {
+        path: "standard input".into(),
+        why: format!("cannot be put aside to be read twice: {why}"),
+    })
+}
+
+/// What the steps that can learn now learn, by their numbers, and from how many documents.
+fn learn(
+    to_learn: &ToLearn<'_>,
+    collection: &Collection,
+    policy: Policy,
+    screen: &Screen,
+) -> Result<(Vec<(usize, Vec<Learned>)>, u64), Failure> {
+    let mut prepared = Vec::new();
+    loop {
+        let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
+        let reading = read_all(&mut Source::open(collection)?, policy, &lessons, screen)?;
+        let left = lessons.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
+        let mut states = reading.states.into_iter().chain(left);
+        let mut sum = states.next().unwrap_or_else(|| to_learn.begin());
+        states.for_each(|other| sum.absorb(other));
+        if !sum.needs_another_pass() {
+            return Ok((sum.learned(), reading.summary.documents));
+        }
+        prepared = (1..policy.threads).map(|_| sum.fresh()).collect();
+        prepared.push(sum);
+    }
+}
+
+/// The pass that learns.
+struct Lessons<'p> {
+    to_learn: &'p ToLearn<'p>,
+    /// What workers begin with, where a pass before has left something open.
+    prepared: Mutex<Vec<Learning<'p>>>,
+}
+
+impl<'p> Pass for Lessons<'p> {
+    type State = Learning<'p>;
+    type Left = ();
+
+    fn state(&self) -> Learning<'p> {
+        let mut prepared = self.prepared.lock().unwrap_or_else(PoisonError::into_inner);
+        prepared.pop().unwrap_or_else(|| self.to_learn.begin())
+    }
+
+    fn document(&self, learning: &mut Learning<'p>, document: &Numbered<'_>, (): &mut ()) {
+        let Numbered { record, order, .. } = document;
+        learning.document(&Document { text: &record.text, fields: record, order: *order });
     }
 }
 
@@ -70,21 +102,20 @@ pub(crate) fn learned(
 const SHOWN: usize = 12;
 
 /// Says what was learned, with the evidence of the first few.
-fn tell(learned: &LearnedStep, documents: u64, screen: &Screen) {
-    let what = match learned.operation {
+fn tell(step: usize, operation: &str, learned: &[Learned], documents: u64, screen: &Screen) {
+    let what = match operation {
         "lines" => "line",
         "phrases" => "phrase",
         "stopwords" => "stop word",
         "stem" => "word to show for a stem",
         _ => "term",
     };
-    let count = learned.learned.len() as u64;
+    let count = learned.len() as u64;
     let counted = match what {
         "word to show for a stem" if count != 1 => format!("{} words to show for stems", grouped(count)),
         what => counted(count, what),
     };
     let shown: Vec<String> = learned
-        .learned
         .iter()
         .take(SHOWN)
         .map(|one| {
@@ -92,7 +123,7 @@ fn tell(learned: &LearnedStep, documents: u64, screen: &Screen) {
                 Some(to) => format!("{} as {}", visible(&one.text), visible(to)),
                 None => visible(&one.text),
             };
-            let evidence = match (learned.operation, one.score) {
+            let evidence = match (operation, one.score) {
                 (_, Some(score)) => format!("{} times, {score:.2}", grouped(one.count)),
                 ("stopwords", None) => format!("{} of documents", percent(one.documents, documents)),
                 _ => format!("{} times", grouped(one.count)),
@@ -100,15 +131,14 @@ fn tell(learned: &LearnedStep, documents: u64, screen: &Screen) {
             format!("{text} ({evidence})")
         })
         .collect();
-    let more = learned.learned.len().saturating_sub(SHOWN) as u64;
+    let more = learned.len().saturating_sub(SHOWN) as u64;
     let more = if more > 0 { format!(" and {} more", grouped(more)) } else { String::new() };
     let list = if shown.is_empty() { String::new() } else { format!(": {}{more}", shown.join(", ")) };
-    screen.tell(&format!("learned {counted} for step {} (`{}`){list}", learned.step, learned.operation));
+    screen.tell(&format!("learned {counted} for step {step} (`{operation}`){list}"));
 }
 
-/// What was learned, as the value of `known`: an array, or a table where pairs were learned.
-fn known(learned: &[Learned]) -> String {
-    let pairs = learned.iter().any(|one| one.to.is_some());
+/// What was learned, as the value of `known`: an array, or a table for a step that learns pairs.
+fn known(operation: &str, learned: &[Learned]) -> String {
     let items: Vec<String> = learned
         .iter()
         .map(|one| match &one.to {
@@ -117,24 +147,17 @@ fn known(learned: &[Learned]) -> String {
         })
         .collect();
     let items = items.join(", ");
-    if pairs { format!("{{ {items} }}") } else { format!("[{items}]") }
-}
-
-/// Writes standard input to a temporary file, which is deleted when the path is dropped.
-fn put_aside() -> std::io::Result<TempPath> {
-    let mut file = NamedTempFile::new()?;
-    std::io::copy(&mut std::io::stdin().lock(), &mut file)?;
-    Ok(file.into_temp_path())
+    if operation == "stem" { format!("{{ {items} }}") } else { format!("[{items}]") }
 }
 
 /// Refuses a recipe that has to learn first, where there is no whole collection.
 pub(crate) fn refuse_unlearned(compiled: &Compiled) -> Result<(), Failure> {
-    match ToLearn::first(&compiled.pipeline) {
+    match ToLearn::next(&compiled.pipeline) {
         None => Ok(()),
-        Some(learner) => Err(Failure::Told(format!(
-            "{}: step {} has to learn from a whole collection first: `yarrup run` does, and leaves `frozen.toml` for this",
+        Some(to_learn) => Err(Failure::Told(format!(
+            "{}: step {} must first be trained on the full collection: `yarrup run` does it, and writes `frozen.toml` for this",
             compiled.path,
-            learner.step()
+            to_learn.steps()[0]
         ))),
     }
 }

@@ -4,11 +4,10 @@ mod arguments;
 mod commands;
 mod demo_files;
 mod failure;
-mod ids;
 mod learning;
+mod reading;
 mod recipe_file;
 mod screen;
-mod skips;
 mod source_arguments;
 
 use std::process::ExitCode;

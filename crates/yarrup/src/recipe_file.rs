@@ -27,6 +27,11 @@ impl Compiled {
         self.recipe.name.clone().unwrap_or_else(|| stem(Path::new(&self.path)))
     }
 
+    /// The same recipe, compiled once more.
+    pub(crate) fn again(&self) -> Result<Compiled, Failure> {
+        compile_text(&self.path, self.text.clone(), self.frozen.clone())
+    }
+
     /// Says which step was put in, if one was.
     pub(crate) fn tell_put_in(&self, screen: &Screen) {
         if let Some(step) = self.pipeline.steps().iter().find(|step| step.put_in) {

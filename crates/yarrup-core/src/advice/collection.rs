@@ -27,12 +27,12 @@ const SHOWN: usize = 5;
 pub fn check_account(
     recipe: &Recipe,
     pipeline: &Pipeline,
-    account: &Account<'_>,
+    account: &Account,
     languages: &[LanguageShare],
 ) -> Vec<Advice> {
     let at = At { recipe, pipeline };
     let mut found = Vec::new();
-    if account.totals().documents == 0 {
+    if account.totals.documents == 0 {
         return found;
     }
     found.extend(no_effect(&at, account));
@@ -48,10 +48,10 @@ pub fn check_account(
     at.allowed(found)
 }
 
-fn no_effect(at: &At<'_>, account: &Account<'_>) -> Vec<Advice> {
+fn no_effect(at: &At<'_>, account: &Account) -> Vec<Advice> {
     let steps = at.pipeline.steps();
     let idle =
-        account.effects().iter().filter(|effect| effect.step > 0 && effect.documents_touched == Some(0));
+        account.effects().into_iter().filter(|effect| effect.step > 0 && effect.documents_touched == Some(0));
     idle.filter_map(|effect| {
         let index = steps.iter().position(|name| name.number == effect.step)?;
         // What a condition keeps away from every document is not idle by its nature.
@@ -75,7 +75,7 @@ fn no_effect(at: &At<'_>, account: &Account<'_>) -> Vec<Advice> {
     .collect()
 }
 
-fn joined_words(at: &At<'_>, account: &Account<'_>) -> Vec<Advice> {
+fn joined_words(at: &At<'_>, account: &Account) -> Vec<Advice> {
     let joined = account
         .matches()
         .into_iter()
@@ -102,15 +102,15 @@ fn joined_words(at: &At<'_>, account: &Account<'_>) -> Vec<Advice> {
         .collect()
 }
 
-fn documents_emptied(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
-    let totals = account.totals();
+fn documents_emptied(at: &At<'_>, account: &Account) -> Option<Advice> {
+    let totals = account.totals;
     let emptied = totals.emptied;
     if emptied == 0 {
         return None;
     }
     // The step that drops most is the first to look at.
-    let most = account
-        .effects()
+    let effects = account.effects();
+    let most = effects
         .iter()
         .filter(|effect| effect.tokens_dropped > Some(0))
         .max_by_key(|effect| effect.tokens_dropped)?;
@@ -141,7 +141,7 @@ const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", 
 /// What a sort of remnants is called, what to do about it, and the terms that look like it.
 type Sort<'a> = (&'static str, Fix, Vec<(&'a str, u64)>);
 
-fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
+fn remnants(at: &At<'_>, account: &Account) -> Option<Advice> {
     let into = at.step(at.pipeline.split).and_then(|step| step.settings.choice("into")).unwrap_or("words");
     // In other languages a single letter may be a word: `y`, `à`; in any, a unit.
     let is_english = at.recipe.language.as_deref().is_some_and(|tag| tag.starts_with("en"));
@@ -197,7 +197,7 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
         };
         sorts[sort].2.push((term.text, term.count));
     }
-    let total = account.totals().tokens_kept.max(1);
+    let total = account.totals.tokens_kept.max(1);
     // A few letters in a large collection are names of things; marks that are kept on purpose are all of the commonest.
     let counts = |terms: &[(&str, u64)]| terms.iter().map(|(_, count)| count).sum::<u64>();
     let told: Vec<&Sort<'_>> =
@@ -225,7 +225,7 @@ fn remnants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     Some(advice)
 }
 
-fn stopwords_left(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
+fn stopwords_left(at: &At<'_>, account: &Account) -> Option<Advice> {
     let (index, step) = at
         .pipeline
         .tokens
@@ -240,6 +240,7 @@ fn stopwords_left(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     };
     let left: Vec<(&str, u64)> = account
         .vocabulary()
+        .into_iter()
         .take(TOP)
         .filter(|term| list.iter().any(|word| word == &term.text.to_lowercase()) && !spared(term.text))
         .map(|term| (term.text, term.count))
@@ -274,7 +275,7 @@ fn stopwords_left(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
     Some(advice)
 }
 
-fn case_variants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
+fn case_variants(at: &At<'_>, account: &Account) -> Option<Advice> {
     if at.pipeline.steps().iter().any(|name| name.operation == "case") {
         return None;
     }
@@ -290,7 +291,7 @@ fn case_variants(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
         .map(|(word, (small, other))| (small.min(other), word))
         .collect();
     let tokens: u64 = pairs.iter().map(|(count, _)| count).sum();
-    if pairs.len() < 5 || tokens * 100 < account.totals().tokens_kept {
+    if pairs.len() < 5 || tokens * 100 < account.totals.tokens_kept {
         return None;
     }
     pairs.sort_by(|a, b| b.0.cmp(&a.0).then_with(|| a.1.cmp(&b.1)));
@@ -346,7 +347,7 @@ const NEGATION: &[&str] = &[
     "wasn't", "can't", "won't", "nicht", "kein", "pas", "ne", "nunca",
 ];
 
-fn negation_dropped(at: &At<'_>, account: &Account<'_>) -> Option<Advice> {
+fn negation_dropped(at: &At<'_>, account: &Account) -> Option<Advice> {
     let mut dropped: Vec<(&str, u64)> = Vec::new();
     let mut at_step = None;
     for form in account.forms() {

@@ -56,10 +56,11 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
         found.extend(told(at, stage.step, stage.runs.entries().len(), entries.collect()));
     }
     for stage in &pipeline.tokens {
-        let listed = stage.runs.entries();
+        let listed = stage.facts().entries();
         let entries = listed.iter().map(|entry| {
-            let listed =
-                |tokens: &[String]| !tokens.is_empty() && tokens.iter().all(|token| stage.runs.lists(token));
+            let listed = |tokens: &[String]| {
+                !tokens.is_empty() && tokens.iter().all(|token| stage.facts().lists(token))
+            };
             let verdict = match arrival(pipeline, &entry.word, stage.step, listed) {
                 _ if stage.spares(&entry.word) || is_tail(&entry.word) => Verdict::Reachable,
                 None => Verdict::Reachable,
@@ -234,7 +235,7 @@ fn fix(at: &At<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
 
 fn same_match(stage: &crate::pipeline::TokenStage, arrived: &str, entry: &str) -> bool {
     // A list that ignores letter case matches an entry that arrives in another case.
-    stage.runs.lists(arrived) && arrived.to_lowercase() == entry.to_lowercase()
+    stage.facts().lists(arrived) && arrived.to_lowercase() == entry.to_lowercase()
 }
 
 /// `arrives as …`, in words.

@@ -182,7 +182,7 @@ fn case_after_list(at: &At<'_>) -> Vec<Advice> {
         let Some(later) = later else { continue };
         let Some(step) = at.step(stage.step) else { continue };
         let escaped: Vec<(String, String)> = stage
-            .runs
+            .facts()
             .entries()
             .iter()
             .take(40)
@@ -512,7 +512,7 @@ fn stems_nothing(at: &At<'_>) -> Option<Advice> {
     let pipeline = at.pipeline;
     let steps = pipeline.steps();
     let stage = pipeline.tokens.iter().find(|stage| steps[stage.step].operation == "stem")?;
-    let changes = |text: &str| stage.runs.apply(&Form::new(text)) != Outcome::Keep;
+    let changes = |text: &str| stage.apply(&Form::new(text), pipeline.full_variant()) != Outcome::Keep;
     let arrived = pipeline.trace_up_to(SAMPLE, pipeline.full_variant(), stage.step).clean;
     if !changes(SAMPLE) || changes(&arrived) || arrived.to_lowercase() != SAMPLE {
         return None;

@@ -1,262 +1,302 @@
-//! What a recipe has to learn from the whole collection before it can run: lines that many documents repeat, words that most hold,
-//! phrases, the terms within limits.
-
-use hashbrown::HashMap;
-use hashbrown::hash_map::Entry;
+//! What a recipe has to learn from the whole collection before it can run: lines that many documents repeat, words that most hold, phrases, the
+//! terms within limits.
 
 use crate::account::Account;
-use crate::pipeline::{Fields, Pipeline};
+use crate::pipeline::Pipeline;
+use crate::run::rewrite::TextRewriter;
 use crate::run::worker::{Outputs, Worker};
-use crate::step::{Learned, Matches, Place, Text, TokenLearner};
-use crate::steps::text::learnable;
+use crate::step::{Document, Learned, Learner, Place, Shown};
 
-/// The first step of a pipeline that has something to learn.
+/// The steps of a pipeline that learn in the next pass over the collection: the first that has something to learn, and those behind it that work
+/// on none of its documents and so need not wait for it.
 pub struct ToLearn<'p> {
     pipeline: &'p Pipeline,
-    place: ToLearnAt,
+    places: Vec<PlaceOfStep>,
 }
 
-enum ToLearnAt {
-    /// The index among the text steps, and in how many documents a line must stand.
-    Lines(usize, u64),
-    /// The index among the token steps, and the pipeline before the step.
-    Tokens(usize, Box<Pipeline>),
+/// A step among those of its side of the split.
+#[derive(Clone, Copy)]
+enum PlaceOfStep {
+    Text(usize),
+    Token(usize),
+}
+
+impl PlaceOfStep {
+    /// The index of the step's name.
+    fn step(self, pipeline: &Pipeline) -> usize {
+        match self {
+            PlaceOfStep::Text(index) => pipeline.text[index].step,
+            PlaceOfStep::Token(index) => pipeline.tokens[index].step,
+        }
+    }
+
+    fn learner(self, pipeline: &Pipeline) -> Option<Box<dyn Learner>> {
+        match self {
+            PlaceOfStep::Text(index) => pipeline.text[index].runs.learner(),
+            PlaceOfStep::Token(index) => pipeline.tokens[index].facts().learner(),
+        }
+    }
 }
 
 impl<'p> ToLearn<'p> {
-    /// The first step that has to learn; none if nothing has to be learned.
-    pub fn first(pipeline: &'p Pipeline) -> Option<ToLearn<'p>> {
-        let mut lines = pipeline.text.iter().enumerate();
-        if let Some((place, least)) = lines.find_map(|(place, stage)| Some((place, stage.runs.learns()?))) {
-            return Some(ToLearn { pipeline, place: ToLearnAt::Lines(place, least) });
-        }
-        let place = pipeline.tokens.iter().position(|stage| stage.runs.learner().is_some())?;
-        Some(ToLearn { pipeline, place: ToLearnAt::Tokens(place, Box::new(pipeline.before(place))) })
-    }
-
-    /// The number of the step that learns.
-    pub fn step(&self) -> usize {
-        let index = match &self.place {
-            ToLearnAt::Lines(place, _) => self.pipeline.text[*place].step,
-            ToLearnAt::Tokens(place, _) => self.pipeline.tokens[*place].step,
-        };
-        self.pipeline.steps()[index].number
-    }
-
-    /// What learns for the step. It must be shown every document once, in any order.
-    pub fn learner(&self) -> Learner<'_> {
-        match &self.place {
-            ToLearnAt::Lines(place, least) => Learner::Lines(LineLearner {
-                pipeline: self.pipeline,
-                place: *place,
-                least: *least,
-                text: Text::new(false),
-                lines: HashMap::default(),
-                document: 0,
-            }),
-            ToLearnAt::Tokens(place, before) => {
-                let learner = self.pipeline.tokens[*place].runs.learner();
-                let needs_order = learner.as_ref().is_some_and(|learner| learner.needs_order());
-                let outputs = Outputs { clean: false, tokens: needs_order };
-                Learner::Tokens(Box::new(TermLearner {
-                    before,
-                    worker: Worker::new(before, outputs),
-                    learner,
-                    needs_order,
-                }))
+    /// What is to be learned next; none if nothing is left to learn.
+    pub fn next(pipeline: &'p Pipeline) -> Option<ToLearn<'p>> {
+        let text = (0..pipeline.text.len()).map(PlaceOfStep::Text);
+        let tokens = (0..pipeline.tokens.len()).map(PlaceOfStep::Token);
+        let mut places: Vec<PlaceOfStep> = Vec::new();
+        let mut waiting: Vec<usize> = Vec::new();
+        for place in text.chain(tokens).filter(|place| place.learner(pipeline).is_some()) {
+            let step = place.step(pipeline);
+            if waiting.iter().all(|&earlier| pipeline.are_apart(earlier, step)) {
+                places.push(place);
             }
+            waiting.push(step);
         }
+        (!places.is_empty()).then_some(ToLearn { pipeline, places })
+    }
+
+    /// The numbers of the steps that learn.
+    pub fn steps(&self) -> Vec<usize> {
+        self.places.iter().map(|place| self.pipeline.steps()[place.step(self.pipeline)].number).collect()
+    }
+
+    /// What one worker learns with.
+    pub fn begin(&self) -> Learning<'p> {
+        let lesson =
+            |place: &PlaceOfStep| Some(Lesson::new(self.pipeline, *place, place.learner(self.pipeline)?));
+        Learning { lessons: self.places.iter().filter_map(lesson).collect() }
     }
 }
 
-/// Learns for one step. It must be shown every document once, in any order.
-pub enum Learner<'p> {
-    /// For a step that drops repeated lines.
-    Lines(LineLearner<'p>),
-    /// For a step behind the split.
-    Tokens(Box<TermLearner<'p>>),
+/// What one worker learns, for one step or several. All workers together must be shown every document once, in any order.
+pub struct Learning<'p> {
+    lessons: Vec<Lesson<'p>>,
 }
 
-impl Learner<'_> {
-    /// Looks at a document as it is before the step.
-    pub fn document(&mut self, original: &str, fields: &dyn Fields) {
-        match self {
-            Learner::Lines(learner) => learner.document(original, fields),
-            Learner::Tokens(learner) => learner.document(original, fields),
+impl<'p> Learning<'p> {
+    /// Looks at a document.
+    pub fn document(&mut self, document: &Document<'_>) {
+        for lesson in &mut self.lessons {
+            lesson.document(document);
         }
     }
 
-    /// What was learned, in the order in which it is told.
-    pub fn learned(self) -> Vec<Learned> {
-        match self {
-            Learner::Lines(learner) => learner.learned(),
-            Learner::Tokens(learner) => learner.learned(),
-        }
-    }
-}
-
-/// Learns for a step behind the split, from the terms that arrive there.
-pub struct TermLearner<'p> {
-    before: &'p Pipeline,
-    worker: Worker<'p>,
-    learner: Option<Box<dyn TokenLearner + 'p>>,
-    needs_order: bool,
-}
-
-impl TermLearner<'_> {
-    fn document(&mut self, original: &str, fields: &dyn Fields) {
-        let cleaned = self.worker.document(original, fields);
-        if !self.needs_order {
-            return;
-        }
-        let mut end = 0;
-        let places: Vec<Place<'_>> = cleaned
-            .tokens()
-            .map(|token| {
-                let gap = original.get(end..token.span.start as usize).unwrap_or_default();
-                end = token.span.end as usize;
-                // What was dropped between two tokens parts them only where it was a mark; a stop word leaves its neighbours together.
-                let begins =
-                    gap.contains("\n\n") || gap.contains(['.', '!', '?', ';', ':', ',', '(', ')', '"']);
-                Place { text: token.term, tag: token.tag, labels: token.labels, begins, spared: false }
-            })
-            .collect();
-        if let Some(learner) = &mut self.learner {
-            learner.document(&places);
+    /// Adds what another worker has learned in the same pass.
+    ///
+    /// # Panics
+    ///
+    /// If the other learns for other steps.
+    pub fn absorb(&mut self, other: Learning<'p>) {
+        assert_eq!(self.lessons.len(), other.lessons.len(), "both learn for the same steps");
+        for (ours, theirs) in self.lessons.iter_mut().zip(other.lessons) {
+            ours.absorb(theirs);
         }
     }
 
-    fn learned(self) -> Vec<Learned> {
-        let ledger = self.worker.into_ledger();
-        let account = Account::new(&ledger, self.before);
-        let documents = account.totals().documents;
-        self.learner.map_or(Vec::new(), |learner| learner.learned(&mut account.vocabulary(), documents))
+    /// Begins another pass over the collection, if some step needs one. The steps that do not need it are shown the documents all the same, and
+    /// look away.
+    pub fn needs_another_pass(&mut self) -> bool {
+        let mut any = false;
+        for lesson in &mut self.lessons {
+            lesson.is_done = !lesson.learner.needs_another_pass();
+            any |= !lesson.is_done;
+        }
+        any
+    }
+
+    /// What another worker begins the present pass with.
+    pub fn fresh(&self) -> Learning<'p> {
+        Learning { lessons: self.lessons.iter().map(Lesson::fresh).collect() }
+    }
+
+    /// What was learned: the numbers of the steps, each with what it learned in the order in which it is told.
+    pub fn learned(self) -> Vec<(usize, Vec<Learned>)> {
+        self.lessons.into_iter().map(Lesson::learned).collect()
     }
 }
 
-/// Learns which lines many documents repeat.
-pub struct LineLearner<'p> {
+/// Learns for one step.
+struct Lesson<'p> {
     pipeline: &'p Pipeline,
-    place: usize,
-    least: u64,
-    text: Text,
-    lines: HashMap<u64, Line, foldhash::fast::RandomState>,
-    document: u64,
+    place: PlaceOfStep,
+    learner: Box<dyn Learner>,
+    before: Before<'p>,
+    is_done: bool,
 }
 
-/// A line by the hash of its text. The text is kept from the second document on: most lines stand in one.
-struct Line {
-    documents: u64,
-    count: u64,
-    last: u64,
-    text: Option<Box<str>>,
+/// What takes documents through the steps before the one that learns.
+enum Before<'p> {
+    Text(TextRewriter<'p>),
+    Tokens(Box<Worker<'p>>),
+    /// What workers have counted.
+    Counted(Box<Account>),
 }
 
-impl LineLearner<'_> {
-    fn document(&mut self, original: &str, fields: &dyn Fields) {
-        let variant = self.pipeline.variant(original, fields);
-        self.document += 1;
-        if !self.pipeline.text[self.place].works_on(variant) {
+impl<'p> Lesson<'p> {
+    fn new(pipeline: &'p Pipeline, place: PlaceOfStep, learner: Box<dyn Learner>) -> Lesson<'p> {
+        let before = match place {
+            PlaceOfStep::Text(index) => Before::Text(pipeline.rewriter_to(index)),
+            PlaceOfStep::Token(index) => {
+                let outputs = Outputs { clean: false, tokens: learner.shown() == Shown::Tokens };
+                Before::Tokens(Box::new(Worker::up_to(pipeline, index, outputs)))
+            }
+        };
+        Lesson { pipeline, place, learner, before, is_done: false }
+    }
+
+    fn fresh(&self) -> Lesson<'p> {
+        Lesson { is_done: self.is_done, ..Lesson::new(self.pipeline, self.place, self.learner.fresh()) }
+    }
+
+    fn document(&mut self, document: &Document<'_>) {
+        if self.is_done {
             return;
         }
-        self.text.begin();
-        for stage in self.pipeline.text[..self.place].iter().filter(|stage| stage.works_on(variant)) {
-            stage.apply(&mut self.text, original, &mut Matches::default());
+        let variant = self.pipeline.variant(document.text, document.fields);
+        let works = match self.place {
+            PlaceOfStep::Text(index) => self.pipeline.text[index].works_on(variant),
+            PlaceOfStep::Token(index) => self.pipeline.tokens[index].works_on(variant),
+        };
+        if !works {
+            return;
         }
-        for line in learnable(self.text.as_str(original)) {
-            match self.lines.entry(hash(line)) {
-                Entry::Vacant(new) => {
-                    new.insert(Line { documents: 1, count: 1, last: self.document, text: None });
-                }
-                Entry::Occupied(mut known) => {
-                    let known = known.get_mut();
-                    known.count += 1;
-                    if known.last != self.document {
-                        known.last = self.document;
-                        known.documents += 1;
-                        known.text.get_or_insert_with(|| line.into());
-                    }
+        match &mut self.before {
+            Before::Text(rewriter) => {
+                self.learner.text(document.order, rewriter.rewrite_as(document.text, variant));
+            }
+            Before::Tokens(worker) => {
+                let cleaned = worker.take(document);
+                if self.learner.shown() == Shown::Tokens && cleaned.left_out.is_none() {
+                    let mut end = 0;
+                    let places: Vec<Place<'_>> = cleaned
+                        .tokens()
+                        .map(|token| {
+                            let gap = document.text.get(end..token.span.start as usize).unwrap_or_default();
+                            end = token.span.end as usize;
+                            Place {
+                                text: token.term,
+                                tag: token.tag,
+                                labels: token.labels,
+                                begins: parts(gap),
+                                spared: false,
+                            }
+                        })
+                        .collect();
+                    self.learner.tokens(&places);
                 }
             }
+            Before::Counted(_) => {}
         }
     }
 
-    /// The lines to drop, in the order of their bytes.
-    fn learned(self) -> Vec<Learned> {
-        let repeated = self.lines.into_values().filter(|line| line.documents >= self.least);
-        let mut learned: Vec<Learned> = repeated
-            .filter_map(|line| {
-                let text = String::from(line.text?);
-                Some(Learned { text, to: None, count: line.count, documents: line.documents, score: None })
-            })
-            .collect();
-        learned.sort_unstable_by(|a, b| a.text.cmp(&b.text));
-        learned
+    fn absorb(&mut self, other: Lesson<'p>) {
+        self.learner.absorb(other.learner);
+        if self.learner.shown() == Shown::Vocabulary
+            && let (Some(mut sum), Some(theirs)) = (self.before.take_account(), other.before.into_account())
+        {
+            sum.add(theirs);
+            self.before = Before::Counted(Box::new(sum));
+        }
+    }
+
+    fn learned(mut self) -> (usize, Vec<Learned>) {
+        let number = self.pipeline.steps()[self.place.step(self.pipeline)].number;
+        let learned = match self.before.take_account() {
+            Some(account) if self.learner.shown() == Shown::Vocabulary => {
+                let documents = account.totals.documents - account.totals.dropped;
+                self.learner.learned(&mut account.vocabulary().into_iter(), documents)
+            }
+            _ => self.learner.learned(&mut std::iter::empty(), 0),
+        };
+        (number, learned)
     }
 }
 
-/// A hash that mixes eight bytes at a time by multiplication: nobody can gain by two lines that share one.
-fn hash(line: &str) -> u64 {
-    let mix = |hash: u64, word: u64| (hash ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(29);
-    let mut chunks = line.as_bytes().chunks_exact(8);
-    let mut hash = chunks
-        .by_ref()
-        .fold(line.len() as u64, |hash, chunk| mix(hash, chunk.try_into().map_or(0, u64::from_le_bytes)));
-    for &byte in chunks.remainder() {
-        hash = mix(hash, u64::from(byte));
+impl Before<'_> {
+    fn into_account(self) -> Option<Account> {
+        match self {
+            Before::Text(_) => None,
+            Before::Tokens(worker) => Some(worker.into_account()),
+            Before::Counted(account) => Some(*account),
+        }
     }
-    mix(hash, 0xff)
+
+    fn take_account(&mut self) -> Option<Account> {
+        std::mem::replace(self, Before::Counted(Box::default())).into_account()
+    }
+}
+
+/// Whether what stood between two tokens parts them for a phrase: an empty line, or a mark. A stop word that was dropped leaves its neighbours
+/// together.
+fn parts(gap: &str) -> bool {
+    gap.contains("\n\n") || gap.contains(['.', '!', '?', ';', ':', ',', '(', ')', '"'])
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pipeline::NoFields;
+    use crate::step::NoFields;
     use crate::testing;
+
+    /// What the first pass learns of each of its steps, whoever has seen which of the documents.
+    fn learn(recipe: &str, texts: &[&str]) -> Vec<(usize, Vec<Learned>)> {
+        let pipeline = testing::pipeline(recipe);
+        let to_learn = ToLearn::next(&pipeline).expect("something to learn");
+        let shard = |texts: &[&str], mut learning: Learning<'_>| {
+            for (order, text) in (0..).zip(texts) {
+                learning.document(&Document { text, fields: &NoFields, order });
+            }
+            learning.learned()
+        };
+        let whole = shard(texts, to_learn.begin());
+        let mut sum = to_learn.begin();
+        loop {
+            let mut other = sum.fresh();
+            for (order, text) in (0..).zip(texts) {
+                let one = if order % 2 == 0 { &mut sum } else { &mut other };
+                one.document(&Document { text, fields: &NoFields, order });
+            }
+            sum.absorb(other);
+            if !sum.needs_another_pass() {
+                break;
+            }
+        }
+        assert_eq!(sum.learned(), whole, "two workers learn what one learns");
+        whole
+    }
+
+    fn counted(recipe: &str, texts: &[&str]) -> Vec<(String, u64, u64)> {
+        let learned = learn(recipe, texts).remove(0).1;
+        learned.into_iter().map(|learned| (learned.text, learned.count, learned.documents)).collect()
+    }
 
     #[test]
     fn lines_of_many_documents_are_learned() {
-        let pipeline =
-            testing::pipeline("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"lines\"\nrepeated_in = 2\n");
-        let to_learn = ToLearn::first(&pipeline).expect("something to learn");
-        let mut learner = to_learn.learner();
-        for text in ["Gull Hide\none\none\n\n", "two\n  GULL HIDE \n\n", "three\n-- \n", "--\nfour"] {
-            learner.document(text, &NoFields);
-        }
-        let lines: Vec<String> = learner.learned().into_iter().map(|learned| learned.text).collect();
-        assert_eq!((to_learn.step(), lines), (2, vec!["--".to_owned(), "gull hide".to_owned()]));
+        let recipe = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"lines\"\nrepeated_in = 2\n";
+        let texts = ["Gull Hide\none\none\n\n", "two\n  GULL HIDE \n\n", "three\n-- \n", "--\nfour"];
+        let learned = learn(recipe, &texts);
+        let lines: Vec<&str> = learned[0].1.iter().map(|learned| learned.text.as_str()).collect();
+        assert_eq!((learned[0].0, lines), (2, vec!["--", "gull hide"]));
         let known = testing::pipeline("[[step]]\ndo = \"lines\"\nrepeated_in = 2\nknown = [\"--\"]\n");
-        assert!(ToLearn::first(&known).is_none());
-    }
-
-    fn learn(recipe: &str, texts: &[&str]) -> Vec<(String, u64, u64)> {
-        let pipeline = testing::pipeline(recipe);
-        let to_learn = ToLearn::first(&pipeline).expect("something to learn");
-        let mut learner = to_learn.learner();
-        texts.iter().for_each(|text| learner.document(text, &NoFields));
-        learner
-            .learned()
-            .into_iter()
-            .map(|learned| (learned.text, learned.count, learned.documents))
-            .collect()
+        assert!(ToLearn::next(&known).is_none());
     }
 
     #[test]
     fn common_words_and_terms_within_limits_are_learned() {
         let texts = ["the tern and the egg", "the gull", "the tern"];
         let share = "[[step]]\ndo = \"stopwords\"\nshare = 0.9\n";
-        assert_eq!(learn(share, &texts), [("the".to_owned(), 4, 3)]);
+        assert_eq!(counted(share, &texts), [("the".to_owned(), 4, 3)]);
         let top = "[[step]]\ndo = \"stopwords\"\ntop = 2\n";
-        assert_eq!(learn(top, &texts), [("the".to_owned(), 4, 3), ("tern".to_owned(), 2, 2)]);
+        assert_eq!(counted(top, &texts), [("the".to_owned(), 4, 3), ("tern".to_owned(), 2, 2)]);
         let limit = "[[step]]\ndo = \"limit\"\nmin_documents = 2\nmax_document_share = 0.7\n";
-        assert_eq!(learn(limit, &texts), [("tern".to_owned(), 2, 2)]);
+        assert_eq!(counted(limit, &texts), [("tern".to_owned(), 2, 2)]);
     }
 
     #[test]
     fn phrases_are_learned_with_stop_words_inside_alone() {
         let text = "The marsh harrier of the lagoon saw a marsh harrier. Bird of prey, a bird of prey; the bird of prey sat.";
         let recipe = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nlearn = true\nmin_count = 2\n";
-        let learned = learn(recipe, &[text]);
+        let learned = counted(recipe, &[text]);
         let phrases: Vec<&str> = learned.iter().map(|(phrase, ..)| phrase.as_str()).collect();
         assert!(phrases.contains(&"marsh harrier") && phrases.contains(&"bird of prey"), "{phrases:?}");
         assert!(
@@ -266,13 +306,22 @@ mod tests {
     }
 
     #[test]
-    fn the_commonest_word_of_a_stem_is_learned() {
+    fn the_most_frequent_word_of_a_stem_is_learned() {
         let recipe = "[[step]]\ndo = \"stem\"\nshow = \"commonest\"\n";
-        let pipeline = testing::pipeline(recipe);
-        let to_learn = ToLearn::first(&pipeline).expect("something to learn");
-        let mut learner = to_learn.learner();
-        learner.document("nesting nesting nests nest tern", &NoFields);
-        let pairs: Vec<_> = learner.learned().into_iter().map(|learned| (learned.text, learned.to)).collect();
+        let learned = learn(recipe, &["nesting nesting nests nest tern"]).remove(0).1;
+        let pairs: Vec<_> = learned.into_iter().map(|learned| (learned.text, learned.to)).collect();
         assert_eq!(pairs, [("nest".to_owned(), Some("nesting".to_owned()))]);
+    }
+
+    #[test]
+    fn steps_for_documents_of_different_languages_learn_together() {
+        let english = "The wardens of the reserve counted every nest along the northern shore this morning.";
+        let german = "Die Wächter des Schutzgebietes haben heute Morgen jedes Nest an der Küste gezählt.";
+        let recipe = "[[step]]\ndo = \"stopwords\"\ntop = 1\nonly = { language = \"en\" }\n\
+                      [[step]]\ndo = \"stopwords\"\ntop = 1\nonly = { language = \"de\" }\n[[step]]\ndo = \"limit\"\ntop = 1\n";
+        let learned = learn(recipe, &[english, german]);
+        let words: Vec<(usize, &str)> =
+            learned.iter().map(|(step, learned)| (*step, learned[0].text.as_str())).collect();
+        assert_eq!(words, [(2, "the"), (3, "Die")]);
     }
 }

@@ -1,15 +1,18 @@
 //! From documents to what became of their tokens: one worker, many workers, and what they learn and tell.
 
 mod engine;
+pub(crate) mod forms;
 pub(crate) mod intern;
 mod learn;
 pub(crate) mod ledger;
 pub(crate) mod passage;
+mod rewrite;
 pub(crate) mod trace;
 pub(crate) mod worker;
 
 pub use engine::in_order;
-pub use learn::{Learner, ToLearn};
-pub use ledger::{Ledger, Totals};
+pub use learn::{Learning, ToLearn};
+pub use ledger::{TextTally, TokenTally, Totals};
+pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{Cleaned, LONGEST_DOCUMENT, Outputs, TextRewriter, Token, Worker};
+pub use worker::{Cleaned, LONGEST_DOCUMENT, LeftOut, Outputs, Token, Worker};

@@ -1,13 +1,16 @@
-//! Accounting for recipes with steps that look at tokens in their order: such a step parts the recipe into segments, and each segment
-//! has an account of its own forms. What became of each form of the split is counted token by token.
+//! The one way of tokens through the token steps.
+//!
+//! A step that looks at a document as a whole, or at its tokens in their order, parts the token steps into segments. Within a segment each
+//! form is decided about once. Who wants to know what becomes of tokens observes the passage: the ledger counts, `try` and `check` write down
+//! every step.
 
-use hashbrown::HashMap;
+use std::ops::Range;
 
-use crate::pipeline::{Pipeline, Variant};
+use crate::part_of_speech::Tag;
+use crate::pipeline::{Pipeline, TokenWork, Variant};
+use crate::run::forms::{Fate, Forms, NONE};
 use crate::run::intern::Interner;
-use crate::step::{Edit, Form, Mark, Outcome, Place, Sequence, SequenceWork};
-
-type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+use crate::step::{Document, Edit, Mark, Place, Sequence, SequenceWork};
 
 /// A token on its way through the steps behind the split.
 #[derive(Clone, Copy, Debug)]
@@ -24,376 +27,395 @@ pub(crate) struct Live {
     pub(crate) lemma: u32,
 }
 
-/// No spelling.
-pub(crate) const NONE: u32 = u32::MAX;
-
-/// What became of the tokens of a form.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub(crate) enum JourneyEnd {
-    Kept {
-        term: u32,
-    },
-    Dropped {
-        step: u8,
-        reason: u16,
-    },
-    /// Gone into another token, which is named if there is one alone.
-    Joined {
-        step: u8,
-        into: u32,
-    },
-}
-
-/// How often the tokens of a form met the same fate.
-#[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct Journey {
-    pub(crate) count: u64,
-    pub(crate) documents: u32,
-    last_document: u32,
-}
-
-/// A form in one segment.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct SegmentForm {
-    pub(crate) spelling: u32,
-    pub(crate) count: u64,
-    /// The spelling at the segment's end, or none.
-    pub(crate) to: u32,
-    /// If it is dropped: the step and the reason.
-    dropped: Option<(u8, u16)>,
-    /// A bit for each step that touches it.
-    touch: u64,
-    lemma: u32,
-}
-
-/// The forms of one segment in documents of one variant.
-#[derive(Debug, Default)]
-pub(crate) struct SegmentAccount {
-    numbers: Map<(u32, Mark), u32>,
-    pub(crate) forms: Vec<SegmentForm>,
-    /// Form, step, and the spelling that the step gives it.
-    pub(crate) changes: Vec<(u32, u32, u32)>,
-}
-
-impl SegmentForm {
-    /// The step that drops the form.
-    pub(crate) fn dropped_at(&self) -> Option<usize> {
-        self.dropped.map(|(step, _)| usize::from(step))
+impl Live {
+    #[inline]
+    fn split(spelling: u32, place: u32) -> Live {
+        Live { spelling, mark: Mark::default(), origin: spelling, first: place, last: place, lemma: NONE }
     }
 }
 
-/// What a step that looks at tokens in their order did.
-#[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct SequenceTally {
-    pub(crate) tokens_in: u64,
-    pub(crate) dropped: u64,
-    pub(crate) added: u64,
-    pub(crate) changed: u64,
+/// What a step that looks at tokens in their order makes of one of them.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Regard {
+    /// It goes on as it is.
+    Kept,
+    /// It gets a part of speech.
+    Tagged(Tag),
+    /// It gets labels, a bit for each.
+    Labelled(u32),
+    /// It is dropped, for the reason with this number.
+    Dropped(u16),
+    /// It goes into the token with this spelling; [`NONE`] if there are several.
+    Joined(u32),
 }
 
-/// The accounts of one variant, segment by segment, and the journeys of its forms.
-#[derive(Debug, Default)]
-pub(crate) struct VariantContext {
-    variant: Variant,
-    pub(crate) segments: Vec<SegmentAccount>,
-    pub(crate) journeys: Map<(u32, Mark, JourneyEnd), Journey>,
+/// What a step made of the tokens of a document that it looked at in their order.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Look<'l> {
+    /// The index of the token step.
+    pub(crate) step: usize,
+    /// The tokens that came to it.
+    pub(crate) before: &'l [Live],
+    /// What became of each of these.
+    pub(crate) regards: &'l [Regard],
+    /// The tokens that it made of others.
+    pub(crate) added: &'l [Live],
 }
 
-/// All accounts of a recipe with such steps.
-#[derive(Debug, Default)]
-pub(crate) struct ContextAccount {
-    pub(crate) variants: Vec<VariantContext>,
-    /// By the index of the token step; of steps that decide form by form, nothing.
-    pub(crate) tallies: Vec<SequenceTally>,
-    /// By the number of a term: documents, and the last of them.
-    terms: Map<u32, (u32, u32)>,
+impl Look<'_> {
+    /// Whether the step left every token as it was.
+    pub(crate) fn is_idle(&self) -> bool {
+        self.added.is_empty() && self.regards.iter().all(|regard| *regard == Regard::Kept)
+    }
 }
 
-impl ContextAccount {
-    pub(crate) fn new(pipeline: &Pipeline) -> ContextAccount {
-        ContextAccount {
-            tallies: vec![SequenceTally::default(); pipeline.tokens.len()],
-            ..ContextAccount::default()
+/// Is told what becomes of the tokens of a document. Every token of the split, and every one that a step makes, has one end.
+pub(crate) trait Observer {
+    /// What the observer keeps of each form of a segment.
+    type Tally: Copy + Default;
+
+    /// The steps of a segment have decided about the form of this row; `changes` are the changes of its spelling.
+    fn decided(&mut self, _forms: &mut Forms<Self::Tally>, _row: u32, _changes: Range<u32>) {}
+
+    /// A token came to a segment as the form of this row.
+    fn met(&mut self, _forms: &mut Forms<Self::Tally>, _row: u32, _token: &Live) {}
+
+    /// All tokens have passed the segment of these steps.
+    fn passed(&mut self, _steps: Range<usize>, _forms: &Forms<Self::Tally>, _spellings: &Interner) {}
+
+    /// A step has looked at the tokens in their order. The ends of those that go no further are told besides.
+    fn looked(&mut self, _look: Look<'_>, _spellings: &Interner) {}
+
+    /// A step has decided about the whole document, which goes on without a `reason` to drop it.
+    fn judged(&mut self, _step: usize, _reason: Option<u16>, _tokens: &[Live], _spellings: &Interner) {}
+
+    /// A token ended here: it was dropped.
+    fn dropped(&mut self, _token: &Live, _step: usize, _reason: u16) {}
+
+    /// A token ended here: it became part of others.
+    fn joined(&mut self, _token: &Live, _step: usize, _into: u32) {}
+
+    /// A token has come through all steps. `forms` are those of the first segment, with a row for each spelling.
+    fn kept(&mut self, _forms: &mut Forms<Self::Tally>, _token: &Live) {}
+}
+
+/// The token steps of a pipeline with all that they have decided so far. `T` is what an observer keeps of each form.
+pub(crate) struct Passage<'p, T> {
+    pipeline: &'p Pipeline,
+    segments: Vec<Range<usize>>,
+    /// By token step: what works on tokens in their order.
+    workers: Vec<Option<Box<dyn SequenceWork + 'p>>>,
+    /// By variant: the forms of each segment.
+    variants: Vec<(Variant, Vec<Forms<T>>)>,
+    pub(crate) spellings: Interner,
+    wants_lemmas: bool,
+    live: Vec<Live>,
+    regards: Vec<Regard>,
+}
+
+/// A document on its way through the token steps.
+pub(crate) struct Tokens<'d> {
+    pub(crate) variant: Variant,
+    /// By token of the split: the number of its spelling, and whether it was found like that.
+    pub(crate) numbers: &'d [(u32, bool)],
+    /// By token of the split: whether a sentence or paragraph may begin there. Only for a passage that parts.
+    pub(crate) begins: &'d [bool],
+    /// The document as it was found, for steps that decide about it.
+    pub(crate) document: Document<'d>,
+}
+
+impl<'p, T: Copy + Default> Passage<'p, T> {
+    /// The way through the first `steps` token steps. Tokens carry their lemmas along only if that is wanted.
+    pub(crate) fn new(pipeline: &'p Pipeline, steps: usize, wants_lemmas: bool) -> Passage<'p, T> {
+        let stages = &pipeline.tokens[..steps.min(pipeline.tokens.len())];
+        let workers = stages.iter().map(|stage| match &stage.work {
+            TokenWork::Sequence(step) => Some(step.worker()),
+            TokenWork::Form(_) | TokenWork::Document(_) => None,
+        });
+        Passage {
+            pipeline,
+            segments: segments(pipeline, stages.len()),
+            workers: workers.collect(),
+            variants: Vec::new(),
+            spellings: Interner::default(),
+            wants_lemmas: wants_lemmas && stages.iter().any(|stage| stage.facts().gives_lemmas()),
+            live: Vec::new(),
+            regards: Vec::new(),
         }
     }
 
-    fn variant(&mut self, variant: Variant, segments: usize) -> usize {
-        if let Some(index) = self.variants.iter().position(|known| known.variant == variant) {
+    /// Whether some step looks at more than one token at a time.
+    pub(crate) fn parts(&self) -> bool {
+        self.segments.len() > 1
+    }
+
+    /// The index of a variant's forms.
+    pub(crate) fn variant(&mut self, variant: Variant) -> usize {
+        if let Some(index) = self.variants.iter().position(|(known, _)| *known == variant) {
             return index;
         }
-        let segments = (0..segments).map(|_| SegmentAccount::default()).collect();
-        self.variants.push(VariantContext { variant, segments, journeys: Map::default() });
+        self.variants.push((variant, self.segments.iter().map(|_| Forms::default()).collect()));
         self.variants.len() - 1
     }
 
-    /// How many documents hold the term with this number.
-    pub(crate) fn documents_with(&self, term: u32) -> u64 {
-        self.terms.get(&term).map_or(0, |(documents, _)| u64::from(*documents))
+    /// The forms of the first segment in documents of the variant with this index.
+    pub(crate) fn first_forms(&mut self, variant: usize) -> &mut Forms<T> {
+        &mut self.variants[variant].1[0]
     }
 
-    /// Adds what another worker counted; `numbers` are ours for the spellings of the other.
-    pub(crate) fn absorb(&mut self, other: ContextAccount, numbers: &[u32]) {
-        let ours_of = |number: u32| if number == NONE { NONE } else { numbers[number as usize] };
-        for theirs in other.variants {
-            let index = self.variant(theirs.variant, theirs.segments.len());
-            let ours = &mut self.variants[index];
-            for (ours, theirs) in ours.segments.iter_mut().zip(theirs.segments) {
-                let mut keys: Vec<((u32, Mark), u32)> = theirs.numbers.into_iter().collect();
-                keys.sort_unstable_by_key(|(_, form)| *form);
-                let mut new = vec![None; theirs.forms.len()];
-                for ((spelling, mark), form) in keys {
-                    let theirs = theirs.forms[form as usize];
-                    let spelling = ours_of(spelling);
-                    match ours.numbers.get(&(spelling, mark)) {
-                        Some(&known) => ours.forms[known as usize].count += theirs.count,
-                        None => {
-                            let number = ours.forms.len() as u32;
-                            ours.numbers.insert((spelling, mark), number);
-                            let (to, lemma) = (ours_of(theirs.to), ours_of(theirs.lemma));
-                            ours.forms.push(SegmentForm { spelling, to, lemma, ..theirs });
-                            new[form as usize] = Some(number);
-                        }
+    /// The variants with the forms of each segment, and the spellings that they are numbered by.
+    pub(crate) fn into_forms(self) -> (Vec<(Variant, Vec<Forms<T>>)>, Interner) {
+        (self.variants, self.spellings)
+    }
+
+    /// Takes the tokens of a document through the steps.
+    pub(crate) fn document<O: Observer<Tally = T>>(&mut self, tokens: &Tokens<'_>, observer: &mut O) {
+        let index = self.variant(tokens.variant);
+        if !self.parts() {
+            // The form alone decides: the fast loop.
+            self.first_segment(index, tokens, observer, |observer, forms, token| observer.kept(forms, token));
+            self.pass_told(index, 0, observer);
+            return;
+        }
+        let mut live = std::mem::take(&mut self.live);
+        live.clear();
+        self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
+        self.pass_told(index, 0, observer);
+        let mut is_left_out = false;
+        for number in 1..self.segments.len() {
+            let step = self.segments[number].start - 1;
+            let stage = &self.pipeline.tokens[step];
+            if stage.works_on(tokens.variant) && !is_left_out {
+                match &stage.work {
+                    TokenWork::Sequence(_) => self.look(step, tokens, &mut live, observer),
+                    TokenWork::Document(_) => is_left_out = self.judge(step, tokens, &mut live, observer),
+                    TokenWork::Form(_) => {}
+                }
+            }
+            self.later_segment(index, number, tokens.variant, &mut live, observer);
+            self.pass_told(index, number, observer);
+        }
+        let forms = &mut self.variants[index].1[0];
+        for token in &live {
+            observer.kept(forms, token);
+        }
+        self.live = live;
+    }
+
+    fn pass_told<O: Observer<Tally = T>>(&self, variant: usize, segment: usize, observer: &mut O) {
+        let steps = self.segments[segment].clone();
+        observer.passed(steps, &self.variants[variant].1[segment], &self.spellings);
+    }
+
+    /// The loop that most of the time is spent in: a look at the form's row, and counting. `go_on` gets each token that leaves the segment.
+    #[inline]
+    fn first_segment<O: Observer<Tally = T>>(
+        &mut self,
+        variant: usize,
+        tokens: &Tokens<'_>,
+        observer: &mut O,
+        mut go_on: impl FnMut(&mut O, &mut Forms<T>, &Live),
+    ) {
+        let forms = &mut self.variants[variant].1[0];
+        let steps = self.segments[0].clone();
+        for (place, &(number, as_found)) in (0..).zip(tokens.numbers) {
+            if !forms.has_decided(number) {
+                let start = forms.changes.len() as u32;
+                forms.of_spelling(number);
+                let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+                forms.decide(number, stages, tokens.variant, &mut self.spellings);
+                let end = forms.changes.len() as u32;
+                observer.decided(forms, number, start..end);
+            }
+            let mut token = Live::split(number, place);
+            observer.met(forms, number, &token);
+            let row = &mut forms.rows[number as usize];
+            row.found |= as_found;
+            match row.fate() {
+                Fate::Kept { to } => {
+                    token.spelling = to;
+                    if self.wants_lemmas {
+                        token.lemma = forms.lemma(number);
                     }
+                    go_on(observer, forms, &token);
                 }
-                for (form, step, to) in theirs.changes {
-                    if let Some(number) = new[form as usize] {
-                        ours.changes.push((number, step, ours_of(to)));
+                Fate::Dropped { step, reason } => observer.dropped(&token, usize::from(step), reason),
+                Fate::Unknown => {}
+            }
+        }
+    }
+
+    fn later_segment<O: Observer<Tally = T>>(
+        &mut self,
+        variant: usize,
+        segment: usize,
+        of: Variant,
+        live: &mut Vec<Live>,
+        observer: &mut O,
+    ) {
+        let forms = &mut self.variants[variant].1[segment];
+        let steps = self.segments[segment].clone();
+        live.retain_mut(|token| {
+            let (row, is_new) = forms.of_form(token.spelling, token.mark);
+            if is_new {
+                let start = forms.changes.len() as u32;
+                let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+                forms.decide(row, stages, of, &mut self.spellings);
+                let end = forms.changes.len() as u32;
+                observer.decided(forms, row, start..end);
+            }
+            observer.met(forms, row, token);
+            match forms.rows[row as usize].fate() {
+                Fate::Kept { to } => {
+                    token.spelling = to;
+                    let lemma = if self.wants_lemmas { forms.lemma(row) } else { NONE };
+                    if lemma != NONE {
+                        token.lemma = lemma;
                     }
+                    true
                 }
-            }
-            for ((origin, mark, end), journey) in theirs.journeys {
-                let end = match end {
-                    JourneyEnd::Kept { term } => JourneyEnd::Kept { term: ours_of(term) },
-                    JourneyEnd::Joined { step, into } => JourneyEnd::Joined { step, into: ours_of(into) },
-                    dropped @ JourneyEnd::Dropped { .. } => dropped,
-                };
-                let sum = ours.journeys.entry((ours_of(origin), mark, end)).or_default();
-                sum.count += journey.count;
-                sum.documents += journey.documents;
-            }
-        }
-        for (ours, theirs) in self.tallies.iter_mut().zip(other.tallies) {
-            ours.tokens_in += theirs.tokens_in;
-            ours.dropped += theirs.dropped;
-            ours.added += theirs.added;
-            ours.changed += theirs.changed;
-        }
-        for (term, (documents, _)) in other.terms {
-            self.terms.entry(ours_of(term)).or_default().0 += documents;
-        }
-    }
-}
-
-/// Takes the tokens of a document through all token steps of a pipeline whose steps look at tokens in their order.
-pub(crate) struct Passage<'d> {
-    pub(crate) pipeline: &'d Pipeline,
-    pub(crate) segments: &'d [std::ops::Range<usize>],
-    pub(crate) variant: Variant,
-    /// By token of the split: whether a sentence or paragraph may begin there.
-    pub(crate) begins: &'d [bool],
-}
-
-impl Passage<'_> {
-    /// Counts what becomes of `live` in the document with this number, from 1. `live` is left with the tokens that are kept. Returns a bit for each step that touched the
-    /// document.
-    pub(crate) fn go(
-        &self,
-        account: &mut ContextAccount,
-        document: u32,
-        spellings: &mut Interner,
-        workers: &mut [Option<Box<dyn SequenceWork + '_>>],
-        live: &mut Vec<Live>,
-    ) -> u64 {
-        let index = account.variant(self.variant, self.segments.len());
-        let mut touched = 0;
-        for (number, segment) in self.segments.iter().enumerate() {
-            let own = &mut account.variants[index];
-            let (segments, journeys) = (&mut own.segments, &mut own.journeys);
-            let forms = &mut segments[number];
-            live.retain_mut(|token| {
-                let form = match forms.numbers.get(&(token.spelling, token.mark)) {
-                    Some(&form) => form,
-                    None => self.decide(forms, spellings, segment.clone(), token.spelling, token.mark),
-                };
-                let form = &mut forms.forms[form as usize];
-                form.count += 1;
-                touched |= form.touch;
-                if form.lemma != NONE {
-                    token.lemma = form.lemma;
+                Fate::Dropped { step, reason } => {
+                    observer.dropped(token, usize::from(step), reason);
+                    false
                 }
-                if let Some((step, reason)) = form.dropped {
-                    finish(journeys, document, token, JourneyEnd::Dropped { step, reason });
-                    return false;
-                }
-                token.spelling = form.to;
-                true
-            });
-            if let Some(stage) = self.pipeline.tokens.get(segment.end)
-                && stage.works_on(self.variant)
-                && let Some(worker) = workers[segment.end].as_mut()
-            {
-                let changed =
-                    self.look((account, index, document), spellings, segment.end, worker.as_mut(), live);
-                touched |= u64::from(changed) << segment.end;
-            } else if segment.end < self.pipeline.tokens.len() {
-                account.tallies[segment.end].tokens_in += live.len() as u64;
+                Fate::Unknown => true,
             }
-        }
-        let own = &mut account.variants[index];
-        for token in live.iter() {
-            finish(&mut own.journeys, document, token, JourneyEnd::Kept { term: token.spelling });
-            let known = account.terms.entry(token.spelling).or_default();
-            if known.1 != document {
-                *known = (known.0 + 1, document);
-            }
-        }
-        touched
+        });
     }
 
-    /// Lets a step look at the tokens in their order. Returns whether it changed anything.
-    fn look(
-        &self,
-        (account, variant, document): (&mut ContextAccount, usize, u32),
-        spellings: &mut Interner,
-        step: usize,
-        worker: &mut dyn SequenceWork,
-        live: &mut Vec<Live>,
-    ) -> bool {
+    /// The tokens as a step is shown them that looks at more than one.
+    fn places<'s>(&'s self, step: usize, tokens: &Tokens<'_>, live: &[Live]) -> Vec<Place<'s>> {
         let stage = &self.pipeline.tokens[step];
-        let before = live.len() as u64;
-        let places = live.iter().map(|token| {
-            let text = spellings.text(token.spelling);
+        let place = |token: &Live| {
+            let text = self.spellings.text(token.spelling);
             Place {
                 text,
                 tag: token.mark.tag(),
                 labels: token.mark.labels(),
-                begins: self.begins.get(token.first as usize).copied().unwrap_or(true),
-                spared: stage.has_spare()
-                    && stage.spares_token(text, crate::kind::Kind::of(text), token.mark),
+                begins: tokens.begins.get(token.first as usize).copied().unwrap_or(true),
+                spared: stage.spares_token(text, token.mark),
             }
-        });
-        let mut sequence = Sequence::new(places.collect());
+        };
+        live.iter().map(place).collect()
+    }
+
+    /// Lets a step decide about the whole document. Returns whether it is left out.
+    fn judge<O: Observer<Tally = T>>(
+        &mut self,
+        step: usize,
+        tokens: &Tokens<'_>,
+        live: &mut Vec<Live>,
+        observer: &mut O,
+    ) -> bool {
+        let pipeline = self.pipeline;
+        let TokenWork::Document(judge) = &pipeline.tokens[step].work else { return false };
+        let places = self.places(step, tokens, live);
+        let reason = judge.judge(&tokens.document, tokens.numbers.len(), &places);
+        observer.judged(step, reason, live, &self.spellings);
+        if let Some(reason) = reason {
+            for token in live.drain(..) {
+                observer.dropped(&token, step, reason);
+            }
+        }
+        reason.is_some()
+    }
+
+    /// Lets a step look at the tokens in their order.
+    fn look<O: Observer<Tally = T>>(
+        &mut self,
+        step: usize,
+        tokens: &Tokens<'_>,
+        live: &mut Vec<Live>,
+        observer: &mut O,
+    ) {
+        let Some(mut worker) = self.workers[step].take() else { return };
+        let mut sequence = Sequence::new(self.places(step, tokens, live));
         worker.document(&mut sequence);
         let (edits, replaced) = sequence.into_edits();
-        let tally = &mut account.tallies[step];
-        tally.tokens_in += before;
-        if edits.is_empty() && (!replaced || before == 0) {
-            return false;
-        }
-        let mut gone: Vec<Option<JourneyEnd>> = vec![None; live.len()];
+        self.workers[step] = Some(worker);
+        let mut regards = std::mem::take(&mut self.regards);
+        regards.clear();
+        regards.resize(live.len(), if replaced { Regard::Joined(NONE) } else { Regard::Kept });
         let mut added: Vec<Live> = Vec::new();
-        let step = step as u8;
-        let mut changed_any = replaced;
         for edit in edits {
             match edit {
-                Edit::Tag(place, tag) => {
-                    let token = &mut live[place as usize];
-                    token.mark = token.mark.with_tag(tag);
-                    tally.changed += 1;
-                }
-                Edit::Label(place, labels) => {
-                    let token = &mut live[place as usize];
-                    token.mark = token.mark.with_labels(labels);
-                    tally.changed += 1;
-                }
-                Edit::Drop(place, reason) => {
-                    gone[place as usize] = Some(JourneyEnd::Dropped { step, reason });
-                }
+                Edit::Tag(place, tag) => regards[place as usize] = Regard::Tagged(tag),
+                Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
+                Edit::Drop(place, reason) => regards[place as usize] = Regard::Dropped(reason),
                 Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                     let range = start as usize..end as usize;
-                    let parts = &live[range.clone()];
-                    let spelling = spellings.number(&text);
-                    let origin: Vec<&str> = parts.iter().map(|token| spellings.text(token.origin)).collect();
-                    let origin = origin.join(" ");
-                    let mark = Mark::of_parts(parts.iter().map(|token| token.mark));
-                    let (first, last) = (parts[0].first, parts[parts.len() - 1].last);
-                    let origin =
-                        if range.len() == 1 { live[range.start].origin } else { spellings.number(&origin) };
-                    added.push(Live { spelling, mark, origin, first, last, lemma: spelling });
+                    let made = self.made_of(&live[range.clone()], &text);
+                    added.push(made);
                     if !replaced {
-                        for end in &mut gone[range] {
-                            *end = Some(JourneyEnd::Joined { step, into: spelling });
-                        }
+                        regards[range].fill(Regard::Joined(made.spelling));
                     }
                 }
             }
-            changed_any = true;
         }
-        if replaced {
-            gone.fill(Some(JourneyEnd::Joined { step, into: NONE }));
-        }
-        let journeys = &mut account.variants[variant].journeys;
-        let mut dropped = 0;
+        let look = Look { step, before: live, regards: &regards, added: &added };
+        observer.looked(look, &self.spellings);
         let mut place = 0;
-        live.retain(|token| {
+        live.retain_mut(|token| {
+            let regard = regards[place];
             place += 1;
-            let Some(end) = gone[place - 1] else { return true };
-            finish(journeys, document, token, end);
-            dropped += 1;
-            false
+            match regard {
+                Regard::Kept => return true,
+                Regard::Tagged(tag) => token.mark = token.mark.with_tag(tag),
+                Regard::Labelled(labels) => token.mark = token.mark.with_labels(labels),
+                Regard::Dropped(reason) => observer.dropped(token, step, reason),
+                Regard::Joined(into) => observer.joined(token, step, into),
+            }
+            matches!(regard, Regard::Tagged(_) | Regard::Labelled(_))
         });
-        let tally = &mut account.tallies[usize::from(step)];
-        tally.dropped += dropped;
-        tally.added += added.len() as u64;
+        self.regards = regards;
         if !added.is_empty() {
             live.extend(added);
             // In the order of the text; of those that begin together, the shorter first.
             live.sort_by_key(|token| (token.first, token.last));
         }
-        changed_any
     }
 
-    /// Runs the steps of a segment on a form that is seen there for the first time.
-    #[cold]
-    fn decide(
-        &self,
-        forms: &mut SegmentAccount,
-        spellings: &mut Interner,
-        steps: std::ops::Range<usize>,
-        spelling: u32,
-        mark: Mark,
-    ) -> u32 {
-        let number = forms.forms.len() as u32;
-        let mut now = spellings.text(spelling).to_owned();
-        let mut decided =
-            SegmentForm { spelling, count: 0, to: spelling, dropped: None, touch: 0, lemma: NONE };
-        for index in steps {
-            let stage = &self.pipeline.tokens[index];
-            match stage.apply(&Form::marked(&now, mark), self.variant) {
-                Outcome::Keep => {}
-                Outcome::Change(to) => {
-                    decided.touch |= 1 << index;
-                    decided.to = spellings.number(&to);
-                    forms.changes.push((number, index as u32, decided.to));
-                    now = to;
-                }
-                Outcome::Drop(reason) => {
-                    decided.touch |= 1 << index;
-                    decided.dropped = Some((index as u8, reason));
-                    break;
-                }
+    /// The token that a step makes of others.
+    fn made_of(&mut self, parts: &[Live], text: &str) -> Live {
+        let spelling = self.spellings.number(text);
+        let origin = match parts {
+            [one] => one.origin,
+            _ => {
+                let names: Vec<&str> = parts.iter().map(|token| self.spellings.text(token.origin)).collect();
+                let name = names.join(" ");
+                self.spellings.number(&name)
             }
-            if stage.runs.gives_lemmas() && stage.works_on(self.variant) {
-                decided.lemma = decided.to;
-            }
-        }
-        forms.numbers.insert((spelling, mark), number);
-        forms.forms.push(decided);
-        number
+        };
+        let mark = Mark::of_parts(parts.iter().map(|token| token.mark));
+        // Where its parts have lemmas, so has it: its own spelling.
+        let lemma = if parts.iter().any(|token| token.lemma != NONE) { spelling } else { NONE };
+        Live { spelling, mark, origin, first: parts[0].first, last: parts[parts.len() - 1].last, lemma }
     }
 }
 
-/// Counts a token that met its fate.
-fn finish(
-    journeys: &mut Map<(u32, Mark, JourneyEnd), Journey>,
-    document: u32,
-    token: &Live,
-    end: JourneyEnd,
-) {
-    let journey = journeys.entry((token.origin, token.mark, end)).or_default();
-    journey.count += 1;
-    if journey.last_document != document {
-        journey.last_document = document;
-        journey.documents += 1;
+/// Runs of token steps that decide form by form, with one step between them each that looks at more than one token. A recipe without such a
+/// step has one segment.
+fn segments(pipeline: &Pipeline, steps: usize) -> Vec<Range<usize>> {
+    let mut segments = Vec::new();
+    let mut start = 0;
+    for (index, stage) in pipeline.tokens[..steps].iter().enumerate() {
+        if !matches!(stage.work, TokenWork::Form(_)) {
+            segments.push(start..index);
+            start = index + 1;
+        }
     }
+    segments.push(start..steps);
+    segments
+}
+
+/// Tells for each token of the split whether a paragraph begins with it: an empty line stands before it.
+pub(crate) fn begins(text: &str, spans: &[crate::span::Span], begins: &mut Vec<bool>) {
+    begins.clear();
+    let mut end = 0;
+    begins.extend(spans.iter().enumerate().map(|(place, span)| {
+        // Runs of characters overlap: between these there is no gap.
+        let gap = text.get(end..span.start as usize).unwrap_or_default();
+        end = end.max(span.end as usize);
+        place == 0 || (gap.len() > 1 && gap.bytes().filter(|&byte| byte == b'\n').count() > 1)
+    }));
 }

@@ -1,11 +1,14 @@
 //! One text through every step, with what each step made of it: for looking at, not for speed.
 
+use std::ops::Range;
+
 use crate::kind::Kind;
-use crate::pipeline::{Fields, Pipeline, StepName, TokenStage};
+use crate::pipeline::{Pipeline, StepName, Variant};
+use crate::run::forms::{Fate, Forms, NONE};
+use crate::run::intern::Interner;
+use crate::run::passage::{Live, Look, Observer, Passage, Regard, Tokens, begins};
 use crate::span::Span;
-use crate::step::{
-    Change, Edit, Form, Mark, Matches, Outcome, Place, Sequence, SequenceStep, SortMatches, Text,
-};
+use crate::step::{Change, Document, Fields, Matches, NoFields, SortMatches, Text};
 
 /// What every step made of one text.
 #[derive(Clone, Debug)]
@@ -83,28 +86,68 @@ pub enum TokenFate {
 impl Pipeline {
     /// Takes one text through every step and keeps what each made of it.
     pub fn trace(&self, original: &str, fields: &dyn Fields) -> Trace<'_> {
-        let variant = self.variant(original, fields);
-        self.trace_up_to(original, variant, usize::MAX)
+        self.trace_to(original, fields, usize::MAX)
     }
 
     /// As [`Pipeline::trace`], but stops behind the step with this number. The split is always done; what it makes tells nothing where the
     /// number is that of a step before it.
     pub fn trace_to(&self, original: &str, fields: &dyn Fields, step: usize) -> Trace<'_> {
-        self.trace_up_to(original, self.variant(original, fields), step)
+        let document = Document { text: original, fields, order: 0 };
+        self.traced(&document, self.variant(original, fields), step)
     }
 
-    /// As [`Pipeline::trace`], but stops before the step with this index.
-    pub(crate) fn trace_up_to(&self, original: &str, variant: crate::Variant, end: usize) -> Trace<'_> {
+    /// The way of a document without fields for which these conditions hold, up to the step with this index.
+    pub(crate) fn trace_up_to(&self, original: &str, variant: Variant, end: usize) -> Trace<'_> {
+        self.traced(&Document { text: original, fields: &NoFields, order: 0 }, variant, end)
+    }
+
+    fn traced(&self, document: &Document<'_>, variant: Variant, end: usize) -> Trace<'_> {
+        let original = document.text;
         let mut text = Text::new(true);
         text.begin();
-        let mut text_steps: Vec<TextTrace<'_>> = Vec::new();
+        let text_steps = self.trace_text_steps(original, variant, end, &mut text);
+        let now = text.as_str(original);
+        let mut spans = Vec::new();
+        self.splitter.split(now, &mut spans);
+        let tokens = self.split_tokens(now, &spans, &text);
+        let steps = self.tokens.iter().take_while(|stage| stage.step < end).count();
+        let mut passage = Passage::new(self, steps, false);
+        let numbers: Vec<(u32, bool)> =
+            spans.iter().map(|span| (passage.spellings.number(span.of(now)), true)).collect();
+        let mut paragraphs = Vec::new();
+        begins(now, &spans, &mut paragraphs);
+        let mut writer =
+            TraceWriter { pipeline: self, variant, met: Vec::new(), steps: Vec::new(), kept: Vec::new() };
+        let arriving = Tokens { variant, numbers: &numbers, begins: &paragraphs, document: *document };
+        passage.document(&arriving, &mut writer);
+        let clean = if self.is_text_recipe() {
+            now.to_owned()
+        } else {
+            let terms = writer
+                .kept
+                .iter()
+                .map(|token| (tokens[token.first as usize].sentence, passage.spellings.text(token.spelling)));
+            joined(terms)
+        };
+        Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps: writer.steps, clean }
+    }
+
+    /// The text steps before the step with the index `end`, one after the other.
+    fn trace_text_steps(
+        &self,
+        original: &str,
+        variant: Variant,
+        end: usize,
+        text: &mut Text,
+    ) -> Vec<TextTrace<'_>> {
+        let mut traces = Vec::new();
         for stage in self.text.iter().filter(|stage| stage.step < end) {
             let before = text.as_str(original).to_owned();
             let mut one = Text::new(true);
             one.begin();
             let applied = stage.works_on(variant);
             let mut matched = Matches::default();
-            let matches = if applied { stage.apply(&mut text, original, &mut matched) } else { 0 };
+            let matches = if applied { stage.apply(text, original, &mut matched) } else { 0 };
             matched.end_document();
             // Run once more on the text before, for the changes of this step alone.
             let changes = if matches > 0 {
@@ -113,7 +156,7 @@ impl Pipeline {
             } else {
                 Vec::new()
             };
-            text_steps.push(TextTrace {
+            traces.push(TextTrace {
                 step: &self.steps()[stage.step],
                 applied,
                 matches,
@@ -122,180 +165,164 @@ impl Pipeline {
                 changes,
             });
         }
-        let now = text.as_str(original);
-        let mut spans = Vec::new();
-        self.splitter.split(now, &mut spans);
+        traces
+    }
+
+    fn split_tokens(&self, now: &str, spans: &[Span], text: &Text) -> Vec<TokenTrace> {
         let sentences: Option<Vec<Span>> = self.splitter.sentences().map(|splitter| {
             let mut found = Vec::new();
             splitter.split(now, &mut found);
             found
         });
         let sentence_of = |at: u32| {
-            sentences
-                .as_ref()
-                .map(|found| (found.partition_point(|sentence| sentence.start <= at) as u32).max(1))
+            let found = sentences.as_ref()?;
+            Some((found.partition_point(|sentence| sentence.start <= at) as u32).max(1))
         };
-        let tokens: Vec<TokenTrace> = spans
-            .iter()
-            .map(|span| {
-                let place = text.alignment().original(span.start as usize..span.end as usize);
-                let form = span.of(now);
-                let sentence = sentence_of(span.start);
-                let span = Span { start: place.start as u32, end: place.end as u32 };
-                TokenTrace { span, form: form.to_owned(), kind: Kind::of(form), sentence }
-            })
-            .collect();
-        let mut alive: Vec<Alive> = tokens
-            .iter()
-            .enumerate()
-            .map(|(number, token)| Alive {
-                number,
-                last: number,
-                form: token.form.clone(),
-                mark: Mark::default(),
-            })
-            .collect();
-        let begins: Vec<bool> = (0..spans.len())
-            .map(|place| {
-                let end = place.checked_sub(1).map_or(0, |before| spans[before].end as usize);
-                place == 0 || now[end..spans[place].start as usize].matches('\n').count() > 1
-            })
-            .collect();
-        let mut token_steps = Vec::new();
-        for stage in self.tokens.iter().filter(|stage| stage.step < end) {
-            let (fates, left) = match stage.sequence().filter(|_| stage.works_on(variant)) {
-                Some(step) => in_order(self, stage, step, &begins, alive),
-                None => one_by_one(stage, variant, alive),
-            };
-            alive = left;
-            token_steps.push(TokenStepTrace {
-                step: &self.steps()[stage.step],
-                applied: stage.works_on(variant),
-                tokens: fates,
+        let token = |span: &Span| {
+            let place = text.alignment().original(span.start as usize..span.end as usize);
+            let form = span.of(now);
+            let sentence = sentence_of(span.start);
+            let span = Span { start: place.start as u32, end: place.end as u32 };
+            TokenTrace { span, form: form.to_owned(), kind: Kind::of(form), sentence }
+        };
+        spans.iter().map(token).collect()
+    }
+}
+
+/// Terms joined by spaces, and by line breaks where another sentence begins.
+fn joined<'t>(terms: impl Iterator<Item = (Option<u32>, &'t str)>) -> String {
+    let mut clean = String::new();
+    let mut last = None;
+    for (sentence, term) in terms {
+        clean.push_str(match last {
+            None => "",
+            Some(before) if before == sentence => " ",
+            Some(_) => "\n",
+        });
+        clean.push_str(term);
+        last = Some(sentence);
+    }
+    clean
+}
+
+/// The observer that writes down what every step made of every token.
+struct TraceWriter<'p> {
+    pipeline: &'p Pipeline,
+    variant: Variant,
+    /// The tokens that have come to the present segment, each with its row.
+    met: Vec<(Live, u32)>,
+    steps: Vec<TokenStepTrace<'p>>,
+    kept: Vec<Live>,
+}
+
+/// The changes of a form's spelling, among those of its segment.
+#[derive(Clone, Copy, Debug, Default)]
+struct Changes {
+    start: u32,
+    end: u32,
+}
+
+impl<'p> TraceWriter<'p> {
+    fn push(&mut self, index: usize, tokens: Vec<(usize, String, TokenFate)>) {
+        let stage = &self.pipeline.tokens[index];
+        let applied = stage.works_on(self.variant);
+        self.steps.push(TokenStepTrace { step: &self.pipeline.steps()[stage.step], applied, tokens });
+    }
+
+    /// For a step that had nothing to look at: every token stays.
+    fn push_idle(&mut self, index: usize, tokens: &[Live], spellings: &Interner) {
+        let kept =
+            |token: &Live| (token.first as usize, spellings.text(token.spelling).to_owned(), TokenFate::Kept);
+        self.push(index, tokens.iter().map(kept).collect());
+    }
+
+    fn labels(&self, bits: u32) -> String {
+        let names = self.pipeline.labels().iter().enumerate().filter(|(bit, _)| bits >> bit & 1 == 1);
+        names.map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ")
+    }
+}
+
+impl Observer for TraceWriter<'_> {
+    type Tally = Changes;
+
+    fn decided(&mut self, forms: &mut Forms<Changes>, row: u32, changes: Range<u32>) {
+        forms.rows[row as usize].tally = Changes { start: changes.start, end: changes.end };
+    }
+
+    fn met(&mut self, _forms: &mut Forms<Changes>, row: u32, token: &Live) {
+        self.met.push((*token, row));
+    }
+
+    fn passed(&mut self, steps: Range<usize>, forms: &Forms<Changes>, spellings: &Interner) {
+        let mut met = std::mem::take(&mut self.met);
+        // A step that does not work on the document was not asked to look.
+        if let Some(before) = steps.start.checked_sub(1).filter(|before| self.steps.len() == *before) {
+            let tokens: Vec<Live> = met.iter().map(|(token, _)| *token).collect();
+            self.push_idle(before, &tokens, spellings);
+        }
+        for index in steps {
+            let mut fates = Vec::with_capacity(met.len());
+            met.retain_mut(|(token, row)| {
+                let row = &forms.rows[*row as usize];
+                let was = spellings.text(token.spelling).to_owned();
+                let changes = &forms.changes[row.tally.start as usize..row.tally.end as usize];
+                let change = changes.iter().find(|change| usize::from(change.step) == index);
+                let fate = match (row.fate(), change) {
+                    (_, Some(change)) => {
+                        token.spelling = change.to;
+                        TokenFate::Changed(spellings.text(change.to).to_owned())
+                    }
+                    (Fate::Dropped { step, reason }, None) if usize::from(step) == index => {
+                        TokenFate::Dropped(self.pipeline.tokens[index].facts().reason(reason))
+                    }
+                    _ => TokenFate::Kept,
+                };
+                let stays = !matches!(fate, TokenFate::Dropped(_));
+                fates.push((token.first as usize, was, fate));
+                stays
             });
+            self.push(index, fates);
         }
-        let clean = if self.is_text_recipe() {
-            now.to_owned()
-        } else {
-            let mut clean = String::new();
-            let mut last = None;
-            for Alive { number, form, .. } in &alive {
-                let sentence = tokens[*number].sentence;
-                clean.push_str(if last.is_none() {
-                    ""
-                } else if last == Some(sentence) {
-                    " "
-                } else {
-                    "\n"
-                });
-                clean.push_str(form);
-                last = Some(sentence);
-            }
-            clean
-        };
-        Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps, clean }
     }
-}
 
-/// A token that is still there.
-#[derive(Clone)]
-struct Alive {
-    /// The first and the last of the tokens of the split that it is made of.
-    number: usize,
-    last: usize,
-    form: String,
-    mark: Mark,
-}
-
-type Told = (usize, String, TokenFate);
-type Fates = Vec<Told>;
-
-fn one_by_one(stage: &TokenStage, variant: crate::Variant, alive: Vec<Alive>) -> (Fates, Vec<Alive>) {
-    let (mut fates, mut left) = (Vec::with_capacity(alive.len()), Vec::with_capacity(alive.len()));
-    for token in alive {
-        let fate = match stage.apply(&Form::marked(&token.form, token.mark), variant) {
-            Outcome::Keep => {
-                left.push(token.clone());
-                TokenFate::Kept
-            }
-            Outcome::Change(to) => {
-                left.push(Alive { form: to.clone(), ..token.clone() });
-                TokenFate::Changed(to)
-            }
-            Outcome::Drop(reason) => TokenFate::Dropped(stage.runs.reason(reason)),
-        };
-        fates.push((token.number, token.form, fate));
-    }
-    (fates, left)
-}
-
-fn in_order(
-    pipeline: &Pipeline,
-    stage: &TokenStage,
-    step: &dyn SequenceStep,
-    begins: &[bool],
-    alive: Vec<Alive>,
-) -> (Fates, Vec<Alive>) {
-    let places = alive.iter().map(|token| Place {
-        text: &token.form,
-        tag: token.mark.tag(),
-        labels: token.mark.labels(),
-        begins: begins[token.number],
-        spared: stage.spares_token(&token.form, Kind::of(&token.form), token.mark),
-    });
-    let mut sequence = Sequence::new(places.collect());
-    step.worker().document(&mut sequence);
-    let (edits, replaced) = sequence.into_edits();
-    let mut fates: Vec<TokenFate> = vec![TokenFate::Kept; alive.len()];
-    let mut marks: Vec<Mark> = alive.iter().map(|token| token.mark).collect();
-    let mut added: Vec<Alive> = Vec::new();
-    for edit in edits {
-        match edit {
-            Edit::Tag(place, tag) => {
-                marks[place as usize] = marks[place as usize].with_tag(tag);
-                fates[place as usize] = TokenFate::Marked(tag.name().to_owned());
-            }
-            Edit::Label(place, labels) => {
-                marks[place as usize] = marks[place as usize].with_labels(labels);
-                let names = pipeline.labels().iter().enumerate().filter(|(bit, _)| labels >> bit & 1 == 1);
-                let names: Vec<&str> = names.map(|(_, name)| name.as_str()).collect();
-                fates[place as usize] = TokenFate::Marked(names.join(", "));
-            }
-            Edit::Drop(place, reason) => {
-                fates[place as usize] = TokenFate::Dropped(stage.runs.reason(reason));
-            }
-            Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
-                let range = start as usize..end as usize;
-                let (number, last) = (alive[range.start].number, alive[range.end - 1].last);
-                let mark = Mark::of_parts(alive[range.clone()].iter().map(|token| token.mark));
-                if !replaced {
-                    fates[range].fill(TokenFate::Joined(Some(text.clone())));
+    fn looked(&mut self, look: Look<'_>, spellings: &Interner) {
+        let spelled = |number: u32| spellings.text(number).to_owned();
+        // In the order of the text; what was made of others behind the last of them.
+        let mut told = Vec::with_capacity(look.before.len() + look.added.len());
+        for (token, regard) in look.before.iter().zip(look.regards) {
+            let fate = match *regard {
+                Regard::Kept => TokenFate::Kept,
+                Regard::Tagged(tag) => TokenFate::Marked(tag.name().to_owned()),
+                Regard::Labelled(labels) => TokenFate::Marked(self.labels(labels)),
+                Regard::Dropped(reason) => {
+                    TokenFate::Dropped(self.pipeline.tokens[look.step].facts().reason(reason))
                 }
-                added.push(Alive { number, last, form: text, mark });
-            }
+                Regard::Joined(NONE) => TokenFate::Joined(None),
+                Regard::Joined(into) => TokenFate::Joined(Some(spelled(into))),
+            };
+            told.push(((token.last, false), (token.first as usize, spelled(token.spelling), fate)));
         }
-    }
-    if replaced {
-        fates.fill(TokenFate::Joined(None));
-    }
-    // In the order of the text; what was made of others behind the last of them.
-    let mut told: Vec<((usize, bool), Told)> = Vec::with_capacity(alive.len() + added.len());
-    let mut left = Vec::with_capacity(alive.len());
-    for ((mut token, fate), mark) in alive.into_iter().zip(fates).zip(marks) {
-        told.push(((token.last, false), (token.number, token.form.clone(), fate.clone())));
-        if !matches!(fate, TokenFate::Dropped(_) | TokenFate::Joined(_)) {
-            token.mark = mark;
-            left.push(token);
+        for token in look.added {
+            let added = (token.first as usize, spelled(token.spelling), TokenFate::Added);
+            told.push(((token.last, true), added));
         }
+        told.sort_by_key(|(place, _)| *place);
+        self.push(look.step, told.into_iter().map(|(_, fate)| fate).collect());
     }
-    for token in &added {
-        told.push(((token.last, true), (token.number, token.form.clone(), TokenFate::Added)));
+
+    fn judged(&mut self, step: usize, reason: Option<u16>, tokens: &[Live], spellings: &Interner) {
+        let fate = match reason {
+            Some(reason) => TokenFate::Dropped(self.pipeline.tokens[step].facts().reason(reason)),
+            None => TokenFate::Kept,
+        };
+        let told =
+            |token: &Live| (token.first as usize, spellings.text(token.spelling).to_owned(), fate.clone());
+        self.push(step, tokens.iter().map(told).collect());
     }
-    told.sort_by_key(|(place, _)| *place);
-    let told = told.into_iter().map(|(_, fate)| fate).collect();
-    left.extend(added);
-    left.sort_by_key(|token| (token.number, token.last));
-    (told, left)
+
+    fn kept(&mut self, _forms: &mut Forms<Changes>, token: &Live) {
+        self.kept.push(*token);
+    }
 }
 
 /// The sorts of matches that were seen, with their names.

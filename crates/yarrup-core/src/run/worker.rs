@@ -1,15 +1,20 @@
-//! One worker: takes documents through a pipeline and keeps its own ledger.
+//! One worker: takes documents through a pipeline and counts what becomes of them.
 
+use crate::account::Account;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
-use crate::pipeline::{Fields, Pipeline};
-use crate::run::intern::Key;
-use crate::run::ledger::Ledger;
-use crate::run::passage::{Live, NONE, Passage};
+use crate::pipeline::{Pipeline, Variant};
+use crate::run::forms::{Forms, NONE};
+use crate::run::intern::{Interner, Key};
+use crate::run::ledger::{FormTally, Ledger};
+use crate::run::passage::{Live, Look, Observer, Passage, Tokens, begins};
 use crate::span::Span;
-use crate::step::{Mark, Matches, SequenceWork, Text};
+use crate::step::{Document, Fields, Mark, Text};
 
-/// What is made of each document, beside the ledger. What is not asked for is not paid for.
+/// The most bytes that a document can have: spans are of 32 bits, and text steps may make a text up to three times as long.
+pub const LONGEST_DOCUMENT: usize = 1 << 30;
+
+/// What is made of each document, beside the account. What is not asked for is not paid for.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Outputs {
     /// The cleaned text.
@@ -28,8 +33,19 @@ pub struct Cleaned<'w> {
     pub tokens_before: u64,
     /// How many tokens were kept.
     pub tokens_after: u64,
+    /// Whether a step left the document out, as the index of its name and the number of the reason.
+    pub left_out: Option<LeftOut>,
     kept: &'w [Kept],
-    ledger: &'w Ledger,
+    spellings: &'w Interner,
+}
+
+/// Why a document was left out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct LeftOut {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// The number of the reason: see [`Pipeline::reason`].
+    pub reason: u16,
 }
 
 /// A token that survived the recipe.
@@ -51,12 +67,10 @@ pub struct Token<'w> {
     pub lemma: Option<&'w str>,
 }
 
+/// A kept token with its place.
 #[derive(Clone, Copy, Debug)]
 struct Kept {
-    form: u32,
-    term: u32,
-    mark: Mark,
-    lemma: u32,
+    token: Live,
     span: Span,
     /// 0 where the recipe keeps no sentences.
     sentence: u32,
@@ -66,13 +80,13 @@ impl<'w> Cleaned<'w> {
     /// The kept tokens, in order. None unless asked for.
     pub fn tokens(&self) -> impl Iterator<Item = Token<'w>> + '_ {
         self.kept.iter().map(|kept| Token {
-            term: self.ledger.text(kept.term),
-            kind: Kind::of(self.ledger.text(kept.form)),
+            term: self.spellings.text(kept.token.spelling),
+            kind: Kind::of(self.spellings.text(kept.token.origin)),
             span: kept.span,
             sentence: (kept.sentence > 0).then_some(kept.sentence),
-            tag: kept.mark.tag(),
-            labels: kept.mark.labels(),
-            lemma: (kept.lemma != NONE).then(|| self.ledger.text(kept.lemma)),
+            tag: kept.token.mark.tag(),
+            labels: kept.token.mark.labels(),
+            lemma: (kept.token.lemma != NONE).then(|| self.spellings.text(kept.token.lemma)),
         })
     }
 }
@@ -82,75 +96,99 @@ pub struct Worker<'p> {
     pipeline: &'p Pipeline,
     outputs: Outputs,
     ledger: Ledger,
+    passage: Passage<'p, FormTally>,
     text: Text,
     spans: Vec<Span>,
     original_spans: Vec<Span>,
-    /// UTF-8; as bytes, since joining terms byte by byte needs no look at their borders.
-    clean: Vec<u8>,
-    kept: Vec<Kept>,
     /// The number of each token's spelling, and whether it was found like that.
     numbers: Vec<(u32, bool)>,
-    /// The numbers of the kept terms.
-    terms: Vec<u32>,
-    sentences: Vec<Span>,
-    /// The places among the kept terms where sentences begin.
-    line_begins: Vec<usize>,
-    segments: Vec<std::ops::Range<usize>>,
-    /// By token step: what works on tokens in their order.
-    sequence_workers: Vec<Option<Box<dyn SequenceWork + 'p>>>,
-    live: Vec<Live>,
     begins: Vec<bool>,
+    sentences: Vec<Span>,
+    kept: Vec<Kept>,
+    clean: Clean,
 }
 
 impl<'p> Worker<'p> {
     /// A worker that has seen nothing yet.
     pub fn new(pipeline: &'p Pipeline, outputs: Outputs) -> Worker<'p> {
+        Worker::up_to(pipeline, pipeline.tokens.len(), outputs)
+    }
+
+    /// A worker for all steps before the token step with this index.
+    pub(crate) fn up_to(pipeline: &'p Pipeline, token_steps: usize, outputs: Outputs) -> Worker<'p> {
+        let passage = Passage::new(pipeline, token_steps, outputs.tokens);
         Worker {
             pipeline,
             outputs,
-            ledger: Ledger::new(pipeline),
+            ledger: Ledger::new(pipeline, token_steps, passage.parts()),
+            passage,
             text: Text::new(outputs.tokens),
             spans: Vec::new(),
             original_spans: Vec::new(),
-            clean: Vec::new(),
-            kept: Vec::new(),
             numbers: Vec::new(),
-            terms: Vec::new(),
-            sentences: Vec::new(),
-            line_begins: Vec::new(),
-            segments: pipeline.segments(),
-            sequence_workers: pipeline
-                .tokens
-                .iter()
-                .map(|stage| stage.sequence().map(crate::step::SequenceStep::worker))
-                .collect(),
-            live: Vec::new(),
             begins: Vec::new(),
+            sentences: Vec::new(),
+            kept: Vec::new(),
+            clean: Clean::default(),
         }
     }
 
-    /// What the worker has counted.
-    pub fn into_ledger(self) -> Ledger {
-        self.ledger
+    /// What the worker has counted. The accounts of several workers add up: see [`Account::merge`].
+    pub fn into_account(self) -> Account {
+        let (forms, spellings) = self.passage.into_forms();
+        Account::build(self.pipeline, self.ledger, forms, &spellings)
+    }
+
+    /// Takes one document through the pipeline, for which it is of no account where it stands among others.
+    ///
+    /// # Panics
+    ///
+    /// As [`Worker::take`].
+    pub fn document(&mut self, text: &str, fields: &dyn Fields) -> Cleaned<'_> {
+        self.take(&Document { text, fields, order: 0 })
     }
 
     /// Takes one document through the pipeline.
     ///
     /// # Panics
     ///
-    /// If `original` is longer than [`LONGEST_DOCUMENT`], which is for the reader to keep to.
-    pub fn document(&mut self, original: &str, fields: &dyn Fields) -> Cleaned<'_> {
+    /// If its text is longer than [`LONGEST_DOCUMENT`], which is for the reader to keep to.
+    pub fn take(&mut self, document: &Document<'_>) -> Cleaned<'_> {
+        let original = document.text;
         assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
+        let variant = self.pipeline.variant(original, document.fields);
+        self.ledger.begin_document(variant);
+        let characters = self.rewrite(original, variant);
+        let tokens_before = self.look_up(original, variant);
+        let tokens_after = self.pass(document, variant);
+        self.ledger.end_document(characters, tokens_before, tokens_after);
+        if self.outputs.clean && self.pipeline.is_text_recipe() {
+            self.clean.text.extend_from_slice(self.text.as_str(original).as_bytes());
+        }
         let pipeline = self.pipeline;
-        let variant = pipeline.variant(original, fields);
-        let variant_number = self.ledger.begin_document(pipeline, variant);
+        let left_out = self.ledger.left_out.map(|(step, reason)| {
+            let name = &pipeline.steps()[pipeline.tokens[step].step];
+            LeftOut { step: name.number, reason }
+        });
+        Cleaned {
+            clean: std::str::from_utf8(&self.clean.text).expect("whole texts make a text"),
+            tokens_before,
+            tokens_after,
+            left_out,
+            kept: &self.kept,
+            spellings: &self.passage.spellings,
+        }
+    }
+
+    /// Runs the text steps. Returns how many characters there were before.
+    fn rewrite(&mut self, original: &str, variant: Variant) -> u64 {
         self.text.begin();
-        let characters_found = count_characters(original);
-        let mut characters = characters_found;
-        for (index, stage) in pipeline.text.iter().enumerate() {
+        let found = count_characters(original);
+        let mut characters = found;
+        for (index, stage) in self.pipeline.text.iter().enumerate() {
             let before = characters;
             let matches = match stage.works_on(variant) {
-                true => stage.apply(&mut self.text, original, self.ledger.matches(index)),
+                true => stage.apply(&mut self.text, original, &mut self.ledger.texts[index].matched),
                 false => 0,
             };
             // A text that was only recased has as many characters as before.
@@ -159,22 +197,27 @@ impl<'p> Worker<'p> {
             }
             self.ledger.count_text_step(index, matches, before, characters);
         }
+        found
+    }
+
+    /// Splits the text and looks up the number of each token's spelling. Returns how many tokens there were as found.
+    fn look_up(&mut self, original: &str, variant: Variant) -> u64 {
         let now = self.text.as_str(original);
+        let splitter = &self.pipeline.splitter;
         self.spans.clear();
-        pipeline.splitter.split(now, &mut self.spans);
+        splitter.split(now, &mut self.spans);
+        let variant = self.passage.variant(variant);
+        let same_boundaries =
+            !self.text.is_changed() || (self.text.has_original_boundaries() && splitter.ignores_case());
         let mut tokens_before = self.spans.len();
-        let same_boundaries = !self.text.is_changed()
-            || (self.text.has_original_boundaries() && pipeline.splitter.ignores_case());
         if !same_boundaries {
             self.original_spans.clear();
-            pipeline.splitter.split(original, &mut self.original_spans);
+            splitter.split(original, &mut self.original_spans);
             tokens_before = self.original_spans.len();
             for &span in &self.original_spans {
-                self.ledger.note_found(variant_number, Key::at(original, span), original, span);
+                note_found(&mut self.passage, variant, Key::at(original, span), original, span);
             }
         }
-        self.clean.clear();
-        self.kept.clear();
         let recased = same_boundaries && self.text.is_changed();
         // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
         self.numbers.clear();
@@ -186,140 +229,174 @@ impl<'p> Worker<'p> {
                 let found = Key::at(original, span);
                 as_found = found == key && (key.is_whole() || span.of(original) == span.of(now));
                 if !as_found {
-                    self.ledger.note_found(variant_number, found, original, span);
+                    note_found(&mut self.passage, variant, found, original, span);
                 }
             }
-            self.numbers.push((self.ledger.number(key, now, span), as_found));
+            self.numbers.push((self.passage.spellings.number_at(key, now, span), as_found));
         }
-        let wants_terms = self.outputs.clean && !pipeline.is_text_recipe();
-        let mut tokens_after = 0;
-        self.terms.clear();
+        tokens_before as u64
+    }
+
+    /// Takes the tokens through the token steps. Returns how many are kept.
+    fn pass(&mut self, document: &Document<'_>, variant: Variant) -> u64 {
+        let now = self.text.as_str(document.text);
+        self.kept.clear();
+        self.clean.begin();
         self.sentences.clear();
-        self.line_begins.clear();
-        if let Some(splitter) = pipeline.splitter.sentences().filter(|_| self.outputs != Outputs::default()) {
+        let any_output = self.outputs != Outputs::default();
+        if let Some(splitter) = self.pipeline.splitter.sentences().filter(|_| any_output) {
             splitter.split(now, &mut self.sentences);
         }
-        let keeps_sentences = !self.sentences.is_empty();
-        let (mut sentence, mut last_sentence) = (0, 0);
-        let mut keep = |place: usize, term: u32, live: Option<&Live>| {
-            tokens_after += 1;
-            if keeps_sentences {
-                // The sentence in which the token begins; one before the first sentence belongs to that.
-                let start = self.spans[place].start;
-                while self.sentences.get(sentence).is_some_and(|next| next.start <= start) {
-                    sentence += 1;
-                }
-                sentence = sentence.max(1);
-                if wants_terms && sentence != last_sentence {
-                    self.line_begins.push(self.terms.len());
-                }
-                last_sentence = sentence;
-            }
-            if wants_terms {
-                self.terms.push(term);
-            }
-            if self.outputs.tokens {
-                let last = live.map_or(place, |live| live.last as usize);
-                let now = self.spans[place].start as usize..self.spans[last].end as usize;
-                let original = self.text.alignment().original(now);
-                let span = Span { start: original.start as u32, end: original.end as u32 };
-                let form = live.map_or(self.numbers[place].0, |live| live.origin);
-                let (mark, lemma) = live.map_or((Mark::default(), NONE), |live| (live.mark, live.lemma));
-                self.kept.push(Kept { form, term, mark, lemma, span, sentence: sentence as u32 });
-            }
-        };
-        if self.segments.len() > 1 {
-            self.live.clear();
-            self.live.extend(self.numbers.iter().enumerate().map(|(place, &(number, _))| {
-                let place = place as u32;
-                let mark = Mark::default();
-                Live { spelling: number, mark, origin: number, first: place, last: place, lemma: NONE }
-            }));
+        if self.passage.parts() {
             begins(now, &self.spans, &mut self.begins);
-            self.ledger.note_as_found(variant_number, &self.numbers);
-            let passage = Passage { pipeline, segments: &self.segments, variant, begins: &self.begins };
-            self.ledger.pass(&passage, &mut self.sequence_workers, &mut self.live);
-            for live in &self.live {
-                keep(live.first as usize, live.spelling, Some(live));
-            }
-        } else {
-            self.ledger
-                .count_tokens(pipeline, variant_number, &self.numbers, |place, term| keep(place, term, None));
-            if self.outputs.tokens && pipeline.gives_lemmas() {
-                for kept in &mut self.kept {
-                    kept.lemma = self.ledger.lemma(variant_number, kept.form);
-                }
-            }
         }
-        let mut begin = 0;
-        let ends = self.line_begins.iter().copied().skip(1).chain([self.terms.len()]);
-        for end in ends {
-            for &term in &self.terms[begin..end] {
-                self.clean.extend_from_slice(self.ledger.spaced(term));
-            }
-            self.clean.pop();
-            self.clean.push(b'\n');
-            begin = end;
-        }
-        self.clean.pop();
-        self.ledger.end_document(characters_found, tokens_before as u64, tokens_after);
-        if self.outputs.clean && pipeline.is_text_recipe() {
-            self.clean.extend_from_slice(self.text.as_str(original).as_bytes());
-        }
-        Cleaned {
-            clean: std::str::from_utf8(&self.clean).expect("whole texts make a text"),
-            tokens_before: tokens_before as u64,
-            tokens_after,
-            kept: &self.kept,
-            ledger: &self.ledger,
-        }
+        let tokens = Tokens { variant, numbers: &self.numbers, begins: &self.begins, document: *document };
+        let mut counting = Counting {
+            ledger: &mut self.ledger,
+            tokens_after: 0,
+            sentences: Sentences { found: &self.sentences, now: 0 },
+            spans: &self.spans,
+            clean: (self.outputs.clean && !self.pipeline.is_text_recipe()).then_some(&mut self.clean),
+            kept: self.outputs.tokens.then_some((&self.text, &mut self.kept)),
+        };
+        self.passage.document(&tokens, &mut counting);
+        let tokens_after = counting.tokens_after;
+        self.clean.write(&self.passage.spellings);
+        tokens_after
     }
 }
 
-/// Tells for each token whether a paragraph begins with it: an empty line, or the end of a line that is no sentence's middle, stands
-/// before it.
-fn begins(text: &str, spans: &[Span], begins: &mut Vec<bool>) {
-    begins.clear();
-    let mut end = 0;
-    begins.extend(spans.iter().enumerate().map(|(place, span)| {
-        let gap = text.get(end..span.start as usize).unwrap_or_default();
-        end = span.end as usize;
-        place == 0 || (gap.len() > 1 && gap.bytes().filter(|&byte| byte == b'\n').count() > 1)
-    }));
+/// Notes the spelling of a token as found, where it is not the form that is counted.
+fn note_found(passage: &mut Passage<'_, FormTally>, variant: usize, key: Key, text: &str, span: Span) {
+    let number = passage.spellings.number_at(key, text, span);
+    passage.first_forms(variant).of_spelling(number).found = true;
 }
-
-/// Takes texts through the text steps of a pipeline alone.
-pub struct TextRewriter<'p> {
-    pipeline: &'p Pipeline,
-    text: Text,
-    matched: Vec<Matches>,
-}
-
-impl Pipeline {
-    /// What takes texts through the text steps alone, and counts nothing but what they match.
-    pub fn rewriter(&self) -> TextRewriter<'_> {
-        let matched = vec![Matches::default(); self.text.len()];
-        TextRewriter { pipeline: self, text: Text::new(false), matched }
-    }
-}
-
-impl TextRewriter<'_> {
-    /// What the text steps make of a text. A text that none of them changes is given back as it is.
-    pub fn rewrite<'t>(&'t mut self, original: &'t str, fields: &dyn Fields) -> &'t str {
-        let variant = self.pipeline.variant(original, fields);
-        self.text.begin();
-        for (stage, matched) in self.pipeline.text.iter().zip(&mut self.matched) {
-            if stage.works_on(variant) {
-                stage.apply(&mut self.text, original, matched);
-            }
-        }
-        self.text.as_str(original)
-    }
-}
-
-/// The most bytes that a document can have: spans are of 32 bits, and text steps may make a text up to three times as long.
-pub const LONGEST_DOCUMENT: usize = 1 << 30;
 
 fn count_characters(text: &str) -> u64 {
     text.chars().count() as u64
 }
+
+/// The sentences of a document, walked along with its tokens.
+struct Sentences<'d> {
+    found: &'d [Span],
+    now: usize,
+}
+
+impl Sentences<'_> {
+    /// The number of the sentence in which a token begins, from 1; 0 if none are kept. Tokens come from left to right, but for runs of
+    /// them; one before the first sentence belongs to that.
+    fn number(&mut self, start: u32) -> u32 {
+        if self.found.is_empty() {
+            return 0;
+        }
+        while self.found.get(self.now).is_some_and(|next| next.start <= start) {
+            self.now += 1;
+        }
+        self.now = self.now.max(1);
+        self.now as u32
+    }
+}
+
+/// The cleaned text of a document.
+#[derive(Debug, Default)]
+struct Clean {
+    /// UTF-8; as bytes, since joining terms byte by byte needs no look at their borders.
+    text: Vec<u8>,
+    /// The numbers of the kept terms.
+    terms: Vec<u32>,
+    /// The places among these where sentences begin.
+    line_begins: Vec<usize>,
+    last_sentence: u32,
+}
+
+impl Clean {
+    fn begin(&mut self) {
+        self.text.clear();
+        self.terms.clear();
+        self.line_begins.clear();
+        self.last_sentence = 0;
+    }
+
+    #[inline]
+    fn take(&mut self, term: u32, sentence: u32) {
+        if sentence != self.last_sentence {
+            self.line_begins.push(self.terms.len());
+            self.last_sentence = sentence;
+        }
+        self.terms.push(term);
+    }
+
+    /// Joins the terms by spaces, and sentences by line breaks.
+    fn write(&mut self, spellings: &Interner) {
+        let mut begin = 0;
+        let ends = self.line_begins.iter().copied().skip(1).chain([self.terms.len()]);
+        for end in ends {
+            for &term in &self.terms[begin..end] {
+                self.text.extend_from_slice(spellings.spaced(term));
+            }
+            self.text.pop();
+            self.text.push(b'\n');
+            begin = end;
+        }
+        self.text.pop();
+    }
+}
+
+/// The ledger, and what is to be made of the kept tokens beside it.
+struct Counting<'w> {
+    ledger: &'w mut Ledger,
+    tokens_after: u64,
+    sentences: Sentences<'w>,
+    spans: &'w [Span],
+    clean: Option<&'w mut Clean>,
+    kept: Option<(&'w Text, &'w mut Vec<Kept>)>,
+}
+
+impl Observer for Counting<'_> {
+    type Tally = FormTally;
+
+    #[inline]
+    fn met(&mut self, forms: &mut Forms<FormTally>, row: u32, token: &Live) {
+        self.ledger.met(forms, row, token);
+    }
+
+    fn looked(&mut self, look: Look<'_>, spellings: &Interner) {
+        self.ledger.looked(look, spellings);
+    }
+
+    fn judged(&mut self, step: usize, reason: Option<u16>, tokens: &[Live], spellings: &Interner) {
+        self.ledger.judged(step, reason, tokens, spellings);
+    }
+
+    #[inline]
+    fn dropped(&mut self, token: &Live, step: usize, reason: u16) {
+        self.ledger.dropped(token, step, reason);
+    }
+
+    fn joined(&mut self, token: &Live, step: usize, into: u32) {
+        self.ledger.joined(token, step, into);
+    }
+
+    #[inline]
+    fn kept(&mut self, forms: &mut Forms<FormTally>, token: &Live) {
+        self.ledger.kept(forms, token);
+        self.tokens_after += 1;
+        if self.clean.is_none() && self.kept.is_none() {
+            return;
+        }
+        let span = self.spans[token.first as usize];
+        let sentence = self.sentences.number(span.start);
+        if let Some(clean) = &mut self.clean {
+            clean.take(token.spelling, sentence);
+        }
+        if let Some((text, kept)) = &mut self.kept {
+            let now = span.start as usize..self.spans[token.last as usize].end as usize;
+            let original = text.alignment().original(now);
+            let span = Span { start: original.start as u32, end: original.end as u32 };
+            kept.push(Kept { token: *token, span, sentence });
+        }
+    }
+}
+
+// A mark is part of every kept token: it must stay as small as a number.
+const _: () = assert!(std::mem::size_of::<Mark>() == 4);

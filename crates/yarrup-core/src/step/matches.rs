@@ -1,11 +1,11 @@
 /// How often a text step matched, by the sorts of matches that it tells apart, with a few examples of each.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub struct Matches {
     sorts: Vec<SortMatches>,
 }
 
 /// The matches of one sort.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub struct SortMatches {
     /// How often.
     pub count: u64,
@@ -13,6 +13,7 @@ pub struct SortMatches {
     pub documents: u64,
     /// The examples, by the hash of their texts.
     examples: Vec<(u64, String)>,
+    #[serde(skip)]
     in_this_document: bool,
 }
 

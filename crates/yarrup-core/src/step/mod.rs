@@ -1,6 +1,9 @@
 //! The contracts of steps: what one declares, what it is given, and what it answers.
 
 mod alignment;
+mod document;
+mod facts;
+mod learner;
 mod matches;
 mod operation;
 mod sequence;
@@ -11,6 +14,10 @@ mod text;
 mod token;
 
 pub use alignment::{Alignment, Change};
+pub use document::{Document, DocumentStep, Fields, NoFields};
+pub use facts::{Entry, Facts};
+pub(crate) use learner::same;
+pub use learner::{Learned, Learner, Shown, from_vocabulary};
 pub use matches::{Matches, SortMatches};
 pub use operation::{Built, Key, Operation, Shape, Stage};
 pub(crate) use sequence::Edit;
@@ -21,4 +28,4 @@ pub use spare::Spare;
 pub(crate) use spare::stands_alone;
 pub use term::Term;
 pub use text::{Rewriter, Text, TextStep};
-pub use token::{Entry, Form, Learned, Mark, Outcome, TokenLearner, TokenStep};
+pub use token::{Form, Mark, Outcome, TokenStep};

@@ -1,10 +1,10 @@
 //! What a step can be: declared once, for reading, help, suggestions and reference pages.
 
 use crate::split::Splitter;
-use crate::step::{Settings, TextStep, TokenStep};
+use crate::step::{DocumentStep, SequenceStep, Settings, TextStep, TokenStep};
 
 /// Where in a recipe a step may stand.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub enum Stage {
     /// Before the split.
     Text,
@@ -103,8 +103,12 @@ pub enum Built {
     Text(Box<dyn TextStep>),
     /// A splitter.
     Split(Box<dyn Splitter>),
-    /// A token step.
+    /// A step that decides about each form.
     Token(Box<dyn TokenStep>),
+    /// A step that looks at tokens in their order.
+    Sequence(Box<dyn SequenceStep>),
+    /// A step that decides about whole documents.
+    Document(Box<dyn DocumentStep>),
     /// Both, for a step that may stand on either side.
     TextOrToken(Box<dyn TextStep>, Box<dyn TokenStep>),
 }

@@ -2,9 +2,10 @@
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
+use crate::step::Facts;
 
 /// A token step that needs to see tokens in their order. Immutable, and shared by all workers.
-pub trait SequenceStep: Send + Sync {
+pub trait SequenceStep: Facts {
     /// What does the work for one worker: it may keep what it has worked out.
     fn worker(&self) -> Box<dyn SequenceWork + '_>;
 }

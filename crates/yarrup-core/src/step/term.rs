@@ -2,6 +2,7 @@
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
+use crate::step::Learned;
 
 /// A term of the vocabulary.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -21,6 +22,17 @@ pub struct Term<'l> {
 }
 
 impl Term<'_> {
+    /// The term as something that was learned, with its counts as evidence.
+    pub fn learned(&self) -> Learned {
+        Learned {
+            text: self.text.to_owned(),
+            to: None,
+            count: self.count,
+            documents: self.documents,
+            score: None,
+        }
+    }
+
     /// What the term is made of.
     pub fn kind(&self) -> Kind {
         Kind::of(self.text)

@@ -2,10 +2,10 @@
 
 use std::ops::Range;
 
-use crate::step::{Alignment, Change, Entry, Matches, Spare};
+use crate::step::{Alignment, Change, Facts, Matches, Spare};
 
 /// Rewrites text before it is split.
-pub trait TextStep: Send + Sync {
+pub trait TextStep: Facts {
     /// Rewrites the stretch `range` of `text`: tells `out` what is to be replaced, from left to right and within the
     /// stretch; all else stays. What surrounds the stretch is there to be looked at.
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>);
@@ -13,22 +13,6 @@ pub trait TextStep: Send + Sync {
     /// The names of the sorts of matches that it tells apart, by their numbers. Empty for a step that tells none apart.
     fn sorts(&self) -> Vec<String> {
         Vec::new()
-    }
-
-    /// The entries of the word lists that it looks for.
-    fn entries(&self) -> &[Entry] {
-        &[]
-    }
-
-    /// Texts in which it has something to do, as it is set: a step before it that spoils them spoils its work.
-    fn probes(&self) -> Vec<String> {
-        Vec::new()
-    }
-
-    /// In how many documents a line must stand for the step to drop it everywhere, if that has to be learned from the whole
-    /// collection first.
-    fn learns(&self) -> Option<u64> {
-        None
     }
 
     /// What it puts in the place of what it finds, and no later step should take apart.

@@ -3,7 +3,11 @@
 mod file;
 mod settings;
 
+use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use tempfile::{NamedTempFile, TempPath};
 
 pub use file::{is_collection_file, read_collection, write_collection};
 pub use settings::{SETTINGS, Setting, SettingShape};
@@ -32,8 +36,8 @@ pub struct SourceSpec {
     pub place: String,
     /// What a relative path is relative to, if not the folder in which the program runs.
     pub base: Option<PathBuf>,
-    /// Where standard input was put aside, for who reads it twice.
-    pub spool: Option<PathBuf>,
+    /// Where standard input was put aside to be read more than once; deleted with the last copy of this.
+    pub spool: Option<Arc<TempPath>>,
     /// How it is read.
     pub options: ReadOptions,
     /// Which of its fields are what.
@@ -63,5 +67,22 @@ impl Collection {
     /// A collection of one source.
     pub fn of(source: SourceSpec) -> Collection {
         Collection { sources: vec![source], ..Collection::default() }
+    }
+
+    /// Makes sure that the collection can be read more than once: puts standard input aside, if it is among the sources and was not put aside
+    /// before.
+    ///
+    /// # Errors
+    ///
+    /// If standard input cannot be read, or there is no room for it.
+    pub fn make_rereadable(&mut self) -> io::Result<()> {
+        for source in self.sources.iter_mut().filter(|source| source.is_standard_input()) {
+            if source.spool.is_none() {
+                let mut file = NamedTempFile::new()?;
+                io::copy(&mut io::stdin().lock(), &mut file)?;
+                source.spool = Some(Arc::new(file.into_temp_path()));
+            }
+        }
+        Ok(())
     }
 }

@@ -6,12 +6,12 @@ use std::sync::Arc;
 use super::{ReadError, Reader, Start, Unit};
 use crate::batch::BATCH_BYTES;
 use crate::chunk::{Chunk, Enough, Visit};
+use crate::csv_error::into_io;
 use crate::encoding::repaired;
 use crate::input::Input;
 use crate::intake::Intake;
 use crate::names::ending;
 use crate::record::{Carried, Column, FieldType, Selection, Why};
-use crate::run_tables::into_io;
 
 /// What may stand between cells, in the order of preference.
 const SEPARATORS: [u8; 6] = [b',', b'\t', b';', b'|', b'^', 0x1f];

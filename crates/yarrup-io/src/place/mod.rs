@@ -110,7 +110,7 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let place = source.place.as_str();
     if let (true, Some(path)) = (source.is_standard_input(), &source.spool) {
         let name = "standard input".to_owned();
-        let file = FoundFile { name, path: path.clone(), side: None, asked_for: true };
+        let file = FoundFile { name, path: path.to_path_buf(), side: None, asked_for: true };
         return Ok(Found { places: vec![Place::File(file)], ..Found::default() });
     }
     if source.is_standard_input() {

@@ -5,38 +5,38 @@ use std::io::Write;
 use std::path::Path;
 
 use serde_json::json;
-use yarrup_core::advice::{Advice, Arrival, EntryAdvice, LanguageShare, Verdict};
-use yarrup_core::recipe::Recipe;
-use yarrup_core::{Account, Ledger, Outputs, Pipeline, Worker, advice, in_order, language_of, recipe};
-use yarrup_io::{Collection, FolderLists, Item, Source};
+use yarrup_core::advice::{self, Advice, Arrival, EntryAdvice, LanguageShare, Verdict};
+use yarrup_core::recipe::{self, Fault, Recipe};
+use yarrup_core::step::Document;
+use yarrup_core::{Account, Outputs, Pipeline, ToLearn, Worker, language_of};
+use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source};
 use yarrup_report::{Align, counted, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
-use crate::learning::learned;
+use crate::learning::{learned, reread};
+use crate::reading::{lenient, read_all, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
 pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let compiled = match (compile(&arguments.recipe), arguments.format) {
+    let mut compiled = match (compile(&arguments.recipe), arguments.format) {
         (Err(Failure::Recipe { path, text, faults }), CheckFormat::Json) => {
-            let mut out = screen.out();
-            let mistakes: Vec<_> = faults
-                .iter()
-                .map(|fault| {
-                    let line = text[..fault.span.start.min(text.len())].matches('\n').count() + 1;
-                    json!({"title": fault.title, "line": line, "start": fault.span.start, "end": fault.span.end,
-                           "label": fault.label, "help": fault.help})
-                })
-                .collect();
-            writeln!(out, "{:#}", json!({"recipe": path, "mistakes": mistakes, "advice": []}))?;
-            out.flush()?;
-            return Ok(Exit::Unusable);
+            return print_mistakes(&path, &text, &faults, screen);
         }
         (compiled, _) => compiled?,
     };
-    let mut compiled = compiled;
-    let mut advice = advice_on(arguments, &compiled, screen)?;
+    let mut collection = match arguments.sources.is_empty() {
+        true => None,
+        false => Some(arguments.reading.collection(&arguments.sources)?),
+    };
+    if arguments.fix
+        && let Some(collection) = &mut collection
+    {
+        // Once for the advice, once more for what is left of it.
+        reread(collection)?;
+    }
+    let mut advice = advice_on(&compiled, collection.as_mut(), screen)?;
     if arguments.fix {
         let mended = mend_all(&compiled, &advice)?;
         if mended.changes > 0 {
@@ -46,7 +46,7 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
                 screen.tell(&format!("{}: {told}", compiled.path));
             }
             compiled = compile(&arguments.recipe)?;
-            advice = advice_on(arguments, &compiled, screen)?;
+            advice = advice_on(&compiled, collection.as_mut(), screen)?;
         } else {
             screen.tell(&format!("{}: nothing that can be changed without a choice of yours", compiled.path));
         }
@@ -58,24 +58,50 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
     Ok(if advice.is_empty() { Exit::Done } else { Exit::Found })
 }
 
+/// The mistakes of a recipe that cannot be compiled.
+fn print_mistakes(path: &str, text: &str, faults: &[Fault], screen: &Screen) -> Result<Exit, Failure> {
+    let mistake = |fault: &Fault| {
+        let line = text[..fault.span.start.min(text.len())].matches('\n').count() + 1;
+        json!({"title": fault.title, "line": line, "start": fault.span.start, "end": fault.span.end,
+               "label": fault.label, "help": fault.help})
+    };
+    let mistakes: Vec<_> = faults.iter().map(mistake).collect();
+    let mut out = screen.out();
+    writeln!(out, "{:#}", json!({"recipe": path, "mistakes": mistakes, "advice": []}))?;
+    out.flush()?;
+    Ok(Exit::Unusable)
+}
+
 /// The advice on a recipe: from the recipe alone, and from the collection if one is given.
 fn advice_on(
-    arguments: &CheckArguments,
     compiled: &Compiled,
+    collection: Option<&mut Collection>,
     screen: &Screen,
 ) -> Result<Vec<Advice>, Failure> {
     let mut advice = advice::check(&compiled.recipe, &compiled.pipeline);
-    if arguments.sources.is_empty() {
-        return Ok(advice);
-    }
-    let mut collection = arguments.reading.collection(&arguments.sources)?;
-    let (frozen, _spool, _) = learned(compile(&arguments.recipe)?, &mut collection, screen)?;
-    let (ledger, languages) = read_collection(&collection, &frozen, screen)?;
-    let account = Account::new(&ledger, &frozen.pipeline);
-    if account.totals().documents == 0 {
+    let Some(collection) = collection else { return Ok(advice) };
+    let policy = lenient(threads(None));
+    // What has nothing to learn stands as it is.
+    let frozen = match ToLearn::next(&compiled.pipeline) {
+        Some(_) => Some(learned(compiled.again()?, collection, policy, screen)?.0),
+        None => None,
+    };
+    let pipeline = frozen.as_ref().map_or(&compiled.pipeline, |frozen| &frozen.pipeline);
+    let mut source = Source::open(collection)?;
+    let counting = Counting { pipeline, few: source.bytes() < SMALL };
+    let reading = read_all(&mut source, policy, &counting, screen)?;
+    tell_losses(&reading.summary, screen);
+    if reading.summary.documents == 0 {
         return Err(Failure::Told("the sources hold no document".to_owned()));
     }
-    let found = advice::check_account(&compiled.recipe, &frozen.pipeline, &account, &languages);
+    let mut languages: BTreeMap<&'static str, u64> = BTreeMap::new();
+    let mut accounts = Vec::new();
+    for (worker, seen) in reading.states {
+        seen.into_iter().for_each(|(language, count)| *languages.entry(language).or_default() += count);
+        accounts.push(worker.into_account());
+    }
+    let account = Account::sum(accounts.into_iter(), pipeline);
+    let found = advice::check_account(&compiled.recipe, pipeline, &account, &shares(languages));
     // What the collection counts takes the place of what a sample showed.
     advice.retain(|advice| {
         !found.iter().any(|counted| (counted.code, counted.step) == (advice.code, advice.step))
@@ -88,69 +114,40 @@ fn advice_on(
 /// Above this size only a part of the documents is asked for its language.
 const SMALL: u64 = 20_000_000;
 
-/// Takes the whole collection through the recipe.
-fn read_collection(
-    collection: &Collection,
-    compiled: &Compiled,
-    screen: &Screen,
-) -> Result<(Ledger, Vec<LanguageShare>), Failure> {
-    let mut source = Source::open(collection)?;
-    let few = source.bytes() < SMALL;
-    let mut progress = screen.progress(source.bytes());
-    let mut skipped = 0;
-    let workers = in_order(
-        super::threads(None),
-        || Ok::<_, Failure>(source.next_batch()),
-        || (Worker::new(&compiled.pipeline, Outputs::default()), BTreeMap::<&'static str, u64>::new()),
-        |(worker, languages), batch| {
-            let (mut bad, bytes) = (0, batch.bytes());
-            batch.records(|item| {
-                match item {
-                    Item::Document(record) => {
-                        worker.document(&record.text, &record);
-                        // By length, so that the choice does not depend on who reads what.
-                        if (few || record.text.len() % 16 == 0)
-                            && let Some(language) = language_of(&record.text)
-                        {
-                            *languages.entry(language).or_default() += 1;
-                        }
-                    }
-                    Item::Malformed(_) => bad += 1,
-                    Item::LeftOut => {}
-                }
-                Ok::<(), Failure>(())
-            })?;
-            Ok((bytes, bad))
-        },
-        |(bytes, bad)| {
-            progress.advance(bytes);
-            skipped += bad;
-            Ok(())
-        },
-    )?;
-    progress.end();
-    if skipped > 0 {
-        screen.warn(&format!("{} skipped; `yarrup run` names them", counted(skipped, "record")));
+/// The pass that counts what the recipe does, and the languages of the documents.
+struct Counting<'p> {
+    pipeline: &'p Pipeline,
+    /// Whether every document is asked for its language.
+    few: bool,
+}
+
+impl<'p> Pass for Counting<'p> {
+    type State = (Worker<'p>, BTreeMap<&'static str, u64>);
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        (Worker::new(self.pipeline, Outputs::default()), BTreeMap::new())
     }
-    let mut all: BTreeMap<&'static str, u64> = BTreeMap::new();
-    let mut sum: Option<Ledger> = None;
-    for (worker, languages) in workers {
-        for (language, count) in languages {
-            *all.entry(language).or_default() += count;
-        }
-        let ledger = worker.into_ledger();
-        match &mut sum {
-            Some(sum) => sum.absorb(ledger),
-            None => sum = Some(ledger),
+
+    fn document(&self, (worker, languages): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        let Numbered { record, order, .. } = document;
+        worker.take(&Document { text: &record.text, fields: record, order: *order });
+        // By length, so that the choice does not depend on who reads what.
+        if (self.few || record.text.len() % 16 == 0)
+            && let Some(language) = language_of(&record.text)
+        {
+            *languages.entry(language).or_default() += 1;
         }
     }
-    let ledger = sum.unwrap_or_else(|| Worker::new(&compiled.pipeline, Outputs::default()).into_ledger());
-    let mut shares: Vec<LanguageShare> = all
-        .into_iter()
-        .map(|(language, documents)| LanguageShare { language: language.to_owned(), documents })
-        .collect();
+}
+
+/// Languages by how many documents are in them.
+fn shares(languages: BTreeMap<&'static str, u64>) -> Vec<LanguageShare> {
+    let share =
+        |(language, documents): (&str, u64)| LanguageShare { language: language.to_owned(), documents };
+    let mut shares: Vec<LanguageShare> = languages.into_iter().map(share).collect();
     shares.sort_by(|a, b| b.documents.cmp(&a.documents).then_with(|| a.language.cmp(&b.language)));
-    Ok((ledger, shares))
+    shares
 }
 
 /// A recipe with changes made.

@@ -1,23 +1,27 @@
 //! `yarrup export`: a run in the format of another trade.
 
 use std::io::Write;
+use std::ops::ControlFlow;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
-use yarrup_core::{Outputs, Worker};
-use yarrup_io::{Collection, Format, Item, Source, SourceSpec, read_run};
+use yarrup_core::{Outputs, Pipeline, Worker};
+use yarrup_io::{
+    Collection, Format, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped, frozen_path, read,
+    read_account,
+};
 use yarrup_report::counted;
 
 use crate::arguments::{ExportArguments, ExportFormat};
 use crate::failure::{Exit, Failure};
+use crate::reading::threads;
 use crate::recipe_file::compile;
 use crate::screen::Screen;
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
     let ExportFormat::Conllu = arguments.format;
-    read_run(&arguments.run)?;
-    let frozen = arguments.run.join("frozen.toml");
-    let own = if frozen.is_file() { frozen } else { arguments.run.join("recipe.toml") };
+    let account = read_account(&arguments.run)?;
+    let own = frozen_path(&arguments.run);
     let compiled = compile(arguments.recipe.as_ref().unwrap_or(&own)).map_err(|failure| match failure {
         Failure::Recipe { path, faults, .. } if arguments.recipe.is_none() => Failure::Told(format!(
             "{path}: {}; its own files lie beside the recipe that was run: name that with --recipe",
@@ -25,6 +29,9 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         )),
         other => other,
     })?;
+    if arguments.recipe.is_some() && yarrup_io::hash(compiled.frozen.as_bytes()) != account.origin.recipe {
+        screen.warn(&format!("{}: is not the recipe of this run, or was changed since", compiled.path));
+    }
     let documents = arguments.run.join("documents.jsonl");
     if !documents.is_file() {
         return Err(Failure::Told(format!(
@@ -36,47 +43,70 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     spec.options.format = Format::named("jsonl");
     spec.selection.text = vec!["text".to_owned()];
     let mut source = Source::open(&Collection::of(spec))?;
-    let mut worker = Worker::new(&compiled.pipeline, Outputs { clean: false, tokens: true });
-    let mut out: Box<dyn Write> = match &arguments.out {
+    let out: Box<dyn Write + Send> = match &arguments.out {
         Some(path) => {
             let file = std::fs::File::create(path)
                 .map_err(|why| Failure::File { path: path.display().to_string(), why: why.to_string() })?;
             Box::new(std::io::BufWriter::new(file))
         }
-        None => Box::new(screen.out()),
+        None => Box::new(std::io::BufWriter::new(std::io::stdout())),
     };
-    let sentences = Sentences::of(compiled.recipe.language.as_deref());
-    let (mut count, mut words) = (0u64, 0u64);
-    while let Some(batch) = source.next_batch() {
-        batch.records(|item| {
-            match item {
-                Item::Document(record) => {
-                    let mut text = String::new();
-                    words += document(&record.id, &record.text, &mut worker, &sentences, &record, &mut text);
-                    count += 1;
-                    out.write_all(text.as_bytes())?;
-                }
-                Item::Malformed(bad) => {
-                    return Err(Failure::Told(format!(
-                        "{}: {}; a run that was written with --without-originals cannot be exported",
-                        bad.place, bad.why
-                    )));
-                }
-                Item::LeftOut => {}
-            }
-            Ok(())
-        })?;
-    }
-    out.flush()?;
+    let tagging = Exporting {
+        pipeline: &compiled.pipeline,
+        sentences: Sentences::of(compiled.recipe.language.as_deref()),
+    };
+    let mut writing = Writing { out, words: 0 };
+    let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+    let reading = read(&mut source, policy, &tagging, &mut writing).map_err(|stopped| match stopped {
+        Stopped::Malformed(bad) => Failure::Told(format!(
+            "{}: {}; a run that was written with --without-originals cannot be exported",
+            bad.place, bad.why
+        )),
+        Stopped::Sink(failure) => failure,
+    })?;
+    writing.out.flush()?;
     if let Some(path) = &arguments.out {
-        screen.tell(&format!(
-            "{}: {}, {}",
-            path.display(),
-            counted(count, "document"),
-            counted(words, "word")
-        ));
+        let (documents, words) = (reading.summary.documents, writing.words);
+        let counts = format!("{}, {}", counted(documents, "document"), counted(words, "word"));
+        screen.tell(&format!("{}: {counts}", path.display()));
     }
     Ok(Exit::Done)
+}
+
+/// The pass that writes kept tokens, sentence by sentence.
+struct Exporting<'p> {
+    pipeline: &'p Pipeline,
+    sentences: Sentences,
+}
+
+impl<'p> Pass for Exporting<'p> {
+    type State = Worker<'p>;
+    /// The sentences, and how many words they have.
+    type Left = (String, u64);
+
+    fn state(&self) -> Worker<'p> {
+        Worker::new(self.pipeline, Outputs { clean: false, tokens: true })
+    }
+
+    fn document(&self, worker: &mut Worker<'p>, numbered: &Numbered<'_>, (text, words): &mut (String, u64)) {
+        let record = &numbered.record;
+        *words += document(&record.id, &record.text, worker, &self.sentences, record, text);
+    }
+}
+
+struct Writing {
+    out: Box<dyn Write + Send>,
+    words: u64,
+}
+
+impl Sink<(String, u64)> for Writing {
+    type Error = Failure;
+
+    fn left(&mut self, (text, words): (String, u64)) -> Result<ControlFlow<()>, Failure> {
+        self.out.write_all(text.as_bytes())?;
+        self.words += words;
+        Ok(ControlFlow::Continue(()))
+    }
 }
 
 /// One document as sentences of its kept tokens. Returns how many tokens there are.

@@ -5,9 +5,10 @@ use std::io::Write;
 use std::path::Path;
 use std::sync::Arc;
 
-use yarrup_core::in_order;
 use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
-use yarrup_io::{Batch, Collection, FieldSurvey, Item, Malformed, Proposed, ReadFile, Source};
+use yarrup_io::{
+    BatchFacts, Collection, FieldSurvey, Numbered, Pass, Policy, Proposed, ReadFile, Reading, Source, Summary,
+};
 use yarrup_report::{
     Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
     grouped, look_text, visible,
@@ -16,9 +17,8 @@ use yarrup_report::{
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::commands::{look_documents, look_save};
 use crate::failure::{Exit, Failure};
-use crate::ids::Ids;
+use crate::reading::{lenient, no_document, read_all, threads};
 use crate::screen::{Screen, program, shell_word};
-use crate::skips::Skips;
 
 /// How many bytes of a collection are looked at closely; where there are more, a sample of so many.
 const CLOSE_BYTES: u64 = 24 << 20;
@@ -73,146 +73,93 @@ pub(crate) fn report(arguments: &LookArguments, screen: &Screen) -> Result<LookR
     Ok(read(arguments, &collection, screen)?.report(&collection))
 }
 
-/// A batch with its place among all.
-struct Numbered {
-    number: u64,
-    batch: Batch,
-}
-
 /// What one worker has seen.
 #[derive(Default)]
 struct Seen {
     survey: Survey,
     /// The fields of the documents of each file; files that are documents are one by their format.
     fields: HashMap<Arc<str>, FieldSurvey>,
-}
-
-#[derive(Default)]
-struct Done {
-    documents: u64,
-    left_out: u64,
-    broken: u64,
-    bytes: u64,
-    skipped: Vec<Malformed>,
-    ids: Ids,
+    /// Which of these the present batch belongs to.
+    group: Option<Arc<str>>,
 }
 
 /// All that was seen.
 pub(crate) struct SeenAll {
     findings: Findings,
     fields: HashMap<Arc<str>, FieldSurvey>,
-    /// How many documents came before each batch.
-    before: Vec<u64>,
-    documents: u64,
-    left_out: u64,
-    broken: u64,
-    skips: Skips,
-    ids: Ids,
+    summary: Summary,
     files: Vec<ReadFile>,
     pub(crate) proposed: Vec<Proposed>,
     passed_over: Vec<String>,
 }
 
-/// How many bits of an order are the place in its batch.
-const PLACE_BITS: u32 = 24;
+/// The pass that looks at everything, and at a share of the documents closely.
+struct Looking {
+    share: f64,
+}
+
+impl Pass for Looking {
+    type State = Seen;
+    type Left = ();
+
+    fn state(&self) -> Seen {
+        Seen::default()
+    }
+
+    fn batch(&self, seen: &mut Seen, batch: &BatchFacts, (): &mut ()) {
+        let group = group_key(batch);
+        seen.fields.entry(group.clone()).or_default();
+        seen.group = Some(group);
+    }
+
+    fn document(&self, seen: &mut Seen, document: &Numbered<'_>, (): &mut ()) {
+        let Numbered { record, order, .. } = document;
+        if let Some(fields) = seen.group.as_ref().and_then(|group| seen.fields.get_mut(group)) {
+            fields.document(*order, record);
+        }
+        // The same documents whatever the threads: chosen by what they are called.
+        let chance = yarrup_io::short_hash(record.id.as_bytes()) as f64 / u64::MAX as f64;
+        seen.survey.document(*order, &record.id, &record.text, chance <= self.share);
+    }
+}
 
 fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> Result<SeenAll, Failure> {
     let mut source = Source::open(collection)?;
     let share = (CLOSE_BYTES as f64 / source.likely_bytes().max(1) as f64).min(1.0);
-    let mut progress = screen.progress(source.bytes());
-    let (mut number, mut before, mut documents) = (0, Vec::new(), 0);
-    let (mut left_out, mut broken, mut skips, mut ids) = (0, 0, Skips::default(), Ids::default());
-    let workers = in_order(
-        super::threads(arguments.threads),
-        || {
-            Ok::<_, Failure>(source.next_batch().map(|batch| {
-                number += 1;
-                Numbered { number: number - 1, batch }
-            }))
-        },
-        Seen::default,
-        |seen: &mut Seen, batch| Ok(seen.batch(batch, share)),
-        |done| {
-            before.push(documents);
-            documents += done.documents;
-            left_out += done.left_out;
-            broken += done.broken;
-            skips.note(done.skipped);
-            ids.absorb(&done.ids);
-            progress.advance(done.bytes);
-            Ok(())
-        },
-    )?;
-    progress.end();
+    let policy = Policy { compare_ids: true, ..lenient(threads(arguments.threads)) };
+    let Reading { states, summary } = read_all(&mut source, policy, &Looking { share }, screen)?;
     let mut all = Seen::default();
-    for worker in workers {
+    for worker in states {
         all.survey.absorb(worker.survey);
         for (name, fields) in worker.fields {
             all.fields.entry(name).or_default().absorb(fields);
         }
     }
-    if documents == 0
-        && left_out == 0
-        && let Some(failure) = skips.failure()
-    {
+    if let Some(failure) = no_document(&summary).filter(|_| summary.left_out == 0) {
         return Err(failure);
     }
     Ok(SeenAll {
         findings: all.survey.finish(),
         fields: all.fields,
-        before,
-        documents,
-        left_out,
-        broken,
-        skips,
-        ids,
+        summary,
         files: source.read_files().to_vec(),
         proposed: source.proposed().to_vec(),
         passed_over: source.passed_over().to_vec(),
     })
 }
 
-impl Seen {
-    fn batch(&mut self, Numbered { number, batch }: Numbered, share: f64) -> Done {
-        let mut done = Done { bytes: batch.bytes(), ..Done::default() };
-        let fields = self.fields.entry(group_key(&batch)).or_default();
-        let survey = &mut self.survey;
-        let _ = batch.records(|item| {
-            match item {
-                Item::Document(record) => {
-                    let order = (number << PLACE_BITS) + done.documents;
-                    done.documents += 1;
-                    done.broken += record.broken_bytes;
-                    fields.document(order, &record);
-                    // The same documents whatever the threads: chosen by what they are called.
-                    let chance = yarrup_io::short_hash(record.id.as_bytes()) as f64 / u64::MAX as f64;
-                    survey.document(order, &record.id, &record.text, chance <= share);
-                    if !record.id_made {
-                        done.ids.note(&record.id);
-                    }
-                }
-                Item::LeftOut => done.left_out += 1,
-                Item::Malformed(malformed) => done.skipped.push(malformed),
-            }
-            Ok::<(), ()>(())
-        });
-        done
-    }
-}
-
 /// Tables are looked at one by one; files that are documents, or hold nothing but such, by their format.
-fn group_key(batch: &Batch) -> Arc<str> {
-    match batch.format() {
-        Some(format) if !batch.is_table() => Arc::from(format.name()),
-        _ => batch.name().clone(),
+fn group_key(batch: &BatchFacts) -> Arc<str> {
+    match batch.format {
+        Some(format) if !batch.is_table => Arc::from(format.name()),
+        _ => batch.name.clone(),
     }
 }
 
 impl SeenAll {
     /// The number of a document, counted from one.
     fn number(&self, order: Order) -> u64 {
-        let batch = (order >> PLACE_BITS) as usize;
-        self.before.get(batch).copied().unwrap_or_default() + (order & ((1 << PLACE_BITS) - 1)) + 1
+        self.summary.number(order)
     }
 
     fn named(&self, place: &Place, words: u64) -> NamedDocument {
@@ -226,8 +173,8 @@ impl SeenAll {
         let extreme = |at: &Option<(u64, Place)>| at.as_ref().map(|(words, place)| self.named(place, *words));
         LookReport {
             collection: collection.name.clone(),
-            documents: self.documents,
-            documents_left_out: self.left_out,
+            documents: self.summary.documents,
+            documents_left_out: self.summary.left_out,
             files: self.files.iter().filter(|file| !file.format.is_wrapping()).count() as u64,
             bytes: self.files.iter().filter(|file| !file.inside).map(|file| file.bytes).sum(),
             groups: self.groups(collection),
@@ -276,15 +223,15 @@ impl SeenAll {
                 })
                 .collect(),
             skipped: self
-                .skips
-                .first
+                .summary
+                .first_skipped
                 .iter()
                 .map(|skipped| (skipped.place.clone(), skipped.why.to_string()))
                 .collect(),
-            skipped_count: self.skips.count(),
-            repeated_ids: self.ids.repeated(),
-            first_repeated_id: self.ids.first_repeated().map(str::to_owned),
-            replaced: self.broken + self.files.iter().map(|file| file.replaced).sum::<u64>(),
+            skipped_count: self.summary.skipped(),
+            repeated_ids: self.summary.repeated_ids(),
+            first_repeated_id: self.summary.first_repeated_id().map(str::to_owned),
+            replaced: self.summary.broken_bytes + self.files.iter().map(|file| file.replaced).sum::<u64>(),
             passed_over: self.passed_over.clone(),
         }
     }

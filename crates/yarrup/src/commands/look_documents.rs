@@ -3,11 +3,12 @@
 use std::io::Write;
 
 use yarrup_core::Fields as _;
-use yarrup_io::{Collection, Item, Record, Source, Value};
+use yarrup_io::{Collection, Numbered, Pass, Reading, Record, Source, Value};
 use yarrup_report::{DocumentShown, visible};
 
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::failure::{Exit, Failure};
+use crate::reading::{no_document, search};
 use crate::screen::Screen;
 
 /// What is asked for.
@@ -97,45 +98,49 @@ fn shown(number: u64, record: &Record<'_>, source: &str) -> DocumentShown {
     }
 }
 
+/// The pass that looks for documents, one after the other.
+struct Searching<'a> {
+    wanted: &'a [String],
+}
+
+/// What is looked for, and how many documents were looked at.
+struct Search {
+    wishes: Vec<Wish>,
+    number: u64,
+}
+
+impl Pass for Searching<'_> {
+    type State = Search;
+    /// Whether nothing later can change what was found.
+    type Left = bool;
+
+    fn state(&self) -> Search {
+        Search { wishes: self.wanted.iter().map(|written| Wish::read(written)).collect(), number: 0 }
+    }
+
+    fn document(&self, search: &mut Search, document: &Numbered<'_>, settled: &mut bool) {
+        search.number += 1;
+        for wish in &mut search.wishes {
+            wish.look_at(search.number, &document.record, document.file);
+        }
+        *settled = search.wishes.iter().all(Wish::is_settled);
+    }
+}
+
 /// Shows the documents that are asked for, in the order in which they are.
 pub(crate) fn show(
     arguments: &LookArguments,
     collection: &Collection,
     screen: &Screen,
 ) -> Result<Exit, Failure> {
-    let mut wishes: Vec<Wish> = arguments.documents.iter().map(|written| Wish::read(written)).collect();
     let mut source = Source::open(collection)?;
-    let mut progress = screen.progress(source.bytes());
-    let mut number = 0;
-    let mut first_bad = None;
-    while let Some(batch) = source.next_batch() {
-        let (bytes, name) = (batch.bytes(), batch.name().clone());
-        let _ = batch.records(|item| {
-            match item {
-                Item::Document(record) => {
-                    number += 1;
-                    for wish in &mut wishes {
-                        wish.look_at(number, &record, &name);
-                    }
-                }
-                Item::LeftOut => {}
-                Item::Malformed(malformed) => {
-                    first_bad.get_or_insert(malformed);
-                }
-            }
-            Ok::<(), ()>(())
-        });
-        progress.advance(bytes);
-        if wishes.iter().all(Wish::is_settled) {
-            break;
-        }
+    let searching = Searching { wanted: &arguments.documents };
+    let Reading { states, summary } = search(&mut source, &searching, screen)?;
+    if let Some(failure) = no_document(&summary) {
+        return Err(failure);
     }
-    progress.end();
-    if number == 0
-        && let Some(bad) = first_bad
-    {
-        return Err(Failure::Told(format!("no document could be read; {}", crate::failure::told(&bad))));
-    }
+    let number = summary.documents;
+    let wishes: Vec<Wish> = states.into_iter().flat_map(|search| search.wishes).collect();
     let mut out = screen.out();
     let mut first = true;
     for wish in &wishes {

@@ -1,9 +1,14 @@
 //! `yarrup pipe`: JSON Lines in, the same objects with `clean` out.
 
 use std::io::Write;
+use std::ops::ControlFlow;
 
-use yarrup_core::{Outputs, Worker, in_order};
-use yarrup_io::{Collection, Format, Item, PipeOutput, Source, SourceSpec};
+use yarrup_core::step::Document;
+use yarrup_core::{Outputs, Pipeline, Worker};
+use yarrup_io::{
+    BatchFacts, Collection, Format, Malformed, Numbered, Pass, PipeOutput, Policy, Sink, Source, SourceSpec,
+    Stopped, read,
+};
 use yarrup_report::{counted, visible};
 
 use crate::arguments::PipeArguments;
@@ -26,45 +31,67 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     let outputs = Outputs { clean: true, tokens: arguments.tokens };
     let labels = compiled.pipeline.labels().to_vec();
     let output = PipeOutput { tokens: arguments.tokens, labels };
-    let mut skipped = 0;
+    let policy =
+        Policy { threads: usize::from(arguments.threads), strict: arguments.strict, compare_ids: false };
+    let piping = Piping { pipeline: &compiled.pipeline, outputs, output };
     // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
-    let mut out = std::io::stdout();
-    in_order(
-        usize::from(arguments.threads),
-        || Ok::<_, Failure>(source.next_batch()),
-        || Worker::new(&compiled.pipeline, outputs),
-        |worker, batch| {
-            let (mut lines, mut malformed) = (Vec::with_capacity(batch.bytes() as usize * 3 / 2), Vec::new());
-            let mut ended = None;
-            // What came before a line that ends the run is still written.
-            let _ = batch.records(|item| {
-                match item {
-                    Item::Document(record) => {
-                        output.write(&record, &worker.document(&record.text, &record), &mut lines);
-                    }
-                    Item::Malformed(bad) if arguments.strict => {
-                        ended = Some(Failure::Told(format!("{}: {}", bad.place, bad.why)));
-                        return Err(());
-                    }
-                    Item::Malformed(bad) => malformed.push(bad),
-                    Item::LeftOut => {}
-                }
-                Ok(())
-            });
-            Ok((lines, malformed, ended))
-        },
-        |(lines, malformed, ended)| {
-            out.write_all(&lines)?;
-            out.flush()?;
-            for bad in malformed {
-                skipped += 1;
-                screen.warn(&format!("{}: {}; skipped", visible(&bad.place), visible(&bad.why.to_string())));
-            }
-            ended.map_or(Ok(()), Err)
-        },
-    )?;
+    let mut passing = PassingOn { out: std::io::stdout(), screen };
+    let reading = read(&mut source, policy, &piping, &mut passing).map_err(|stopped| match stopped {
+        Stopped::Malformed(bad) => Failure::Told(format!("{}: {}", bad.place, bad.why)),
+        Stopped::Sink(failure) => failure,
+    })?;
+    let skipped = reading.summary.skipped();
     if skipped > 0 {
         screen.warn(&format!("{} skipped", counted(skipped, "malformed line")));
     }
     Ok(Exit::Done)
+}
+
+/// The pass that cleans object by object.
+struct Piping<'p> {
+    pipeline: &'p Pipeline,
+    outputs: Outputs,
+    output: PipeOutput,
+}
+
+impl<'p> Pass for Piping<'p> {
+    type State = Worker<'p>;
+    /// The objects, a line each.
+    type Left = Vec<u8>;
+
+    fn state(&self) -> Worker<'p> {
+        Worker::new(self.pipeline, self.outputs)
+    }
+
+    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, lines: &mut Vec<u8>) {
+        lines.reserve(batch.bytes as usize * 3 / 2);
+    }
+
+    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Vec<u8>) {
+        let Numbered { record, order, .. } = document;
+        let cleaned = worker.take(&Document { text: &record.text, fields: record, order: *order });
+        self.output.write(record, &cleaned, lines);
+    }
+}
+
+/// Writes the objects to standard output.
+struct PassingOn<'s> {
+    out: std::io::Stdout,
+    screen: &'s Screen,
+}
+
+impl Sink<Vec<u8>> for PassingOn<'_> {
+    type Error = Failure;
+
+    fn left(&mut self, lines: Vec<u8>) -> Result<ControlFlow<()>, Failure> {
+        self.out.write_all(&lines)?;
+        self.out.flush()?;
+        Ok(ControlFlow::Continue(()))
+    }
+
+    fn skipped(&mut self, malformed: &Malformed) -> Result<(), Failure> {
+        let (place, why) = (visible(&malformed.place), visible(&malformed.why.to_string()));
+        self.screen.warn(&format!("{place}: {why}; skipped"));
+        Ok(())
+    }
 }

@@ -8,8 +8,8 @@ use serde_json::json;
 use yarrup_core::stem::{OwnRules, STEMMERS};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::Model;
-use yarrup_core::{Groups, Reducer, Tag, WordCheck, WordLists};
-use yarrup_io::{FolderLists, read_forms};
+use yarrup_core::{Groups, Kind, Reducer, Tag, WordCheck, WordLists};
+use yarrup_io::{FolderLists, read_account};
 use yarrup_report::{Align, counted, grouped, table, visible};
 
 use crate::arguments::{ReduceArguments, TableFormat};
@@ -148,11 +148,10 @@ fn given(arguments: &ReduceArguments) -> Result<Vec<Given>, Failure> {
     let common = arguments.tag.as_deref().map(tag_named).transpose()?;
     if let Some(run) = &arguments.run {
         let mut forms: BTreeMap<String, u64> = BTreeMap::new();
-        read_forms(run, |entry| {
-            if entry.kind == "word" {
-                *forms.entry(entry.form.to_lowercase()).or_default() += entry.count;
-            }
-        })?;
+        let account = read_account(run)?;
+        for row in account.forms().filter(|row| Kind::of(row.text) == Kind::Word) {
+            *forms.entry(row.text.to_lowercase()).or_default() += row.count;
+        }
         let mut forms: Vec<(String, u64)> = forms.into_iter().collect();
         forms.sort_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(&b.0)));
         return Ok(forms

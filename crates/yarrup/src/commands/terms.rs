@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 use std::io::Write;
 
 use yarrup_core::Tag;
-use yarrup_io::{TermEntry, read_run, read_vocabulary};
+use yarrup_io::{TermEntry, read_account, term_entries, write_terms};
 use yarrup_report::{Align, grouped, table, visible};
 
 use crate::arguments::{TableFormat, TermOrder, TermsArguments};
@@ -13,24 +13,22 @@ use crate::screen::Screen;
 
 pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit, Failure> {
     let most = if arguments.top == 0 { usize::MAX } else { arguments.top };
-    let vocabulary = read_vocabulary(&arguments.run)?;
-    // The file is in the order of the counts: no need to read on.
-    let in_order = arguments.sort == TermOrder::Count && !arguments.reverse;
-    let limit = if in_order { most } else { usize::MAX };
-    let mut terms = vocabulary.take(limit).collect::<Result<Vec<_>, _>>()?;
-    if !in_order {
+    let account = read_account(&arguments.run)?;
+    let mut terms = term_entries(&account, &account.vocabulary());
+    let all = terms.len() as u64;
+    // They come in the order of their counts.
+    if arguments.sort != TermOrder::Count || arguments.reverse {
         terms.sort_by(|a, b| {
             let order = compared(a, b, arguments.sort);
             if arguments.reverse { order.reverse() } else { order }
         });
-        terms.truncate(most);
     }
+    terms.truncate(most);
     match arguments.format {
-        TableFormat::Table => print_table(arguments, &terms, screen)?,
+        TableFormat::Table => print_table(&terms, all, screen)?,
         TableFormat::Csv => {
             let mut out = screen.out();
-            yarrup_io::write_term_entries(&terms, &mut out)?;
-            out.flush()?;
+            write_terms(&terms, &mut out)?;
         }
         TableFormat::Json => {
             let mut out = screen.out();
@@ -43,18 +41,17 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
 }
 
 /// Ties are in the order of the counts, then of the bytes.
-fn compared(a: &TermEntry, b: &TermEntry, order: TermOrder) -> Ordering {
+fn compared(a: &TermEntry<'_>, b: &TermEntry<'_>, order: TermOrder) -> Ordering {
     let first = match order {
         TermOrder::Count => b.count.cmp(&a.count),
         TermOrder::Documents => b.documents.cmp(&a.documents),
         TermOrder::Forms => b.forms.cmp(&a.forms),
-        TermOrder::Term => a.term.cmp(&b.term),
+        TermOrder::Term => a.term.cmp(b.term),
     };
     first.then(a.rank.cmp(&b.rank))
 }
 
-fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen) -> Result<(), Failure> {
-    let run = read_run(&arguments.run)?;
+fn print_table(terms: &[TermEntry<'_>], all: u64, screen: &Screen) -> Result<(), Failure> {
     // A column for what no term has is no use.
     let tagged = terms.iter().any(|term| !term.tag.is_empty());
     let mut header = vec![
@@ -72,16 +69,16 @@ fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen)
         .map(|term| {
             let mut cells = vec![
                 grouped(term.rank),
-                visible(&term.term),
+                visible(term.term),
                 grouped(term.count),
                 format!("{:.2} %", term.share * 100.0),
                 grouped(term.documents),
-                term.kind.clone(),
+                term.kind.to_owned(),
                 grouped(term.forms),
-                visible(&term.commonest_form),
+                visible(term.commonest_form),
             ];
             if tagged {
-                cells.insert(6, Tag::named(&term.tag).map_or("", Tag::name).to_owned());
+                cells.insert(6, Tag::named(term.tag).map_or("", Tag::name).to_owned());
             }
             cells
         })
@@ -91,7 +88,7 @@ fn print_table(arguments: &TermsArguments, terms: &[TermEntry], screen: &Screen)
     }
     let mut out = screen.out();
     write!(out, "{}", table(&header, &rows, screen.look))?;
-    let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(run.totals.terms));
+    let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(all));
     writeln!(out, "{}", screen.look.faint(&note))?;
     out.flush()?;
     Ok(())

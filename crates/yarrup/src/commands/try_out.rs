@@ -6,11 +6,13 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use yarrup_core::{Fields, StepName, Tag, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
-use yarrup_io::{Item, Source};
+use yarrup_io::{Collection, Numbered, Pass, Reading, Source};
 use yarrup_report::{Look, Marked, counted, grouped, shown, visible, wrapped};
 
 use crate::arguments::TryArguments;
-use crate::failure::{Exit, Failure, told};
+use crate::failure::{Exit, Failure};
+use crate::learning::reread;
+use crate::reading::{lenient, no_document, read_all, search, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
@@ -92,10 +94,10 @@ fn print_all(
             writeln!(out, "{}", screen.look.heading(&visible(&compiled.path)))?;
             out.flush()?;
         }
-        if let Some(learner) = ToLearn::first(&compiled.pipeline) {
+        if let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
             screen.tell(&format!(
                 "note: step {} does nothing here before it has learned from a collection",
-                learner.step()
+                to_learn.steps()[0]
             ));
         }
         print(&trace, text, end, screen)?;
@@ -164,32 +166,94 @@ fn standard_input() -> Result<String, Failure> {
 enum Wanted {
     First,
     Id(String),
-    /// The document whose lot is least, counted from 0.
-    Number(u64),
+    /// The document in this place.
+    Order(u64),
 }
 
-/// Draws the number of a document.
-fn drawn(arguments: &TryArguments, place: &str, seed: &str) -> Result<Wanted, Failure> {
+/// A document that was found.
+struct Found {
+    id: String,
+    text: String,
+    fields: Vec<(String, String)>,
+}
+
+/// The pass that looks for a document, one after the other.
+struct Searching {
+    wanted: Wanted,
+}
+
+/// What was found, and the first ids that were met on the way.
+#[derive(Default)]
+struct Search {
+    found: Option<Found>,
+    seen: Vec<String>,
+}
+
+impl Pass for Searching {
+    type State = Search;
+    /// Whether the document was found.
+    type Left = bool;
+
+    fn state(&self) -> Search {
+        Search::default()
+    }
+
+    fn document(&self, search: &mut Search, document: &Numbered<'_>, is_found: &mut bool) {
+        let record = &document.record;
+        let is_wanted = match &self.wanted {
+            Wanted::First => true,
+            Wanted::Id(id) => *id == record.id,
+            Wanted::Order(order) => *order == document.order,
+        };
+        if is_wanted && search.found.is_none() {
+            let mut fields = Vec::new();
+            record.each_value(|path, _| {
+                fields.extend(record.field(path).map(|value| (path.to_owned(), value.into_owned())));
+            });
+            search.found = Some(Found { id: record.id.to_string(), text: record.text.to_string(), fields });
+        }
+        *is_found = search.found.is_some();
+        if search.seen.len() < 5 {
+            search.seen.push(record.id.to_string());
+        }
+    }
+}
+
+/// The pass that draws a document by lot.
+struct Drawing<'a> {
+    seed: &'a str,
+}
+
+impl Pass for Drawing<'_> {
+    /// The least lot so far, and whose it is.
+    type State = Option<(String, u64)>;
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        None
+    }
+
+    fn document(&self, best: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        // The least hash wins: the draw is fair, and the same for the same seed however the source is read.
+        let (seed, record) = (self.seed, &document.record);
+        let text = yarrup_io::short_hash(record.text.as_bytes());
+        let lot = (yarrup_io::hash(format!("{seed}\n{}\n{text}", record.id).as_bytes()), document.order);
+        if best.as_ref().is_none_or(|best| lot < *best) {
+            *best = Some(lot);
+        }
+    }
+}
+
+/// Draws a document.
+fn drawn(collection: &Collection, seed: &str, screen: &Screen) -> Result<Wanted, Failure> {
     let now = || {
         std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |time| time.as_nanos())
     };
     let seed = if seed.is_empty() { now().to_string() } else { seed.to_owned() };
-    let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
-    // The least hash wins: the draw is fair, and the same for the same seed.
-    let (mut number, mut best): (u64, Option<(String, u64)>) = (0, None);
-    while let Some(batch) = source.next_batch() {
-        batch.records(|item| {
-            if let Item::Document(record) = item {
-                let lot = (yarrup_io::hash(format!("{seed}\n{}\n{number}", record.id).as_bytes()), number);
-                if best.as_ref().is_none_or(|best| lot < *best) {
-                    best = Some(lot);
-                }
-                number += 1;
-            }
-            Ok::<(), Failure>(())
-        })?;
-    }
-    Ok(Wanted::Number(best.map_or(0, |(_, number)| number)))
+    let drawing = Drawing { seed: &seed };
+    let reading = read_all(&mut Source::open(collection)?, lenient(threads(None)), &drawing, screen)?;
+    let best = reading.states.into_iter().flatten().min();
+    Ok(best.map_or(Wanted::First, |(_, order)| Wanted::Order(order)))
 }
 
 /// Finds the document and shows its way through the recipes.
@@ -199,52 +263,33 @@ fn document(
     recipes: &[Compiled],
     screen: &Screen,
 ) -> Result<(), Failure> {
+    let mut collection = arguments.reading.collection(&[place.to_owned()])?;
     let wanted = match (&arguments.random, &arguments.document) {
-        (Some(seed), _) => drawn(arguments, place, seed)?,
+        (Some(seed), _) => {
+            reread(&mut collection)?;
+            drawn(&collection, seed, screen)?
+        }
         (None, Some(id)) => Wanted::Id(id.clone()),
         (None, None) => Wanted::First,
     };
-    let mut source = Source::open(&arguments.reading.collection(&[place.to_owned()])?)?;
-    let mut seen: Vec<String> = Vec::new();
-    let (mut first_bad, mut number) = (None, 0);
-    while let Some(batch) = source.next_batch() {
-        let mut printed = None;
-        // Found ends the search: the error channel of the walk says so.
-        let _ = batch.records(|item| {
-            let record = match item {
-                Item::Document(record) => record,
-                Item::Malformed(bad) => {
-                    first_bad.get_or_insert(bad);
-                    return Ok(());
-                }
-                Item::LeftOut => return Ok(()),
-            };
-            let found = match &wanted {
-                Wanted::First => true,
-                Wanted::Id(id) => *id == record.id,
-                Wanted::Number(wanted) => *wanted == number,
-            };
-            number += 1;
-            if found {
-                if !matches!(wanted, Wanted::Id(_)) {
-                    screen.tell(&format!("document {}", visible(&record.id)));
-                }
-                printed = Some(print_all(recipes, &record.text, &record, arguments, screen));
-                return Err(());
-            }
-            if seen.len() < 5 {
-                seen.push(record.id.to_string());
-            }
-            Ok(())
-        });
-        if let Some(printed) = printed {
-            return printed;
+    let is_named = matches!(wanted, Wanted::Id(_));
+    let Reading { states, summary } = search(&mut Source::open(&collection)?, &Searching { wanted }, screen)?;
+    let search = states.into_iter().next().unwrap_or_default();
+    if let Some(found) = search.found {
+        if !is_named {
+            screen.tell(&format!("document {}", visible(&found.id)));
         }
+        return print_all(recipes, &found.text, &GivenFields(&found.fields), arguments, screen);
     }
-    Err(Failure::Told(match (&arguments.document, first_bad) {
-        (_, Some(bad)) if seen.is_empty() => told(&bad),
-        (Some(id), _) if !seen.is_empty() => {
-            format!("{place}: no document has the id `{id}`; the first ids are `{}`", seen.join("`, `"))
+    if let Some(failure) = no_document(&summary) {
+        return Err(failure);
+    }
+    Err(Failure::Told(match &arguments.document {
+        Some(id) if !search.seen.is_empty() => {
+            format!(
+                "{place}: no document has the id `{id}`; the first ids are `{}`",
+                search.seen.join("`, `")
+            )
         }
         _ => format!("{place}: holds no document"),
     }))

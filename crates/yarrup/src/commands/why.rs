@@ -3,10 +3,10 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::Fault;
+use yarrup_core::recipe::{self, Fault};
 use yarrup_core::step::{ListReference, Stage};
-use yarrup_core::{NoFields, Pipeline, Tag, WordLists, recipe};
-use yarrup_io::{FormEntry, RunRecord, StepRecord, read_forms, read_run, recipe_path};
+use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag, WordLists};
+use yarrup_io::{FormEntry, form_entry, read_account, recipe_path, write_forms};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use crate::arguments::{TableFormat, WhyArguments};
@@ -14,49 +14,46 @@ use crate::failure::{Exit, Failure};
 use crate::screen::Screen;
 
 /// What a run knows of a word.
-struct Known {
+struct Known<'a> {
     /// What became of the tokens that were spelled like it.
-    as_form: Vec<FormEntry>,
+    as_form: Vec<FormEntry<'a>>,
     /// The forms that became it.
-    as_term: Vec<FormEntry>,
+    as_term: Vec<FormEntry<'a>>,
+}
+
+impl<'a> Known<'a> {
+    fn look_up(account: &'a Account, word: &str) -> Known<'a> {
+        let entries = |rows: Vec<FormRow<'a>>| rows.iter().map(|row| form_entry(account, row)).collect();
+        Known { as_form: entries(account.fates_of(word)), as_term: entries(account.forms_of(word)) }
+    }
+
+    fn is_empty(&self) -> bool {
+        self.as_form.is_empty() && self.as_term.is_empty()
+    }
 }
 
 pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let run = read_run(&arguments.run)?;
-    let mut words = vec![arguments.word.clone()];
-    let mut known = look_up(arguments, &arguments.word)?;
+    let account = read_account(&arguments.run)?;
+    let mut word = arguments.word.clone();
+    let mut known = Known::look_up(&account, &word);
     let mut rewritten = None;
-    if known.as_form.is_empty() && known.as_term.is_empty() {
+    if known.is_empty() {
         // The steps before the split may have given it another shape.
         let shapes = shapes_at_split(arguments)?;
         if let [one] = shapes.as_slice()
             && *one != arguments.word
         {
-            known = look_up(arguments, one)?;
-            words = vec![one.clone()];
+            known = Known::look_up(&account, one);
+            word.clone_from(one);
         }
         rewritten = (shapes != [arguments.word.as_str()]).then_some(shapes);
     }
     if arguments.format == TableFormat::Table {
-        print(arguments, &run, &known, rewritten.as_deref(), &words[0], screen)?;
+        print(arguments, &account, &known, rewritten.as_deref(), &word, screen)?;
     } else {
         print_data(arguments, &known, rewritten.as_deref(), screen)?;
     }
-    let found = !known.as_form.is_empty() || !known.as_term.is_empty();
-    Ok(if found { Exit::Done } else { Exit::Found })
-}
-
-fn look_up(arguments: &WhyArguments, word: &str) -> Result<Known, Failure> {
-    let mut known = Known { as_form: Vec::new(), as_term: Vec::new() };
-    read_forms(&arguments.run, |entry| {
-        if entry.term == word {
-            known.as_term.push(entry.clone());
-        }
-        if entry.form == word {
-            known.as_form.push(entry);
-        }
-    })?;
-    Ok(known)
+    Ok(if known.is_empty() { Exit::Found } else { Exit::Done })
 }
 
 /// Takes every own word list for empty: they stand beside the recipe that was run, and nothing before the split asks for them.
@@ -90,24 +87,21 @@ fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
     Ok(trace.tokens.into_iter().map(|token| token.form).collect())
 }
 
-fn step_named(run: &RunRecord, number: Option<usize>) -> String {
-    let Some(step) = number.and_then(|number| run.steps.iter().find(|step| step.step == number)) else {
+fn step_named(account: &Account, number: Option<usize>) -> String {
+    let Some((number, step)) = number.and_then(|number| Some((number, account.steps.get(number - 1)?)))
+    else {
         return String::new();
     };
-    named(step)
-}
-
-fn named(step: &StepRecord) -> String {
     match &step.label {
-        Some(label) => format!("step {} (`{}`, {})", step.step, step.operation, visible(label)),
-        None => format!("step {} (`{}`)", step.step, step.operation),
+        Some(label) => format!("step {number} (`{}`, {})", step.operation, visible(label)),
+        None => format!("step {number} (`{}`)", step.operation),
     }
 }
 
 fn print(
     arguments: &WhyArguments,
-    run: &RunRecord,
-    known: &Known,
+    account: &Account,
+    known: &Known<'_>,
     rewritten: Option<&[String]>,
     word: &str,
     screen: &Screen,
@@ -130,7 +124,7 @@ fn print(
         }
         None => {}
     }
-    if known.as_form.is_empty() && known.as_term.is_empty() {
+    if known.is_empty() {
         if rewritten.is_none_or(|shapes| shapes.len() == 1) {
             let word = visible(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
             writeln!(out, "`{word}` is not in this run: neither a form of its text nor a term")?;
@@ -139,23 +133,25 @@ fn print(
         return Ok(());
     }
     let word = visible(word);
-    let where_found = |entry: &FormEntry| {
+    let where_found = |entry: &FormEntry<'_>| {
         format!("{} in {}", counted(entry.count, "token"), counted(entry.documents, "document"))
     };
     for entry in &known.as_form {
         let found = where_found(entry);
-        let journey = match entry.fate.as_str() {
+        let journey = match entry.fate {
             "dropped" => {
-                format!("dropped at {}: {}", step_named(run, entry.step), visible(&entry.reason))
+                format!("dropped at {}: {}", step_named(account, entry.step), visible(entry.reason))
             }
             "joined" if entry.term.is_empty() => {
-                format!("made part of other tokens at {}", step_named(run, entry.step))
+                format!("made part of other tokens at {}", step_named(account, entry.step))
             }
-            "joined" => format!("made part of `{}` at {}", visible(&entry.term), step_named(run, entry.step)),
+            "joined" => {
+                format!("made part of `{}` at {}", visible(entry.term), step_named(account, entry.step))
+            }
             _ if entry.term == entry.form => "kept as it is".to_owned(),
-            _ => format!("kept as `{}`", visible(&entry.term)),
+            _ => format!("kept as `{}`", visible(entry.term)),
         };
-        let tag = Tag::named(&entry.tag).map_or(String::new(), |tag| format!(" as {tag}"));
+        let tag = Tag::named(entry.tag).map_or(String::new(), |tag| format!(" as {tag}"));
         writeln!(out, "{}{tag} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
     }
     if !known.as_term.is_empty() {
@@ -172,7 +168,7 @@ fn print(
             .iter()
             .map(|entry| {
                 vec![
-                    visible(&entry.form),
+                    visible(entry.form),
                     grouped(entry.count),
                     percent(entry.count, total),
                     grouped(entry.documents),
@@ -193,7 +189,7 @@ fn print(
 
 fn print_data(
     arguments: &WhyArguments,
-    known: &Known,
+    known: &Known<'_>,
     rewritten: Option<&[String]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
@@ -210,7 +206,7 @@ fn print_data(
         // A form that stays as it is stands in both: once is enough.
         let rows =
             known.as_form.iter().chain(known.as_term.iter().filter(|entry| !known.as_form.contains(entry)));
-        yarrup_io::write_form_entries(rows, &mut out)?;
+        write_forms(rows.cloned(), &mut out)?;
     }
     out.flush()?;
     Ok(())

@@ -85,7 +85,7 @@ fn repeated_lines_are_learned_dropped_and_frozen() {
     let said = home.yarrup_with("pipe run/frozen.toml", &[], b"{\"text\":\"Gull Hide\\nfourth\"}\n");
     assert!(said.out.contains("\"clean\":\"fourth\""), "{said:?}");
     let err = home.refused("pipe r.toml");
-    assert!(err.contains("step 1 has to learn from a whole collection first"), "{err}");
+    assert!(err.contains("step 1 must first be trained on the full collection"), "{err}");
     // Standard input is put aside, and gives the same.
     let said = home.yarrup_with("run r.toml - --out two", &[], home.read("notes.jsonl").as_bytes());
     assert_eq!(said.code, Some(0), "{said:?}");

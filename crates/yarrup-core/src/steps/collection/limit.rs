@@ -1,7 +1,8 @@
 use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Form, Key, Learned, Operation, Outcome, Settings, Shape, Stage, Term, TokenLearner, TokenStep,
+    Built, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term, TokenStep,
+    from_vocabulary,
 };
 
 const COUNTS: Shape = Shape::Whole { least: 1, most: 1_000_000_000_000 };
@@ -50,11 +51,17 @@ pub(crate) static LIMIT: Operation = Operation {
 };
 
 struct Limit {
+    bounds: Bounds,
+    known: Option<HashSet<String, foldhash::fast::RandomState>>,
+}
+
+/// What terms must keep within; of counts the least and the most.
+#[derive(Clone, Copy)]
+struct Bounds {
     documents: (u64, u64),
     shares: (f64, f64),
     counts: (u64, u64),
     top: Option<u64>,
-    known: Option<HashSet<String, foldhash::fast::RandomState>>,
 }
 
 impl Limit {
@@ -75,7 +82,7 @@ impl Limit {
         let pair = |least: &str, most: &str| {
             (settings.whole(least).unwrap_or(0), settings.whole(most).unwrap_or(u64::MAX))
         };
-        Ok(Limit {
+        let bounds = Bounds {
             documents: pair("min_documents", "max_documents"),
             shares: (
                 settings.share("min_document_share").unwrap_or(0.0),
@@ -83,11 +90,26 @@ impl Limit {
             ),
             counts: pair("min_count", "max_count"),
             top: settings.whole("top"),
+        };
+        Ok(Limit {
+            bounds,
             known: settings.has("known").then(|| settings.texts("known").iter().cloned().collect()),
         })
     }
 }
 
+impl Facts for Limit {
+    fn reason(&self, _number: u16) -> String {
+        "outside the limits".to_owned()
+    }
+
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        let bounds = self.bounds;
+        self.known
+            .is_none()
+            .then(|| from_vocabulary(move |vocabulary, documents| bounds.within(vocabulary, documents)))
+    }
+}
 impl TokenStep for Limit {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         match &self.known {
@@ -95,40 +117,18 @@ impl TokenStep for Limit {
             _ => Outcome::Keep,
         }
     }
-
-    fn reason(&self, _number: u16) -> String {
-        "outside the limits".to_owned()
-    }
-
-    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
-        self.known.is_none().then(|| Box::new(Bounds(self)) as _)
-    }
 }
 
-/// Learns the terms that are within the limits.
-struct Bounds<'s>(&'s Limit);
-
-impl TokenLearner for Bounds<'_> {
-    fn learned(
-        self: Box<Self>,
-        vocabulary: &mut dyn Iterator<Item = Term<'_>>,
-        documents: u64,
-    ) -> Vec<Learned> {
-        let limit = self.0;
+impl Bounds {
+    /// The terms that keep within the bounds.
+    fn within(&self, vocabulary: &mut dyn Iterator<Item = Term<'_>>, documents: u64) -> Vec<Learned> {
         let within = |term: &Term<'_>| {
             let share = term.documents as f64 / documents.max(1) as f64;
-            (limit.documents.0..=limit.documents.1).contains(&term.documents)
-                && (limit.counts.0..=limit.counts.1).contains(&term.count)
-                && (limit.shares.0..=limit.shares.1).contains(&share)
+            (self.documents.0..=self.documents.1).contains(&term.documents)
+                && (self.counts.0..=self.counts.1).contains(&term.count)
+                && (self.shares.0..=self.shares.1).contains(&share)
         };
-        let left = vocabulary.filter(within).take(limit.top.map_or(usize::MAX, |top| top as usize));
-        left.map(|term| Learned {
-            text: term.text.to_owned(),
-            to: None,
-            count: term.count,
-            documents: term.documents,
-            score: None,
-        })
-        .collect()
+        let left = vocabulary.filter(within).take(self.top.map_or(usize::MAX, |top| top as usize));
+        left.map(|term| term.learned()).collect()
     }
 }

@@ -4,7 +4,7 @@ use unicode_normalization::char::{decompose_canonical, is_combining_mark};
 use unicode_script::{Script, UnicodeScript};
 
 use crate::step::{
-    Built, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
 };
 
 pub(crate) static ACCENTS: Operation = Operation {
@@ -242,6 +242,8 @@ fn by_table(c: char) -> Option<&'static str> {
         _ => return None,
     })
 }
+
+impl Facts for Accents {}
 
 impl TextStep for Accents {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

@@ -1,7 +1,7 @@
 use std::ops::Range;
 
 use crate::step::{
-    Built, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
 };
 use crate::unicode;
 
@@ -227,6 +227,8 @@ fn acronyms(text: &str, range: Range<usize>) -> impl Iterator<Item = Range<usize
         }
     })
 }
+
+impl Facts for Case {}
 
 impl TextStep for Case {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

@@ -7,7 +7,9 @@ use std::ops::Range;
 
 use hashbrown::HashMap;
 
-use crate::step::{Built, Entry, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep, stands_alone};
+use crate::step::{
+    Built, Entry, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep, stands_alone,
+};
 use crate::unicode;
 use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
 
@@ -367,13 +369,15 @@ fn in_case_of(spelled: &str, full: &str) -> String {
     cased
 }
 
+impl Facts for Contractions {
+    fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+}
+
 impl TextStep for Contractions {
     fn sorts(&self) -> Vec<String> {
         SORTS.map(str::to_owned).to_vec()
-    }
-
-    fn entries(&self) -> &[Entry] {
-        &self.entries
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

@@ -1,7 +1,7 @@
 use std::ops::Range;
 
 use crate::kind::emoji_length;
-use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
 use crate::unicode::{self, Category};
 
 const CLASSES: &[&str] =
@@ -142,6 +142,8 @@ fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
         text[mark.end..].chars().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
     (before > 0 && after > 0).then_some(mark.start - before..mark.end + after)
 }
+
+impl Facts for Erase {}
 
 impl TextStep for Erase {
     fn sorts(&self) -> Vec<String> {

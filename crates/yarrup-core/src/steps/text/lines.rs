@@ -6,7 +6,8 @@ use std::ops::Range;
 
 use regex::RegexSet;
 
-use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Learner, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::unicode;
 use crate::words::{Dictionary, dictionary};
 
@@ -211,13 +212,7 @@ fn is_spaceless(c: char) -> bool {
     matches!(c as u32, 0x3000..=0x30ff | 0x3400..=0x9fff | 0xf900..=0xfaff | 0xff00..=0xff60 | 0x0e00..=0x0eff | 0x20000..=0x3ffff)
 }
 
-impl TextStep for Lines {
-    fn sorts(&self) -> Vec<String> {
-        ["dropped by pattern", "dropped as known", "rejoined", "rejoined with hyphen", "unwrapped"]
-            .map(str::to_owned)
-            .to_vec()
-    }
-
+impl Facts for Lines {
     fn probes(&self) -> Vec<String> {
         let mut probes = Vec::new();
         if self.rejoin {
@@ -229,8 +224,16 @@ impl TextStep for Lines {
         probes
     }
 
-    fn learns(&self) -> Option<u64> {
-        self.learns
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        Some(Box::new(RepeatedLines::new(self.learns?)))
+    }
+}
+
+impl TextStep for Lines {
+    fn sorts(&self) -> Vec<String> {
+        ["dropped by pattern", "dropped as known", "rejoined", "rejoined with hyphen", "unwrapped"]
+            .map(str::to_owned)
+            .to_vec()
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
@@ -356,11 +359,6 @@ fn paragraph_width(text: &str, from: usize, end: usize) -> (usize, usize) {
         last = line.end;
     }
     (width, last)
-}
-
-/// The lines of a text that can be learned: not empty, trimmed.
-pub(crate) fn learnable(text: &str) -> impl Iterator<Item = &str> {
-    text.lines().map(str::trim).filter(|line| !line.is_empty())
 }
 
 #[cfg(test)]

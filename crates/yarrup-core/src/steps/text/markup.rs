@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use memchr::{memchr, memchr2, memmem};
 
-use crate::step::{Built, Key, Operation, Rewriter, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Shape, Stage, TextStep};
 
 pub(crate) static MARKUP: Operation = Operation {
     name: "markup",
@@ -134,11 +134,7 @@ struct Missing {
     single_quote: bool,
 }
 
-impl TextStep for Markup {
-    fn sorts(&self) -> Vec<String> {
-        ["tags", "comments", "scripts and styles", "entities"].map(str::to_owned).to_vec()
-    }
-
+impl Facts for Markup {
     fn probes(&self) -> Vec<String> {
         let mut probes = Vec::new();
         if self.tags {
@@ -148,6 +144,12 @@ impl TextStep for Markup {
             probes.push("fish &amp; chips".to_owned());
         }
         probes
+    }
+}
+
+impl TextStep for Markup {
+    fn sorts(&self) -> Vec<String> {
+        ["tags", "comments", "scripts and styles", "entities"].map(str::to_owned).to_vec()
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

@@ -4,7 +4,7 @@ use regex::Regex;
 
 use crate::kind::{Kind, KindSet, recognise};
 use crate::pattern::compiled_pattern;
-use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
 
 /// The kinds that can be masked: all that the recogniser finds.
 const KINDS: &[&str] = &[
@@ -136,13 +136,15 @@ impl Mask {
     }
 }
 
+impl Facts for Mask {
+    fn probes(&self) -> Vec<String> {
+        self.kinds.iter().map(|&kind| Kind::SAMPLES[kind as usize].to_owned()).collect()
+    }
+}
+
 impl TextStep for Mask {
     fn sorts(&self) -> Vec<String> {
         self.names.clone()
-    }
-
-    fn probes(&self) -> Vec<String> {
-        self.kinds.iter().map(|&kind| Kind::SAMPLES[kind as usize].to_owned()).collect()
     }
 
     fn placeholders(&self) -> Vec<String> {

@@ -1,7 +1,7 @@
 use std::ops::Range;
 
 use crate::kind::emoji_length;
-use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
 use crate::unicode::{self, Category};
 
 const MOST: Shape = Shape::Whole { least: 1, most: 20 };
@@ -94,13 +94,15 @@ fn is_www(text: &str, place: &Range<usize>) -> bool {
     text[place.clone()].eq_ignore_ascii_case("www")
 }
 
+impl Facts for Repeats {
+    fn probes(&self) -> Vec<String> {
+        vec!["sooooo".into()]
+    }
+}
+
 impl TextStep for Repeats {
     fn sorts(&self) -> Vec<String> {
         vec!["letters".into(), "marks".into()]
-    }
-
-    fn probes(&self) -> Vec<String> {
-        vec!["sooooo".into()]
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

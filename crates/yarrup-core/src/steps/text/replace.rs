@@ -6,8 +6,8 @@ use regex::Regex;
 
 use crate::pattern::compiled_pattern;
 use crate::step::{
-    Built, Entry, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
-    stands_alone,
+    Built, Entry, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep,
+    TokenStep, stands_alone,
 };
 
 pub(crate) static REPLACE: Operation = Operation {
@@ -182,11 +182,21 @@ fn spellings(text: &str, ignore_case: bool) -> Vec<String> {
     all
 }
 
-impl TextStep for Replace {
+impl Facts for Replace {
     fn entries(&self) -> &[Entry] {
         &self.entries
     }
 
+    fn reason(&self, _number: u16) -> String {
+        "replaced by nothing".into()
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.apply(&Form::new(token)) != Outcome::Keep
+    }
+}
+
+impl TextStep for Replace {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
         self.each(text, range, |place, now| out.replace(place, &now));
     }
@@ -210,18 +220,6 @@ impl TokenStep for Replace {
             trimmed if trimmed == form.text => Outcome::Keep,
             trimmed => Outcome::Change(trimmed.to_owned()),
         }
-    }
-
-    fn reason(&self, _number: u16) -> String {
-        "replaced by nothing".into()
-    }
-
-    fn entries(&self) -> &[Entry] {
-        &self.entries
-    }
-
-    fn lists(&self, token: &str) -> bool {
-        self.apply(&Form::new(token)) != Outcome::Keep
     }
 }
 

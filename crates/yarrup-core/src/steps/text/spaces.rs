@@ -1,6 +1,6 @@
 use std::ops::Range;
 
-use crate::step::{Built, Key, Operation, Rewriter, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Shape, Stage, TextStep};
 use crate::unicode;
 
 pub(crate) static SPACES: Operation = Operation {
@@ -22,6 +22,8 @@ pub(crate) static SPACES: Operation = Operation {
 struct Collapse {
     keep_lines: bool,
 }
+
+impl Facts for Collapse {}
 
 impl TextStep for Collapse {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

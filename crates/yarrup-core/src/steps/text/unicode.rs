@@ -8,7 +8,7 @@ use unicode_normalization::{
     IsNormalized, UnicodeNormalization, is_nfc_quick, is_nfd_quick, is_nfkc_quick, is_nfkd_quick,
 };
 
-use crate::step::{Built, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
 use crate::unicode::{self as properties, Category};
 
 const fn switch(name: &'static str, default: &'static str, about: &'static str) -> Key {
@@ -337,13 +337,15 @@ pub(crate) fn repaired(text: &str, at: usize) -> Option<(char, usize)> {
     (same && properties::category(c) != Category::Other).then_some((c, end))
 }
 
+impl Facts for Unicode {
+    fn probes(&self) -> Vec<String> {
+        if self.repair { vec!["caf\u{c3}\u{a9} Ã‰tÃ©".to_owned()] } else { Vec::new() }
+    }
+}
+
 impl TextStep for Unicode {
     fn sorts(&self) -> Vec<String> {
         SORTS.map(str::to_owned).to_vec()
-    }
-
-    fn probes(&self) -> Vec<String> {
-        if self.repair { vec!["caf\u{c3}\u{a9} Ã‰tÃ©".to_owned()] } else { Vec::new() }
     }
 
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {

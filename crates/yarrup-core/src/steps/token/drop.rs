@@ -4,7 +4,7 @@ use regex::Regex;
 use crate::kind::Kind;
 use crate::lemma::{Speller, english};
 use crate::part_of_speech::Tag;
-use crate::step::{Built, Entry, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::step::{Built, Entry, Facts, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
 use crate::unicode::{self, Category};
 
 const LIMITS: Shape = Shape::Whole { least: 1, most: 1_000_000 };
@@ -287,13 +287,29 @@ impl Conditions {
     }
 }
 
+impl Facts for Drop {
+    fn reason(&self, number: u16) -> String {
+        self.0.reason(number)
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.0.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.0.listed(token).is_some()
+    }
+}
+
 impl TokenStep for Drop {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         self.0.met(form).map_or(Outcome::Keep, Outcome::Drop)
     }
+}
 
+impl Facts for Keep {
     fn reason(&self, number: u16) -> String {
-        self.0.reason(number)
+        if number == NONE { "none of what is kept".to_owned() } else { self.0.reason(number) }
     }
 
     fn entries(&self) -> &[Entry] {
@@ -316,18 +332,6 @@ impl TokenStep for Keep {
             }
             None => Outcome::Drop(NONE),
         }
-    }
-
-    fn reason(&self, number: u16) -> String {
-        if number == NONE { "none of what is kept".to_owned() } else { self.0.reason(number) }
-    }
-
-    fn entries(&self) -> &[Entry] {
-        &self.0.entries
-    }
-
-    fn lists(&self, token: &str) -> bool {
-        self.0.listed(token).is_some()
     }
 }
 

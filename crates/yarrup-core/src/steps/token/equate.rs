@@ -1,8 +1,8 @@
 use hashbrown::HashMap;
 
 use crate::step::{
-    Built, Entry, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape,
-    Stage, TokenStep,
+    Built, Entry, Facts, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings,
+    Shape, Stage, TokenStep,
 };
 use crate::steps::token::terms::Terms;
 
@@ -32,7 +32,7 @@ pub(crate) static EQUATE: Operation = Operation {
         },
     ],
     example: "words = { \"seagull\" = \"gull\", \"nest box\" = \"nestbox\" }",
-    build: |settings| Ok(Built::Token(Box::new(Equate::new(settings)?))),
+    build: Equate::build,
 };
 
 struct Equate {
@@ -45,6 +45,15 @@ struct Equate {
 }
 
 impl Equate {
+    /// Variants of several words need the tokens in their order; else the form alone decides.
+    fn build(settings: &Settings) -> Result<Built, String> {
+        let equate = Equate::new(settings)?;
+        Ok(match equate.runs {
+            Some(_) => Built::Sequence(Box::new(equate)),
+            None => Built::Token(Box::new(equate)),
+        })
+    }
+
     fn new(settings: &Settings) -> Result<Equate, String> {
         let exact = settings.choice("case") == Some("exact");
         let written = settings.named("words");
@@ -94,24 +103,22 @@ impl Equate {
     }
 }
 
-impl TokenStep for Equate {
-    fn apply(&self, form: &Form<'_>) -> Outcome {
-        match self.term(form.text) {
-            Some(term) if term != form.text => Outcome::Change(term.clone()),
-            _ => Outcome::Keep,
-        }
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        self.runs.is_some().then_some(self as _)
-    }
-
+impl Facts for Equate {
     fn entries(&self) -> &[Entry] {
         &self.entries
     }
 
     fn lists(&self, token: &str) -> bool {
         self.term(token).is_some()
+    }
+}
+
+impl TokenStep for Equate {
+    fn apply(&self, form: &Form<'_>) -> Outcome {
+        match self.term(form.text) {
+            Some(term) if term != form.text => Outcome::Change(term.clone()),
+            _ => Outcome::Keep,
+        }
     }
 }
 

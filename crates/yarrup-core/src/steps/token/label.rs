@@ -1,6 +1,5 @@
 use crate::step::{
-    Built, Entry, Form, Key, Mark, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape,
-    Stage, TokenStep,
+    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
 };
 use crate::steps::token::terms::{Terms, single_entries};
 
@@ -25,7 +24,7 @@ pub(crate) static LABEL: Operation = Operation {
         },
     ],
     example: "name = \"place\"\nadd = [\"Saltmere\", \"Gull Hide\"]",
-    build: |settings| Ok(Built::Token(Box::new(Label::new(settings)?))),
+    build: |settings| Ok(Built::Sequence(Box::new(Label::new(settings)?))),
 };
 
 struct Label {
@@ -60,15 +59,7 @@ impl Label {
     }
 }
 
-impl TokenStep for Label {
-    fn apply(&self, _form: &Form<'_>) -> Outcome {
-        Outcome::Keep
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        Some(self)
-    }
-
+impl Facts for Label {
     fn gives_label(&self) -> Option<&str> {
         Some(&self.name)
     }

@@ -4,7 +4,7 @@ use crate::kind::Kind;
 use crate::lemma::{DictionaryLemmas, English, Known, english};
 use crate::part_of_speech::Tag;
 use crate::stem;
-use crate::step::{Built, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::step::{Built, Facts, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
 use crate::steps::token::stem::is_left_alone;
 use crate::tag::Model;
 
@@ -144,6 +144,16 @@ impl LemmaStep {
     }
 }
 
+impl Facts for LemmaStep {
+    fn reason(&self, _number: u16) -> String {
+        "not in the dictionary".to_owned()
+    }
+
+    fn gives_lemmas(&self) -> bool {
+        true
+    }
+}
+
 impl TokenStep for LemmaStep {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         let is_name = form.mark.tag() == Some(Tag::ProperNoun);
@@ -158,14 +168,6 @@ impl TokenStep for LemmaStep {
             Unknown::Keep => lemma,
         };
         if lemma.is_empty() || lemma == form.text { Outcome::Keep } else { Outcome::Change(lemma) }
-    }
-
-    fn reason(&self, _number: u16) -> String {
-        "not in the dictionary".to_owned()
-    }
-
-    fn gives_lemmas(&self) -> bool {
-        true
     }
 }
 

@@ -1,5 +1,6 @@
 //! Steps that keep, change or drop tokens.
 
+mod collocations;
 mod drop;
 mod equate;
 mod label;

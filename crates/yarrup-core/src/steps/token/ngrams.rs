@@ -1,6 +1,5 @@
 use crate::step::{
-    Built, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
-    TokenStep,
+    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
 };
 
 const SIZES: Shape = Shape::Whole { least: 1, most: 9 };
@@ -30,7 +29,7 @@ pub(crate) static NGRAMS: Operation = Operation {
         },
     ],
     example: "size = 2\nsmallest = 1",
-    build: |settings| Ok(Built::Token(Box::new(NGrams::new(settings)?))),
+    build: |settings| Ok(Built::Sequence(Box::new(NGrams::new(settings)?))),
 };
 
 struct NGrams {
@@ -50,15 +49,7 @@ impl NGrams {
     }
 }
 
-impl TokenStep for NGrams {
-    fn apply(&self, _form: &Form<'_>) -> Outcome {
-        Outcome::Keep
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        Some(self)
-    }
-}
+impl Facts for NGrams {}
 
 impl SequenceStep for NGrams {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {

@@ -1,9 +1,12 @@
-use hashbrown::{HashMap, HashSet};
+use std::sync::Arc;
+
+use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Entry, Form, Key, Learned, Operation, Outcome, Place, Sequence, SequenceStep, SequenceWork,
-    Settings, Shape, Stage, Term, TokenLearner, TokenStep,
+    Built, Entry, Facts, Key, Learner, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape,
+    Stage,
 };
+use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::steps::token::terms::Terms;
 use crate::words;
 
@@ -83,7 +86,7 @@ pub(crate) static PHRASES: Operation = Operation {
         },
     ],
     example: "add = [\"marsh harrier\"]",
-    build: |settings| Ok(Built::Token(Box::new(Phrases::new(settings)?))),
+    build: |settings| Ok(Built::Sequence(Box::new(Phrases::new(settings)?))),
 };
 
 struct Phrases {
@@ -92,22 +95,7 @@ struct Phrases {
     exact: bool,
     entries: Vec<Entry>,
     /// None where nothing is to be learned.
-    learning: Option<Learning>,
-}
-
-struct Learning {
-    min_count: u64,
-    score: Score,
-    min_score: f64,
-    top: usize,
-    longest: usize,
-    stop: HashSet<String, foldhash::fast::RandomState>,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Score {
-    Npmi,
-    Likelihood,
+    learning: Option<Arc<Criteria>>,
 }
 
 impl Phrases {
@@ -133,7 +121,7 @@ impl Phrases {
         }
         let score =
             if settings.choice("score") == Some("likelihood") { Score::Likelihood } else { Score::Npmi };
-        let learning = learns.then(|| Learning {
+        let learning = learns.then(|| Criteria {
             min_count: settings.whole("min_count").unwrap_or(5),
             score,
             min_score: match (score, settings.whole("min_score")) {
@@ -144,6 +132,7 @@ impl Phrases {
             longest: settings.whole("longest").unwrap_or(3) as usize,
             stop,
         });
+        let learning = learning.map(Arc::new);
         // Each word of a listed phrase must arrive as it is written.
         let words_of = |list: &str, phrases: &[String]| -> Vec<Entry> {
             let words = phrases.iter().flat_map(|phrase| phrase.split_whitespace());
@@ -162,15 +151,7 @@ impl Phrases {
     }
 }
 
-impl TokenStep for Phrases {
-    fn apply(&self, _form: &Form<'_>) -> Outcome {
-        Outcome::Keep
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        Some(self)
-    }
-
+impl Facts for Phrases {
     fn entries(&self) -> &[Entry] {
         &self.entries
     }
@@ -181,18 +162,8 @@ impl TokenStep for Phrases {
         self.entries.iter().any(|entry| same(&entry.word))
     }
 
-    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
-        let learning = self.learning.as_ref()?;
-        Some(Box::new(Pairs {
-            learning,
-            words: HashMap::default(),
-            spellings: Vec::new(),
-            counts: Vec::new(),
-            pairs: HashMap::default(),
-            triples: HashMap::default(),
-            document: 0,
-            tokens: 0,
-        }))
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        Some(Box::new(Collocations::new(self.learning.clone()?)))
     }
 }
 
@@ -213,147 +184,6 @@ impl SequenceWork for Joining<'_> {
             let phrase = words.join(&self.0.join);
             tokens.join(start, end, phrase);
         }
-    }
-}
-
-/// How often words stand side by side: count, documents, and the last of them.
-type Counts = (u64, u64, u64);
-
-/// Counts neighbours, and learns which of them belong together.
-struct Pairs<'s> {
-    learning: &'s Learning,
-    words: HashMap<String, u32, foldhash::fast::RandomState>,
-    spellings: Vec<String>,
-    counts: Vec<u64>,
-    pairs: HashMap<(u32, u32), Counts, foldhash::fast::RandomState>,
-    triples: HashMap<(u32, u32, u32), Counts, foldhash::fast::RandomState>,
-    document: u64,
-    tokens: u64,
-}
-
-impl Pairs<'_> {
-    fn number(&mut self, word: &str) -> u32 {
-        if let Some(&number) = self.words.get(word) {
-            return number;
-        }
-        let number = self.spellings.len() as u32;
-        self.spellings.push(word.to_owned());
-        self.counts.push(0);
-        self.words.insert(word.to_owned(), number);
-        number
-    }
-
-    fn is_stop(&self, number: u32) -> bool {
-        self.learning.stop.contains(&self.spellings[number as usize].to_lowercase())
-    }
-
-    /// The score of two words of which so many stand together.
-    fn score(&self, a: u32, b: u32, together: u64) -> f64 {
-        let total = self.tokens.max(1) as f64;
-        let (a, b, both) = (self.counts[a as usize] as f64, self.counts[b as usize] as f64, together as f64);
-        match self.learning.score {
-            Score::Npmi => {
-                let chance = both / total;
-                if chance >= 1.0 { 1.0 } else { (chance * total * total / (a * b)).ln() / -chance.ln() }
-            }
-            Score::Likelihood => {
-                let term = |count: f64, expected: f64| {
-                    if count > 0.0 { count * (count / expected).ln() } else { 0.0 }
-                };
-                let (only_a, only_b, neither) = (a - both, b - both, total - a - b + both);
-                2.0 * (term(both, a * b / total)
-                    + term(only_a, a * (total - b) / total)
-                    + term(only_b, (total - a) * b / total)
-                    + term(neither, (total - a) * (total - b) / total))
-            }
-        }
-    }
-}
-
-fn count(counts: &mut Counts, document: u64) {
-    counts.0 += 1;
-    if counts.2 != document {
-        *counts = (counts.0, counts.1 + 1, document);
-    }
-}
-
-impl TokenLearner for Pairs<'_> {
-    fn needs_order(&self) -> bool {
-        true
-    }
-
-    fn document(&mut self, tokens: &[Place<'_>]) {
-        self.document += 1;
-        let mut before: [Option<u32>; 2] = [None, None];
-        for token in tokens {
-            if token.parts() || token.spared {
-                before = [None, None];
-                continue;
-            }
-            if token.begins {
-                before = [None, None];
-            }
-            let here = self.number(token.text);
-            self.counts[here as usize] += 1;
-            self.tokens += 1;
-            if let Some(last) = before[1] {
-                count(self.pairs.entry((last, here)).or_default(), self.document);
-                if self.learning.longest > 2
-                    && let Some(first) = before[0]
-                {
-                    count(self.triples.entry((first, last, here)).or_default(), self.document);
-                }
-            }
-            before = [before[1], Some(here)];
-        }
-    }
-
-    fn learned(
-        self: Box<Self>,
-        _vocabulary: &mut dyn Iterator<Item = Term<'_>>,
-        _documents: u64,
-    ) -> Vec<Learned> {
-        let learning = self.learning;
-        let spelled = |number: u32| self.spellings[number as usize].as_str();
-        let mut learned = Vec::new();
-        for (&(a, b), &(together, documents, _)) in &self.pairs {
-            if together < learning.min_count || self.is_stop(a) || self.is_stop(b) {
-                continue;
-            }
-            let score = self.score(a, b, together);
-            learned.push((format!("{} {}", spelled(a), spelled(b)), together, documents, score));
-        }
-        for (&(a, b, c), &(together, documents, _)) in &self.triples {
-            if together < learning.min_count || self.is_stop(a) || self.is_stop(c) {
-                continue;
-            }
-            // With a stop word inside, its neighbours must belong together; else each pair must.
-            let score = if self.is_stop(b) {
-                self.score(a, c, together)
-            } else {
-                let pair = |a, b| self.pairs.get(&(a, b)).map_or(0.0, |counts| self.score(a, b, counts.0));
-                pair(a, b).min(pair(b, c))
-            };
-            learned.push((
-                format!("{} {} {}", spelled(a), spelled(b), spelled(c)),
-                together,
-                documents,
-                score,
-            ));
-        }
-        learned.retain(|(.., score)| *score >= learning.min_score);
-        learned.sort_by(|a, b| b.3.total_cmp(&a.3).then(b.1.cmp(&a.1)).then_with(|| a.0.cmp(&b.0)));
-        learned.truncate(learning.top);
-        learned
-            .into_iter()
-            .map(|(text, count, documents, score)| Learned {
-                text,
-                to: None,
-                count,
-                documents,
-                score: Some(score),
-            })
-            .collect()
     }
 }
 

@@ -1,4 +1,5 @@
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use hashbrown::HashMap;
 
@@ -6,7 +7,8 @@ use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::stem::{self, OwnRules};
 use crate::step::{
-    Built, Form, Key, Learned, Operation, Outcome, Settings, Shape, Stage, Term, TokenLearner, TokenStep,
+    Built, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term, TokenStep,
+    from_vocabulary,
 };
 
 pub(crate) static STEM: Operation = Operation {
@@ -52,7 +54,7 @@ pub(crate) static STEM: Operation = Operation {
 };
 
 struct Stem {
-    method: Method,
+    method: Arc<Method>,
     shows_commonest: bool,
     shown: Option<HashMap<String, String, foldhash::fast::RandomState>>,
 }
@@ -79,17 +81,39 @@ impl Stem {
         };
         let known = settings.named("known");
         Ok(Stem {
-            method,
+            method: Arc::new(method),
             shows_commonest: settings.choice("show") == Some("commonest"),
-            shown: (!known.is_empty()).then(|| known.iter().cloned().collect()),
+            shown: settings.has("known").then(|| known.iter().cloned().collect()),
         })
     }
+}
 
+impl Method {
     fn stem(&self, word: &str) -> String {
-        match &self.method {
+        match self {
             Method::Shelf(stem) => stem(word),
             Method::Own(rules) => rules.stem(word),
         }
+    }
+
+    /// The most frequent word of each stem that is not the stem itself.
+    fn commonest(&self, vocabulary: &mut dyn Iterator<Item = Term<'_>>) -> Vec<Learned> {
+        let mut words: BTreeMap<String, Learned> = BTreeMap::new();
+        // Terms come by count, then by bytes: the first of a stem is its most frequent.
+        for term in vocabulary.filter(|term| term.kind() == Kind::Word) {
+            let text = self.stem(term.text);
+            let first = || Learned {
+                text: text.clone(),
+                to: Some(term.text.to_owned()),
+                count: 0,
+                documents: 0,
+                score: None,
+            };
+            let entry = words.entry(text.clone()).or_insert_with(first);
+            entry.count += term.count;
+            entry.documents = entry.documents.max(term.documents);
+        }
+        words.into_values().filter(|learned| learned.to.as_ref() != Some(&learned.text)).collect()
     }
 }
 
@@ -118,51 +142,24 @@ pub(super) fn is_left_alone(form: &Form<'_>) -> bool {
     form.kind != Kind::Word || form.mark.tag() == Some(Tag::ProperNoun)
 }
 
+impl Facts for Stem {
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        let method = Arc::clone(&self.method);
+        (self.shows_commonest && self.shown.is_none())
+            .then(|| from_vocabulary(move |vocabulary, _| method.commonest(vocabulary)))
+    }
+}
+
 impl TokenStep for Stem {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         if is_left_alone(form) {
             return Outcome::Keep;
         }
-        let mut stem = self.stem(form.text);
+        let mut stem = self.method.stem(form.text);
         if let Some(shown) = self.shown.as_ref().and_then(|shown| shown.get(&stem)) {
             stem.clone_from(shown);
         }
         if stem.is_empty() || stem == form.text { Outcome::Keep } else { Outcome::Change(stem) }
-    }
-
-    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
-        (self.shows_commonest && self.shown.is_none()).then(|| Box::new(Commonest(self)) as _)
-    }
-}
-
-/// Learns the commonest word of each stem.
-struct Commonest<'s>(&'s Stem);
-
-impl TokenLearner for Commonest<'_> {
-    fn learned(
-        self: Box<Self>,
-        vocabulary: &mut dyn Iterator<Item = Term<'_>>,
-        _documents: u64,
-    ) -> Vec<Learned> {
-        let mut words: BTreeMap<String, (u64, u64, String)> = BTreeMap::new();
-        // Terms come by count, then by bytes: the first of a stem is its commonest.
-        for term in vocabulary.filter(|term| term.kind() == Kind::Word) {
-            let stem = self.0.stem(term.text);
-            let entry = words.entry(stem).or_insert_with(|| (0, 0, term.text.to_owned()));
-            entry.0 += term.count;
-            entry.1 = entry.1.max(term.documents);
-        }
-        words
-            .into_iter()
-            .filter(|(stem, (.., word))| stem != word)
-            .map(|(text, (count, documents, word))| Learned {
-                text,
-                to: Some(word),
-                count,
-                documents,
-                score: None,
-            })
-            .collect()
     }
 }
 

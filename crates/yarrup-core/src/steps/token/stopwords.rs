@@ -1,11 +1,12 @@
 use std::borrow::Cow;
+use std::sync::Arc;
 
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
 use crate::step::{
-    Built, Entry, Form, Key, Learned, Operation, Outcome, Settings, Shape, Stage, Term, TokenLearner,
-    TokenStep,
+    Built, Entry, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term,
+    TokenStep, from_vocabulary,
 };
 use crate::words;
 
@@ -53,51 +54,51 @@ pub(crate) static STOPWORDS: Operation = Operation {
 };
 
 struct StopWords {
-    entries: Vec<Entry>,
-    exact: bool,
-    /// The words as they are compared, each with the number of the list that names it first.
-    words: HashMap<String, u16, foldhash::fast::RandomState>,
-    lists: Vec<String>,
-    /// What is to be learned: the share of documents, the number of the commonest.
+    list: Arc<StopList>,
+    /// What is to be learned: the share of documents, the number of the most frequent.
     share: Option<f64>,
     top: Option<u64>,
     knows: bool,
 }
 
+/// Words that are dropped, each with the list that names it first.
+#[derive(Default)]
+struct StopList {
+    entries: Vec<Entry>,
+    exact: bool,
+    /// The words as they are compared, each with the number of its list.
+    words: HashMap<String, u16, foldhash::fast::RandomState>,
+    lists: Vec<String>,
+}
+
 impl StopWords {
     fn new(settings: &Settings) -> Result<StopWords, String> {
-        let mut stop = StopWords {
-            entries: Vec::new(),
-            exact: settings.choice("case") == Some("exact"),
-            words: HashMap::default(),
-            lists: Vec::new(),
-            share: settings.share("share"),
-            top: settings.whole("top"),
-            knows: settings.has("known"),
-        };
+        let mut list = StopList { exact: settings.choice("case") == Some("exact"), ..StopList::default() };
+        let (share, top, knows) = (settings.share("share"), settings.whole("top"), settings.has("known"));
         let lists = settings.lists("lists");
         let add = settings.texts("add");
-        let learns = stop.share.is_some() || stop.top.is_some();
-        if lists.is_empty() && add.is_empty() && !learns && !stop.knows {
+        if lists.is_empty() && add.is_empty() && share.is_none() && top.is_none() && !knows {
             return Err("`stopwords` needs at least one of `lists`, `add`, `share`, `top`".into());
         }
-        for list in lists {
+        for named in lists {
             // A spared word that is the name of a group spares the group's words.
             let spared: Vec<String> = settings
                 .spared()
                 .iter()
-                .filter_map(|group| words::stop_group(&list.name, group))
+                .filter_map(|group| words::stop_group(&named.name, group))
                 .flatten()
                 .collect();
             let left: Vec<String> =
-                list.words.iter().filter(|word| !spared.contains(word)).cloned().collect();
-            stop.take(&list.name, &left);
+                named.words.iter().filter(|word| !spared.contains(word)).cloned().collect();
+            list.take(&named.name, &left);
         }
-        stop.take("add", add);
-        stop.take("learned", settings.texts("known"));
-        Ok(stop)
+        list.take("add", add);
+        list.take("learned", settings.texts("known"));
+        Ok(StopWords { list: Arc::new(list), share, top, knows })
     }
+}
 
+impl StopList {
     fn take(&mut self, list: &str, words: &[String]) {
         let Ok(number) = u16::try_from(self.lists.len()) else {
             return;
@@ -115,59 +116,56 @@ impl StopWords {
         let as_it_is = self.exact || word.bytes().all(|byte| byte.is_ascii() && !byte.is_ascii_uppercase());
         if as_it_is { Cow::Borrowed(word) } else { Cow::Owned(word.to_lowercase()) }
     }
+
+    /// The number of the list that names a word.
+    fn listed(&self, word: &str) -> Option<u16> {
+        self.words.get(self.compared(word).as_ref()).copied()
+    }
+}
+
+impl Facts for StopWords {
+    fn reason(&self, number: u16) -> String {
+        format!("stop word ({})", self.list.lists.get(usize::from(number)).map_or("", String::as_str))
+    }
+
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        let common = Common { share: self.share, top: self.top, list: self.list.clone() };
+        let learns = (self.share.is_some() || self.top.is_some()) && !self.knows;
+        learns.then(|| from_vocabulary(move |vocabulary, documents| common.learned(vocabulary, documents)))
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.list.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.list.listed(token).is_some()
+    }
 }
 
 impl TokenStep for StopWords {
     fn apply(&self, form: &Form<'_>) -> Outcome {
-        match self.words.get(self.compared(form.text).as_ref()) {
-            Some(&list) => Outcome::Drop(list),
-            None => Outcome::Keep,
-        }
-    }
-
-    fn reason(&self, number: u16) -> String {
-        format!("stop word ({})", self.lists.get(usize::from(number)).map_or("", String::as_str))
-    }
-
-    fn learner(&self) -> Option<Box<dyn TokenLearner + '_>> {
-        ((self.share.is_some() || self.top.is_some()) && !self.knows).then(|| Box::new(Common(self)) as _)
-    }
-
-    fn entries(&self) -> &[Entry] {
-        &self.entries
-    }
-
-    fn lists(&self, token: &str) -> bool {
-        self.words.contains_key(self.compared(token).as_ref())
+        self.list.listed(form.text).map_or(Outcome::Keep, Outcome::Drop)
     }
 }
 
-/// Learns the words that most documents hold, or the commonest.
-struct Common<'s>(&'s StopWords);
+/// Learns the words that most documents hold, or the most frequent, of those that no list names.
+#[derive(Clone)]
+struct Common {
+    share: Option<f64>,
+    top: Option<u64>,
+    list: Arc<StopList>,
+}
 
-impl TokenLearner for Common<'_> {
-    fn learned(
-        self: Box<Self>,
-        vocabulary: &mut dyn Iterator<Item = Term<'_>>,
-        documents: u64,
-    ) -> Vec<Learned> {
-        let step = self.0;
-        let mut learned = Vec::new();
-        let words = vocabulary.filter(|term| term.kind() == Kind::Word && !step.lists(term.text));
-        for (rank, term) in (1..).zip(words) {
+impl Common {
+    fn learned(&self, vocabulary: &mut dyn Iterator<Item = Term<'_>>, documents: u64) -> Vec<Learned> {
+        let words =
+            vocabulary.filter(|term| term.kind() == Kind::Word && self.list.listed(term.text).is_none());
+        let is_common = |(rank, term): &(u64, Term<'_>)| {
             let share = term.documents as f64 / documents.max(1) as f64;
-            if step.share.is_some_and(|least| share >= least) || step.top.is_some_and(|top| rank <= top) {
-                let text = term.text.to_owned();
-                learned.push(Learned {
-                    text,
-                    to: None,
-                    count: term.count,
-                    documents: term.documents,
-                    score: None,
-                });
-            }
-        }
-        learned
+            self.share.is_some_and(|least| share >= least) || self.top.is_some_and(|top| *rank <= top)
+        };
+        (1..).zip(words).filter(is_common).map(|(_, term)| term.learned()).collect()
     }
 }
 

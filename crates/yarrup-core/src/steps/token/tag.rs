@@ -1,7 +1,6 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
-    TokenStep,
+    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
@@ -25,7 +24,7 @@ pub(crate) static TAG: Operation = Operation {
         },
     ],
     example: "language = \"en\"",
-    build: |settings| Ok(Built::Token(Box::new(TagStep::new(settings)?))),
+    build: |settings| Ok(Built::Sequence(Box::new(TagStep::new(settings)?))),
 };
 
 struct TagStep {
@@ -52,15 +51,7 @@ impl TagStep {
     }
 }
 
-impl TokenStep for TagStep {
-    fn apply(&self, _form: &Form<'_>) -> Outcome {
-        Outcome::Keep
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        Some(self)
-    }
-}
+impl Facts for TagStep {}
 
 impl SequenceStep for TagStep {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {

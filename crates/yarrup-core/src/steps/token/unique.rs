@@ -1,6 +1,6 @@
 use hashbrown::HashSet;
 
-use crate::step::{Built, Form, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Stage, TokenStep};
+use crate::step::{Built, Facts, Operation, Sequence, SequenceStep, SequenceWork, Stage};
 
 pub(crate) static UNIQUE: Operation = Operation {
     name: "unique",
@@ -8,20 +8,12 @@ pub(crate) static UNIQUE: Operation = Operation {
     about: "keeps the first token of each spelling in a document and drops the others",
     keys: &[],
     example: "",
-    build: |_| Ok(Built::Token(Box::new(Unique))),
+    build: |_| Ok(Built::Sequence(Box::new(Unique))),
 };
 
 struct Unique;
 
-impl TokenStep for Unique {
-    fn apply(&self, _form: &Form<'_>) -> Outcome {
-        Outcome::Keep
-    }
-
-    fn sequence(&self) -> Option<&dyn SequenceStep> {
-        Some(self)
-    }
-
+impl Facts for Unique {
     fn reason(&self, _number: u16) -> String {
         "seen before in the document".to_owned()
     }

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
 
 use crate::format::Format;
-use crate::run_folder::{RunError, damaged, refused};
+use crate::run::folder::{RunError, damaged, refused};
 
 /// What `run.json` holds: everything about a run but its tables. No time of day, no machine, no number of threads: equal
 /// runs give equal files.
@@ -30,7 +30,7 @@ pub struct RunRecord {
     /// The counts of the whole run.
     pub totals: TotalsRecord,
     /// The effect of every step, as in `effects.csv`.
-    pub steps: Vec<StepRecord>,
+    pub steps: Vec<StepEffect>,
     /// What went wrong or deserves a look.
     pub warnings: Vec<String>,
 }
@@ -83,7 +83,7 @@ pub struct TotalsRecord {
 /// The effect of a step.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[allow(missing_docs, reason = "as in `Effect` of the core")]
-pub struct StepRecord {
+pub struct StepEffect {
     pub step: usize,
     #[serde(rename = "do")]
     pub operation: String,
@@ -102,11 +102,11 @@ pub struct StepRecord {
     pub characters_out: Option<u64>,
 }
 
-impl From<&Effect> for StepRecord {
-    fn from(effect: &Effect) -> StepRecord {
-        StepRecord {
+impl From<&Effect> for StepEffect {
+    fn from(effect: &Effect) -> StepEffect {
+        StepEffect {
             step: effect.step,
-            operation: effect.operation.to_owned(),
+            operation: effect.operation.clone(),
             label: effect.label.clone(),
             put_in: effect.put_in,
             documents_touched: effect.documents_touched,
@@ -143,4 +143,10 @@ pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
 /// The recipe of a run, as it was given.
 pub fn recipe_path(folder: &Path) -> PathBuf {
     folder.join("recipe.toml")
+}
+
+/// The recipe of a run with all that was learned written out: `frozen.toml` where anything was, else the recipe as it was given.
+pub fn frozen_path(folder: &Path) -> PathBuf {
+    let frozen = folder.join("frozen.toml");
+    if frozen.is_file() { frozen } else { recipe_path(folder) }
 }

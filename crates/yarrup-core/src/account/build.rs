@@ -1,0 +1,209 @@
+//! From what a worker has counted to an account: spellings get the numbers of their order, and tables are sorted.
+
+use crate::account::{
+    Account, Ends, NO_TEXT, Origin, Segment, StepRecord, TermDocuments, Texts, VariantForms,
+};
+use crate::pipeline::{Pipeline, TokenWork, Variant};
+use crate::run::forms::{Fate, Forms};
+use crate::run::intern::Interner;
+use crate::run::ledger::{End, FormTally, Ledger};
+
+/// A row of [`Ends`] but for its counts, in the order of the columns.
+pub(super) type EndKey = (u32, u8, u8, u8, u32);
+
+impl Account {
+    /// An account of no documents at all.
+    pub fn empty(pipeline: &Pipeline) -> Account {
+        Account::empty_up_to(pipeline, pipeline.tokens.len())
+    }
+
+    /// As [`Account::empty`], for a recipe that ends before the token step with this index.
+    fn empty_up_to(pipeline: &Pipeline, token_steps: usize) -> Account {
+        let end = pipeline.tokens.get(token_steps).map_or(pipeline.steps().len(), |stage| stage.step);
+        let text = |step: usize| pipeline.text.iter().find(|stage| stage.step == step);
+        let token = |step: usize| pipeline.tokens.iter().find(|stage| stage.step == step);
+        let steps = pipeline.steps()[..end].iter().enumerate().map(|(index, name)| StepRecord {
+            operation: name.operation.to_owned(),
+            label: name.label.clone(),
+            stage: name.stage,
+            put_in: name.put_in,
+            sorts: text(index).map(|stage| stage.runs.sorts()).unwrap_or_default(),
+            parts: token(index).is_some_and(|stage| !matches!(stage.work, TokenWork::Form(_))),
+        });
+        Account {
+            origin: Origin::default(),
+            steps: steps.collect(),
+            text_steps: vec![Default::default(); pipeline.text.len()],
+            token_steps: vec![Default::default(); token_steps],
+            ..Account::default()
+        }
+    }
+
+    /// The account of what one worker has counted.
+    pub(crate) fn build(
+        pipeline: &Pipeline,
+        ledger: Ledger,
+        variants: Vec<(Variant, Vec<Forms<FormTally>>)>,
+        spellings: &Interner,
+    ) -> Account {
+        let mut account = Account::empty_up_to(pipeline, ledger.tokens.len());
+        let (texts, numbers) = Texts::sorted(spellings.len(), |number| spellings.text(number));
+        let text = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
+        account.texts = texts;
+        account.found = found(&variants, &numbers);
+        account.terms = terms(&variants, &numbers);
+        let mut ends: Vec<(EndKey, u64, u64)> = Vec::new();
+        match &ledger.journeys {
+            Some(journeys) => ends.extend(journeys.iter().map(|((form, mark, end), journey)| {
+                let tag = mark.tag().map_or(0, |tag| tag as u8);
+                (end_key(text(*form), tag, *end, &text), journey.count, u64::from(journey.documents))
+            })),
+            // Every form has one end.
+            None => {
+                ends.extend(variants.iter().filter_map(|(_, segments)| segments.first()).flat_map(|forms| {
+                    let counted = (0..).zip(&forms.rows).filter(|(_, row)| row.tally.count > 0);
+                    counted.map(|(number, row)| {
+                        let end = match row.fate() {
+                            Fate::Dropped { step, reason } => End::Dropped { step, reason },
+                            Fate::Kept { to } => End::Kept { term: to },
+                            Fate::Unknown => End::Kept { term: number },
+                        };
+                        (
+                            end_key(text(number), 0, end, &text),
+                            row.tally.count,
+                            u64::from(row.tally.documents),
+                        )
+                    })
+                }))
+            }
+        }
+        account.ends = Ends::of(ends);
+        account.reasons = reasons(pipeline, &account.ends);
+        let counted = ledger.variants;
+        account.variants = variants
+            .into_iter()
+            .map(|(variant, segments)| VariantForms {
+                conditions: variant.bits(),
+                documents: counted.iter().find(|(known, _)| *known == variant).map_or(0, |(_, count)| *count),
+                segments: segments.iter().map(|forms| segment(forms, &text)).collect(),
+            })
+            .collect();
+        account.variants.sort_by_key(|variant| variant.conditions);
+        (account.totals, account.text_steps, account.token_steps) =
+            (ledger.totals, ledger.texts, ledger.tokens);
+        debug_assert!(account.is_balanced(), "the books balance");
+        debug_assert!(account.is_sound(), "all numbers are of what there is");
+        account
+    }
+}
+
+fn end_key(form: u32, tag: u8, end: End, text: &impl Fn(u32) -> u32) -> EndKey {
+    match end {
+        End::Kept { term } => (form, tag, Ends::KEPT, 0, text(term)),
+        End::Dropped { step, reason } => (form, tag, Ends::DROPPED, step, u32::from(reason)),
+        End::Joined { step, into } => (form, tag, Ends::JOINED, step, text(into)),
+    }
+}
+
+impl Ends {
+    /// Rows in any order; those of one key are added up.
+    pub(super) fn of(mut rows: Vec<(EndKey, u64, u64)>) -> Ends {
+        rows.sort();
+        rows.dedup_by(|next, row| {
+            let same = next.0 == row.0;
+            if same {
+                row.1 += next.1;
+                row.2 += next.2;
+            }
+            same
+        });
+        let mut ends = Ends::default();
+        for ((form, tag, fate, step, what), count, documents) in rows {
+            ends.form.push(form);
+            ends.tag.push(tag);
+            ends.fate.push(fate);
+            ends.step.push(step);
+            ends.what.push(what);
+            ends.count.push(count);
+            ends.documents.push(documents);
+        }
+        ends
+    }
+}
+
+/// The spellings of the text as found, whatever the variant.
+fn found(variants: &[(Variant, Vec<Forms<FormTally>>)], numbers: &[u32]) -> Vec<u32> {
+    let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
+    let mut found: Vec<u32> = firsts
+        .flat_map(|forms| numbers.iter().zip(&forms.rows).filter(|(_, row)| row.found))
+        .map(|(text, _)| *text)
+        .collect();
+    found.sort_unstable();
+    found.dedup();
+    found
+}
+
+/// The documents of each term, whatever the variant.
+fn terms(variants: &[(Variant, Vec<Forms<FormTally>>)], numbers: &[u32]) -> TermDocuments {
+    let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
+    let terms = firsts.flat_map(|forms| numbers.iter().zip(&forms.rows));
+    let counted = terms.filter(|(_, row)| row.tally.term_documents > 0);
+    TermDocuments::of(counted.map(|(text, row)| (*text, u64::from(row.tally.term_documents))).collect())
+}
+
+impl TermDocuments {
+    /// Rows in any order; those of one term are added up.
+    pub(super) fn of(mut rows: Vec<(u32, u64)>) -> TermDocuments {
+        rows.sort();
+        rows.dedup_by(|next, row| {
+            let same = next.0 == row.0;
+            if same {
+                row.1 += next.1;
+            }
+            same
+        });
+        let (term, documents) = rows.into_iter().unzip();
+        TermDocuments { term, documents }
+    }
+}
+
+/// The reasons that came up, in words.
+fn reasons(pipeline: &Pipeline, ends: &Ends) -> Vec<(u8, u16, String)> {
+    let dropped = (0..ends.form.len()).filter(|row| ends.fate[*row] == Ends::DROPPED);
+    let mut seen: Vec<(u8, u16)> = dropped.map(|row| (ends.step[row], ends.what[row] as u16)).collect();
+    seen.sort_unstable();
+    seen.dedup();
+    let in_words =
+        |(step, reason): (u8, u16)| (step, reason, pipeline.tokens[usize::from(step)].facts().reason(reason));
+    seen.into_iter().map(in_words).collect()
+}
+
+/// The forms of a segment in the order of their texts and marks.
+fn segment(forms: &Forms<FormTally>, text: &impl Fn(u32) -> u32) -> Segment {
+    let mut order: Vec<(u32, u32, u32)> = (0..forms.rows.len() as u32)
+        .filter(|row| forms.rows[*row as usize].tally.count > 0)
+        .map(|row| {
+            let (spelling, mark) = forms.key(row);
+            (text(spelling), mark.number(), row)
+        })
+        .collect();
+    order.sort_unstable();
+    let mut places = vec![NO_TEXT; forms.rows.len()];
+    let mut segment = Segment::default();
+    for (place, (form, mark, row)) in (0..).zip(order) {
+        places[row as usize] = place;
+        let row = &forms.rows[row as usize];
+        segment.form.push(form);
+        segment.mark.push(mark);
+        segment.count.push(row.tally.count);
+        segment.dropped_at.push(match row.fate() {
+            Fate::Dropped { step, .. } => step,
+            Fate::Kept { .. } | Fate::Unknown => Segment::STAYS,
+        });
+    }
+    let changes =
+        forms.changes.iter().map(|change| (places[change.form as usize], change.step, text(change.to)));
+    segment.changes = changes.collect();
+    segment.changes.sort_unstable();
+    segment
+}

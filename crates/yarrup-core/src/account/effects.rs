@@ -1,0 +1,175 @@
+//! What each step did.
+
+use crate::account::{Account, Segment};
+use crate::step::Stage;
+
+/// What one step did. A count that does not apply to the step's stage is none.
+///
+/// For every token step, `tokens_in + tokens_added - tokens_dropped == tokens_out`, and what goes out of one step goes into
+/// the next.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Effect {
+    /// The step's place in the recipe, from 1; 0 is the text as found.
+    pub step: usize,
+    /// The operation; `as found` for step 0.
+    pub operation: String,
+    /// The step's label.
+    pub label: Option<String>,
+    /// Whether the step does not stand in the recipe but was added.
+    pub put_in: bool,
+    /// Documents in which the step changed or dropped something; of a step that decides about documents, those that it left out.
+    pub documents_touched: Option<u64>,
+    /// Tokens that came in.
+    pub tokens_in: Option<u64>,
+    /// Tokens that the step dropped.
+    pub tokens_dropped: Option<u64>,
+    /// Tokens that the step added.
+    pub tokens_added: Option<u64>,
+    /// Tokens that got another spelling, a part of speech or a label.
+    pub tokens_changed: Option<u64>,
+    /// Tokens that went on.
+    pub tokens_out: Option<u64>,
+    /// Distinct spellings that came in.
+    pub types_in: Option<u64>,
+    /// Distinct spellings that went on.
+    pub types_out: Option<u64>,
+    /// Places that a text step matched.
+    pub matches: Option<u64>,
+    /// Characters (code points) before a text step.
+    pub characters_in: Option<u64>,
+    /// Characters (code points) behind a text step.
+    pub characters_out: Option<u64>,
+}
+
+impl Account {
+    /// The effect of every step, the text as found first.
+    pub fn effects(&self) -> Vec<Effect> {
+        let mut effects = vec![Effect {
+            operation: "as found".to_owned(),
+            tokens_out: Some(self.totals.tokens_found),
+            types_out: Some(self.types_found()),
+            characters_out: Some(self.totals.characters),
+            ..Effect::default()
+        }];
+        let names: Vec<Effect> = self
+            .steps
+            .iter()
+            .enumerate()
+            .map(|(index, step)| Effect {
+                step: index + 1,
+                operation: step.operation.clone(),
+                label: step.label.clone(),
+                put_in: step.put_in,
+                ..Effect::default()
+            })
+            .collect();
+        let mut names = names.into_iter();
+        for (tally, name) in self.text_steps.iter().zip(names.by_ref()) {
+            effects.push(Effect {
+                documents_touched: Some(tally.documents),
+                matches: Some(tally.matches),
+                characters_in: Some(tally.characters_in),
+                characters_out: Some(tally.characters_out),
+                ..name
+            });
+        }
+        if let Some(split) = names.next() {
+            self.token_effects(split, names, &mut effects);
+        }
+        effects
+    }
+
+    /// The effect of the split and of every step behind it, segment by segment.
+    fn token_effects(&self, split: Effect, names: impl Iterator<Item = Effect>, effects: &mut Vec<Effect>) {
+        let mut distinct = Distinct { seen: vec![0; self.texts.len()], round: 0 };
+        let mut forms = Walk::begin(self, 0);
+        let (mut tokens, mut types) = (forms.tokens(), distinct.count(forms.spellings()));
+        effects.push(Effect { tokens_out: Some(tokens), types_out: Some(types), ..split });
+        let mut segment = 0;
+        let parts = self.steps.iter().filter(|step| step.stage == Stage::Token).map(|step| step.parts);
+        for (index, (name, parts)) in names.zip(parts).enumerate() {
+            let tally = self.token_steps[index];
+            let (tokens_in, types_in) = (tokens, types);
+            let (mut dropped, mut changed) = (tally.dropped, tally.marked);
+            if parts {
+                segment += 1;
+                forms = Walk::begin(self, segment);
+            } else {
+                (changed, dropped) = forms.pass(index as u8);
+            }
+            tokens = tokens_in + tally.added - dropped;
+            types = distinct.count(forms.spellings());
+            effects.push(Effect {
+                documents_touched: Some(tally.documents),
+                tokens_in: Some(tokens_in),
+                tokens_dropped: Some(dropped),
+                tokens_added: Some(tally.added),
+                tokens_changed: Some(changed),
+                tokens_out: Some(tokens),
+                types_in: Some(types_in),
+                types_out: Some(types),
+                ..name
+            });
+        }
+    }
+}
+
+/// The forms of a segment as they pass its steps.
+struct Walk<'a> {
+    segments: Vec<&'a Segment>,
+    /// By variant and form: its spelling now; none once it is dropped.
+    now: Vec<Vec<Option<u32>>>,
+}
+
+impl<'a> Walk<'a> {
+    fn begin(account: &'a Account, segment: usize) -> Walk<'a> {
+        let segments: Vec<&Segment> =
+            account.variants.iter().filter_map(|variant| variant.segments.get(segment)).collect();
+        let now = segments.iter().map(|segment| segment.form.iter().copied().map(Some).collect()).collect();
+        Walk { segments, now }
+    }
+
+    fn tokens(&self) -> u64 {
+        self.segments.iter().flat_map(|segment| &segment.count).sum()
+    }
+
+    fn spellings(&self) -> impl Iterator<Item = u32> + '_ {
+        self.now.iter().flatten().copied().flatten()
+    }
+
+    /// Takes the forms through the step with this index. Returns how many tokens it changed and dropped.
+    fn pass(&mut self, index: u8) -> (u64, u64) {
+        let (mut changed, mut dropped) = (0, 0);
+        for (segment, now) in self.segments.iter().zip(&mut self.now) {
+            for (row, _, to) in segment.changes.iter().filter(|(_, step, _)| *step == index) {
+                now[*row as usize] = Some(*to);
+                changed += segment.count[*row as usize];
+            }
+            let rows = now.iter_mut().zip(&segment.dropped_at).zip(&segment.count);
+            for ((now, _), count) in rows.filter(|((_, step), _)| **step == index) {
+                *now = None;
+                dropped += count;
+            }
+        }
+        (changed, dropped)
+    }
+}
+
+/// Counts distinct numbers, again and again, without clearing between.
+struct Distinct {
+    seen: Vec<u32>,
+    round: u32,
+}
+
+impl Distinct {
+    fn count(&mut self, numbers: impl Iterator<Item = u32>) -> u64 {
+        self.round += 1;
+        let mut distinct = 0;
+        for number in numbers {
+            let seen = &mut self.seen[number as usize];
+            distinct += u64::from(*seen != self.round);
+            *seen = self.round;
+        }
+        distinct
+    }
+}

@@ -1,0 +1,99 @@
+//! Every form, and what became of it.
+
+use std::cmp::Reverse;
+
+use crate::account::{Account, Ends, NO_TEXT};
+use crate::part_of_speech::Tag;
+
+/// A form and what became of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct FormRow<'a> {
+    /// The spelling at the split.
+    pub text: &'a str,
+    /// Tokens of this spelling that met this fate.
+    pub count: u64,
+    /// Documents in which they stand.
+    pub documents: u64,
+    /// Their part of speech, where the recipe gives one.
+    pub tag: Option<Tag>,
+    /// What became of them.
+    pub fate: FormFate<'a>,
+}
+
+/// What became of a form.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FormFate<'a> {
+    /// It became this term.
+    Kept {
+        /// The term's spelling.
+        term: &'a str,
+    },
+    /// It was dropped.
+    Dropped {
+        /// The step's place in the recipe, from 1.
+        step: usize,
+        /// The number of the reason: see [`Account::reason`].
+        reason: u16,
+    },
+    /// It went into another token.
+    Joined {
+        /// The step's place in the recipe, from 1.
+        step: usize,
+        /// That token, where there is one alone.
+        into: Option<&'a str>,
+    },
+}
+
+impl Account {
+    /// All forms: by count, then by the form's bytes. A form with several fates has a row for each, the one that was kept first.
+    pub fn forms(&self) -> impl ExactSizeIterator<Item = FormRow<'_>> {
+        let ends = &self.ends;
+        let mut rows: Vec<u32> = (0..ends.form.len() as u32).collect();
+        rows.sort_unstable_by_key(|row| {
+            let row = *row as usize;
+            // A token that is no part of one alone comes before those that are.
+            let what = if ends.what[row] == NO_TEXT { 0 } else { ends.what[row] + 1 };
+            (Reverse(ends.count[row]), ends.form[row], ends.tag[row], ends.fate[row], ends.step[row], what)
+        });
+        rows.into_iter().map(|row| self.form(row as usize))
+    }
+
+    fn form(&self, row: usize) -> FormRow<'_> {
+        let ends = &self.ends;
+        let (step, what) = (self.token_step(ends.step[row]), ends.what[row]);
+        FormRow {
+            text: self.texts.text(ends.form[row]),
+            count: ends.count[row],
+            documents: ends.documents[row],
+            tag: Tag::numbered(ends.tag[row]),
+            fate: match ends.fate[row] {
+                Ends::DROPPED => FormFate::Dropped { step, reason: what as u16 },
+                Ends::JOINED => {
+                    FormFate::Joined { step, into: (what != NO_TEXT).then(|| self.texts.text(what)) }
+                }
+                _ => FormFate::Kept { term: self.texts.text(what) },
+            },
+        }
+    }
+
+    /// The rows of a form: what became of the tokens that were spelled like this. By count, then as in [`Account::forms`].
+    pub fn fates_of(&self, form: &str) -> Vec<FormRow<'_>> {
+        let Some(number) = self.texts.number(form) else { return Vec::new() };
+        let start = self.ends.form.partition_point(|other| *other < number);
+        let end = self.ends.form.partition_point(|other| *other <= number);
+        let mut rows: Vec<FormRow<'_>> = (start..end).map(|row| self.form(row)).collect();
+        rows.sort_by_key(|row| Reverse(row.count));
+        rows
+    }
+
+    /// The rows of all forms that became a term, or part of it. By count, then by the form's bytes.
+    pub fn forms_of(&self, term: &str) -> Vec<FormRow<'_>> {
+        let Some(number) = self.texts.number(term) else { return Vec::new() };
+        let ends = &self.ends;
+        let became = |row: &usize| ends.fate[*row] != Ends::DROPPED && ends.what[*row] == number;
+        let mut rows: Vec<FormRow<'_>> =
+            (0..ends.form.len()).filter(became).map(|row| self.form(row)).collect();
+        rows.sort_by_key(|row| Reverse(row.count));
+        rows
+    }
+}

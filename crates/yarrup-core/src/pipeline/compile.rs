@@ -1,0 +1,326 @@
+//! From a recipe to what runs.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use crate::kind::Kind;
+use crate::part_of_speech::Tag;
+use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
+use crate::recipe::{Fault, Recipe, SpareList, Step, nearest};
+use crate::split::Whole;
+use crate::step::{
+    Built, ListReference, PairList, RowList, Setting, Settings, Shape, Spare, Stage, WordList,
+};
+use crate::steps::operation;
+use crate::words;
+
+impl Pipeline {
+    /// Compiles `recipe`, reading its word lists from `files`.
+    ///
+    /// # Errors
+    ///
+    /// Every list that cannot be had and every step whose settings do not fit together.
+    pub fn compile(recipe: &Recipe, files: &dyn WordLists) -> Result<Pipeline, Vec<Fault>> {
+        let is_text_recipe =
+            recipe.steps.iter().all(|step| matches!(step.operation.stage, Stage::Text | Stage::TextOrToken));
+        let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
+        let has_split = recipe.steps.iter().any(|step| step.operation.stage == Stage::Split);
+        if !has_split {
+            let first = written.iter().position(|step| step.operation.stage == Stage::Token);
+            let step = Step {
+                operation: operation("split").expect("`split` is among the operations"),
+                label: None,
+                spare: SpareList::default(),
+                only: None,
+                allow: Vec::new(),
+                included: None,
+                settings: Settings::default(),
+                span: 0..0,
+            };
+            written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
+        }
+        let mut faults = Vec::new();
+        // What one text step puts in, no later one takes apart, nor does the split.
+        let mut placeholders: Vec<String> = Vec::new();
+        let mut labels: Vec<String> = Vec::new();
+        let (mut text, mut splitter, mut tokens) = (Vec::new(), None, Vec::new());
+        let (mut steps, mut conditions, mut known) = (Vec::new(), Vec::new(), BTreeMap::new());
+        for (index, step) in written.iter().enumerate() {
+            let known_faults = faults.len();
+            let mut settings = with_lists(step, recipe, files, &mut faults);
+            settings.labels.clone_from(&labels);
+            settings.tagged = written[..index].iter().any(|earlier| earlier.operation.name == "tag");
+            settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
+            let built = match (step.operation.build)(&settings) {
+                Ok(built) => built,
+                Err(title) => {
+                    // A list that could not be read makes a step look empty: one fault is enough.
+                    if faults.len() == known_faults {
+                        let label = "cannot be done as it is set".to_owned();
+                        faults.push(Fault { title, span: step.span.clone(), label, help: None });
+                    }
+                    continue;
+                }
+            };
+            if let Some(label) = match &built {
+                Built::Token(runs) => runs.gives_label(),
+                Built::Sequence(runs) => runs.gives_label(),
+                _ => None,
+            } && !labels.iter().any(|known| known == label)
+            {
+                labels.push(label.to_owned());
+            }
+            let condition = step.only.as_ref().map(|condition| {
+                *known.entry(condition.clone()).or_insert_with(|| {
+                    conditions.push(condition.clone());
+                    conditions.len() - 1
+                })
+            });
+            // Placeholders are protected from what rewrites, not from what drops them by their kind.
+            let rewrites = matches!(built, Built::Text(_) | Built::Split(_) | Built::TextOrToken(..));
+            let protected: &[String] = if rewrites { &placeholders } else { &[] };
+            let spare = spare_of(&[&recipe.spare, &step.spare], protected);
+            let stage = match built {
+                Built::Split(runs) => {
+                    if condition.is_some() {
+                        faults.push(Fault {
+                            title: "`split` has a condition".into(),
+                            span: step.span.clone(),
+                            label: "every document must be split".into(),
+                            help: Some("take `only` out".into()),
+                        });
+                    }
+                    let runs =
+                        if placeholders.is_empty() { runs } else { Whole::around(runs, &placeholders) };
+                    splitter = Some((index, Arc::from(runs)));
+                    Stage::Split
+                }
+                Built::TextOrToken(runs, _) if splitter.is_none() => {
+                    placeholders.extend(runs.placeholders());
+                    text.push(TextStage { step: index, runs: runs.into(), spare, condition });
+                    Stage::Text
+                }
+                Built::Text(runs) => {
+                    placeholders.extend(runs.placeholders());
+                    text.push(TextStage { step: index, runs: runs.into(), spare, condition });
+                    Stage::Text
+                }
+                Built::Token(runs) | Built::TextOrToken(_, runs) => {
+                    let work = TokenWork::Form(runs.into());
+                    tokens.push(TokenStage { step: index, work, spare, condition });
+                    Stage::Token
+                }
+                Built::Sequence(runs) => {
+                    let work = TokenWork::Sequence(runs.into());
+                    tokens.push(TokenStage { step: index, work, spare, condition });
+                    Stage::Token
+                }
+                Built::Document(runs) => {
+                    let work = TokenWork::Document(runs.into());
+                    tokens.push(TokenStage { step: index, work, spare, condition });
+                    Stage::Token
+                }
+            };
+            steps.push(StepName {
+                number: index + 1,
+                operation: step.operation.name,
+                label: step.label.clone(),
+                stage,
+                put_in: step.span.is_empty(),
+            });
+        }
+        match splitter {
+            Some((split, splitter)) if faults.is_empty() => {
+                Ok(Pipeline { text, splitter, split, tokens, steps, conditions, labels, is_text_recipe })
+            }
+            _ => Err(faults),
+        }
+    }
+}
+
+fn spare_of(lists: &[&SpareList], placeholders: &[String]) -> Spare {
+    let words = lists.iter().flat_map(|list| &list.words).chain(placeholders).cloned().collect();
+    let kinds =
+        lists.iter().flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name))).collect();
+    let tags = lists.iter().flat_map(|list| list.tags.iter().filter_map(|name| Tag::named(name))).collect();
+    Spare::new(words, kinds).with_tags(tags)
+}
+
+/// The settings with every reference to a file or a list replaced by what it holds.
+fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut Vec<Fault>) -> Settings {
+    // A step that works on documents of one language works in that language.
+    let of_its_documents =
+        step.only.as_ref().and_then(|only| match only.fields.get("language")?.as_slice() {
+            [language] => Some(language),
+            _ => None,
+        });
+    let mut settings =
+        Settings { language: of_its_documents.or(recipe.language.as_ref()).cloned(), ..Settings::default() };
+    let mut tell = |title: String, span: &std::ops::Range<usize>, label: String, help: Option<String>| {
+        faults.push(Fault { title, span: span.clone(), label, help });
+    };
+    for (key, value) in &step.settings.values {
+        let read = match value {
+            Setting::References(references) => Setting::Lists(
+                references
+                    .iter()
+                    .filter_map(|reference| {
+                        let words = named_words(reference, files)
+                            .map_err(|(label, help)| {
+                                tell(
+                                    format!("no word list `{}`", reference.name),
+                                    &reference.span,
+                                    label,
+                                    help,
+                                );
+                            })
+                            .ok()?;
+                        Some(WordList { name: reference.name.clone(), words })
+                    })
+                    .collect(),
+            ),
+            Setting::PairReferences(references) => Setting::Pairs(
+                references
+                    .iter()
+                    .filter_map(|reference| {
+                        let shelf =
+                            if reference.is_file() { None } else { words::pair_table(&reference.name) };
+                        let pairs = shelf
+                            .map_or_else(|| files.pairs(reference), Ok)
+                            .map_err(|label| {
+                                let title = format!("no table of pairs `{}`", reference.name);
+                                tell(title, &reference.span, label, None);
+                            })
+                            .ok()?;
+                        Some(PairList { name: reference.name.clone(), pairs })
+                    })
+                    .collect(),
+            ),
+            Setting::RowReferences(references) => Setting::Rows(
+                references
+                    .iter()
+                    .filter_map(|reference| {
+                        let rows = files
+                            .rows(reference)
+                            .map_err(|label| {
+                                tell(format!("no table `{}`", reference.name), &reference.span, label, None);
+                            })
+                            .ok()?;
+                        Some(RowList { name: reference.name.clone(), rows })
+                    })
+                    .collect(),
+            ),
+            Setting::FileReference(reference) => match files.bytes(reference) {
+                Ok(bytes) => Setting::File(bytes),
+                Err(label) => {
+                    tell(format!("no file `{}`", reference.name), &reference.span, label, None);
+                    continue;
+                }
+            },
+            Setting::DictionaryReference(reference) => match files.dictionary(&reference.name) {
+                Ok(found) => Setting::Dictionary(found.into()),
+                Err(label) => {
+                    tell(format!("no dictionary `{}`", reference.name), &reference.span, label, None);
+                    continue;
+                }
+            },
+            other => other.clone(),
+        };
+        settings.values.push((key, read));
+    }
+    // A step that can use a dictionary and names no source of its own takes that of its language.
+    let key = step.operation.keys.iter().find(|key| key.shape == Shape::Dictionary { of_language: true });
+    if let Some(key) = key
+        && let Some(language) = settings.language().filter(|language| *language != "en").map(str::to_owned)
+        && !step.operation.keys.iter().any(|key| {
+            matches!(key.shape, Shape::Dictionary { .. } | Shape::Rows | Shape::File)
+                && step.settings.has(key.name)
+        })
+    {
+        match files.dictionary(&language) {
+            Ok(found) => settings.values.push((key.name, Setting::Dictionary(found.into()))),
+            Err(label) => {
+                let help = "install one, name its file as `dictionary`, or give a table of your own or a learned model";
+                tell(format!("no dictionary for `{language}`"), &step.span, label, Some(help.to_owned()));
+            }
+        }
+    }
+    settings
+}
+
+/// The words that a reference names, or what is wrong with it and what may help.
+fn named_words(
+    reference: &ListReference,
+    files: &dyn WordLists,
+) -> Result<Vec<String>, (String, Option<String>)> {
+    if reference.is_file() {
+        return files.words(reference).map_err(|why| (why, None));
+    }
+    words::stop_list(&reference.name).ok_or_else(|| {
+        let help = match nearest(&reference.name, words::stop_list_names()) {
+            Some(name) => format!("did you mean `{name}`? A file is named with its ending, or as `./file`"),
+            None => {
+                let names: Vec<_> = words::stop_list_names().map(|name| format!("`{name}`")).collect();
+                format!("on the shelf: {}. A file is named with its ending, or as `./file`", names.join(", "))
+            }
+        };
+        ("no list on the shelf has this name".to_owned(), Some(help))
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::recipe::read;
+    use crate::testing::NoFiles;
+
+    #[test]
+    fn steps_that_say_too_little_are_mistakes() {
+        for (step, title) in [
+            ("do = \"erase\"", "`erase` needs `classes`"),
+            (
+                "do = \"drop\"",
+                "`drop` needs at least one of `kinds`, `tags`, `labels`, `lists`, `words`, `matches`, `dictionary_words`, `contains`, `shorter_than`, `longer_than`",
+            ),
+            ("do = \"stopwords\"", "`stopwords` needs at least one of `lists`, `add`, `share`, `top`"),
+            ("do = \"split\"\nonly = { a = 1 }", "`split` has a condition"),
+            ("do = \"stopwords\"\nlists = [\"en\", \"xx\"]", "no word list `xx`"),
+        ] {
+            let recipe = read(&format!("[[step]]\n{step}\n")).expect("read");
+            let faults = Pipeline::compile(&recipe, &NoFiles).err().unwrap_or_default();
+            assert_eq!(faults.iter().map(|fault| fault.title.as_str()).collect::<Vec<_>>(), [title]);
+        }
+    }
+
+    #[test]
+    fn a_step_for_documents_of_one_language_works_in_that_language() {
+        let recipe = "language = \"de\"\n[[step]]\ndo = \"contractions\"\nonly = { language = \"en\" }\n";
+        let compiled = |text: &str| Pipeline::compile(&read(text).expect("read"), &NoFiles);
+        assert!(compiled(recipe).is_ok());
+        assert!(compiled(&recipe.replace("only", "label = \"x\" #")).is_err());
+    }
+
+    #[test]
+    fn a_split_is_put_in_before_the_first_token_step() {
+        let names = |recipe: &str| -> Vec<(usize, &'static str, Stage)> {
+            let pipeline = testing::pipeline(recipe);
+            pipeline.steps().iter().map(|step| (step.number, step.operation, step.stage)).collect()
+        };
+        use crate::testing;
+        assert_eq!(
+            names("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"case\"\n"),
+            [
+                (1, "case", Stage::Text),
+                (2, "split", Stage::Split),
+                (3, "stem", Stage::Token),
+                (4, "case", Stage::Token)
+            ]
+        );
+        assert_eq!(
+            names("[[step]]\ndo = \"case\"\n"),
+            [(1, "case", Stage::Text), (2, "split", Stage::Split)]
+        );
+        assert!(testing::pipeline("[[step]]\ndo = \"case\"\n").is_text_recipe());
+    }
+}

@@ -1,0 +1,78 @@
+//! Which steps work on a document: the conditions of a recipe, and the variants of documents by which of them hold.
+
+use crate::language::language_of;
+use crate::pipeline::Pipeline;
+use crate::recipe::Condition;
+use crate::step::Fields;
+
+/// Which conditions of a recipe hold for a document, a bit for each. Documents of the same variant meet the same steps.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Variant(u64);
+
+impl Variant {
+    pub(super) fn meets(self, condition: Option<usize>) -> bool {
+        condition.is_none_or(|bit| self.0 >> bit & 1 == 1)
+    }
+
+    /// The bits of the conditions that hold.
+    pub(crate) fn bits(self) -> u64 {
+        self.0
+    }
+}
+
+impl Pipeline {
+    /// The variant of a document with this text and these fields. A condition on the field `language` goes by the language of the text
+    /// where the document has no such field.
+    pub fn variant(&self, text: &str, fields: &dyn Fields) -> Variant {
+        let mut detected = None;
+        let mut holds = |condition: &Condition| {
+            condition.fields.iter().all(|(path, values)| match fields.field(path) {
+                Some(value) if path == "language" => {
+                    values.iter().any(|allowed| is_language(&value, allowed))
+                }
+                Some(value) => values.iter().any(|allowed| *allowed == value),
+                None if path == "language" => {
+                    let found = *detected.get_or_insert_with(|| language_of(text));
+                    found.is_some_and(|found| values.iter().any(|allowed| is_language(found, allowed)))
+                }
+                None => false,
+            })
+        };
+        let bits = self.conditions.iter().enumerate().filter(|(_, condition)| holds(condition));
+        Variant(bits.fold(0, |mask, (bit, _)| mask | 1 << bit))
+    }
+
+    /// The variant of a document for which every condition holds.
+    pub fn full_variant(&self) -> Variant {
+        Variant((0..self.conditions.len()).fold(0, |mask, bit| mask | 1 << bit))
+    }
+}
+
+/// Whether a document in this language is meant by a condition: `de-AT` and `de` are one language where one of them is all that is said.
+fn is_language(language: &str, allowed: &str) -> bool {
+    let primary = |tag: &str| tag.split(['-', '_']).next().unwrap_or(tag).to_ascii_lowercase();
+    language.eq_ignore_ascii_case(allowed)
+        || (primary(language) == primary(allowed)
+            && !(language.contains(['-', '_']) && allowed.contains(['-', '_'])))
+}
+
+impl Pipeline {
+    /// Whether no document meets the conditions of both of these steps, told by the indices of their names: each asks for other values of one
+    /// field.
+    pub(crate) fn are_apart(&self, one: usize, other: usize) -> bool {
+        let (Some(one), Some(other)) = (self.condition_of(one), self.condition_of(other)) else {
+            return false;
+        };
+        one.fields.iter().any(|(path, values)| {
+            let same = |a: &String, b: &String| if path == "language" { is_language(a, b) } else { a == b };
+            let others = other.fields.get(path);
+            others.is_some_and(|others| !values.iter().any(|a| others.iter().any(|b| same(a, b))))
+        })
+    }
+
+    fn condition_of(&self, step: usize) -> Option<&Condition> {
+        let text = self.text.iter().find(|stage| stage.step == step).map(|stage| stage.condition);
+        let token = self.tokens.iter().find(|stage| stage.step == step).map(|stage| stage.condition);
+        self.conditions.get(text.or(token)??)
+    }
+}

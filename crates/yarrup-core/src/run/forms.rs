@@ -1,0 +1,219 @@
+//! What the steps of a segment make of forms: decided once a form, and kept.
+
+use hashbrown::HashMap;
+
+use crate::pipeline::{TokenStage, Variant};
+use crate::run::intern::Interner;
+use crate::step::{Form, Mark, Outcome};
+
+pub(crate) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+
+/// No spelling.
+pub(crate) const NONE: u32 = u32::MAX;
+
+/// What a segment makes of a form.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Fate {
+    /// It leaves the segment with this spelling.
+    Kept { to: u32 },
+    /// A step drops it.
+    Dropped {
+        /// The index of the token step.
+        step: u8,
+        reason: u16,
+    },
+    /// The form has not come to the segment yet.
+    Unknown,
+}
+
+/// A fate in four bytes: a spelling's number, or the highest bit with step and reason.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct PackedFate(u32);
+
+impl PackedFate {
+    const UNKNOWN: PackedFate = PackedFate(u32::MAX);
+    const DROPPED: u32 = 1 << 31;
+
+    fn pack(fate: Fate) -> PackedFate {
+        match fate {
+            Fate::Kept { to } => {
+                assert!(to < PackedFate::DROPPED, "fewer than two thousand million distinct spellings");
+                PackedFate(to)
+            }
+            // A recipe has fewer than 64 steps, so this is never all ones.
+            Fate::Dropped { step, reason } => {
+                PackedFate(PackedFate::DROPPED | u32::from(step) << 16 | u32::from(reason))
+            }
+            Fate::Unknown => PackedFate::UNKNOWN,
+        }
+    }
+
+    fn unpack(self) -> Fate {
+        match self {
+            PackedFate::UNKNOWN => Fate::Unknown,
+            PackedFate(packed) if packed & PackedFate::DROPPED == 0 => Fate::Kept { to: packed },
+            PackedFate(packed) => Fate::Dropped { step: (packed >> 16) as u8, reason: packed as u16 },
+        }
+    }
+}
+
+/// A form as a row. With the tally of the ledger it has 32 bytes, which never lie across two lines of the processor's cache.
+#[derive(Clone, Copy, Debug)]
+#[repr(align(32))]
+pub(crate) struct FormRow<T> {
+    /// What the observer keeps of the form.
+    pub(crate) tally: T,
+    fate: PackedFate,
+    /// The index of the set of steps that change or drop the form.
+    touch: u16,
+    /// Whether a token of the text as found was spelled like this. In the first segment alone.
+    pub(crate) found: bool,
+}
+
+impl<T> FormRow<T> {
+    #[inline]
+    pub(crate) fn fate(&self) -> Fate {
+        self.fate.unpack()
+    }
+}
+
+impl<T: Default> Default for FormRow<T> {
+    fn default() -> FormRow<T> {
+        FormRow { tally: T::default(), fate: PackedFate::UNKNOWN, touch: 0, found: false }
+    }
+}
+
+/// A step that gives a form another spelling.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct SpellingChange {
+    /// The row of the form.
+    pub(crate) form: u32,
+    /// The index of the token step.
+    pub(crate) step: u8,
+    pub(crate) to: u32,
+}
+
+/// The forms that have come to one segment in documents of one variant. `T` is what an observer keeps of each.
+///
+/// Rows of the first segment are numbered by spelling, since no token has a mark there; a row of it may stand for a spelling that is no form
+/// but a term of others. Rows of later segments are numbered in the order of coming.
+#[derive(Debug)]
+pub(crate) struct Forms<T> {
+    pub(crate) rows: Vec<FormRow<T>>,
+    numbers: Map<(u32, Mark), u32>,
+    /// By row of a later segment.
+    keys: Vec<(u32, Mark)>,
+    /// Form by form, and of each form in the order of the steps.
+    pub(crate) changes: Vec<SpellingChange>,
+    /// The sets of steps that touch forms, a bit for each step; few forms differ in theirs.
+    touches: Vec<u64>,
+    /// By row: the spelling behind the last step that leaves lemmas.
+    lemmas: Map<u32, u32>,
+}
+
+impl<T> Default for Forms<T> {
+    fn default() -> Forms<T> {
+        Forms {
+            rows: Vec::new(),
+            numbers: Map::default(),
+            keys: Vec::new(),
+            changes: Vec::new(),
+            touches: Vec::new(),
+            lemmas: Map::default(),
+        }
+    }
+}
+
+impl<T: Copy + Default> Forms<T> {
+    /// The row of a spelling in the first segment.
+    #[inline]
+    pub(crate) fn of_spelling(&mut self, spelling: u32) -> &mut FormRow<T> {
+        if spelling as usize >= self.rows.len() {
+            self.rows.resize(spelling as usize + 1, FormRow::default());
+        }
+        &mut self.rows[spelling as usize]
+    }
+
+    /// Whether the first segment has decided about a spelling.
+    #[inline]
+    pub(crate) fn has_decided(&self, spelling: u32) -> bool {
+        self.rows.get(spelling as usize).is_some_and(|row| row.fate != PackedFate::UNKNOWN)
+    }
+
+    /// The row of a form in a later segment, and whether it is new: then the steps have to decide about it.
+    pub(crate) fn of_form(&mut self, spelling: u32, mark: Mark) -> (u32, bool) {
+        let next = self.rows.len() as u32;
+        let row = *self.numbers.entry((spelling, mark)).or_insert(next);
+        let is_new = row == next;
+        if is_new {
+            self.rows.push(FormRow::default());
+            self.keys.push((spelling, mark));
+        }
+        (row, is_new)
+    }
+
+    /// The spelling and the mark of a row.
+    pub(crate) fn key(&self, row: u32) -> (u32, Mark) {
+        self.keys.get(row as usize).copied().unwrap_or((row, Mark::default()))
+    }
+
+    /// The steps that touch a form, a bit for each.
+    #[inline]
+    pub(crate) fn touch(&self, row: u32) -> u64 {
+        self.touches[usize::from(self.rows[row as usize].touch)]
+    }
+
+    /// The lemma of a form; [`NONE`] if no step of the segment gives one.
+    pub(crate) fn lemma(&self, row: u32) -> u32 {
+        if self.lemmas.is_empty() { NONE } else { self.lemmas.get(&row).copied().unwrap_or(NONE) }
+    }
+
+    /// The index of a set of steps.
+    fn touch_index(&mut self, steps: u64) -> u16 {
+        let index = self.touches.iter().position(|&known| known == steps).unwrap_or_else(|| {
+            self.touches.push(steps);
+            self.touches.len() - 1
+        });
+        u16::try_from(index).expect("a form is changed by few of 60 steps, and dropped by one")
+    }
+
+    /// Runs the steps of the segment, the first of which has the index `first`, on a form that comes to it for the first time.
+    #[cold]
+    pub(crate) fn decide(
+        &mut self,
+        row: u32,
+        (stages, first): (&[TokenStage], usize),
+        variant: Variant,
+        spellings: &mut Interner,
+    ) {
+        let (spelling, mark) = self.key(row);
+        let original = spellings.text(spelling).to_owned();
+        let mut changed;
+        let mut form = Form::marked(&original, mark);
+        let (mut to, mut touch, mut fate) = (spelling, 0, None);
+        for (index, stage) in (first..).zip(stages) {
+            match stage.apply(&form, variant) {
+                Outcome::Keep => {}
+                Outcome::Change(text) => {
+                    touch |= 1 << index;
+                    to = spellings.number(&text);
+                    self.changes.push(SpellingChange { form: row, step: index as u8, to });
+                    changed = text;
+                    form = Form::marked(&changed, mark);
+                }
+                Outcome::Drop(reason) => {
+                    touch |= 1 << index;
+                    fate = Some(Fate::Dropped { step: index as u8, reason });
+                    break;
+                }
+            }
+            if stage.facts().gives_lemmas() && stage.works_on(variant) {
+                self.lemmas.insert(row, to);
+            }
+        }
+        let touch = self.touch_index(touch);
+        let row = &mut self.rows[row as usize];
+        row.touch = touch;
+        row.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { to }));
+    }
+}

@@ -1,0 +1,50 @@
+//! What others may ask of a step, as it is set: advice, learning, reports. They never go by what a step is called.
+
+use crate::step::Learner;
+
+/// One word of a word list, and where it was written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Entry {
+    /// The word as written.
+    pub word: String,
+    /// The list's name: a shelf name, a file, or the key that holds it.
+    pub list: String,
+}
+
+/// What a step as it is set tells of itself. Everything has an answer that most steps give.
+pub trait Facts: Send + Sync {
+    /// The reason with this number, as reports name it, for a step that drops.
+    fn reason(&self, _number: u16) -> String {
+        String::new()
+    }
+
+    /// The entries of the word lists that the step compares tokens with, or looks for in text.
+    fn entries(&self) -> &[Entry] {
+        &[]
+    }
+
+    /// Whether the lists hold `token`, by the rule of this step for letter case.
+    fn lists(&self, _token: &str) -> bool {
+        false
+    }
+
+    /// Texts in which the step has something to do: a step before it that spoils them spoils its work.
+    fn probes(&self) -> Vec<String> {
+        Vec::new()
+    }
+
+    /// What learns for this step from the collection as it is before it; none if nothing is left to learn.
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        None
+    }
+
+    /// Whether what the step leaves of a word is its lemma.
+    fn gives_lemmas(&self) -> bool {
+        false
+    }
+
+    /// The label that the step gives to tokens.
+    fn gives_label(&self) -> Option<&str> {
+        None
+    }
+}

@@ -1,0 +1,135 @@
+//! Learning which lines many documents repeat.
+
+use std::sync::Arc;
+
+use hashbrown::hash_map::Entry;
+use hashbrown::{HashMap, HashSet};
+
+use crate::step::{Learned, Learner, Shown, Term, same};
+
+type State = foldhash::fast::FixedState;
+
+/// Learns which lines stand in at least so many documents.
+pub(super) struct RepeatedLines {
+    least: u64,
+    document: u64,
+    lines: HashMap<u64, Line, State>,
+    /// In a second pass: the lines whose texts are still to be found.
+    wanted: Option<Arc<HashSet<u64, State>>>,
+}
+
+/// A line by the hash of its text. The text is kept from the second document on: most lines stand in one.
+struct Line {
+    documents: u64,
+    count: u64,
+    last: u64,
+    text: Option<Box<str>>,
+}
+
+impl RepeatedLines {
+    pub(super) fn new(least: u64) -> RepeatedLines {
+        RepeatedLines { least, document: 0, lines: HashMap::default(), wanted: None }
+    }
+
+    fn note(&mut self, line: &str) {
+        let hash = hash(line);
+        if let Some(wanted) = &self.wanted {
+            // The counts are known: it is the text alone that is missing.
+            if wanted.contains(&hash) {
+                let new = || Line { documents: 0, count: 0, last: 0, text: Some(line.into()) };
+                self.lines.entry(hash).or_insert_with(new);
+            }
+            return;
+        }
+        match self.lines.entry(hash) {
+            Entry::Vacant(new) => {
+                new.insert(Line { documents: 1, count: 1, last: self.document, text: None });
+            }
+            Entry::Occupied(mut known) => {
+                let known = known.get_mut();
+                known.count += 1;
+                if known.last != self.document {
+                    known.last = self.document;
+                    known.documents += 1;
+                    known.text.get_or_insert_with(|| line.into());
+                }
+            }
+        }
+    }
+}
+
+impl Learner for RepeatedLines {
+    fn shown(&self) -> Shown {
+        Shown::Text
+    }
+
+    fn text(&mut self, _order: u64, text: &str) {
+        self.document += 1;
+        for line in text.lines().map(str::trim).filter(|line| !line.is_empty()) {
+            self.note(line);
+        }
+    }
+
+    fn absorb(&mut self, other: Box<dyn Learner>) {
+        let other: RepeatedLines = same(other);
+        for (hash, theirs) in other.lines {
+            match self.lines.entry(hash) {
+                Entry::Vacant(new) => {
+                    new.insert(Line { last: 0, ..theirs });
+                }
+                Entry::Occupied(mut known) => {
+                    let ours = known.get_mut();
+                    ours.documents += theirs.documents;
+                    ours.count += theirs.count;
+                    ours.text = ours.text.take().or(theirs.text);
+                }
+            }
+        }
+    }
+
+    fn needs_another_pass(&mut self) -> bool {
+        // Two workers may each have seen a line in one document.
+        self.lines.retain(|_, line| line.documents >= self.least);
+        let nameless = self.lines.iter().filter(|(_, line)| line.text.is_none());
+        let nameless: HashSet<u64, State> = nameless.map(|(hash, _)| *hash).collect();
+        let needs = !nameless.is_empty() && self.wanted.is_none();
+        if needs {
+            self.wanted = Some(Arc::new(nameless));
+        }
+        needs
+    }
+
+    fn fresh(&self) -> Box<dyn Learner> {
+        Box::new(RepeatedLines { wanted: self.wanted.clone(), ..RepeatedLines::new(self.least) })
+    }
+
+    /// The lines to drop, in the order of their bytes.
+    fn learned(
+        self: Box<Self>,
+        _vocabulary: &mut dyn Iterator<Item = Term<'_>>,
+        _documents: u64,
+    ) -> Vec<Learned> {
+        let repeated = self.lines.into_values().filter(|line| line.documents >= self.least);
+        let mut learned: Vec<Learned> = repeated
+            .filter_map(|line| {
+                let text = String::from(line.text?);
+                Some(Learned { text, to: None, count: line.count, documents: line.documents, score: None })
+            })
+            .collect();
+        learned.sort_unstable_by(|a, b| a.text.cmp(&b.text));
+        learned
+    }
+}
+
+/// A hash that mixes eight bytes at a time by multiplication: nobody can gain by two lines that share one.
+fn hash(line: &str) -> u64 {
+    let mix = |hash: u64, word: u64| (hash ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(29);
+    let mut chunks = line.as_bytes().chunks_exact(8);
+    let mut hash = chunks
+        .by_ref()
+        .fold(line.len() as u64, |hash, chunk| mix(hash, chunk.try_into().map_or(0, u64::from_le_bytes)));
+    for &byte in chunks.remainder() {
+        hash = mix(hash, u64::from(byte));
+    }
+    mix(hash, 0xff)
+}

@@ -1,0 +1,378 @@
+//! Learning which words belong together, by how often they stand side by side.
+
+use std::sync::Arc;
+
+use hashbrown::{HashMap, HashSet};
+
+use crate::step::{Learned, Learner, Place, Shown, Term, same};
+
+type State = foldhash::fast::RandomState;
+
+/// What makes words a phrase.
+#[derive(Debug)]
+pub(super) struct Criteria {
+    pub(super) min_count: u64,
+    pub(super) score: Score,
+    pub(super) min_score: f64,
+    pub(super) top: usize,
+    /// How many words a phrase may have: two or three.
+    pub(super) longest: usize,
+    /// What may not stand at its ends.
+    pub(super) stop: HashSet<String, State>,
+}
+
+/// How strongly words belong together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Score {
+    /// Pointwise mutual information, normalised (Bouma 2009).
+    Npmi,
+    /// The log-likelihood ratio (Dunning 1993).
+    Likelihood,
+}
+
+/// How often words stand side by side: count, documents, and the last of them.
+#[derive(Clone, Copy, Debug, Default)]
+struct Counts {
+    count: u64,
+    documents: u32,
+    last: u32,
+}
+
+/// Up to three words that stand side by side; the third is [`NO_WORD`] in a pair.
+type Run = (u32, u32, u32);
+const NO_WORD: u32 = u32::MAX;
+
+/// How many different runs of words one worker keeps. Beyond it, a first pass only sketches how often runs come, and a second counts those that
+/// may come often enough: memory stays bounded, and the result the same.
+const MOST_RUNS: usize = 4_000_000;
+
+/// Counts neighbours, and learns which of them belong together.
+pub(super) struct Collocations {
+    criteria: Arc<Criteria>,
+    words: HashMap<String, u32, State>,
+    spellings: Vec<String>,
+    /// By word: the hash of its spelling, the same for every worker.
+    hashes: Vec<u64>,
+    counts: Vec<u64>,
+    tokens: u64,
+    runs: HashMap<Run, Counts, State>,
+    document: u32,
+    most_runs: usize,
+    /// Once there are too many runs: how often they come, at least.
+    sketch: Option<Box<Sketch>>,
+    /// In a second pass: what the first has sketched.
+    filter: Option<Arc<Sketch>>,
+}
+
+impl Collocations {
+    pub(super) fn new(criteria: Arc<Criteria>) -> Collocations {
+        Collocations::keeping(criteria, MOST_RUNS)
+    }
+
+    fn keeping(criteria: Arc<Criteria>, most_runs: usize) -> Collocations {
+        Collocations {
+            criteria,
+            words: HashMap::default(),
+            spellings: Vec::new(),
+            hashes: Vec::new(),
+            counts: Vec::new(),
+            tokens: 0,
+            runs: HashMap::default(),
+            document: 0,
+            most_runs,
+            sketch: None,
+            filter: None,
+        }
+    }
+
+    fn number(&mut self, word: &str) -> u32 {
+        if let Some(&number) = self.words.get(word) {
+            return number;
+        }
+        let number = self.spellings.len() as u32;
+        self.spellings.push(word.to_owned());
+        self.hashes.push(hash(word));
+        self.counts.push(0);
+        self.words.insert(word.to_owned(), number);
+        number
+    }
+
+    fn is_stop(&self, number: u32) -> bool {
+        self.criteria.stop.contains(&self.spellings[number as usize].to_lowercase())
+    }
+
+    fn note(&mut self, run: Run) {
+        if let Some(sketch) = &mut self.sketch {
+            sketch.add(hash_of(&self.hashes, run), 1);
+            return;
+        }
+        if let Some(filter) = &self.filter
+            && filter.most(hash_of(&self.hashes, run)) < self.criteria.min_count
+        {
+            return;
+        }
+        let counts = self.runs.entry(run).or_default();
+        counts.count += 1;
+        if counts.last != self.document {
+            (counts.documents, counts.last) = (counts.documents + 1, self.document);
+        }
+        if self.runs.len() > self.most_runs && self.filter.is_none() {
+            self.give_up_counting();
+        }
+    }
+
+    /// Goes over from counting runs to a sketch of their counts.
+    fn give_up_counting(&mut self) {
+        if self.sketch.is_some() {
+            return;
+        }
+        let mut sketch = Box::<Sketch>::default();
+        for (run, counts) in std::mem::take(&mut self.runs) {
+            sketch.add(hash_of(&self.hashes, run), counts.count);
+        }
+        self.sketch = Some(sketch);
+    }
+
+    /// The score of two words of which so many stand together.
+    fn score(&self, a: u32, b: u32, together: u64) -> f64 {
+        let total = self.tokens.max(1) as f64;
+        let (a, b, both) = (self.counts[a as usize] as f64, self.counts[b as usize] as f64, together as f64);
+        match self.criteria.score {
+            Score::Npmi => {
+                let chance = both / total;
+                if chance >= 1.0 { 1.0 } else { (chance * total * total / (a * b)).ln() / -chance.ln() }
+            }
+            Score::Likelihood => {
+                let term = |count: f64, expected: f64| {
+                    if count > 0.0 { count * (count / expected).ln() } else { 0.0 }
+                };
+                let (only_a, only_b, neither) = (a - both, b - both, total - a - b + both);
+                2.0 * (term(both, a * b / total)
+                    + term(only_a, a * (total - b) / total)
+                    + term(only_b, (total - a) * b / total)
+                    + term(neither, (total - a) * (total - b) / total))
+            }
+        }
+    }
+
+    /// The score of a run as a phrase; none if it may not be one.
+    fn score_of(&self, (a, b, c): Run, together: u64) -> Option<f64> {
+        let last = if c == NO_WORD { b } else { c };
+        if together < self.criteria.min_count || self.is_stop(a) || self.is_stop(last) {
+            return None;
+        }
+        Some(if c == NO_WORD {
+            self.score(a, b, together)
+        } else if self.is_stop(b) {
+            // With a stop word inside, its neighbours must belong together; else each pair must.
+            self.score(a, c, together)
+        } else {
+            let pair =
+                |a, b| self.runs.get(&(a, b, NO_WORD)).map_or(0.0, |counts| self.score(a, b, counts.count));
+            pair(a, b).min(pair(b, c))
+        })
+    }
+}
+
+impl Learner for Collocations {
+    fn shown(&self) -> Shown {
+        Shown::Tokens
+    }
+
+    fn tokens(&mut self, tokens: &[Place<'_>]) {
+        self.document += 1;
+        let mut before: [Option<u32>; 2] = [None, None];
+        for token in tokens {
+            if token.parts() || token.spared {
+                before = [None, None];
+                continue;
+            }
+            if token.begins {
+                before = [None, None];
+            }
+            let here = self.number(token.text);
+            self.counts[here as usize] += 1;
+            self.tokens += 1;
+            if let Some(last) = before[1] {
+                self.note((last, here, NO_WORD));
+                if self.criteria.longest > 2
+                    && let Some(first) = before[0]
+                {
+                    self.note((first, last, here));
+                }
+            }
+            before = [before[1], Some(here)];
+        }
+    }
+
+    fn absorb(&mut self, other: Box<dyn Learner>) {
+        let mut other: Collocations = same(other);
+        if self.sketch.is_some() || other.sketch.is_some() {
+            self.give_up_counting();
+            other.give_up_counting();
+        }
+        let numbers: Vec<u32> = other.spellings.iter().map(|word| self.number(word)).collect();
+        for (number, count) in numbers.iter().zip(&other.counts) {
+            self.counts[*number as usize] += count;
+        }
+        self.tokens += other.tokens;
+        for ((a, b, c), theirs) in other.runs {
+            let ours = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_WORD);
+            let counts = self.runs.entry((ours(a), ours(b), ours(c))).or_default();
+            counts.count += theirs.count;
+            counts.documents += theirs.documents;
+        }
+        if let (Some(ours), Some(theirs)) = (&mut self.sketch, &other.sketch) {
+            ours.absorb(theirs);
+        }
+    }
+
+    fn needs_another_pass(&mut self) -> bool {
+        let Some(sketch) = self.sketch.take() else { return false };
+        let again = Collocations::keeping(Arc::clone(&self.criteria), self.most_runs);
+        *self = Collocations { filter: Some(Arc::from(sketch)), ..again };
+        true
+    }
+
+    fn fresh(&self) -> Box<dyn Learner> {
+        let fresh = Collocations::keeping(Arc::clone(&self.criteria), self.most_runs);
+        Box::new(Collocations { filter: self.filter.clone(), ..fresh })
+    }
+
+    fn learned(
+        self: Box<Self>,
+        _vocabulary: &mut dyn Iterator<Item = Term<'_>>,
+        _documents: u64,
+    ) -> Vec<Learned> {
+        let spelled = |number: u32| self.spellings.get(number as usize).map(String::as_str);
+        let scored = self.runs.iter().filter_map(|(&run, counts)| {
+            let score = self.score_of(run, counts.count).filter(|score| *score >= self.criteria.min_score)?;
+            let words: Vec<&str> = [run.0, run.1, run.2].into_iter().filter_map(spelled).collect();
+            Some((words.join(" "), counts, score))
+        });
+        let mut learned: Vec<(String, &Counts, f64)> = scored.collect();
+        learned
+            .sort_by(|a, b| b.2.total_cmp(&a.2).then(b.1.count.cmp(&a.1.count)).then_with(|| a.0.cmp(&b.0)));
+        learned.truncate(self.criteria.top);
+        let as_learned = |(text, counts, score): (String, &Counts, f64)| Learned {
+            text,
+            to: None,
+            count: counts.count,
+            documents: u64::from(counts.documents),
+            score: Some(score),
+        };
+        learned.into_iter().map(as_learned).collect()
+    }
+}
+
+/// How often things come, never told too low (Cormode and Muthukrishnan 2005, "An improved data stream summary: the count-min sketch").
+struct Sketch {
+    cells: Vec<u16>,
+}
+
+/// The cells of a sketch: 64 MB.
+const CELLS: usize = 1 << 25;
+
+impl Default for Sketch {
+    fn default() -> Sketch {
+        Sketch { cells: vec![0; CELLS] }
+    }
+}
+
+impl Sketch {
+    fn places(hash: u64) -> [usize; 2] {
+        [hash as usize % CELLS, (hash >> 32) as usize % CELLS]
+    }
+
+    fn add(&mut self, hash: u64, count: u64) {
+        for place in Sketch::places(hash) {
+            let cell = &mut self.cells[place];
+            *cell = cell.saturating_add(u16::try_from(count).unwrap_or(u16::MAX));
+        }
+    }
+
+    /// The most that it can have come. A full cell says nothing.
+    fn most(&self, hash: u64) -> u64 {
+        let least = Sketch::places(hash).into_iter().map(|place| self.cells[place]).min().unwrap_or(0);
+        if least == u16::MAX { u64::MAX } else { u64::from(least) }
+    }
+
+    fn absorb(&mut self, other: &Sketch) {
+        for (ours, theirs) in self.cells.iter_mut().zip(&other.cells) {
+            *ours = ours.saturating_add(*theirs);
+        }
+    }
+}
+
+/// The hash of a run by those of its words.
+fn hash_of(hashes: &[u64], (a, b, c): Run) -> u64 {
+    let third = hashes.get(c as usize).copied().unwrap_or(0x51ed_270b);
+    let mix = |sum: u64, next: u64| (sum ^ next).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(31);
+    mix(mix(mix(0, hashes[a as usize]), hashes[b as usize]), third)
+}
+
+/// The hash of Fowler, Noll and Vo (1991), variant 1a, mixed once more so that all its bits depend on all bytes.
+fn hash(word: &str) -> u64 {
+    let sum = word
+        .bytes()
+        .fold(0xcbf2_9ce4_8422_2325_u64, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3));
+    (sum ^ sum >> 32).wrapping_mul(0x9e37_79b9_7f4a_7c15)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn learner(most_runs: usize) -> Collocations {
+        let criteria = Criteria {
+            min_count: 2,
+            score: Score::Npmi,
+            min_score: 0.0,
+            top: usize::MAX,
+            longest: 3,
+            stop: ["of".to_owned()].into_iter().collect(),
+        };
+        Collocations::keeping(Arc::new(criteria), most_runs)
+    }
+
+    fn show(learner: &mut dyn Learner, texts: &[&str]) {
+        for text in texts {
+            let place = |text| Place { text, tag: None, labels: 0, begins: false, spared: false };
+            learner.tokens(&text.split(' ').map(place).collect::<Vec<_>>());
+        }
+    }
+
+    /// What workers learn that each see some of the texts, in as many passes as they want.
+    fn learned(most_runs: usize, shards: &[&[&str]]) -> (Vec<Learned>, u32) {
+        let mut sum: Box<dyn Learner> = Box::new(learner(most_runs));
+        let mut passes = 0;
+        loop {
+            let mut others: Vec<Box<dyn Learner>> = shards[1..].iter().map(|_| sum.fresh()).collect();
+            show(sum.as_mut(), shards[0]);
+            for (other, texts) in others.iter_mut().zip(&shards[1..]) {
+                show(other.as_mut(), texts);
+            }
+            others.into_iter().for_each(|other| sum.absorb(other));
+            passes += 1;
+            if !sum.needs_another_pass() {
+                return (sum.learned(&mut std::iter::empty(), 0), passes);
+            }
+        }
+    }
+
+    #[test]
+    fn shards_and_bounded_memory_change_nothing() {
+        let texts = [
+            "marsh harrier over the marsh",
+            "a marsh harrier and birds of prey",
+            "birds of prey at the harrier nest",
+            "the nest of a marsh harrier by the marsh",
+        ];
+        let (whole, passes) = learned(MOST_RUNS, &[&texts]);
+        assert!(whole.iter().any(|phrase| phrase.text == "birds of prey" && phrase.documents == 2));
+        assert_eq!(passes, 1);
+        assert_eq!(learned(MOST_RUNS, &[&texts[..1], &texts[1..]]), (whole.clone(), 1));
+        assert_eq!(learned(5, &[&texts]), (whole.clone(), 2));
+        assert_eq!(learned(5, &[&texts[2..], &texts[..2]]), (whole, 2));
+    }
+}

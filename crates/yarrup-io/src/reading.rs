@@ -1,0 +1,324 @@
+//! One pass over a collection: the one loop in which documents are read, for every command that reads them.
+
+use std::collections::HashSet;
+use std::ops::ControlFlow;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use yarrup_core::in_order;
+
+use crate::batch::Batch;
+use crate::format::Format;
+use crate::record::{Item, Malformed, Record, Why};
+use crate::source::Source;
+
+/// What is done with every document of a collection.
+///
+/// Workers share the documents: which sees which depends on timing. What they keep must add up to the same, whoever saw what; what is to be in
+/// the order of the source is left behind, batch by batch.
+pub trait Pass: Sync {
+    /// What one worker keeps.
+    type State: Send;
+    /// What a batch leaves behind.
+    type Left: Default + Send;
+
+    /// What a worker begins with.
+    fn state(&self) -> Self::State;
+
+    /// Begins a batch.
+    fn batch(&self, _state: &mut Self::State, _batch: &BatchFacts, _left: &mut Self::Left) {}
+
+    /// Looks at a document.
+    fn document(&self, state: &mut Self::State, document: &Numbered<'_>, left: &mut Self::Left);
+}
+
+/// What is known of a batch before its documents.
+#[derive(Clone, Debug)]
+pub struct BatchFacts {
+    /// How many bytes of the source it holds.
+    pub bytes: u64,
+    /// The name of the file that it comes from.
+    pub name: Arc<str>,
+    /// How the file is written.
+    pub format: Option<Format>,
+    /// Whether its documents are records of a table, of which one field is the text.
+    pub is_table: bool,
+}
+
+/// A document in its place.
+#[derive(Debug)]
+pub struct Numbered<'r> {
+    /// The document.
+    pub record: Record<'r>,
+    /// Where it stands among all: a larger number comes later. [`Summary::number`] makes a count of it.
+    pub order: u64,
+    /// The name of the file that it comes from.
+    pub file: &'r Arc<str>,
+}
+
+/// How a collection is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Policy {
+    /// How many threads work.
+    pub threads: usize,
+    /// Whether the first malformed record or file ends the reading. Else it is skipped, counted and told.
+    pub strict: bool,
+    /// Whether ids are compared.
+    pub compare_ids: bool,
+}
+
+/// Takes what a pass leaves behind, in the order of the source.
+pub trait Sink<L> {
+    /// What its work fails with.
+    type Error: Send;
+
+    /// Takes what a batch left behind. Nothing more is read after a break.
+    ///
+    /// # Errors
+    ///
+    /// An error ends the reading.
+    fn left(&mut self, left: L) -> Result<ControlFlow<()>, Self::Error>;
+
+    /// Takes a record or file that gave no document.
+    ///
+    /// # Errors
+    ///
+    /// An error ends the reading.
+    fn skipped(&mut self, _malformed: &Malformed) -> Result<(), Self::Error> {
+        Ok(())
+    }
+
+    /// A batch of so many bytes is done; `so_far` is what is known of all up to it.
+    fn batch_done(&mut self, _bytes: u64, _so_far: &Summary) {}
+}
+
+/// How many malformed records are kept to be named one by one.
+const KEPT: usize = 10;
+
+/// How many bits of an order are the place in its batch.
+const PLACE_BITS: u32 = 24;
+
+/// What a reading was like, whatever was done with the documents.
+#[derive(Debug, Default)]
+pub struct Summary {
+    /// Documents.
+    pub documents: u64,
+    /// Documents for which a condition does not hold.
+    pub left_out: u64,
+    /// Whether any document has the field that was chosen for the title.
+    pub titled: bool,
+    /// Bytes that were not valid and were replaced.
+    pub broken_bytes: u64,
+    /// Documents with such bytes.
+    pub broken_documents: u64,
+    /// Malformed records.
+    pub skipped_records: u64,
+    /// Files that were not read whole.
+    pub skipped_files: u64,
+    /// The first of these records and files.
+    pub first_skipped: Vec<Malformed>,
+    ids: Ids,
+    /// How many documents came before each batch.
+    before: Vec<u64>,
+}
+
+impl Summary {
+    /// How many documents have an id that an earlier one has. 0 where ids were not compared.
+    pub fn repeated_ids(&self) -> u64 {
+        self.ids.repeated
+    }
+
+    /// The first such id.
+    pub fn first_repeated_id(&self) -> Option<&str> {
+        self.ids.first.as_deref()
+    }
+
+    /// How many records and files gave no document.
+    pub fn skipped(&self) -> u64 {
+        self.skipped_records + self.skipped_files
+    }
+
+    /// The number of a document, counted from one.
+    pub fn number(&self, order: u64) -> u64 {
+        let batch = (order >> PLACE_BITS) as usize;
+        self.before.get(batch).copied().unwrap_or_default() + (order & ((1 << PLACE_BITS) - 1)) + 1
+    }
+
+    fn add(&mut self, batch: &BatchDone) {
+        self.before.push(self.documents);
+        self.documents += batch.documents;
+        self.left_out += batch.left_out;
+        self.titled |= batch.titled;
+        self.broken_bytes += batch.broken_bytes;
+        self.broken_documents += batch.broken_documents;
+        self.ids.compare(&batch.ids);
+    }
+
+    fn skip(&mut self, malformed: Malformed) {
+        match malformed.why {
+            Why::File(_) => self.skipped_files += 1,
+            _ => self.skipped_records += 1,
+        }
+        if self.first_skipped.len() < KEPT {
+            self.first_skipped.push(malformed);
+        }
+    }
+}
+
+/// Why a reading ended before the end of the collection.
+#[derive(Debug)]
+pub enum Stopped<E> {
+    /// A record or file gave no document, and the policy is strict.
+    Malformed(Malformed),
+    /// What takes the results failed.
+    Sink(E),
+}
+
+/// What came of a reading.
+#[derive(Debug)]
+pub struct Reading<S> {
+    /// What the workers kept; one at least.
+    pub states: Vec<S>,
+    /// What the reading was like.
+    pub summary: Summary,
+}
+
+/// Which ids there were, by a hash of eight bytes each: among a hundred million, two that differ are taken for equal once in three
+/// thousand collections.
+#[derive(Debug, Default)]
+struct Ids {
+    seen: HashSet<u64>,
+    repeated: u64,
+    first: Option<String>,
+}
+
+impl Ids {
+    fn compare(&mut self, batch: &BatchIds) {
+        let mut from = 0;
+        for &end in &batch.ends {
+            let id = &batch.texts[from..end];
+            from = end;
+            if !self.seen.insert(crate::short_hash(id.as_bytes())) {
+                self.repeated += 1;
+                self.first.get_or_insert_with(|| id.to_owned());
+            }
+        }
+    }
+}
+
+/// The ids that fields gave the documents of a batch: one behind the other, and where each ends.
+#[derive(Default)]
+struct BatchIds {
+    texts: String,
+    ends: Vec<usize>,
+}
+
+/// What a batch left behind, and what it was like.
+#[derive(Default)]
+struct BatchDone {
+    bytes: u64,
+    documents: u64,
+    left_out: u64,
+    titled: bool,
+    broken_bytes: u64,
+    broken_documents: u64,
+    skipped: Vec<Malformed>,
+    /// What ends the reading.
+    fatal: Option<Malformed>,
+    ids: BatchIds,
+}
+
+impl BatchDone {
+    fn note(&mut self, record: &Record<'_>, policy: Policy) {
+        self.documents += 1;
+        self.titled |= record.title.is_some();
+        self.broken_bytes += record.broken_bytes;
+        self.broken_documents += u64::from(record.broken_bytes > 0);
+        if policy.compare_ids && !record.id_made {
+            self.ids.texts.push_str(&record.id);
+            self.ids.ends.push(self.ids.texts.len());
+        }
+    }
+}
+
+/// Takes every document of `source` through `pass`, and gives what batches leave behind to `sink`.
+///
+/// # Errors
+///
+/// What the sink fails with; and where the policy is strict, the first malformed record or file in the order of the source, after all that
+/// came before it was given to the sink.
+pub fn read<P, K>(
+    source: &mut Source,
+    policy: Policy,
+    pass: &P,
+    sink: &mut K,
+) -> Result<Reading<P::State>, Stopped<K::Error>>
+where
+    P: Pass,
+    K: Sink<P::Left> + Send,
+{
+    let enough = AtomicBool::new(false);
+    let mut summary = Summary::default();
+    let mut next = 0;
+    let states = in_order(
+        policy.threads,
+        || {
+            let batch = if enough.load(Ordering::Relaxed) { None } else { source.next_batch() };
+            next += 1;
+            Ok(batch.map(|batch| (next - 1, batch)))
+        },
+        || pass.state(),
+        |state, (number, batch)| Ok(one_batch(pass, state, number, batch, policy)),
+        |(mut done, left)| {
+            if enough.load(Ordering::Relaxed) {
+                return Ok(());
+            }
+            summary.add(&done);
+            if sink.left(left).map_err(Stopped::Sink)?.is_break() {
+                enough.store(true, Ordering::Relaxed);
+            }
+            for malformed in std::mem::take(&mut done.skipped) {
+                sink.skipped(&malformed).map_err(Stopped::Sink)?;
+                summary.skip(malformed);
+            }
+            sink.batch_done(done.bytes, &summary);
+            done.fatal.map_or(Ok(()), |malformed| Err(Stopped::Malformed(malformed)))
+        },
+    )?;
+    Ok(Reading { states, summary })
+}
+
+fn one_batch<P: Pass>(
+    pass: &P,
+    state: &mut P::State,
+    number: u64,
+    batch: Batch,
+    policy: Policy,
+) -> (BatchDone, P::Left) {
+    let facts = BatchFacts {
+        bytes: batch.bytes(),
+        name: batch.name().clone(),
+        format: batch.format(),
+        is_table: batch.is_table(),
+    };
+    let (mut done, mut left) = (BatchDone { bytes: facts.bytes, ..BatchDone::default() }, P::Left::default());
+    pass.batch(state, &facts, &mut left);
+    // An end that the policy asks for is no failure of the walk.
+    let _ = batch.records(|item| {
+        match item {
+            Item::Document(record) => {
+                let order = (number << PLACE_BITS) + done.documents;
+                done.note(&record, policy);
+                pass.document(state, &Numbered { record, order, file: &facts.name }, &mut left);
+            }
+            Item::LeftOut => done.left_out += 1,
+            Item::Malformed(malformed) if policy.strict => {
+                done.fatal = Some(malformed);
+                return Err(());
+            }
+            Item::Malformed(malformed) => done.skipped.push(malformed),
+        }
+        Ok(())
+    });
+    (done, left)
+}

@@ -1,0 +1,368 @@
+//! The tables of a run folder, for people and other tools: drawn from the views of the account.
+
+use std::borrow::Cow;
+use std::io::{self, Write};
+
+use serde::Serialize;
+use yarrup_core::step::Term;
+use yarrup_core::{Account, Effect, FormFate, FormRow, Kind, LearnedStep, MatchRow, Tag};
+
+use crate::csv_error::into_io;
+use crate::record::Malformed;
+
+/// A row of `vocabulary.csv`.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[allow(missing_docs, reason = "docs/run-folder.md explains the columns")]
+pub struct TermEntry<'a> {
+    pub rank: u64,
+    pub term: &'a str,
+    pub count: u64,
+    pub documents: u64,
+    pub share: f64,
+    pub cumulative_share: f64,
+    pub kind: &'static str,
+    pub tag: &'static str,
+    pub forms: u64,
+    pub commonest_form: &'a str,
+}
+
+/// A row of `forms.csv`.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[allow(missing_docs, reason = "docs/run-folder.md explains the columns")]
+pub struct FormEntry<'a> {
+    pub form: &'a str,
+    pub kind: &'static str,
+    pub tag: &'static str,
+    pub count: u64,
+    pub documents: u64,
+    pub fate: &'static str,
+    pub step: Option<usize>,
+    pub reason: &'a str,
+    pub term: &'a str,
+}
+
+/// The cells of a row as a spreadsheet may safely open them: one that would start a formula gets an apostrophe in front.
+fn safe(cell: &str) -> Cow<'_, str> {
+    if starts_formula(cell) { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
+}
+
+fn starts_formula(cell: &str) -> bool {
+    match cell.as_bytes().first() {
+        Some(b'=') => cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"')),
+        // A sign or a mention alone is harmless: only a call or a link to a program does something.
+        Some(b'+' | b'-' | b'@') => cell.contains(['(', '|', '!']),
+        _ => false,
+    }
+}
+
+/// The share in millionths, rounded.
+fn millionths(part: u64, whole: u64) -> u64 {
+    if whole == 0 {
+        return 0;
+    }
+    ((u128::from(part) * 1_000_000 + u128::from(whole) / 2) / u128::from(whole)) as u64
+}
+
+/// The vocabulary of an account as rows, each with its share of all tokens that were kept.
+pub fn term_entries<'a>(account: &'a Account, vocabulary: &[Term<'a>]) -> Vec<TermEntry<'a>> {
+    let total = account.totals.tokens_kept;
+    let mut so_far = 0;
+    let entry = |(rank, term): (u64, &Term<'a>)| {
+        so_far += term.count;
+        let share = |part| millionths(part, total) as f64 / 1e6;
+        TermEntry {
+            rank,
+            term: term.text,
+            count: term.count,
+            documents: term.documents,
+            share: share(term.count),
+            cumulative_share: share(so_far),
+            kind: term.kind().name(),
+            tag: term.tag.map_or("", Tag::code),
+            forms: term.forms,
+            commonest_form: term.commonest_form,
+        }
+    };
+    (1..).zip(vocabulary).map(entry).collect()
+}
+
+/// A form of an account as a row.
+pub fn form_entry<'a>(account: &'a Account, row: &FormRow<'a>) -> FormEntry<'a> {
+    let (fate, step, reason, term) = match row.fate {
+        FormFate::Kept { term } => ("kept", None, "", term),
+        FormFate::Dropped { step, reason } => ("dropped", Some(step), account.reason(step, reason), ""),
+        FormFate::Joined { step, into } => {
+            ("joined", Some(step), "part of another token", into.unwrap_or_default())
+        }
+    };
+    FormEntry {
+        form: row.text,
+        kind: Kind::of(row.text).name(),
+        tag: row.tag.map_or("", Tag::code),
+        count: row.count,
+        documents: row.documents,
+        fate,
+        step,
+        reason,
+        term,
+    }
+}
+
+const TERM_COLUMNS: [&str; 10] = [
+    "rank",
+    "term",
+    "count",
+    "documents",
+    "share",
+    "cumulative_share",
+    "kind",
+    "tag",
+    "forms",
+    "commonest_form",
+];
+
+/// Writes terms as `vocabulary.csv` has them.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_terms(terms: &[TermEntry<'_>], out: impl Write) -> io::Result<()> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record(TERM_COLUMNS).map_err(into_io)?;
+    for term in terms {
+        let mut digits: [itoa::Buffer; 4] = Default::default();
+        let [rank, count, documents, forms] = &mut digits;
+        let shares = [term.share, term.cumulative_share].map(|share| decimal((share * 1e6).round() as u64));
+        let [share, cumulative] =
+            [&shares[0], &shares[1]].map(|share| std::str::from_utf8(share).unwrap_or_default());
+        out.write_record([
+            rank.format(term.rank),
+            safe(term.term).as_ref(),
+            count.format(term.count),
+            documents.format(term.documents),
+            share,
+            cumulative,
+            term.kind,
+            term.tag,
+            forms.format(term.forms),
+            safe(term.commonest_form).as_ref(),
+        ])
+        .map_err(into_io)?;
+    }
+    out.flush()
+}
+
+/// Millionths as a decimal number with six digits behind the point.
+fn decimal(millionths: u64) -> [u8; 8] {
+    let mut digits = *b"0.000000";
+    let mut rest = millionths;
+    for at in (2..8).rev() {
+        digits[at] = b'0' + (rest % 10) as u8;
+        rest /= 10;
+    }
+    digits[0] = b'0' + (rest % 10) as u8;
+    digits
+}
+
+/// Writes forms as `forms.csv` has them.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_forms<'a>(forms: impl Iterator<Item = FormEntry<'a>>, out: impl Write) -> io::Result<()> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record(FORM_COLUMNS).map_err(into_io)?;
+    for entry in forms {
+        let (mut count, mut documents, mut step) = <(itoa::Buffer, itoa::Buffer, itoa::Buffer)>::default();
+        out.write_record([
+            safe(entry.form).as_ref(),
+            entry.kind,
+            entry.tag,
+            count.format(entry.count),
+            documents.format(entry.documents),
+            entry.fate,
+            entry.step.map_or("", |number| step.format(number)),
+            entry.reason,
+            &safe(entry.term),
+        ])
+        .map_err(into_io)?;
+    }
+    out.flush()
+}
+
+const FORM_COLUMNS: [&str; 9] =
+    ["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term"];
+
+/// Writes `learned.csv`: what steps have learned from the collection, with the evidence.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record(["step", "do", "learned", "to", "count", "documents", "score"])?;
+    for step in steps {
+        let number = step.step.to_string();
+        for learned in &step.learned {
+            out.write_record([
+                number.as_str(),
+                step.operation.as_str(),
+                &safe(&learned.text),
+                &safe(learned.to.as_deref().unwrap_or_default()),
+                &learned.count.to_string(),
+                &learned.documents.to_string(),
+                &learned.score.map_or(String::new(), |score| format!("{score:.4}")),
+            ])?;
+        }
+    }
+    Ok(out.flush()?)
+}
+
+/// Writes `matches.csv`: what each text step matched, by sort, with examples.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_matches(rows: &[MatchRow], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record([
+        "step",
+        "do",
+        "label",
+        "sort",
+        "count",
+        "documents",
+        "example_1",
+        "example_2",
+        "example_3",
+    ])?;
+    for row in rows {
+        let (step, count, documents) =
+            (row.step.to_string(), row.count.to_string(), row.documents.to_string());
+        let example = |place: usize| row.examples.get(place).map_or("", String::as_str);
+        out.write_record([
+            step.as_str(),
+            row.operation.as_str(),
+            &safe(row.label.as_deref().unwrap_or_default()),
+            &safe(&row.sort),
+            &count,
+            &documents,
+            &safe(example(0)),
+            &safe(example(1)),
+            &safe(example(2)),
+        ])?;
+    }
+    Ok(out.flush()?)
+}
+
+/// Writes `effects.csv`.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = csv::Writer::from_writer(out);
+    out.write_record([
+        "step",
+        "do",
+        "label",
+        "documents_touched",
+        "tokens_in",
+        "tokens_dropped",
+        "tokens_added",
+        "tokens_changed",
+        "tokens_out",
+        "types_in",
+        "types_out",
+        "matches",
+        "characters_in",
+        "characters_out",
+    ])?;
+    for effect in effects {
+        let cell = |count: Option<u64>| count.map(|count| count.to_string()).unwrap_or_default();
+        out.write_record([
+            effect.step.to_string(),
+            effect.operation.clone(),
+            effect.label.clone().unwrap_or_default(),
+            cell(effect.documents_touched),
+            cell(effect.tokens_in),
+            cell(effect.tokens_dropped),
+            cell(effect.tokens_added),
+            cell(effect.tokens_changed),
+            cell(effect.tokens_out),
+            cell(effect.types_in),
+            cell(effect.types_out),
+            cell(effect.matches),
+            cell(effect.characters_in),
+            cell(effect.characters_out),
+        ])?;
+    }
+    Ok(out.flush()?)
+}
+
+/// `skipped.csv`: what gave no document, each with its place and what is wrong with it.
+pub struct SkippedTable<W: Write>(csv::Writer<W>);
+
+impl<W: Write> SkippedTable<W> {
+    /// Begins the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn new(out: W) -> Result<SkippedTable<W>, csv::Error> {
+        let mut out = csv::Writer::from_writer(out);
+        out.write_record(["place", "why"])?;
+        Ok(SkippedTable(out))
+    }
+
+    /// Adds a row.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn write(&mut self, malformed: &Malformed) -> Result<(), csv::Error> {
+        self.0.write_record(
+            [safe(&malformed.place), safe(&malformed.why.to_string())].map(|cell| cell.into_owned()),
+        )
+    }
+
+    /// Ends the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn finish(mut self) -> io::Result<()> {
+        self.0.flush()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn cells_start_no_formula() {
+        for (cell, written) in [
+            ("=HYPERLINK(\"x\")", "'=HYPERLINK(\"x\")"),
+            ("=1+1", "'=1+1"),
+            ("@SUM(A1)", "'@SUM(A1)"),
+            ("+cmd|x!A0", "'+cmd|x!A0"),
+            ("-3.5", "-3.5"),
+            ("@warden", "@warden"),
+            ("=", "="),
+            ("tern", "tern"),
+        ] {
+            assert_eq!(safe(cell), written);
+        }
+    }
+
+    #[test]
+    fn shares_have_six_digits() {
+        let shown = |part, whole| String::from_utf8_lossy(&decimal(millionths(part, whole))).into_owned();
+        assert_eq!(shown(1, 3), "0.333333");
+        assert_eq!(shown(2, 3), "0.666667");
+        assert_eq!(shown(5, 5), "1.000000");
+        assert_eq!(shown(0, 0), "0.000000");
+        assert_eq!(shown(u64::MAX - 1, u64::MAX), "1.000000");
+    }
+}

@@ -1,0 +1,102 @@
+//! The page and the figures of a run, drawn from its account and its record alone.
+
+use yarrup_core::step::Term;
+use yarrup_core::{Account, Effect};
+use yarrup_io::{RunFolder, RunRecord};
+use yarrup_report::{
+    Coverage, Figure, ReportPage, StepRow, coverage, curve, effect_figure, grouped, percent, png,
+    rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
+};
+
+use super::run_show::sorted_matches;
+use crate::failure::Failure;
+
+/// How many terms the figure of the top terms shows.
+pub(crate) const FIGURE_TERMS: usize = 30;
+/// How many terms the report lists.
+const REPORT_TERMS: usize = 50;
+
+/// What the page is drawn from.
+pub(crate) struct Drawn<'a> {
+    /// The recipe's name, or that of its file.
+    pub(crate) name: &'a str,
+    pub(crate) about: &'a str,
+    pub(crate) recipe_text: &'a str,
+    pub(crate) record: &'a RunRecord,
+    pub(crate) account: &'a Account,
+    pub(crate) effects: &'a [Effect],
+    pub(crate) vocabulary: &'a [Term<'a>],
+}
+
+impl Drawn<'_> {
+    /// Writes the figures and the page into a run folder.
+    pub(crate) fn write(&self, folder: &RunFolder) -> Result<(), Failure> {
+        let steps = step_rows(self.effects);
+        let covers = coverage(self.vocabulary);
+        let counts: Vec<u64> = self.vocabulary.iter().map(|term| term.count).collect();
+        let top: Vec<(String, u64)> = self
+            .vocabulary
+            .iter()
+            .take(REPORT_TERMS)
+            .map(|term| (term.text.to_owned(), term.count))
+            .collect();
+        let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
+        let figures: [(&str, Figure); 3] = [
+            ("effects", effect_figure(self.name, &steps)),
+            ("top-terms", terms_figure(self.name, &top)),
+            ("rank-frequency", rank_frequency_figure(self.name, &counts, &cover_lines)),
+        ];
+        for (file, figure) in &figures {
+            folder.write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
+            let pixels = png(figure).map_err(|why| Failure::Told(why.to_string()))?;
+            folder.write(&format!("figures/{file}.png"), &pixels)?;
+        }
+        let [(_, effects), _, (_, curve)] = figures;
+        let page = self.page(steps, covers, vec![effects, curve]);
+        let html = page
+            .html()
+            .map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })?;
+        folder.write("report.html", html.as_bytes())?;
+        Ok(())
+    }
+
+    fn page(&self, steps: Vec<StepRow>, coverage: Vec<Coverage>, figures: Vec<Figure>) -> ReportPage {
+        let totals = &self.record.totals;
+        let facts = [
+            (grouped(totals.documents), "documents".to_owned()),
+            (grouped(totals.tokens_found), "tokens as found".to_owned()),
+            (grouped(totals.types_found), "distinct words as found".to_owned()),
+            (grouped(totals.tokens_kept), "tokens kept".to_owned()),
+            (grouped(totals.terms), "terms".to_owned()),
+            (percent(totals.tokens_kept, totals.tokens_found), "of the tokens as found are left".to_owned()),
+        ];
+        ReportPage {
+            recipe: self.name.to_owned(),
+            about: self.about.to_owned(),
+            sources: named_sources(self.record),
+            facts: facts.into(),
+            warnings: self.record.warnings.clone(),
+            steps,
+            matches: sorted_matches(&self.account.matches()),
+            top: top_terms(self.vocabulary, REPORT_TERMS),
+            terms: totals.terms,
+            curve: curve(self.vocabulary),
+            coverage,
+            recipe_text: self.recipe_text.to_owned(),
+            figures,
+        }
+    }
+}
+
+/// How many sources the report names.
+const NAMED_SOURCES: usize = 12;
+
+/// The first sources by name, and how many more there are.
+fn named_sources(record: &RunRecord) -> Vec<String> {
+    let files: Vec<_> = record.sources.iter().filter(|source| !source.is_wrapping()).collect();
+    let mut named: Vec<_> = files.iter().take(NAMED_SOURCES).map(|source| visible(&source.name)).collect();
+    if files.len() > named.len() {
+        named.push(format!("and {} more", grouped((files.len() - named.len()) as u64)));
+    }
+    named
+}

@@ -1,0 +1,141 @@
+//! The record of a run: what went in, what came out, what deserves a look.
+
+use yarrup_core::step::Term;
+use yarrup_core::{Account, Effect};
+use yarrup_io::{
+    Collection, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
+};
+use yarrup_report::{counted, grouped, png_shows, visible};
+
+use super::run_page::FIGURE_TERMS;
+use crate::reading::broken;
+use crate::recipe_file::Compiled;
+
+/// What a record is made from.
+pub(crate) struct Recorded<'a> {
+    pub(crate) collection: &'a Collection,
+    pub(crate) compiled: &'a Compiled,
+    pub(crate) source: &'a Source,
+    pub(crate) summary: &'a Summary,
+    pub(crate) account: &'a Account,
+    pub(crate) effects: &'a [Effect],
+    pub(crate) vocabulary: &'a [Term<'a>],
+}
+
+impl Recorded<'_> {
+    pub(crate) fn record(&self) -> RunRecord {
+        let compiled = self.compiled;
+        RunRecord {
+            yarrup: env!("CARGO_PKG_VERSION").to_owned(),
+            recipe: compiled.recipe.name.clone(),
+            recipe_hash: yarrup_io::hash(compiled.text.as_bytes()),
+            language: compiled.recipe.language.clone(),
+            sources: sources(self.source),
+            word_lists: compiled
+                .lists
+                .iter()
+                .map(|(name, bytes, hash)| SourceRecord {
+                    name: name.clone(),
+                    format: "words".to_owned(),
+                    encoding: None,
+                    bytes: *bytes,
+                    hash: hash.clone(),
+                    whole: true,
+                })
+                .collect(),
+            collection: write_collection(self.collection),
+            totals: self.totals(),
+            steps: self.effects.iter().map(StepEffect::from).collect(),
+            warnings: self.warnings(),
+        }
+    }
+
+    fn totals(&self) -> TotalsRecord {
+        let (totals, summary) = (self.account.totals, self.summary);
+        TotalsRecord {
+            documents: totals.documents,
+            documents_empty_as_found: totals.empty,
+            documents_emptied: totals.emptied,
+            documents_left_out: summary.left_out,
+            documents_with_repeated_ids: summary.repeated_ids(),
+            records_skipped: summary.skipped_records,
+            files_unreadable: summary.skipped_files,
+            broken_bytes: summary.broken_bytes,
+            documents_with_broken_bytes: summary.broken_documents,
+            characters: totals.characters,
+            tokens_found: totals.tokens_found,
+            types_found: self.account.types_found(),
+            tokens_kept: totals.tokens_kept,
+            terms: self.vocabulary.len() as u64,
+            forms: self.account.form_count() as u64,
+        }
+    }
+
+    fn warnings(&self) -> Vec<String> {
+        let (totals, summary) = (self.account.totals, self.summary);
+        let mut warnings = Vec::new();
+        let mut warn = |count: u64, what: String| {
+            if count > 0 {
+                warnings.push(what);
+            }
+        };
+        let (skipped, unreadable) = (summary.skipped_records, summary.skipped_files);
+        warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
+        warn(unreadable, format!("{} not read whole: see skipped.csv", counted(unreadable, "file")));
+        warn(summary.repeated_ids(), repeated_ids(summary));
+        let replaced = self.source.read_files().iter().map(|file| file.replaced).sum();
+        warn(
+            replaced,
+            format!(
+                "{} of the text not valid in its encoding and replaced by U+FFFD",
+                counted(replaced, "place")
+            ),
+        );
+        warn(summary.broken_bytes, broken(summary));
+        let titles = self.collection.sources.iter().find_map(|source| source.selection.title.as_deref());
+        if let Some(title) = titles.filter(|_| !summary.titled && totals.documents > 0) {
+            warn(1, format!("no document has the field `{title}` that was chosen for the title"));
+        }
+        let none = match summary.left_out {
+            0 => "the sources hold no document",
+            _ => "no document is left by the conditions",
+        };
+        warn(u64::from(totals.documents == 0), none.to_owned());
+        let drawn = self.vocabulary.iter().take(FIGURE_TERMS);
+        let hidden = drawn.filter(|term| !png_shows(&visible(term.text))).count() as u64;
+        warn(
+            hidden,
+            format!(
+                "figures/top-terms.png cannot show the letters of {}: its font has Latin, Greek and Cyrillic; the SVG and the report can",
+                counted(hidden, "term")
+            ),
+        );
+        warn(totals.emptied, format!("{} left without any token", counted(totals.emptied, "document")));
+        warnings
+    }
+}
+
+/// What is told of ids that several documents have.
+fn repeated_ids(summary: &Summary) -> String {
+    let have = match summary.repeated_ids() {
+        1 => "1 document has".to_owned(),
+        count => format!("{} documents have", grouped(count)),
+    };
+    format!(
+        "{have} an id that an earlier one has, the first of them `{}`: an id should name one document; choose another with --id",
+        summary.first_repeated_id().unwrap_or_default()
+    )
+}
+
+/// The files that were read, as a record names them.
+pub(crate) fn sources(source: &Source) -> Vec<SourceRecord> {
+    let record = |file: &yarrup_io::ReadFile| SourceRecord {
+        name: file.name.clone(),
+        format: file.format.name().to_owned(),
+        encoding: file.encoding.map(str::to_owned),
+        bytes: file.bytes,
+        hash: file.hash.clone(),
+        whole: file.whole,
+    };
+    source.read_files().iter().map(record).collect()
+}

@@ -1,0 +1,120 @@
+//! What the terminal tells of a run.
+
+use std::io::Write;
+
+use yarrup_core::MatchRow;
+use yarrup_io::RunRecord;
+use yarrup_report::{Align, Coverage, StepRow, bars, counted, effect_table, grouped, shown, table, visible};
+
+use crate::failure::Failure;
+use crate::screen::{Screen, program, shell_word};
+
+/// How many terms the terminal shows.
+pub(crate) const SHOWN_TERMS: usize = 15;
+
+/// A run that stands in its folder, and what is told of it.
+pub(crate) struct Told {
+    pub(crate) name: String,
+    pub(crate) record: RunRecord,
+    pub(crate) steps: Vec<StepRow>,
+    pub(crate) top: Vec<(String, u64)>,
+    pub(crate) coverage: Vec<Coverage>,
+    pub(crate) matches: Vec<MatchRow>,
+    pub(crate) folder: String,
+}
+
+/// The sorts of matches that steps tell apart, as the cells of a table: step, sort, count, documents, examples.
+pub(crate) fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
+    let cells = |row: &MatchRow| {
+        let name = row.label.as_deref().map_or_else(|| row.operation.clone(), visible);
+        let cut = |example: &String| {
+            let seen = shown(example);
+            match seen.char_indices().nth(30) {
+                Some((at, _)) => format!("{}…", &seen[..at]),
+                None => seen,
+            }
+        };
+        let examples: Vec<String> = row.examples.iter().map(cut).collect();
+        [
+            format!("{} {name}", row.step),
+            visible(&row.sort),
+            grouped(row.count),
+            grouped(row.documents),
+            examples.join(" · "),
+        ]
+    };
+    rows.iter().filter(|row| !row.sort.is_empty()).map(cells).collect()
+}
+
+impl Told {
+    /// One line for a run that is not shown whole.
+    pub(crate) fn in_a_line(&self) -> String {
+        let totals = &self.record.totals;
+        format!(
+            "{}, {} as found, {} kept, {}",
+            counted(totals.documents, "document"),
+            counted(totals.tokens_found, "token"),
+            grouped(totals.tokens_kept),
+            counted(totals.terms, "term")
+        )
+    }
+
+    /// The effect of every step, the top terms, and where to look next.
+    pub(crate) fn print(&self, screen: &Screen) -> Result<(), Failure> {
+        let look = screen.look;
+        let mut out = screen.out();
+        let totals = &self.record.totals;
+        writeln!(
+            out,
+            "{}  {} from {}{}",
+            look.heading(&visible(&self.name)),
+            counted(totals.documents, "document"),
+            counted(self.record.sources.iter().filter(|source| !source.is_wrapping()).count() as u64, "file"),
+            match totals.documents_left_out {
+                0 => String::new(),
+                count => format!(", {} left out by conditions", grouped(count)),
+            },
+        )?;
+        writeln!(out, "\n{}", look.heading("The effect of each step"))?;
+        write!(out, "{}", effect_table(&self.steps, look))?;
+        // Sorts that a step tells apart: how often each of a step came stands in the table above already.
+        let sorts: Vec<Vec<String>> =
+            sorted_matches(&self.matches).into_iter().map(|cells| cells.to_vec()).collect();
+        if !sorts.is_empty() {
+            writeln!(out, "\n{}", look.heading("What the text steps matched"))?;
+            let columns = [
+                ("step", Align::Left),
+                ("sort", Align::Left),
+                ("count", Align::Right),
+                ("documents", Align::Right),
+                ("such as", Align::Left),
+            ];
+            write!(out, "{}", table(&columns, &sorts, look))?;
+        }
+        if !self.top.is_empty() {
+            writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;
+            write!(out, "{}", bars(&self.top, look))?;
+            let covers: Vec<_> = self
+                .coverage
+                .iter()
+                .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
+                .collect();
+            writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
+        }
+        let (program, run) = (program(), shell_word(&self.folder));
+        let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
+        writeln!(out, "\n{}", look.heading("Where to look next"))?;
+        writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
+        writeln!(out, "  {}", look.command(&format!("{program} terms {run}")))?;
+        writeln!(
+            out,
+            "  {}\n",
+            look.command(&format!("{program} why {run} {}", shell_word(&visible(first))))
+        )?;
+        out.flush()?;
+        for warning in &self.record.warnings {
+            screen.warn(&visible(warning));
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,121 @@
+//! Reading a collection: what every command that reads one does alike.
+
+use std::num::NonZero;
+use std::ops::ControlFlow;
+
+use yarrup_io::{Malformed, Pass, Policy, Reading, Sink, Source, Stopped, Summary, Why, read};
+use yarrup_report::{counted, grouped, visible};
+
+use crate::failure::{Failure, told};
+use crate::screen::{Progress, Screen};
+
+/// How many threads work: as many as asked for, else one a processor.
+pub(crate) fn threads(asked: Option<u16>) -> usize {
+    asked.map_or_else(|| std::thread::available_parallelism().map_or(1, NonZero::get), usize::from)
+}
+
+/// A policy under which what is malformed is skipped, and told.
+pub(crate) fn lenient(threads: usize) -> Policy {
+    Policy { threads, strict: false, compare_ids: false }
+}
+
+/// Reads with a pass that leaves nothing behind, its progress shown. What is skipped is for the caller to tell.
+pub(crate) fn read_all<P: Pass<Left = ()>>(
+    source: &mut Source,
+    policy: Policy,
+    pass: &P,
+    screen: &Screen,
+) -> Result<Reading<P::State>, Failure> {
+    let mut sink = Watching(screen.progress(source.bytes()));
+    let reading = read(source, policy, pass, &mut sink).map_err(ended)?;
+    sink.0.end();
+    Ok(reading)
+}
+
+/// Looks at one document after the other with a pass that tells of each batch whether enough was found.
+pub(crate) fn search<P: Pass<Left = bool>>(
+    source: &mut Source,
+    pass: &P,
+    screen: &Screen,
+) -> Result<Reading<P::State>, Failure> {
+    let mut sink = Watching(screen.progress(source.bytes()));
+    let reading = read(source, lenient(1), pass, &mut sink).map_err(ended)?;
+    sink.0.end();
+    Ok(reading)
+}
+
+struct Watching(Progress);
+
+impl Sink<bool> for Watching {
+    type Error = Failure;
+
+    fn left(&mut self, is_enough: bool) -> Result<ControlFlow<()>, Failure> {
+        Ok(if is_enough { ControlFlow::Break(()) } else { ControlFlow::Continue(()) })
+    }
+
+    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
+        self.0.advance(bytes);
+    }
+}
+
+impl Sink<()> for Watching {
+    type Error = Failure;
+
+    fn left(&mut self, (): ()) -> Result<ControlFlow<()>, Failure> {
+        Ok(ControlFlow::Continue(()))
+    }
+
+    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
+        self.0.advance(bytes);
+    }
+}
+
+/// Why a reading ended early.
+pub(crate) fn ended(stopped: Stopped<Failure>) -> Failure {
+    match stopped {
+        Stopped::Malformed(malformed) => Failure::Told(told(&malformed)),
+        Stopped::Sink(failure) => failure,
+    }
+}
+
+/// The failure of having no document for what was skipped, if anything was.
+pub(crate) fn no_document(summary: &Summary) -> Option<Failure> {
+    let first = summary.first_skipped.first().filter(|_| summary.documents == 0)?;
+    let others = match summary.skipped() - 1 {
+        0 => String::new(),
+        1 => "; 1 other skipped as well".to_owned(),
+        others => format!("; {} others skipped as well", grouped(others)),
+    };
+    Some(Failure::Told(format!("no document could be read; {}{others}", told(first))))
+}
+
+/// Says of a record or file that it gave no document.
+pub(crate) fn tell_skipped(malformed: &Malformed, screen: &Screen) {
+    let skipped = if matches!(malformed.why, Why::File(_)) { "" } else { "; skipped" };
+    screen.warn(&format!("{}: {}{skipped}", visible(&malformed.place), visible(&malformed.why.to_string())));
+}
+
+/// Says what is not right with what was read: the first records and files that gave no document, how many more there are, and bytes that were
+/// replaced.
+pub(crate) fn tell_losses(summary: &Summary, screen: &Screen) {
+    for malformed in &summary.first_skipped {
+        tell_skipped(malformed, screen);
+    }
+    let more = summary.skipped() - summary.first_skipped.len() as u64;
+    if more > 0 {
+        screen.warn(&format!("and {} that gave no document", counted(more, "other record or file")));
+    }
+    if summary.broken_bytes > 0 {
+        screen.warn(&broken(summary));
+    }
+}
+
+/// What is told of bytes that were replaced.
+pub(crate) fn broken(summary: &Summary) -> String {
+    let bytes = match summary.broken_bytes {
+        1 => "1 byte was".to_owned(),
+        bytes => format!("{} bytes were", grouped(bytes)),
+    };
+    let documents = counted(summary.broken_documents, "document");
+    format!("{bytes} not UTF-8 and replaced by U+FFFD, in {documents}")
+}
