@@ -340,7 +340,7 @@ pub struct Proposal {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::chunk::{Context, Documents, Enough, RawDocument};
+    use crate::documents::{Context, Documents, More, RawDocument};
     use crate::record::{Item, Selection};
 
     fn survey(lines: &[&str]) -> FieldSurvey {
@@ -359,7 +359,7 @@ mod tests {
                 survey.document(order, &record);
             }
             order += 1;
-            Enough::Continue(())
+            More::Continue(())
         });
         survey
     }

@@ -4,16 +4,17 @@ use std::io::{self, Read};
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
 
-use crate::batch::{Batch, Message, Proposed, ReadFile};
-use crate::chunk::{Chunk, Context, Enough, NoDocument};
+use crate::documents::{
+    Batch, Chunk, Context, Format, Input, Inside, Message, More, NoDocument, Out, Passed, Proposed,
+    ReadError, ReadFile, ReadOptions, Start, io_told,
+};
+use crate::encoding;
 use crate::fields::FieldSurvey;
-use crate::format::{Format, ReadError, Start, known_but_not_read};
-use crate::input::Input;
+use crate::format::zipped::zip_told;
 use crate::names::ending;
-use crate::options::ReadOptions;
-use crate::pick::Picker;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::{encoding, format};
+use crate::registry::{Formats, known_but_not_read};
+use crate::sampling::Picker;
 
 /// How many archives and compressions may lie in one another.
 const DEEPEST: usize = 5;
@@ -26,8 +27,9 @@ const PROPOSED_FROM: u64 = 1000;
 
 /// Where readers give their documents.
 pub(crate) struct Intake<'s> {
-    pub(crate) options: &'s ReadOptions,
-    pub(crate) context: Context,
+    formats: Formats,
+    options: &'s ReadOptions,
+    context: Context,
     /// What was said of the fields, before anything was proposed.
     selection: Arc<Selection>,
     sender: &'s SyncSender<Message>,
@@ -37,39 +39,13 @@ pub(crate) struct Intake<'s> {
 
 impl<'s> Intake<'s> {
     pub(crate) fn new(
+        formats: Formats,
         options: &'s ReadOptions,
         context: Context,
         sender: &'s SyncSender<Message>,
         picker: &'s mut Picker,
     ) -> Intake<'s> {
-        Intake { options, selection: context.selection.clone(), context, sender, picker, depth: 0 }
-    }
-
-    /// Reads an input, whatever it is. What is wrong with it is noted, and no error.
-    ///
-    /// # Errors
-    ///
-    /// Only that nobody wants more.
-    pub(crate) fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
-        let name: Arc<str> = input.name.as_str().into();
-        let context = Context {
-            name: name.clone(),
-            side: input.side.clone().or(self.context.side.clone()),
-            proposed: false,
-            selection: self.selection.clone(),
-            format: None,
-        };
-        let outer = std::mem::replace(&mut self.context, context);
-        self.depth += 1;
-        let result = self.read_as_told(input);
-        self.depth -= 1;
-        let result = match result {
-            Err(ReadError::NotRead(what)) if !input.asked_for => self.passed_over(format!("{name} ({what})")),
-            Err(error) => self.failed(error),
-            Ok(()) => Ok(()),
-        };
-        self.context = outer;
-        result
+        Intake { formats, options, selection: context.selection.clone(), context, sender, picker, depth: 0 }
     }
 
     fn read_as_told(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
@@ -78,15 +54,15 @@ impl<'s> Intake<'s> {
         }
         let format = self.format_of(input)?;
         self.context.format = Some(format);
-        let reader = format.reader();
+        let reader = self.formats.reader(format);
         if let Some(unit) = self.options.unit
-            && !reader.units().is_empty()
-            && !reader.units().contains(&unit)
+            && !format.units().is_empty()
+            && !format.units().contains(&unit)
         {
-            let units: Vec<_> = reader.units().iter().map(|unit| unit.name()).collect();
+            let units: Vec<_> = format.units().iter().map(|unit| unit.name()).collect();
             return Err(ReadError::told(format!(
                 "{} has no documents by {}; there are {}",
-                reader.about(),
+                format.about(),
                 unit.name(),
                 units.join(", ")
             )));
@@ -122,10 +98,14 @@ impl<'s> Intake<'s> {
             .encoding
             .or_else(|| encoding::of_start(start))
             .map(|encoding| encoding.decode(start).0);
-        let named = by_name.as_deref().and_then(Format::of_ending);
+        let named = by_name.as_deref().and_then(|ending| self.formats.of_ending(ending));
         let unnamed = named.is_none();
-        let content =
-            Format::of_content(&Start { bytes: start, text: text.as_deref(), unnamed, members: &members });
+        let content = self.formats.of_content(&Start {
+            bytes: start,
+            text: text.as_deref(),
+            unnamed,
+            members: &members,
+        });
         if let Some(asked) = self.options.format {
             // What is asked for may lie in an archive, or be compressed.
             return Ok(content
@@ -169,30 +149,8 @@ impl<'s> Intake<'s> {
             None if by_name.is_some() && !input.asked_for => {
                 Err(ReadError::NotRead("text whose ending names no format".to_owned()))
             }
-            None => Ok(Format::plain_text()),
+            None => Ok(self.formats.plain_text()),
         }
-    }
-
-    /// Gives records to whoever works on them.
-    pub(crate) fn give(&mut self, chunk: impl Chunk + 'static) -> Result<(), ReadError> {
-        if self.options.propose && !self.context.proposed && !chunk.has_text() {
-            self.propose(&chunk)?;
-        }
-        if self.picker.picks_all() {
-            return self
-                .send(Message::Batch(Batch { context: self.context.clone(), chunk: Box::new(chunk) }));
-        }
-        let bytes = chunk.bytes();
-        let given = self.picker.pick(&self.context, &chunk);
-        let full = self.picker.is_full();
-        for batch in given {
-            self.send(Message::Batch(batch))?;
-        }
-        self.send(Message::Batch(Batch {
-            context: self.context.clone(),
-            chunk: Box::new(crate::chunk::Passed(bytes)),
-        }))?;
-        if full { Err(ReadError::Stopped) } else { Ok(()) }
     }
 
     /// Finds out which fields of a source are likely to be what, from its first records.
@@ -205,7 +163,7 @@ impl<'s> Intake<'s> {
             if let Item::Document(record) = item {
                 survey.document(survey.documents(), &record);
             }
-            if survey.documents() < PROPOSED_FROM { Enough::Continue(()) } else { Enough::Break(()) }
+            if survey.documents() < PROPOSED_FROM { More::Continue(()) } else { More::Break(()) }
         });
         if survey.documents() == 0 {
             return Ok(());
@@ -232,48 +190,80 @@ impl<'s> Intake<'s> {
         self.send(Message::Proposed(Box::new(Proposed { name, proposal, selection })))
     }
 
-    /// Notes why something cannot be read. Only that nobody wants more stays an error.
-    pub(crate) fn failed(&mut self, error: ReadError) -> Result<(), ReadError> {
-        self.no_document(Why::File(match error {
-            ReadError::Stopped => return Err(ReadError::Stopped),
-            ReadError::NotRead(what) => format!("not read: it is {what}"),
-            ReadError::Told(why) => why,
-            ReadError::Io(error) => told(&error),
-        }))
+    fn send(&mut self, message: Message) -> Result<(), ReadError> {
+        self.sender.send(message).map_err(|_| ReadError::Stopped)
+    }
+}
+
+impl Out for Intake<'_> {
+    fn options(&self) -> &ReadOptions {
+        self.options
     }
 
-    /// Notes why something is no document.
-    pub(crate) fn no_document(&mut self, why: Why) -> Result<(), ReadError> {
-        let place = self.context.name.to_string();
-        self.malformed(place, why)
+    fn name(&self) -> &Arc<str> {
+        &self.context.name
     }
 
-    /// Notes why the record at `place` is no document.
-    pub(crate) fn malformed(&mut self, place: String, why: Why) -> Result<(), ReadError> {
+    fn rename(&mut self, name: Arc<str>) -> Arc<str> {
+        std::mem::replace(&mut self.context.name, name)
+    }
+
+    fn selection(&self) -> &Selection {
+        &self.context.selection
+    }
+
+    fn give_chunk(&mut self, chunk: Box<dyn Chunk>) -> Result<(), ReadError> {
+        if self.options.propose && !self.context.proposed && !chunk.has_text() {
+            self.propose(&*chunk)?;
+        }
+        if self.picker.picks_all() {
+            return self.send(Message::Batch(Batch { context: self.context.clone(), chunk }));
+        }
+        let bytes = chunk.bytes();
+        let given = self.picker.pick(&self.context, &*chunk);
+        let full = self.picker.is_full();
+        for batch in given {
+            self.send(Message::Batch(batch))?;
+        }
+        self.send(Message::Batch(Batch { context: self.context.clone(), chunk: Box::new(Passed(bytes)) }))?;
+        if full { Err(ReadError::Stopped) } else { Ok(()) }
+    }
+
+    fn malformed(&mut self, place: String, why: Why) -> Result<(), ReadError> {
         self.send(Message::Batch(Batch {
             context: self.context.clone(),
             chunk: Box::new(NoDocument(Malformed { place, why })),
         }))
     }
 
-    /// Notes something that is not read because nobody asked for it.
-    pub(crate) fn passed_over(&mut self, name: String) -> Result<(), ReadError> {
+    fn passed_over(&mut self, name: String) -> Result<(), ReadError> {
         self.send(Message::PassedOver(name))
     }
 
-    fn send(&mut self, message: Message) -> Result<(), ReadError> {
-        self.sender.send(message).map_err(|_| ReadError::Stopped)
+    fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
+        let name: Arc<str> = input.name.as_str().into();
+        let context = Context {
+            name: name.clone(),
+            side: input.side.clone().or(self.context.side.clone()),
+            proposed: false,
+            selection: self.selection.clone(),
+            format: None,
+        };
+        let outer = std::mem::replace(&mut self.context, context);
+        self.depth += 1;
+        let result = self.read_as_told(input);
+        self.depth -= 1;
+        let result = match result {
+            Err(ReadError::NotRead(what)) if !input.asked_for => self.passed_over(format!("{name} ({what})")),
+            Err(error) => failed(self, error),
+            Ok(()) => Ok(()),
+        };
+        self.context = outer;
+        result
     }
 
-    /// Reads what was compressed or archived, of which `packed` tells how many bytes were used. The second name tells its format.
-    pub(crate) fn read_inside(
-        &mut self,
-        (name, file_name): (String, String),
-        reader: impl Read,
-        packed: impl Fn() -> u64,
-        side: Option<Arc<str>>,
-        asked_for: bool,
-    ) -> Result<(), ReadError> {
+    fn read_inside(&mut self, inside: Inside<'_>) -> Result<(), ReadError> {
+        let Inside { name, file_name, reader, packed, side, asked_for } = inside;
         let bounded = Bounded { reader, packed, unpacked: 0, any: self.options.trust_archives };
         let mut input = Input::new(name, bounded);
         input.file_name = file_name;
@@ -284,18 +274,18 @@ impl<'s> Intake<'s> {
 }
 
 fn format_members(input: &mut Input<'_>) -> Result<Vec<String>, ReadError> {
-    let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| format::zip_told(&why))?;
+    let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
     Ok(archive.file_names().flatten().map(|name| name.into_owned()).collect())
 }
 
-/// What a system's error is for people.
-pub(crate) fn told(error: &io::Error) -> String {
-    match error.kind() {
-        io::ErrorKind::UnexpectedEof => {
-            "ends too early: it was cut off, or not copied to its end; what came before was read".to_owned()
-        }
-        _ => error.to_string(),
-    }
+/// Notes why what is being read cannot be read. Only that nobody wants more stays an error.
+pub(crate) fn failed(out: &mut dyn Out, error: ReadError) -> Result<(), ReadError> {
+    out.no_document(Why::File(match error {
+        ReadError::Stopped => return Err(ReadError::Stopped),
+        ReadError::NotRead(what) => format!("not read: it is {what}"),
+        ReadError::Told(why) => why,
+        ReadError::Io(error) => io_told(&error),
+    }))
 }
 
 /// Ends what unpacks to far more than any text does.

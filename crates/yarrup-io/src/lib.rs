@@ -1,47 +1,42 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
-mod batch;
-mod chunk;
 mod collection;
 mod csv_error;
+mod documents;
 mod encoding;
 mod fields;
 mod format;
-mod guard;
-mod input;
 mod intake;
-mod lines;
 mod names;
-mod options;
-mod pick;
 mod place;
 mod reading;
 mod record;
+mod registry;
 mod run;
-mod side;
+mod sampling;
+mod sidecar;
 mod source;
 mod word_list;
 
-pub use batch::{Batch, Proposed, ReadFile};
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     write_collection,
 };
+pub use documents::{Batch, Format, Patterns, Proposed, ReadFile, ReadOptions, Unit};
 pub use fields::{FieldFacts, FieldSurvey, Proposal};
-pub use format::{Format, Unit};
-pub use options::{Patterns, ReadOptions};
-pub use pick::Pick;
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
 pub use record::members::Members;
 pub use record::{
     Condition, DocumentOutput, FieldType, Item, Malformed, PipeOutput, Record, Selection, Value, Why,
 };
+pub use registry::{FORMATS, Formats};
 pub use run::{
     ACCOUNT_FILE, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect,
     TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path, term_entries,
     write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
+pub use sampling::Pick;
 pub use source::Source;
 pub use word_list::FolderLists;
 

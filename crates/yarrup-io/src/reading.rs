@@ -7,8 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use yarrup_core::in_order;
 
-use crate::batch::Batch;
-use crate::format::Format;
+use crate::documents::{Batch, Format};
 use crate::record::{Item, Malformed, Record, Why};
 use crate::source::Source;
 

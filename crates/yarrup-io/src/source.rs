@@ -4,16 +4,14 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread;
 
-use crate::batch::{Batch, Message, Proposed, ReadFile};
-use crate::chunk::Context;
 use crate::collection::{Collection, SourceSpec};
-use crate::format::ReadError;
-use crate::guard::{BROKE, guarded};
-use crate::input::Input;
-use crate::intake::Intake;
-use crate::pick::Picker;
+use crate::documents::guard::{BROKE, guarded};
+use crate::documents::{Batch, Context, Input, Message, Out, Proposed, ReadError, ReadFile};
+use crate::intake::{Intake, failed};
 use crate::place::{self, Place, SourceError};
 use crate::record::Why;
+use crate::registry::FORMATS;
+use crate::sampling::Picker;
 
 /// How many batches may wait to be worked on.
 const WAITING: usize = 4;
@@ -119,15 +117,15 @@ fn read_all(
                 format: None,
                 proposed: false,
             };
-            let mut intake = Intake::new(&source.options, context, sender, picker);
+            let mut intake = Intake::new(FORMATS, &source.options, context, sender, picker);
             let read = match place.open(&mut intake) {
                 Ok(Some(mut input)) => read_one(&mut intake, &mut input),
                 Ok(None) => Ok(()),
                 // One place that fails takes no other with it.
-                Err(error) => intake.failed(error),
+                Err(error) => failed(&mut intake, error),
             };
             match read {
-                // Enough documents are no failure of the one that was read last.
+                // More documents are no failure of the one that was read last.
                 Err(ReadError::Stopped) if picker.is_full() => return Ok(()),
                 other => other?,
             }
@@ -137,5 +135,6 @@ fn read_all(
 }
 
 fn read_one(intake: &mut Intake<'_>, input: &mut Input<'_>) -> Result<(), ReadError> {
-    guarded(|| intake.read(input)).unwrap_or_else(|| intake.no_document(Why::File(BROKE.into())))
+    let out: &mut dyn Out = intake;
+    guarded(|| out.read(input)).unwrap_or_else(|| out.no_document(Why::File(BROKE.into())))
 }

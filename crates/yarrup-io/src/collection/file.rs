@@ -8,9 +8,9 @@ use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 use yarrup_core::recipe::{Fault, nearest};
 
-use super::settings::{SETTINGS, Setting, SettingShape, setting};
-use super::{Collection, SourceSpec};
-use crate::pick::Pick;
+use crate::collection::settings::{SETTINGS, Setting, SettingShape, setting};
+use crate::collection::{Collection, SourceSpec};
+use crate::sampling::Pick;
 
 type Value<'a> = Spanned<DeValue<'a>>;
 

@@ -12,9 +12,9 @@ use tempfile::{NamedTempFile, TempPath};
 pub use file::{is_collection_file, read_collection, write_collection};
 pub use settings::{SETTINGS, Setting, SettingShape};
 
-use crate::options::ReadOptions;
-use crate::pick::Pick;
+use crate::documents::ReadOptions;
 use crate::record::Selection;
+use crate::sampling::Pick;
 
 /// All the documents of one job.
 #[derive(Clone, Debug, Default)]

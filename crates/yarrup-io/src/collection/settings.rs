@@ -4,10 +4,10 @@ use std::path::{Path, PathBuf};
 
 use regex::Regex;
 
-use super::SourceSpec;
-use crate::format::{Format, Unit};
-use crate::options::{Patterns, ReadOptions};
+use crate::collection::SourceSpec;
+use crate::documents::{Format, Patterns, ReadOptions, Unit};
 use crate::record::{Condition, FieldType};
+use crate::registry::FORMATS;
 
 /// What the value of a setting is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -194,8 +194,8 @@ pub static SETTINGS: &[Setting] = &[
         example: "\"csv\"",
         set: |spec, values| {
             let value = one(values);
-            let format = Format::named(&value).ok_or_else(|| {
-                let names: Vec<_> = Format::all().map(|format| format!("`{}`", format.name())).collect();
+            let format = FORMATS.named(&value).ok_or_else(|| {
+                let names: Vec<_> = FORMATS.all().map(|format| format!("`{}`", format.name())).collect();
                 format!("no format `{value}`; there are {}", names.join(", "))
             })?;
             spec.options.format = Some(format);

@@ -4,41 +4,34 @@ use std::collections::HashMap;
 use std::io::{self, Read};
 use std::sync::Arc;
 
-use super::text::read_whole;
-use super::{ReadError, Reader, Start, Unit, zip_told};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{Format, FormatFacts, Input, Inside, Out, ReadError, Reader, Start, io_told};
+use crate::format::text::read_whole;
+use crate::format::zipped::zip_told;
 use crate::names::is_hidden;
 use crate::record::Why;
-use crate::side::{SideFiles, side_fields};
+use crate::sidecar::{SideFiles, side_fields};
 
 /// How many members an archive may have.
 const MOST_MEMBERS: usize = 1_000_000;
 
-pub(super) struct Zip;
+pub(crate) struct Zip;
 
 impl Reader for Zip {
-    fn name(&self) -> &'static str {
-        "zip"
-    }
-
-    fn about(&self) -> &'static str {
-        "a zip archive"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["zip"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "zip",
+            about: "a zip archive",
+            endings: &["zip"],
+            units: &[],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.bytes.starts_with(b"PK\x03\x04") || start.bytes.starts_with(b"PK\x05\x06")
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let outer = input.name.clone();
         let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
         if archive.len() > MOST_MEMBERS {
@@ -62,24 +55,31 @@ impl Reader for Zip {
             if sides.is_side(name) {
                 continue;
             }
-            let Some(full) = admitted(&outer, name, intake)? else { continue };
+            let Some(full) = admitted(&outer, name, out)? else { continue };
             let side = match sides.of(name).and_then(|side| Some((side, *by_name.get(side)?))) {
                 Some((side, index)) => {
                     let bytes = archive
                         .by_index(index)
                         .map_err(|why| zip_told(&why))
                         .and_then(|member| Ok(read_whole(member.take(2 << 20))?))?;
-                    side_of(&format!("{outer}/{side}"), &bytes, intake)?
+                    side_of(&format!("{outer}/{side}"), &bytes, out)?
                 }
                 None => None,
             };
             match archive.by_index(*index) {
                 Ok(member) => {
                     let packed = member.compressed_size();
-                    let asked_for = intake.options.asks_for(name);
-                    intake.read_inside((full.clone(), full), member, || packed, side, asked_for)?;
+                    let asked_for = out.options().asks_for(name);
+                    out.read_inside(Inside {
+                        name: full.clone(),
+                        file_name: full,
+                        reader: Box::new(member),
+                        packed: Box::new(move || packed),
+                        side,
+                        asked_for,
+                    })?;
                 }
-                Err(why) => intake.malformed(full, Why::File(told(zip_told(&why))))?,
+                Err(why) => out.malformed(full, Why::File(told(zip_told(&why))))?,
             }
         }
         Ok(())
@@ -90,35 +90,35 @@ impl Reader for Zip {
 fn told(error: ReadError) -> String {
     match error {
         ReadError::Told(why) | ReadError::NotRead(why) => why,
-        ReadError::Io(error) => crate::intake::told(&error),
+        ReadError::Io(error) => io_told(&error),
         ReadError::Stopped => String::new(),
     }
 }
 
 /// The full name of a member, if it is to be read.
-fn admitted(outer: &str, name: &str, intake: &mut Intake<'_>) -> Result<Option<String>, ReadError> {
+fn admitted(outer: &str, name: &str, out: &mut dyn Out) -> Result<Option<String>, ReadError> {
     let name = name.replace('\\', "/");
     let name = name.trim_start_matches("./");
     if name.split('/').any(|part| part == "..") || name.starts_with('/') || name.get(1..3) == Some(":/") {
         let why = "its name climbs out of the archive, as only an attack does; not read".to_owned();
-        intake.malformed(format!("{outer}/{name}"), Why::File(why))?;
+        out.malformed(format!("{outer}/{name}"), Why::File(why))?;
         return Ok(None);
     }
-    let hidden = name.split('/').any(is_hidden) && !intake.options.hidden;
-    Ok((!hidden && intake.options.takes(name)).then(|| format!("{outer}/{name}")))
+    let hidden = name.split('/').any(is_hidden) && !out.options().hidden;
+    Ok((!hidden && out.options().takes(name)).then(|| format!("{outer}/{name}")))
 }
 
-fn side_of(name: &str, bytes: &[u8], intake: &mut Intake<'_>) -> Result<Option<Arc<str>>, ReadError> {
+fn side_of(name: &str, bytes: &[u8], out: &mut dyn Out) -> Result<Option<Arc<str>>, ReadError> {
     match side_fields(name, bytes) {
         Ok(fields) => Ok(Some(fields.into())),
         Err(why) => {
-            intake.malformed(name.to_owned(), Why::File(why))?;
+            out.malformed(name.to_owned(), Why::File(why))?;
             Ok(None)
         }
     }
 }
 
-pub(super) struct Tar;
+pub(crate) struct Tar;
 
 /// How much of a tar archive's small files is held back, so that a side file that comes behind its document still finds it.
 const HELD_BACK: usize = 16 << 20;
@@ -126,27 +126,21 @@ const HELD_BACK: usize = 16 << 20;
 const SMALL: u64 = 1 << 20;
 
 impl Reader for Tar {
-    fn name(&self) -> &'static str {
-        "tar"
-    }
-
-    fn about(&self) -> &'static str {
-        "a tar archive"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["tar"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "tar",
+            about: "a tar archive",
+            endings: &["tar"],
+            units: &[],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.bytes.get(257..262) == Some(b"ustar")
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let outer = input.name.clone();
         let packed = input.opened.bytes.clone();
         let mut archive = tar::Archive::new(&mut input.opened);
@@ -161,7 +155,7 @@ impl Reader for Tar {
             let entry = match entry {
                 Ok(entry) => entry,
                 Err(why) => {
-                    read_held(&outer, &mut held, intake)?;
+                    read_held(&outer, &mut held, out)?;
                     return Err(tar_told(why));
                 }
             };
@@ -176,26 +170,27 @@ impl Reader for Tar {
                 held.push((name, bytes));
                 if held_bytes > HELD_BACK {
                     held_bytes = 0;
-                    read_held(&outer, &mut held, intake)?;
+                    read_held(&outer, &mut held, out)?;
                 }
                 continue;
             }
             held_bytes = 0;
-            read_held(&outer, &mut held, intake)?;
-            if let Some(full) = admitted(&outer, &name, intake)? {
-                let asked_for = intake.options.asks_for(&name);
+            read_held(&outer, &mut held, out)?;
+            if let Some(full) = admitted(&outer, &name, out)? {
+                let asked_for = out.options().asks_for(&name);
                 let before = packed.get();
                 // A tar archive packs nothing.
-                intake.read_inside(
-                    (full.clone(), full),
-                    entry,
-                    || packed.get() - before + size,
-                    None,
+                out.read_inside(Inside {
+                    name: full.clone(),
+                    file_name: full,
+                    reader: Box::new(entry),
+                    packed: Box::new(|| packed.get() - before + size),
+                    side: None,
                     asked_for,
-                )?;
+                })?;
             }
         }
-        read_held(&outer, &mut held, intake)
+        read_held(&outer, &mut held, out)
     }
 }
 
@@ -206,24 +201,27 @@ fn tar_told(error: io::Error) -> ReadError {
     }
 }
 
-fn read_held(
-    outer: &str,
-    held: &mut Vec<(String, Vec<u8>)>,
-    intake: &mut Intake<'_>,
-) -> Result<(), ReadError> {
+fn read_held(outer: &str, held: &mut Vec<(String, Vec<u8>)>, out: &mut dyn Out) -> Result<(), ReadError> {
     let held = std::mem::take(held);
     let sides = SideFiles::among(held.iter().map(|(name, _)| name.as_str()));
     for (name, bytes) in &held {
         if sides.is_side(name) {
             continue;
         }
-        let Some(full) = admitted(outer, name, intake)? else { continue };
+        let Some(full) = admitted(outer, name, out)? else { continue };
         let side = match sides.of(name).and_then(|side| held.iter().find(|(name, _)| name == side)) {
-            Some((side, bytes)) => side_of(&format!("{outer}/{side}"), bytes, intake)?,
+            Some((side, bytes)) => side_of(&format!("{outer}/{side}"), bytes, out)?,
             None => None,
         };
-        let asked_for = intake.options.asks_for(name);
-        intake.read_inside((full.clone(), full), bytes.as_slice(), || bytes.len() as u64, side, asked_for)?;
+        let asked_for = out.options().asks_for(name);
+        out.read_inside(Inside {
+            name: full.clone(),
+            file_name: full,
+            reader: Box::new(bytes.as_slice()),
+            packed: Box::new(|| bytes.len() as u64),
+            side,
+            asked_for,
+        })?;
     }
     Ok(())
 }

@@ -2,35 +2,39 @@
 
 use std::io::{self, Read};
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{Format, FormatFacts, Input, Inside, Out, ReadError, Reader, Start};
 use crate::names::ending;
 
 /// A way of compressing.
-pub(super) struct Compressed {
-    name: &'static str,
-    about: &'static str,
-    endings: &'static [&'static str],
+pub(crate) struct Compressed {
+    facts: &'static FormatFacts,
     sign: &'static [u8],
     unpack: Unpack,
 }
 
 type Unpack = for<'r> fn(Box<dyn Read + 'r>) -> io::Result<Box<dyn Read + 'r>>;
 
-pub(super) static GZIP: Compressed = Compressed {
-    name: "gzip",
-    about: "compressed by gzip",
-    endings: &["gz", "tgz"],
+pub(crate) static GZIP: Compressed = Compressed {
+    facts: &FormatFacts {
+        name: "gzip",
+        about: "compressed by gzip",
+        endings: &["gz", "tgz"],
+        units: &[],
+        is_any_text: false,
+    },
     sign: b"\x1f\x8b\x08",
     // Several files, packed one by one and joined, are one as well.
     unpack: |reader| Ok(Box::new(flate2::read::MultiGzDecoder::new(reader))),
 };
 
-pub(super) static ZSTD: Compressed = Compressed {
-    name: "zstd",
-    about: "compressed by Zstandard",
-    endings: &["zst", "zstd"],
+pub(crate) static ZSTD: Compressed = Compressed {
+    facts: &FormatFacts {
+        name: "zstd",
+        about: "compressed by Zstandard",
+        endings: &["zst", "zstd"],
+        units: &[],
+        is_any_text: false,
+    },
     sign: b"\x28\xb5\x2f\xfd",
     unpack: |reader| {
         let mut decoder = zstd::Decoder::new(reader)?;
@@ -40,18 +44,26 @@ pub(super) static ZSTD: Compressed = Compressed {
     },
 };
 
-pub(super) static BZIP2: Compressed = Compressed {
-    name: "bzip2",
-    about: "compressed by bzip2",
-    endings: &["bz2"],
+pub(crate) static BZIP2: Compressed = Compressed {
+    facts: &FormatFacts {
+        name: "bzip2",
+        about: "compressed by bzip2",
+        endings: &["bz2"],
+        units: &[],
+        is_any_text: false,
+    },
     sign: b"BZh",
     unpack: |reader| Ok(Box::new(bzip2::read::MultiBzDecoder::new(reader))),
 };
 
-pub(super) static XZ: Compressed = Compressed {
-    name: "xz",
-    about: "compressed by xz",
-    endings: &["xz"],
+pub(crate) static XZ: Compressed = Compressed {
+    facts: &FormatFacts {
+        name: "xz",
+        about: "compressed by xz",
+        endings: &["xz"],
+        units: &[],
+        is_any_text: false,
+    },
     sign: b"\xfd7zXZ\0",
     unpack: |reader| Ok(Box::new(lzma_rust2::XzReader::new_mem_limit(reader, true, XZ_MEMORY_KB))),
 };
@@ -60,32 +72,24 @@ pub(super) static XZ: Compressed = Compressed {
 const XZ_MEMORY_KB: u32 = 512 << 10;
 
 impl Reader for Compressed {
-    fn name(&self) -> &'static str {
-        self.name
-    }
-
-    fn about(&self) -> &'static str {
-        self.about
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        self.endings
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[]
+    fn format(&self) -> Format {
+        Format::of(self.facts)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.bytes.starts_with(self.sign)
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        let names = (input.name.clone(), inner_name(&input.file_name, self.endings));
-        let (side, asked_for) = (input.side.clone(), input.asked_for);
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let packed = input.opened.bytes.clone();
-        let reader = (self.unpack)(Box::new(&mut input.opened))?;
-        intake.read_inside(names, reader, || packed.get(), side, asked_for)
+        out.read_inside(Inside {
+            name: input.name.clone(),
+            file_name: inner_name(&input.file_name, self.facts.endings),
+            side: input.side.clone(),
+            asked_for: input.asked_for,
+            reader: (self.unpack)(Box::new(&mut input.opened))?,
+            packed: Box::new(move || packed.get()),
+        })
     }
 }
 

@@ -2,29 +2,22 @@
 
 use quick_xml::events::Event;
 
-use super::package::{Package, attribute, each_event, event_text};
-use super::{ReadError, Reader, Start, Unit};
-use crate::chunk::{Documents, FieldsWriter, RawDocument};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
+};
+use crate::format::package::{Package, attribute, each_event, event_text};
 
-pub(super) struct Docx;
+pub(crate) struct Docx;
 
 impl Reader for Docx {
-    fn name(&self) -> &'static str {
-        "docx"
-    }
-
-    fn about(&self) -> &'static str {
-        "a document of a word processor (DOCX, ODT)"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["docx", "docm", "odt"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::File, Unit::Paragraph]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "docx",
+            about: "a document of a word processor (DOCX, ODT)",
+            endings: &["docx", "docm", "odt"],
+            units: &[Unit::File, Unit::Paragraph],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -32,7 +25,7 @@ impl Reader for Docx {
         has("word/document.xml") || (has("content.xml") && is_open_text(start.bytes))
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let mut package = Package::open(input)?;
         let mut text = String::new();
@@ -68,7 +61,7 @@ impl Reader for Docx {
             text: Some(text.to_owned()),
             broken_bytes: 0,
         };
-        let documents = match intake.options.unit_or(Unit::File) {
+        let documents = match out.options().unit_or(Unit::File) {
             Unit::Paragraph => text
                 .split('\n')
                 .filter(|paragraph| !paragraph.trim().is_empty())
@@ -77,7 +70,7 @@ impl Reader for Docx {
                 .collect(),
             _ => vec![document(name, None, text.trim_end())],
         };
-        intake.give(Documents(documents))
+        out.give(Documents(documents))
     }
 }
 

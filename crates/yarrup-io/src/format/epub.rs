@@ -4,39 +4,32 @@ use std::collections::{HashMap, HashSet};
 
 use quick_xml::events::Event;
 
-use super::markup::{collapsed, read_page};
-use super::package::{Package, attribute, each_event, event_text};
-use super::text::decoded;
-use super::{ReadError, Reader, Start, Unit};
-use crate::chunk::{Documents, FieldsWriter, RawDocument};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
+};
+use crate::format::markup::{collapsed, read_page};
+use crate::format::package::{Package, attribute, each_event, event_text};
+use crate::format::text::decoded;
 use crate::record::Why;
 
-pub(super) struct Epub;
+pub(crate) struct Epub;
 
 impl Reader for Epub {
-    fn name(&self) -> &'static str {
-        "epub"
-    }
-
-    fn about(&self) -> &'static str {
-        "an EPUB book"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["epub"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Chapter, Unit::File]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "epub",
+            about: "an EPUB book",
+            endings: &["epub"],
+            units: &[Unit::Chapter, Unit::File],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.members.iter().any(|member| member == "META-INF/container.xml")
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let mut package = Package::open(input)?;
         let container = package.needed("META-INF/container.xml")?;
@@ -52,24 +45,24 @@ impl Reader for Epub {
                 read_contents(&decoded(&xml), contents, &mut titles);
             }
         }
-        let whole = intake.options.unit_or(Unit::Chapter) == Unit::File;
+        let whole = out.options().unit_or(Unit::Chapter) == Unit::File;
         let (mut joined, mut order) = (String::new(), 0);
         for path in &book.spine {
             if protected.contains(path) {
                 let why = "protected against copying (DRM); not read";
-                intake.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
+                out.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
                 continue;
             }
             let Some(bytes) = package.part(path)? else {
                 let why = "named by the book's list of contents, but not in it";
-                intake.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
+                out.malformed(format!("{name}/{path}"), Why::File(why.into()))?;
                 continue;
             };
             let html = decoded(&bytes);
             let page = match read_page(&html) {
                 Ok(page) => page,
                 Err(why) => {
-                    intake.malformed(format!("{name}/{path}"), Why::File(why))?;
+                    out.malformed(format!("{name}/{path}"), Why::File(why))?;
                     continue;
                 }
             };
@@ -89,7 +82,7 @@ impl Reader for Epub {
             fields.number("chapter", order);
             book.write(&mut fields);
             let text = Some(page.text);
-            intake.give(Documents(vec![RawDocument {
+            out.give(Documents(vec![RawDocument {
                 id: format!("{name}:{order}"),
                 fields: fields.finish(),
                 text,
@@ -101,7 +94,7 @@ impl Reader for Epub {
             fields.text_if_any("title", &book.title);
             fields.number("chapters", order);
             book.write(&mut fields);
-            intake.give(Documents(vec![RawDocument {
+            out.give(Documents(vec![RawDocument {
                 id: name,
                 fields: fields.finish(),
                 text: Some(joined),

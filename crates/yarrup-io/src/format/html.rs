@@ -2,30 +2,23 @@
 
 use encoding_rs::Encoding;
 
-use super::markup::{Page, read_page};
-use super::text::decoded;
-use super::{ReadError, Reader, Start, Unit};
-use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
+};
+use crate::format::markup::{Page, read_page};
+use crate::format::text::decoded;
 
-pub(super) struct Html;
+pub(crate) struct Html;
 
 impl Reader for Html {
-    fn name(&self) -> &'static str {
-        "html"
-    }
-
-    fn about(&self) -> &'static str {
-        "an HTML page"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["html", "htm", "xhtml"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::File]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "html",
+            about: "an HTML page",
+            endings: &["html", "htm", "xhtml"],
+            units: &[Unit::File],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -36,16 +29,12 @@ impl Reader for Html {
             || ((head.starts_with("<?xml") || head.starts_with("<!--")) && head.contains("<html"))
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let declared = declared(input.opened.look()?);
-        let asked = intake.options.encoding.or(declared);
+        let asked = out.options().encoding.or(declared);
         let (html, broken_bytes) = input.whole_text(asked)?;
-        intake.give(WholeFile {
+        out.give(WholeFile {
             bytes: html.len() as u64,
             take_out: move || Ok(vec![document(name.clone(), read_page(&html)?, broken_bytes)]),
         })

@@ -4,33 +4,25 @@ use std::io::Read;
 
 use serde_json::value::RawValue;
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Chunk, Enough, Visit};
+use crate::documents::lines::{LineReader, Lines, TOO_LONG, each_line};
+use crate::documents::{
+    BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
+};
 use crate::encoding::{into_text, repaired};
-use crate::input::Input;
-use crate::intake::Intake;
-use crate::lines::{LineReader, Lines, TOO_LONG, each_line};
 use crate::record::members::Members;
 use crate::record::{Carried, Why};
 
-pub(super) struct JsonLines;
+pub(crate) struct JsonLines;
 
 impl Reader for JsonLines {
-    fn name(&self) -> &'static str {
-        "jsonl"
-    }
-
-    fn about(&self) -> &'static str {
-        "JSON Lines: a JSON object a line"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["jsonl", "ndjson", "jsonlines"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "jsonl",
+            about: "JSON Lines: a JSON object a line",
+            endings: &["jsonl", "ndjson", "jsonlines"],
+            units: &[Unit::Row],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -38,18 +30,14 @@ impl Reader for JsonLines {
         line.starts_with('{') && Members::read(line).is_ok()
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        let mut lines = LineReader::new(input.text(intake.options.encoding)?);
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        let mut lines = LineReader::new(input.text(out.options().encoding)?);
         while let Some(lines) = lines.next(BATCH_BYTES)? {
             match lines {
-                Lines::Whole(first_line, bytes) => intake.give(JsonLinesChunk { first_line, bytes })?,
+                Lines::Whole(first_line, bytes) => out.give(JsonLinesChunk { first_line, bytes })?,
                 Lines::TooLong(line) => {
-                    let place = format!("{}:{line}", intake.context.name);
-                    intake.malformed(place, Why::Record(TOO_LONG.into()))?;
+                    let place = format!("{}:{line}", out.name());
+                    out.malformed(place, Why::Record(TOO_LONG.into()))?;
                 }
             }
         }
@@ -77,7 +65,7 @@ impl Chunk for JsonLinesChunk {
         false
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
         let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
             let place = || format!("{name}:{line}");
@@ -87,27 +75,21 @@ impl Chunk for JsonLinesChunk {
             };
             if given.is_break() { Err(()) } else { Ok(()) }
         });
-        if given.is_err() { Enough::Break(()) } else { Enough::Continue(()) }
+        if given.is_err() { More::Break(()) } else { More::Continue(()) }
     }
 }
 
-pub(super) struct Json;
+pub(crate) struct Json;
 
 impl Reader for Json {
-    fn name(&self) -> &'static str {
-        "json"
-    }
-
-    fn about(&self) -> &'static str {
-        "JSON: an array of objects, or objects one behind the other"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["json"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "json",
+            about: "JSON: an array of objects, or objects one behind the other",
+            endings: &["json"],
+            units: &[Unit::Row],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -127,13 +109,13 @@ impl Reader for Json {
             )
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        if let Some(path) = intake.options.records.clone() {
-            return read_inside(input, intake, &path);
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        if let Some(path) = out.options().records.clone() {
+            return read_inside(input, out, &path);
         }
-        let mut elements = Elements::new(input.text(intake.options.encoding)?);
+        let mut elements = Elements::new(input.text(out.options().encoding)?);
         while let Some(chunk) = elements.next(BATCH_BYTES)? {
-            intake.give(chunk)?;
+            out.give(chunk)?;
         }
         match elements.fault {
             Some(why) => Err(ReadError::Told(why)),
@@ -154,9 +136,9 @@ fn next_line<'a>(start: &Start<'a>) -> Option<&'a str> {
 }
 
 /// Reads the array that lies at a path of one large object. The whole file is held in memory.
-fn read_inside(input: &mut Input<'_>, intake: &mut Intake<'_>, path: &str) -> Result<(), ReadError> {
+fn read_inside(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Result<(), ReadError> {
     let mut bytes = Vec::new();
-    input.text(intake.options.encoding)?.read_to_end(&mut bytes)?;
+    input.text(out.options().encoding)?.read_to_end(&mut bytes)?;
     let (text, _) = into_text(bytes);
     let members = Members::read(text.trim()).map_err(ReadError::Told)?;
     let Some(value) = members.value(path) else {
@@ -169,10 +151,10 @@ fn read_inside(input: &mut Input<'_>, intake: &mut Intake<'_>, path: &str) -> Re
     for (index, record) in records.into_iter().enumerate() {
         chunk.push(index as u64 + 1, record.get().as_bytes());
         if chunk.bytes.len() > BATCH_BYTES {
-            intake.give(std::mem::take(&mut chunk))?;
+            out.give(std::mem::take(&mut chunk))?;
         }
     }
-    intake.give(chunk)
+    out.give(chunk)
 }
 
 /// Cuts the elements of an array, or objects one behind the other, out of a stream, without looking into them more than brackets and
@@ -304,7 +286,7 @@ impl Chunk for ElementsChunk {
         false
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
         let mut from = 0;
         for (line, end) in &self.elements {
@@ -316,7 +298,7 @@ impl Chunk for ElementsChunk {
                 Err(why) => visit.malformed(place(), Why::Record(why))?,
             }
         }
-        Enough::Continue(())
+        More::Continue(())
     }
 }
 

@@ -2,17 +2,16 @@
 
 use mail_parser::{Address, MessageParser, MimeHeaders, PartType};
 
-use super::markup::read_page;
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
-use crate::guard::{BROKE, guarded};
-use crate::input::Input;
-use crate::intake::Intake;
-use crate::lines::{LineReader, Lines};
+use crate::documents::guard::{BROKE, guarded};
+use crate::documents::lines::{LineReader, Lines};
+use crate::documents::{
+    BATCH_BYTES, Chunk, Documents, FieldsWriter, Format, FormatFacts, Input, More, Out, RawDocument,
+    ReadError, Reader, Start, Unit, Visit,
+};
+use crate::format::markup::read_page;
 use crate::record::Why;
 
-pub(super) struct Mail;
+pub(crate) struct Mail;
 
 /// Header fields of which a message has two at least.
 const USUAL: [&str; 12] = [
@@ -33,20 +32,14 @@ const USUAL: [&str; 12] = [
 const LONGEST_MESSAGE: usize = 256 << 20;
 
 impl Reader for Mail {
-    fn name(&self) -> &'static str {
-        "mail"
-    }
-
-    fn about(&self) -> &'static str {
-        "mail: a message or a mailbox"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["eml", "mbox", "mbx"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Message]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "mail",
+            about: "mail: a message or a mailbox",
+            endings: &["eml", "mbox", "mbx"],
+            units: &[Unit::Message],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -59,20 +52,16 @@ impl Reader for Mail {
         }
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let is_mailbox = input.opened.look()?.starts_with(b"From ");
         if is_mailbox {
-            return read_mailbox(input, intake);
+            return read_mailbox(input, out);
         }
         let bytes = input.whole()?;
         if bytes.is_empty() {
             return Err(ReadError::told("empty, so no message"));
         }
-        intake.give(Messages(vec![(input.name.clone(), bytes)]))
+        out.give(Messages(vec![(input.name.clone(), bytes)]))
     }
 }
 
@@ -97,7 +86,7 @@ fn looks_like_headers(text: &str) -> bool {
 }
 
 /// Reads the messages of a mailbox: each begins with a line `From ` behind a blank one.
-fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+fn read_mailbox(input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
     let name = input.name.clone();
     let mut lines = LineReader::new(&mut input.opened);
     let (mut message, mut number, mut blank) = (Vec::new(), 0, true);
@@ -114,7 +103,7 @@ fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), Re
                 blank = false;
                 if bytes >= BATCH_BYTES {
                     bytes = 0;
-                    intake.give(Messages(std::mem::take(&mut ready)))?;
+                    out.give(Messages(std::mem::take(&mut ready)))?;
                 }
                 continue;
             }
@@ -130,7 +119,7 @@ fn read_mailbox(input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), Re
     if number > 0 {
         ready.push((format!("{name}:{number}"), message));
     }
-    intake.give(Messages(ready))
+    out.give(Messages(ready))
 }
 
 /// Whether a line parts two messages: `From`, whoever sent it, and when. A sentence may begin with the same word.
@@ -154,14 +143,14 @@ impl Chunk for Messages {
         self.0.iter().map(|(_, bytes)| bytes.len() as u64).sum()
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         for (id, bytes) in &self.0 {
             match guarded(|| message(id, bytes)).unwrap_or_else(|| Err(BROKE.into())) {
                 Ok(document) => Documents(vec![document]).records(visit)?,
                 Err(why) => visit.malformed(id.clone(), Why::Record(why))?,
             }
         }
-        Enough::Continue(())
+        More::Continue(())
     }
 }
 

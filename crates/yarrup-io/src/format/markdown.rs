@@ -2,45 +2,34 @@
 
 use pulldown_cmark::{Event, HeadingLevel, MetadataBlockKind, Options, Parser, Tag, TagEnd};
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
+};
 use crate::record::members::Members;
-use crate::side::side_fields;
+use crate::sidecar::side_fields;
 
-pub(super) struct Markdown;
+pub(crate) struct Markdown;
 
 impl Reader for Markdown {
-    fn name(&self) -> &'static str {
-        "markdown"
-    }
-
-    fn about(&self) -> &'static str {
-        "Markdown"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["md", "markdown", "mkd"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::File, Unit::Section]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "markdown",
+            about: "Markdown",
+            endings: &["md", "markdown", "mkd"],
+            units: &[Unit::File, Unit::Section],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, _start: &Start<'_>) -> bool {
         false
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
-        let by_section = intake.options.unit_or(Unit::File) == Unit::Section;
-        let (text, broken_bytes) = input.whole_text(intake.options.encoding)?;
-        intake.give(WholeFile {
+        let by_section = out.options().unit_or(Unit::File) == Unit::Section;
+        let (text, broken_bytes) = input.whole_text(out.options().encoding)?;
+        out.give(WholeFile {
             bytes: text.len() as u64,
             take_out: move || documents(&name, &text, by_section, broken_bytes),
         })

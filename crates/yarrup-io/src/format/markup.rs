@@ -5,7 +5,7 @@ use scraper::{Html, Node, Selector};
 
 /// What a page says.
 #[derive(Debug, Default, PartialEq, Eq)]
-pub(super) struct Page {
+pub(crate) struct Page {
     pub(super) title: String,
     pub(super) heading: String,
     pub(super) text: String,

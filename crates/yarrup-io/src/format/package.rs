@@ -2,17 +2,16 @@
 
 use std::io::Read;
 
+use crate::documents::{Input, ReadError, ReadSeek};
+use crate::format::zipped::zip_told;
 use quick_xml::Reader as XmlReader;
 use quick_xml::events::{BytesStart, Event};
-
-use super::{ReadError, zip_told};
-use crate::input::{Input, ReadSeek};
 
 /// The most that a part may unpack to.
 const LARGEST_PART: u64 = 512 << 20;
 
 /// A package of parts.
-pub(super) struct Package<'i> {
+pub(crate) struct Package<'i> {
     archive: zip::ZipArchive<Box<dyn ReadSeek + 'i>>,
 }
 

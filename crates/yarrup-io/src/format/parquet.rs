@@ -5,37 +5,29 @@ use std::fs::File;
 use parquet::file::reader::{FileReader, SerializedFileReader};
 use parquet::record::{Field, Row};
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Documents, RawDocument};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    BATCH_BYTES, Documents, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
+};
 use crate::record::members::{separate, write_text};
 
-pub(super) struct Parquet;
+pub(crate) struct Parquet;
 
 impl Reader for Parquet {
-    fn name(&self) -> &'static str {
-        "parquet"
-    }
-
-    fn about(&self) -> &'static str {
-        "a Parquet table"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["parquet", "pq"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "parquet",
+            about: "a Parquet table",
+            endings: &["parquet", "pq"],
+            units: &[Unit::Row],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.bytes.starts_with(b"PAR1")
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let (path, _kept) = input.on_disk()?;
         let reader = SerializedFileReader::new(File::open(path)?).map_err(|why| damaged(&why))?;
@@ -46,7 +38,7 @@ impl Reader for Parquet {
                 Ok(row) => row,
                 Err(why) => {
                     // What came before the damage was read.
-                    intake.give(Documents(ready))?;
+                    out.give(Documents(ready))?;
                     return Err(damaged(&why));
                 }
             };
@@ -60,10 +52,10 @@ impl Reader for Parquet {
             });
             if bytes >= BATCH_BYTES {
                 bytes = 0;
-                intake.give(Documents(std::mem::take(&mut ready)))?;
+                out.give(Documents(std::mem::take(&mut ready)))?;
             }
         }
-        intake.give(Documents(ready))
+        out.give(Documents(ready))
     }
 }
 

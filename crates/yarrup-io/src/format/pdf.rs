@@ -5,13 +5,13 @@ use std::sync::mpsc::channel;
 use std::thread;
 use std::time::Duration;
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::chunk::{FieldsWriter, RawDocument, WholeFile};
-use crate::guard::guarded;
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::guard::guarded;
+use crate::documents::{
+    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
+};
+use crate::format::rejoined::rejoined;
 
-pub(super) struct Pdf;
+pub(crate) struct Pdf;
 
 /// The largest file that is read: all of it is held in memory.
 const LARGEST: u64 = 1 << 30;
@@ -21,20 +21,14 @@ const PATIENCE: Duration = Duration::from_secs(600);
 const STACK: usize = 256 << 20;
 
 impl Reader for Pdf {
-    fn name(&self) -> &'static str {
-        "pdf"
-    }
-
-    fn about(&self) -> &'static str {
-        "a PDF"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["pdf"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Page, Unit::File]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "pdf",
+            about: "a PDF",
+            endings: &["pdf"],
+            units: &[Unit::Page, Unit::File],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -43,15 +37,15 @@ impl Reader for Pdf {
         memchr::memmem::find(start, b"%PDF-").is_some_and(|at| at == 0 || !start[..at].contains(&b'<'))
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let bytes = Arc::new(input.whole()?);
         if bytes.len() as u64 > LARGEST {
             return Err(ReadError::told("larger than one GiB; split it first"));
         }
-        let by_page = intake.options.unit_or(Unit::Page) == Unit::Page;
-        let rejoin = intake.options.rejoin;
-        intake.give(WholeFile {
+        let by_page = out.options().unit_or(Unit::Page) == Unit::Page;
+        let rejoin = out.options().rejoin;
+        out.give(WholeFile {
             bytes: bytes.len() as u64,
             take_out: move || documents(&name, &bytes, by_page, rejoin),
         })
@@ -197,51 +191,6 @@ fn composed(text: &str) -> String {
                 out.push(whole);
             }
             None => out.push(c),
-        }
-    }
-    out
-}
-
-/// Words that were broken at line ends, whole again: where letters stand before the hyphen and a small letter begins the next line. What
-/// was written with a hyphen and happens to stand at a line's end loses it too.
-pub(super) fn rejoined(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    let mut lines = text.split('\n').peekable();
-    while let Some(line) = lines.next() {
-        let trimmed = line.trim_end();
-        let stem = trimmed.strip_suffix(['-', '\u{ad}', '\u{2010}']);
-        let broken = stem.filter(|stem| stem.chars().next_back().is_some_and(char::is_alphabetic));
-        // Between the lines of a page, some programs leave blank ones.
-        let blank = lines.clone().take_while(|line| line.trim().is_empty()).count();
-        let next = if blank > 1 { None } else { lines.clone().nth(blank).map(str::trim_start) };
-        match (broken, next) {
-            (Some(stem), Some(next)) if next.chars().next().is_some_and(char::is_lowercase) => {
-                let indent = line.len() - line.trim_start().len();
-                out.push_str(if out.ends_with('\n') || out.is_empty() { stem } else { &stem[indent..] });
-                // The rest of the word comes up; what follows it stays where it is.
-                let Some(next) = lines.nth(blank) else { break };
-                let next = next.trim_start();
-                let end = next.find(char::is_whitespace).unwrap_or(next.len());
-                let rest = next[end..].trim_start();
-                // The rest may end in a broken word of its own.
-                if rest.is_empty() && next.trim_end().ends_with('-') && lines.peek().is_some() {
-                    out.push_str(next.trim_end());
-                } else {
-                    out.push_str(&next[..end]);
-                }
-                out.push('\n');
-                if !rest.is_empty() {
-                    let tail: Vec<&str> = std::iter::once(rest).chain(lines).collect();
-                    out.push_str(&rejoined(&tail.join("\n")));
-                    return out;
-                }
-            }
-            _ => {
-                out.push_str(line);
-                if lines.peek().is_some() {
-                    out.push('\n');
-                }
-            }
         }
     }
     out

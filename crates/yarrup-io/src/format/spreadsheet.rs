@@ -2,34 +2,28 @@
 
 use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType, Xls, Xlsb, Xlsx};
 
-use super::table::unique_names;
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Documents, FieldsWriter, RawDocument};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{
+    BATCH_BYTES, Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, ReadSeek,
+    Reader, Start, Unit,
+};
+use crate::format::table::unique_names;
+use crate::format::zipped::zip_told;
 use crate::record::Why;
 
-pub(super) struct Spreadsheet;
+pub(crate) struct Spreadsheet;
 
 /// The first bytes of the container of old Office files.
 const OLD_OFFICE: &[u8] = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1";
 
 impl Reader for Spreadsheet {
-    fn name(&self) -> &'static str {
-        "spreadsheet"
-    }
-
-    fn about(&self) -> &'static str {
-        "a spreadsheet (XLSX, ODS, XLS)"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["xlsx", "xlsm", "xlsb", "ods", "xls"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row, Unit::Cell]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "spreadsheet",
+            about: "a spreadsheet (XLSX, ODS, XLS)",
+            endings: &["xlsx", "xlsm", "xlsb", "ods", "xls"],
+            units: &[Unit::Row, Unit::Cell],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -40,18 +34,18 @@ impl Reader for Spreadsheet {
             || start.bytes.starts_with(OLD_OFFICE)
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let start = input.opened.look()?;
         let (old, open) = (start.starts_with(OLD_OFFICE), is_open_sheet(start));
         let name = input.name.clone();
         let mut binary = false;
         if !old {
-            let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| super::zip_told(&why))?;
+            let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
             binary = !open && archive.index_for_name("xl/workbook.bin").is_some();
             for index in 0..archive.len() {
-                let part = archive.by_index_raw(index).map_err(|why| super::zip_told(&why))?;
+                let part = archive.by_index_raw(index).map_err(|why| zip_told(&why))?;
                 let bomb = part.size() > LARGEST_PART && part.size() / 200 > part.compressed_size();
-                if bomb && !intake.options.trust_archives {
+                if bomb && !out.options().trust_archives {
                     return Err(ReadError::told(
                         "unpacks to more than 200 times its size, as files do that are made to fill a machine; \
                          --trust-archives reads it all the same",
@@ -67,20 +61,20 @@ impl Reader for Spreadsheet {
                     "an old Office file that is no spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
                 ),
             })?;
-            return whole_sheets(book, &name, intake);
+            return whole_sheets(book, &name, out);
         }
         if open {
             let book = Ods::new(content).map_err(|why| match &why {
                 calamine::OdsError::Password => ReadError::told(ENCRYPTED),
                 _ => damaged(&why),
             })?;
-            return whole_sheets(book, &name, intake);
+            return whole_sheets(book, &name, out);
         }
         if binary {
-            return whole_sheets(Xlsb::new(content).map_err(|why| damaged(&why))?, &name, intake);
+            return whole_sheets(Xlsb::new(content).map_err(|why| damaged(&why))?, &name, out);
         }
         let mut book = Xlsx::new(content).map_err(|why| damaged(&why))?;
-        let sheets = chosen(&book.sheet_names(), intake)?;
+        let sheets = chosen(&book.sheet_names(), out)?;
         let mut any = false;
         for sheet in sheets {
             // A chart on a sheet of its own has no cells.
@@ -92,12 +86,12 @@ impl Reader for Spreadsheet {
                 Ok(cells) => cells,
                 Err(why) => {
                     let why = Why::File(format!("the sheet cannot be read: {why}"));
-                    intake.malformed(format!("{name}:{sheet}"), why)?;
+                    out.malformed(format!("{name}:{sheet}"), why)?;
                     any = true;
                     continue;
                 }
             };
-            let mut rows = Rows::new(&name, &sheet, intake);
+            let mut rows = Rows::new(&name, &sheet, out);
             let (mut row, mut current) = (Vec::new(), 0);
             let mut unsaved = 0;
             loop {
@@ -130,7 +124,7 @@ impl Reader for Spreadsheet {
                     if unsaved == 1 { " holds" } else { "s hold" },
                     if unsaved == 1 { "is" } else { "are" },
                 );
-                intake.malformed(format!("{name}:{sheet}"), Why::File(why))?;
+                out.malformed(format!("{name}:{sheet}"), Why::File(why))?;
             }
         }
         told_if_none(any)
@@ -152,8 +146,8 @@ fn damaged(error: &dyn std::fmt::Display) -> ReadError {
 }
 
 /// The sheets that are read.
-fn chosen(names: &[String], intake: &Intake<'_>) -> Result<Vec<String>, ReadError> {
-    match &intake.options.sheet {
+fn chosen(names: &[String], out: &dyn Out) -> Result<Vec<String>, ReadError> {
+    match &out.options().sheet {
         None => Ok(names.to_vec()),
         Some(asked) if names.contains(asked) => Ok(vec![asked.clone()]),
         Some(asked) => {
@@ -163,18 +157,18 @@ fn chosen(names: &[String], intake: &Intake<'_>) -> Result<Vec<String>, ReadErro
 }
 
 /// Reads a book whose format gives whole sheets only: these are held in memory.
-fn whole_sheets<'c, B: calamine::Reader<Box<dyn crate::input::ReadSeek + 'c>>>(
+fn whole_sheets<'c, B: calamine::Reader<Box<dyn ReadSeek + 'c>>>(
     mut book: B,
     name: &str,
-    intake: &mut Intake<'_>,
+    out: &mut dyn Out,
 ) -> Result<(), ReadError> {
     let mut any = false;
-    for sheet in chosen(&book.sheet_names(), intake)? {
+    for sheet in chosen(&book.sheet_names(), out)? {
         let range = book
             .worksheet_range(&sheet)
             .map_err(|why| ReadError::told(format!("damaged spreadsheet: {why:?}")))?;
         let (first_row, first_column) = range.start().unwrap_or_default();
-        let mut rows = Rows::new(name, &sheet, intake);
+        let mut rows = Rows::new(name, &sheet, out);
         for (index, row) in range.rows().enumerate() {
             let left = std::iter::repeat_with(|| Cell::Empty).take(first_column as usize);
             rows.row(first_row + index as u32, &left.chain(row.iter().map(of_data)).collect::<Vec<_>>())?;
@@ -254,16 +248,16 @@ fn of_data(value: &Data) -> Cell {
 struct Rows<'r, 's> {
     name: String,
     sheet: String,
-    intake: &'r mut Intake<'s>,
+    out: &'r mut (dyn Out + 's),
     columns: Option<Vec<String>>,
     ready: Vec<RawDocument>,
     bytes: usize,
 }
 
 impl<'r, 's> Rows<'r, 's> {
-    fn new(name: &str, sheet: &str, intake: &'r mut Intake<'s>) -> Rows<'r, 's> {
+    fn new(name: &str, sheet: &str, out: &'r mut (dyn Out + 's)) -> Rows<'r, 's> {
         let (name, sheet) = (name.to_owned(), sheet.to_owned());
-        Rows { name, sheet, intake, columns: None, ready: Vec::new(), bytes: 0 }
+        Rows { name, sheet, out, columns: None, ready: Vec::new(), bytes: 0 }
     }
 
     /// Takes a row; the first that says anything names the columns.
@@ -271,7 +265,7 @@ impl<'r, 's> Rows<'r, 's> {
         if cells.iter().all(|cell| *cell == Cell::Empty) {
             return Ok(());
         }
-        let header = self.intake.options.header.unwrap_or(true);
+        let header = self.out.options().header.unwrap_or(true);
         if self.columns.is_none() {
             let names = cells.iter().enumerate().map(|(index, cell)| match cell {
                 Cell::Text(text) | Cell::Plain(text) if header => {
@@ -290,9 +284,9 @@ impl<'r, 's> Rows<'r, 's> {
         }
         let columns = &*columns;
         let place = format!("{}:{}:{}", self.name, self.sheet, index + 1);
-        match self.intake.options.unit_or(Unit::Row) {
+        match self.out.options().unit_or(Unit::Row) {
             Unit::Cell => {
-                let asked = self.intake.options.column.as_deref();
+                let asked = self.out.options().column.as_deref();
                 for (column, cell) in columns.iter().zip(cells) {
                     let Cell::Text(text) = cell else { continue };
                     if asked.is_some_and(|asked| asked != column) {
@@ -330,7 +324,7 @@ impl<'r, 's> Rows<'r, 's> {
         }
         if self.bytes >= BATCH_BYTES {
             self.bytes = 0;
-            self.intake.give(Documents(std::mem::take(&mut self.ready)))?;
+            self.out.give(Documents(std::mem::take(&mut self.ready)))?;
         }
         Ok(())
     }
@@ -338,13 +332,13 @@ impl<'r, 's> Rows<'r, 's> {
     /// Gives the last rows; whether there were any cells.
     fn finish(self) -> Result<bool, ReadError> {
         let any = self.columns.is_some();
-        if let (Some(asked), Some(columns)) = (self.intake.options.column.clone(), &self.columns)
+        if let (Some(asked), Some(columns)) = (self.out.options().column.clone(), &self.columns)
             && !columns.contains(&asked)
         {
             let why = Why::NoField { path: asked, fields: columns.clone() };
-            self.intake.malformed(format!("{}:{}", self.name, self.sheet), why)?;
+            self.out.malformed(format!("{}:{}", self.name, self.sheet), why)?;
         }
-        self.intake.give(Documents(self.ready))?;
+        self.out.give(Documents(self.ready))?;
         Ok(any)
     }
 }

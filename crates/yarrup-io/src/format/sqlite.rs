@@ -1,43 +1,35 @@
 //! SQLite databases: a row of a table or of a query is a document. They are opened for reading only.
 
+use crate::documents::{
+    BATCH_BYTES, Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader,
+    Start, Unit,
+};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, ErrorCode, OpenFlags};
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Documents, FieldsWriter, RawDocument};
-use crate::input::Input;
-use crate::intake::Intake;
-
-pub(super) struct Sqlite;
+pub(crate) struct Sqlite;
 
 impl Reader for Sqlite {
-    fn name(&self) -> &'static str {
-        "sqlite"
-    }
-
-    fn about(&self) -> &'static str {
-        "an SQLite database"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["sqlite", "sqlite3", "db", "db3"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "sqlite",
+            about: "an SQLite database",
+            endings: &["sqlite", "sqlite3", "db", "db3"],
+            units: &[Unit::Row],
+            is_any_text: false,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
         start.bytes.starts_with(b"SQLite format 3\0")
     }
 
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let (path, _kept) = input.on_disk()?;
         let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
         let database = Connection::open_with_flags(&path, flags).map_err(|why| told(&why))?;
-        let (source, query) = match (&intake.options.query, &intake.options.table) {
+        let (source, query) = match (&out.options().query, &out.options().table) {
             (Some(query), _) => ("query".to_owned(), query.clone()),
             (None, asked) => {
                 let table = table(&database, asked.as_deref())?;
@@ -59,7 +51,7 @@ impl Reader for Sqlite {
                 Ok(None) => break,
                 Err(why) => {
                     // What came before the damage was read.
-                    intake.give(Documents(ready))?;
+                    out.give(Documents(ready))?;
                     return Err(told(&why));
                 }
             };
@@ -92,10 +84,10 @@ impl Reader for Sqlite {
             });
             if bytes >= BATCH_BYTES {
                 bytes = 0;
-                intake.give(Documents(std::mem::take(&mut ready)))?;
+                out.give(Documents(std::mem::take(&mut ready)))?;
             }
         }
-        intake.give(Documents(ready))
+        out.give(Documents(ready))
     }
 }
 

@@ -3,13 +3,11 @@
 use std::io::Read;
 use std::sync::Arc;
 
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Chunk, Enough, Visit};
 use crate::csv_error::into_io;
+use crate::documents::{
+    BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
+};
 use crate::encoding::repaired;
-use crate::input::Input;
-use crate::intake::Intake;
 use crate::names::ending;
 use crate::record::{Carried, Column, FieldType, Selection, Why};
 
@@ -18,23 +16,17 @@ const SEPARATORS: [u8; 6] = [b',', b'\t', b';', b'|', b'^', 0x1f];
 /// How many rows are looked at to tell how a table is written.
 const LOOK_ROWS: usize = 60;
 
-pub(super) struct Table;
+pub(crate) struct Table;
 
 impl Reader for Table {
-    fn name(&self) -> &'static str {
-        "csv"
-    }
-
-    fn about(&self) -> &'static str {
-        "a table of values separated by commas, tabs, semicolons or bars"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["csv", "tsv", "tab", "psv"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::Row]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "csv",
+            about: "a table of values separated by commas, tabs, semicolons or bars",
+            endings: &["csv", "tsv", "tab", "psv"],
+            units: &[Unit::Row],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
@@ -49,33 +41,25 @@ impl Reader for Table {
         })
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        let asked = intake.options.encoding;
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        let asked = out.options().encoding;
         let start = input.opened.look()?;
         let encoding = asked.or_else(|| crate::encoding::of_start(start)).unwrap_or(encoding_rs::UTF_8);
         let start = encoding.decode(start).0.into_owned();
         let by_name = matches!(ending(&input.file_name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
-        let separator = intake.options.separator.or(by_name).unwrap_or_else(|| separator_of(&start));
-        let header = intake.options.header.unwrap_or_else(|| has_header(&start, separator));
+        let separator = out.options().separator.or(by_name).unwrap_or_else(|| separator_of(&start));
+        let header = out.options().header.unwrap_or_else(|| has_header(&start, separator));
         // Rows of another length than the header are ours to report, each by its line.
         let reader = csv::ReaderBuilder::new()
             .delimiter(separator)
             .flexible(true)
             .has_headers(header)
             .from_reader(input.text(asked)?);
-        read_rows(reader, header, intake)
+        read_rows(reader, header, out)
     }
 }
 
-fn read_rows<R: Read>(
-    mut reader: csv::Reader<R>,
-    header: bool,
-    intake: &mut Intake<'_>,
-) -> Result<(), ReadError> {
+fn read_rows<R: Read>(mut reader: csv::Reader<R>, header: bool, out: &mut dyn Out) -> Result<(), ReadError> {
     let first = reader.byte_headers().map_err(into_io)?.clone();
     let names = first.iter().enumerate().map(|(index, name)| match header {
         true => repaired(name).0.trim().to_owned(),
@@ -94,8 +78,8 @@ fn read_rows<R: Read>(
             return Ok(());
         }
         // The types are those of the first rows; a later value that does not fit stays a text.
-        let columns = columns.get_or_insert_with(|| typed(&names, &rows, &intake.context.selection));
-        intake.give(Rows { columns: columns.clone(), rows })?;
+        let columns = columns.get_or_insert_with(|| typed(&names, &rows, &out.selection()));
+        out.give(Rows { columns: columns.clone(), rows })?;
     }
 }
 
@@ -159,7 +143,7 @@ impl Chunk for Rows {
         false
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
         for (line, row) in &self.rows {
             let place = || format!("{name}:{line}");
@@ -183,7 +167,7 @@ impl Chunk for Rows {
                 .collect();
             visit.record(Carried::Cells(&self.columns, cells), broken_bytes, place)?;
         }
-        Enough::Continue(())
+        More::Continue(())
     }
 }
 

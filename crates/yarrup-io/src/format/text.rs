@@ -5,68 +5,57 @@ use std::io::Read;
 
 use regex::Regex;
 
-use super::pdf::rejoined;
-use super::{ReadError, Reader, Start, Unit};
-use crate::batch::BATCH_BYTES;
-use crate::chunk::{Chunk, Documents, Enough, FieldsWriter, RawDocument, Visit};
+use crate::documents::lines::{LineReader, Lines, TOO_LONG, each_line};
+use crate::documents::{
+    BATCH_BYTES, Chunk, Documents, FieldsWriter, Format, FormatFacts, Input, More, Out, RawDocument,
+    ReadError, Reader, Start, Unit, Visit,
+};
 use crate::encoding::repaired;
-use crate::input::Input;
-use crate::intake::Intake;
-use crate::lines::{LineReader, Lines, TOO_LONG, each_line};
+use crate::format::rejoined::rejoined;
 use crate::record::members::Members;
 use crate::record::{Carried, Why};
 
-pub(super) struct PlainText;
+pub(crate) struct PlainText;
 
 impl Reader for PlainText {
-    fn name(&self) -> &'static str {
-        "text"
-    }
-
-    fn about(&self) -> &'static str {
-        "plain text"
-    }
-
-    fn endings(&self) -> &'static [&'static str] {
-        &["txt", "text"]
-    }
-
-    fn units(&self) -> &'static [Unit] {
-        &[Unit::File, Unit::Line, Unit::Paragraph, Unit::Section]
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "text",
+            about: "plain text",
+            endings: &["txt", "text"],
+            units: &[Unit::File, Unit::Line, Unit::Paragraph, Unit::Section],
+            is_any_text: true,
+        })
     }
 
     fn recognises(&self, _start: &Start<'_>) -> bool {
         false
     }
 
-    fn is_any_text(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, intake: &mut Intake<'_>) -> Result<(), ReadError> {
-        match intake.options.unit_or(Unit::File) {
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        match out.options().unit_or(Unit::File) {
             Unit::Line => {
-                let mut lines = LineReader::new(input.text(intake.options.encoding)?);
+                let mut lines = LineReader::new(input.text(out.options().encoding)?);
                 while let Some(lines) = lines.next(BATCH_BYTES)? {
                     match lines {
-                        Lines::Whole(first_line, bytes) => intake.give(TextLines { first_line, bytes })?,
-                        Lines::TooLong(line) => too_long(intake, line)?,
+                        Lines::Whole(first_line, bytes) => out.give(TextLines { first_line, bytes })?,
+                        Lines::TooLong(line) => too_long(out, line)?,
                     }
                 }
                 Ok(())
             }
-            Unit::Paragraph => read_pieces(input, intake, &Cut::BlankLines),
+            Unit::Paragraph => read_pieces(input, out, &Cut::BlankLines),
             Unit::Section => {
-                let heading = intake.options.heading.clone().unwrap_or_else(usual_headings);
-                read_pieces(input, intake, &Cut::Headings(heading))
+                let heading = out.options().heading.clone().unwrap_or_else(usual_headings);
+                read_pieces(input, out, &Cut::Headings(heading))
             }
             _ => {
-                let (mut text, broken_bytes) = input.whole_text(intake.options.encoding)?;
-                if intake.options.rejoin {
+                let (mut text, broken_bytes) = input.whole_text(out.options().encoding)?;
+                if out.options().rejoin {
                     text = rejoined(&text);
                 }
                 let id = input.name.clone();
-                intake.give(Documents(vec![RawDocument {
+                out.give(Documents(vec![RawDocument {
                     id,
                     fields: "{}".into(),
                     text: Some(text),
@@ -77,9 +66,9 @@ impl Reader for PlainText {
     }
 }
 
-fn too_long(intake: &mut Intake<'_>, line: u64) -> Result<(), ReadError> {
-    let place = format!("{}:{line}", intake.context.name);
-    intake.malformed(place, Why::Record(TOO_LONG.into()))
+fn too_long(out: &mut dyn Out, line: u64) -> Result<(), ReadError> {
+    let place = format!("{}:{line}", out.name());
+    out.malformed(place, Why::Record(TOO_LONG.into()))
 }
 
 /// Headings of chapters as books print them, in the languages of the demo and some more.
@@ -106,9 +95,9 @@ struct Piece {
     broken_bytes: u64,
 }
 
-fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: &Cut) -> Result<(), ReadError> {
+fn read_pieces(input: &mut Input<'_>, out: &mut dyn Out, cut: &Cut) -> Result<(), ReadError> {
     let name = input.name.clone();
-    let mut lines = LineReader::new(input.text(intake.options.encoding)?);
+    let mut lines = LineReader::new(input.text(out.options().encoding)?);
     let (mut piece, mut number, mut ready, mut bytes) = (Piece::default(), 0, Vec::new(), 0);
     let mut finish = |piece: &mut Piece, ready: &mut Vec<RawDocument>| {
         let piece = std::mem::take(piece);
@@ -134,7 +123,7 @@ fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: &Cut) -> Res
             None => break,
             Some(Lines::Whole(first_line, batch)) => (first_line, batch),
             Some(Lines::TooLong(line)) => {
-                too_long(intake, line)?;
+                too_long(out, line)?;
                 continue;
             }
         };
@@ -170,11 +159,11 @@ fn read_pieces(input: &mut Input<'_>, intake: &mut Intake<'_>, cut: &Cut) -> Res
         }
         if bytes >= BATCH_BYTES {
             bytes = 0;
-            intake.give(Documents(std::mem::take(&mut ready)))?;
+            out.give(Documents(std::mem::take(&mut ready)))?;
         }
     }
     finish(&mut piece, &mut ready);
-    intake.give(Documents(ready))
+    out.give(Documents(ready))
 }
 
 fn lines_of(bytes: &[u8]) -> impl Iterator<Item = &[u8]> {
@@ -192,14 +181,14 @@ impl Chunk for TextLines {
         self.bytes.len() as u64
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name.to_owned();
         let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
             let given =
                 visit.record(Carried::Body(text, Members::default()), broken, || format!("{name}:{line}"));
             if given.is_break() { Err(()) } else { Ok(()) }
         });
-        if given.is_err() { Enough::Break(()) } else { Enough::Continue(()) }
+        if given.is_err() { More::Break(()) } else { More::Continue(()) }
     }
 }
 

@@ -5,10 +5,10 @@ use std::path::{Path, PathBuf};
 
 use walkdir::WalkDir;
 
-use super::{Found, FoundFile, Place, SourceError};
+use crate::documents::ReadOptions;
 use crate::names::is_hidden;
-use crate::options::ReadOptions;
-use crate::side::SideFiles;
+use crate::place::{Found, FoundFile, Place, SourceError};
+use crate::sidecar::SideFiles;
 
 /// The files of a folder and its folders, in the order of their paths. Hidden ones and run folders are left out.
 pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<Found, SourceError> {

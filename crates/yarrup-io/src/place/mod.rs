@@ -11,12 +11,11 @@ use std::sync::Arc;
 use thiserror::Error;
 
 use crate::collection::SourceSpec;
-use crate::format::{Format, ReadError};
-use crate::input::Input;
-use crate::intake::Intake;
+use crate::documents::{Format, Input, Out, ReadError};
 use crate::names::ending;
 use crate::record::Why;
-use crate::side::{self, side_fields};
+use crate::registry::FORMATS;
+use crate::sidecar::side_fields;
 
 pub(crate) use web::is_address;
 
@@ -98,7 +97,7 @@ impl Found {
     /// Adds a file of this name and size.
     fn add_size(&mut self, name: &str, size: u64) {
         let packed =
-            ending(name).and_then(|ending| Format::of_ending(&ending)).is_some_and(Format::is_wrapping);
+            ending(name).and_then(|ending| FORMATS.of_ending(&ending)).is_some_and(Format::is_wrapping);
         self.bytes = self.bytes.filter(|_| !packed).map(|bytes| bytes + size);
         // Text packs to a quarter or less.
         self.likely_bytes += if packed { size * 4 } else { size };
@@ -129,7 +128,7 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     if meta.is_file() {
         File::open(&path).map_err(SourceError::unreadable(place))?;
     }
-    let side = side::of_file(&path);
+    let side = crate::sidecar::of_file(&path);
     let file = FoundFile { name: place.to_owned(), path, side, asked_for: true };
     let mut found = Found { bytes: Some(0), ..Found::default() };
     found.add_size(place, meta.len());
@@ -147,7 +146,7 @@ impl Place {
     }
 
     /// Opens it to be read; none if it was read already, or cannot be read, which is noted.
-    pub(crate) fn open(self, intake: &mut Intake<'_>) -> Result<Option<Input<'static>>, ReadError> {
+    pub(crate) fn open(self, out: &mut dyn Out) -> Result<Option<Input<'static>>, ReadError> {
         match self {
             Place::StandardInput => {
                 let mut input = Input::new("standard input".into(), io::stdin());
@@ -155,21 +154,18 @@ impl Place {
                 input.asked_for = true;
                 Ok(Some(input))
             }
-            Place::File(file) => open_file(file, intake),
-            Place::Address(address) => web::read(&address, intake).map(|()| None),
+            Place::File(file) => open_file(file, out),
+            Place::Address(address) => web::read(&address, out).map(|()| None),
         }
     }
 }
 
 /// Opens a file of the disk; none if that cannot be, which is noted.
-pub(crate) fn open_file(
-    file: FoundFile,
-    intake: &mut Intake<'_>,
-) -> Result<Option<Input<'static>>, ReadError> {
+pub(crate) fn open_file(file: FoundFile, out: &mut dyn Out) -> Result<Option<Input<'static>>, ReadError> {
     let opened = match File::open(&file.path) {
         Ok(opened) => opened,
         Err(why) => {
-            intake.no_document(Why::File(why.to_string()))?;
+            out.no_document(Why::File(why.to_string()))?;
             return Ok(None);
         }
     };
@@ -182,7 +178,7 @@ pub(crate) fn open_file(
     input.side = match file.side.map(|side| read_side(&side)) {
         Some(Ok(fields)) => Some(fields),
         Some(Err((side, why))) => {
-            intake.malformed(side, Why::File(why))?;
+            out.malformed(side, Why::File(why))?;
             None
         }
         None => None,

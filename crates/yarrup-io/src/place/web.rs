@@ -15,14 +15,11 @@ use ureq::tls::{PemItem, RootCerts, TlsConfig, parse_pem};
 use ureq::{Agent, ResponseExt};
 use url::Url;
 
-use super::{FoundFile, SourceError, open_file};
-use crate::chunk::Passed;
-use crate::format::ReadError;
-use crate::intake::Intake;
+use crate::documents::{Out, Passed, ReadError, ReadOptions};
 use crate::names::is_hidden;
-use crate::options::ReadOptions;
+use crate::place::{FoundFile, SourceError, open_file};
 use crate::record::Why;
-use crate::side::{SideFiles, side_fields};
+use crate::sidecar::{SideFiles, side_fields};
 
 /// How often a request is made before it is given up.
 const ATTEMPTS: u32 = 4;
@@ -61,32 +58,33 @@ struct Fetched {
 }
 
 /// Reads what is at an address.
-pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+pub(crate) fn read(address: &str, out: &mut dyn Out) -> Result<(), ReadError> {
     let Ok(url) = Url::parse(address) else {
-        return intake.no_document(Why::File("not an address".into()));
+        return out.no_document(Why::File("not an address".into()));
     };
-    let web = match Web::new(intake.options) {
+    let options = out.options().clone();
+    let web = match Web::new(&options) {
         Ok(web) => web,
-        Err(why) => return intake.no_document(Why::File(why)),
+        Err(why) => return out.no_document(Why::File(why)),
     };
     // A file that was kept is not fetched again; a listing is, for it may have grown.
     let named = file_name(&url).unwrap_or_default();
     if let Some(kept) = web.kept(&url).filter(|kept| kept.is_file()) {
-        return read_file((address.to_owned(), named), kept, None, true, intake);
+        return read_file((address.to_owned(), named), kept, None, true, out);
     }
-    let fetched = match web.fetch(&url, web.largest, intake)? {
+    let fetched = match web.fetch(&url, web.largest, out)? {
         Ok(fetched) => fetched,
-        Err(why) => return intake.no_document(Why::File(why)),
+        Err(why) => return out.no_document(Why::File(why)),
     };
     if fetched.html && fetched.url.path().ends_with('/') {
         let listing = Listing::read(&fetched)?;
         if !listing.files.is_empty() {
-            return web.read_listing(&listing, intake);
+            return web.read_listing(&listing, out);
         }
         if !listing.folders.is_empty() {
             let folders: Vec<_> =
                 listing.folders.iter().take(3).map(|folder| format!("`{folder}`")).collect();
-            return intake.no_document(Why::File(format!(
+            return out.no_document(Why::File(format!(
                 "this page lists no file, only folders, which are not followed: {}; give their addresses",
                 folders.join(", ")
             )));
@@ -96,9 +94,9 @@ pub(crate) fn read(address: &str, intake: &mut Intake<'_>) -> Result<(), ReadErr
     let named = file_name(&fetched.url).unwrap_or(named);
     let local = match web.keep_as(&fetched.url, fetched.file) {
         Ok(local) => local,
-        Err(why) => return intake.no_document(Why::File(why)),
+        Err(why) => return out.no_document(Why::File(why)),
     };
-    read_file((address.to_owned(), named), local.path(), None, true, intake)
+    read_file((address.to_owned(), named), local.path(), None, true, out)
 }
 
 /// A file that was fetched: kept, or gone when this is dropped.
@@ -122,14 +120,14 @@ fn read_file(
     path: PathBuf,
     side: Option<Arc<str>>,
     asked_for: bool,
-    intake: &mut Intake<'_>,
+    out: &mut dyn Out,
 ) -> Result<(), ReadError> {
     let found = FoundFile { name, path, side: None, asked_for };
-    match open_file(found, intake)? {
+    match open_file(found, out)? {
         Some(mut input) => {
             input.side = side;
             input.file_name = file_name;
-            intake.read(&mut input)
+            out.read(&mut input)
         }
         None => Ok(()),
     }
@@ -207,12 +205,12 @@ impl<'o> Web<'o> {
         &self,
         url: &Url,
         largest: u64,
-        intake: &mut Intake<'_>,
+        out: &mut dyn Out,
     ) -> Result<Result<Fetched, String>, ReadError> {
         let mut wait = BACK_OFF;
         let mut attempt = 1;
         loop {
-            match self.attempt(url, largest, intake)? {
+            match self.attempt(url, largest, out)? {
                 Ok(fetched) => return Ok(Ok(fetched)),
                 Err(Missed::Ever(why)) => return Ok(Err(why)),
                 Err(Missed::Now(why, _)) if attempt == ATTEMPTS => {
@@ -229,7 +227,7 @@ impl<'o> Web<'o> {
         &self,
         url: &Url,
         largest: u64,
-        intake: &mut Intake<'_>,
+        out: &mut dyn Out,
     ) -> Result<Result<Fetched, Missed>, ReadError> {
         let response = match self.agent.get(url.as_str()).call() {
             Ok(response) => response,
@@ -262,7 +260,7 @@ impl<'o> Web<'o> {
                         return Ok(Err(too_large()));
                     }
                     file.write_all(&piece)?;
-                    intake.give(Passed(piece.len() as u64))?;
+                    out.give(Passed(piece.len() as u64))?;
                 }
                 Ok(Err(why)) => return Ok(Err(Missed::Now(why, None))),
                 Err(RecvTimeoutError::Timeout) => {
@@ -283,57 +281,57 @@ impl<'o> Web<'o> {
         Ok(Ok(Fetched { file, url, html }))
     }
 
-    fn read_listing(&self, listing: &Listing, intake: &mut Intake<'_>) -> Result<(), ReadError> {
+    fn read_listing(&self, listing: &Listing, out: &mut dyn Out) -> Result<(), ReadError> {
         let sides = SideFiles::among(listing.files.iter().map(|(name, _)| name.as_str()));
-        let outer = intake.context.name.clone();
+        let outer = out.name().clone();
         for (name, url) in &listing.files {
             if sides.is_side(name) || !self.options.takes(name) || (is_hidden(name) && !self.options.hidden) {
                 continue;
             }
             // Faults are told by the name of the file, not of the listing.
-            intake.context.name = name.as_str().into();
+            out.rename(name.as_str().into());
             let side =
                 match sides.of(name).and_then(|side| listing.files.iter().find(|(name, _)| name == side)) {
-                    Some((side, url)) => match self.local(url, intake)? {
+                    Some((side, url)) => match self.local(url, out)? {
                         Ok(local) => {
                             let bytes = std::fs::read(local.path())?;
                             match side_fields(side, &bytes) {
                                 Ok(fields) => Some(Arc::from(fields)),
                                 Err(why) => {
-                                    intake.malformed(side.clone(), Why::File(why))?;
+                                    out.malformed(side.clone(), Why::File(why))?;
                                     None
                                 }
                             }
                         }
                         Err(why) => {
-                            intake.malformed(side.clone(), Why::File(why))?;
+                            out.malformed(side.clone(), Why::File(why))?;
                             None
                         }
                     },
                     None => None,
                 };
-            match self.local(url, intake)? {
+            match self.local(url, out)? {
                 Ok(local) => {
                     let asked_for = self.options.asks_for(name);
-                    read_file((name.clone(), name.clone()), local.path(), side, asked_for, intake)?;
+                    read_file((name.clone(), name.clone()), local.path(), side, asked_for, out)?;
                 }
-                Err(why) => intake.no_document(Why::File(why))?,
+                Err(why) => out.no_document(Why::File(why))?,
             }
         }
-        intake.context.name = outer;
+        out.rename(outer);
         for folder in &listing.folders {
-            intake.passed_over(format!("{folder} (a folder of the listing; give its address)"))?;
+            out.passed_over(format!("{folder} (a folder of the listing; give its address)"))?;
         }
         Ok(())
     }
 
     /// A file of a listing: that which was kept, or fetched now.
-    fn local(&self, url: &Url, intake: &mut Intake<'_>) -> Result<Result<Local, String>, ReadError> {
+    fn local(&self, url: &Url, out: &mut dyn Out) -> Result<Result<Local, String>, ReadError> {
         if let Some(kept) = self.kept(url).filter(|kept| kept.is_file()) {
             return Ok(Ok(Local::Kept(kept)));
         }
         thread::sleep(PAUSE);
-        Ok(match self.fetch(url, self.largest, intake)? {
+        Ok(match self.fetch(url, self.largest, out)? {
             Ok(fetched) => self.keep_as(url, fetched.file),
             Err(why) => Err(why),
         })

@@ -4,7 +4,7 @@ use std::fmt;
 
 use regex::Regex;
 
-use super::value::number;
+use crate::record::value::number;
 
 /// A comparison such as `rating <= 2`, `language = en`, `site ~ ^North`, `note` (filled) or `!note` (not filled).
 #[derive(Clone, Debug)]

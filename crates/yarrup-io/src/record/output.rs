@@ -2,8 +2,8 @@
 
 use yarrup_core::{Cleaned, Fields as _};
 
-use super::members::{Found, Members, separate, write_number, write_text, write_value_without};
-use super::{Carried, FieldType, Record, Selection, write_cell};
+use crate::record::members::{Found, Members, separate, write_number, write_text, write_value_without};
+use crate::record::{Carried, FieldType, Record, Selection, write_cell};
 
 /// How a document is written into a run folder: id, title, carried fields, original text, cleaned text, token counts.
 #[derive(Clone, Debug, Default)]

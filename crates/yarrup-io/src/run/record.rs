@@ -6,7 +6,8 @@ use std::{fs, io};
 use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
 
-use crate::format::Format;
+use crate::documents::Format;
+use crate::registry::FORMATS;
 use crate::run::folder::{RunError, damaged, refused};
 
 /// What `run.json` holds: everything about a run but its tables. No time of day, no machine, no number of threads: equal
@@ -55,7 +56,7 @@ pub struct SourceRecord {
 impl SourceRecord {
     /// Whether it is an archive or a compressed file, whose content is told of as well.
     pub fn is_wrapping(&self) -> bool {
-        Format::named(&self.format).is_some_and(Format::is_wrapping)
+        FORMATS.named(&self.format).is_some_and(Format::is_wrapping)
     }
 }
 

@@ -7,7 +7,7 @@ use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
 use yarrup_core::{Outputs, Pipeline, Worker};
 use yarrup_io::{
-    Collection, Format, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped, frozen_path, read,
+    Collection, FORMATS, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped, frozen_path, read,
     read_account,
 };
 use yarrup_report::counted;
@@ -40,7 +40,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         )));
     }
     let mut spec = SourceSpec::at(&documents.display().to_string());
-    spec.options.format = Format::named("jsonl");
+    spec.options.format = FORMATS.named("jsonl");
     spec.selection.text = vec!["text".to_owned()];
     let mut source = Source::open(&Collection::of(spec))?;
     let out: Box<dyn Write + Send> = match &arguments.out {

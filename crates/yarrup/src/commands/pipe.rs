@@ -6,7 +6,7 @@ use std::ops::ControlFlow;
 use yarrup_core::step::Document;
 use yarrup_core::{Outputs, Pipeline, Worker};
 use yarrup_io::{
-    BatchFacts, Collection, Format, Malformed, Numbered, Pass, PipeOutput, Policy, Sink, Source, SourceSpec,
+    BatchFacts, Collection, FORMATS, Malformed, Numbered, Pass, PipeOutput, Policy, Sink, Source, SourceSpec,
     Stopped, read,
 };
 use yarrup_report::{counted, visible};
@@ -24,7 +24,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
         compiled.tell_put_in(screen);
     }
     let mut standard_input = SourceSpec::at("-");
-    standard_input.options.format = Format::named("jsonl");
+    standard_input.options.format = FORMATS.named("jsonl");
     standard_input.selection.text = arguments.text.clone();
     standard_input.selection.id = arguments.id.clone();
     let mut source = Source::open(&Collection::of(standard_input))?;

@@ -67,7 +67,7 @@ fn what_a_recipe_learns_is_shown_and_frozen() {
     assert!(home.read("run/frozen.toml").contains("known = ["));
     // The frozen recipe does the same to the same documents, one by one and without learning.
     let refused = home.yarrup_with("pipe recipe.toml", &[], NOTES.as_bytes());
-    assert!(refused.err.contains("has to learn"), "{refused:?}");
+    assert!(refused.err.contains("must first be trained on the full collection"), "{refused:?}");
     let piped = home.yarrup_with("pipe run/frozen.toml", &[], NOTES.as_bytes());
     let clean = |text: &str| -> Vec<String> {
         text.lines()

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use yarrup_core::OPERATIONS;
 use yarrup_core::step::{Shape, Stage};
-use yarrup_io::{Format, SETTINGS};
+use yarrup_io::{FORMATS, SETTINGS};
 
 use crate::home::Home;
 
@@ -84,7 +84,7 @@ fn the_reference_page_lists_every_step_and_key() {
 fn the_page_on_sources_lists_every_format_and_setting() {
     let mut formats =
         "| `--as` | what it is | endings | a document is |\n| --- | --- | --- | --- |\n".to_owned();
-    for format in Format::all() {
+    for format in FORMATS.all() {
         let endings: Vec<_> = format.endings().iter().map(|ending| format!("`.{ending}`")).collect();
         let units: Vec<_> = format.units().iter().map(|unit| format!("a {}", unit.name())).collect();
         let units = if units.is_empty() { "what is inside".to_owned() } else { units.join(", or ") };

@@ -65,6 +65,7 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
     assert_eq!(
         home.names("deep/down/run"),
         [
+            "account.bin",
             "documents.jsonl",
             "effects.csv",
             "figures",

@@ -101,3 +101,34 @@ fn a_rewritten_word_is_followed_without_the_recipes_own_lists() {
     assert!(out.contains("`BIG` is `big` at the split") && out.contains("the word `big` (1 token"), "{out}");
     assert!(home.done("why run THE").contains("dropped at step 3 (`stopwords`): stop word (own.txt)"));
 }
+
+#[test]
+fn an_account_that_was_changed_cut_or_taken_away_is_told() {
+    let home = home();
+    let whole = std::fs::read(home.path("run/account.bin")).expect("the account");
+    let told = |bytes: &[u8]| {
+        std::fs::write(home.path("run/account.bin"), bytes).expect("written");
+        let said = home.yarrup("terms run");
+        assert_eq!(said.code, Some(2), "{said:?}");
+        said.err
+    };
+    assert!(
+        told(&whole[..whole.len() - 1]).contains("run/account.bin: damaged: the file was cut or changed")
+    );
+    let mut changed = whole.clone();
+    changed[40] ^= 1;
+    assert!(told(&changed).contains("cut or changed"));
+    assert!(told(b"rank,term,count\n").contains("not an account of yarrup"));
+    let mut later = whole.clone();
+    later[16] = 7;
+    assert!(told(&later).contains("layout 7"));
+    std::fs::remove_file(home.path("run/account.bin")).expect("taken away");
+    assert!(home.yarrup("why run tern").err.contains("the account is missing"));
+    // The tables are not read: what was done to them changes nothing.
+    std::fs::write(home.path("run/account.bin"), &whole).expect("written");
+    let before = home.done("terms run");
+    std::fs::write(home.path("run/vocabulary.csv"), "nonsense").expect("written");
+    std::fs::write(home.path("run/forms.csv"), "nonsense").expect("written");
+    assert_eq!(home.done("terms run"), before);
+    assert!(home.done("why run tern").contains("tern"));
+}

@@ -2,8 +2,7 @@
 
 use std::collections::BinaryHeap;
 
-use crate::batch::Batch;
-use crate::chunk::{Chunk, Context, Documents, LeftOut, NoDocument, RawDocument};
+use crate::documents::{Batch, Chunk, Context, Documents, LeftOut, NoDocument, RawDocument};
 use crate::record::{Item, Record};
 
 /// Which of the documents are taken.

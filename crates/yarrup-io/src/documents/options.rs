@@ -2,11 +2,10 @@
 
 use std::path::PathBuf;
 
+use crate::documents::{Format, Unit};
 use encoding_rs::Encoding;
 use globset::{Glob, GlobSet, GlobSetBuilder};
 use regex::Regex;
-
-use crate::format::{Format, Unit};
 
 /// How a source is to be read.
 #[derive(Clone, Debug, Default)]

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use crate::format::Format;
-use crate::guard::{BROKE, guarded};
+use crate::documents::Format;
+use crate::documents::guard::{BROKE, guarded};
 use crate::record::members::{Members, write_text};
 use crate::record::{Carried, Item, Malformed, Record, Selection, Why};
 
@@ -18,11 +18,11 @@ pub(crate) trait Chunk: Send {
     }
 
     /// Gives every record, in order, until the visitor has enough.
-    fn records(&self, visit: &mut Visit<'_>) -> Enough;
+    fn records(&self, visit: &mut Visit<'_>) -> More;
 }
 
 /// Whether a visitor has enough.
-pub(crate) type Enough = std::ops::ControlFlow<()>;
+pub(crate) type More = std::ops::ControlFlow<()>;
 
 /// Where a chunk comes from, and what its records are taken for.
 #[derive(Clone)]
@@ -42,11 +42,11 @@ pub(crate) struct Visit<'v> {
     pub(crate) name: &'v str,
     selection: &'v Selection,
     side: Option<&'v Members<'v>>,
-    visit: &'v mut dyn FnMut(Item<'_>) -> Enough,
+    visit: &'v mut dyn FnMut(Item<'_>) -> More,
 }
 
 impl Context {
-    pub(crate) fn visit(&self, chunk: &dyn Chunk, visit: &mut dyn FnMut(Item<'_>) -> Enough) -> Enough {
+    pub(crate) fn visit(&self, chunk: &dyn Chunk, visit: &mut dyn FnMut(Item<'_>) -> More) -> More {
         let side = self.side.as_deref().and_then(|side| Members::read(side).ok());
         chunk.records(&mut Visit { name: &self.name, selection: &self.selection, side: side.as_ref(), visit })
     }
@@ -59,7 +59,7 @@ impl Visit<'_> {
         carried: Carried<'_>,
         broken_bytes: u64,
         place: impl Fn() -> String,
-    ) -> Enough {
+    ) -> More {
         // A record of which only the fields are wanted is never too long.
         let item = match Record::of(carried, self.side, self.selection, &place) {
             Ok(None) => Item::LeftOut,
@@ -75,12 +75,12 @@ impl Visit<'_> {
         (self.visit)(item)
     }
 
-    pub(crate) fn malformed(&mut self, place: String, why: Why) -> Enough {
+    pub(crate) fn malformed(&mut self, place: String, why: Why) -> More {
         (self.visit)(Item::Malformed(Malformed { place, why }))
     }
 
     /// Gives a document that was taken out of its source already.
-    fn raw(&mut self, raw: &RawDocument) -> Enough {
+    fn raw(&mut self, raw: &RawDocument) -> More {
         let place = || raw.id.clone();
         match Members::read(&raw.fields) {
             Ok(members) => {
@@ -119,7 +119,7 @@ impl Chunk for Documents {
         self.0.first().is_none_or(|raw| raw.text.is_some())
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         self.0.iter().try_for_each(|raw| visit.raw(raw))
     }
 }
@@ -136,7 +136,7 @@ impl<F: Fn() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> 
         self.bytes
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         match guarded(&self.take_out).unwrap_or_else(|| Err(BROKE.into())) {
             Ok(documents) => documents.iter().try_for_each(|raw| visit.raw(raw)),
             Err(why) => {
@@ -155,7 +155,7 @@ impl Chunk for NoDocument {
         0
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         visit.malformed(self.0.place.clone(), self.0.why.clone())
     }
 }
@@ -168,7 +168,7 @@ impl Chunk for LeftOut {
         0
     }
 
-    fn records(&self, visit: &mut Visit<'_>) -> Enough {
+    fn records(&self, visit: &mut Visit<'_>) -> More {
         (0..self.0).try_for_each(|_| (visit.visit)(Item::LeftOut))
     }
 }
@@ -181,8 +181,8 @@ impl Chunk for Passed {
         self.0
     }
 
-    fn records(&self, _visit: &mut Visit<'_>) -> Enough {
-        Enough::Continue(())
+    fn records(&self, _visit: &mut Visit<'_>) -> More {
+        More::Continue(())
     }
 }
 

@@ -2,9 +2,8 @@
 
 use std::sync::Arc;
 
-use crate::chunk::{Chunk, Context, Enough};
+use crate::documents::{Chunk, Context, Format, More};
 use crate::fields::Proposal;
-use crate::format::Format;
 use crate::record::{Item, Selection};
 
 /// How many bytes a batch aims at. Large enough that handing it over costs nothing, small enough to stay in cache.
@@ -76,10 +75,10 @@ impl Batch {
     pub fn records<E>(self, mut visit: impl FnMut(Item<'_>) -> Result<(), E>) -> Result<(), E> {
         let mut failure = None;
         let _ = self.context.visit(&*self.chunk, &mut |item| match visit(item) {
-            Ok(()) => Enough::Continue(()),
+            Ok(()) => More::Continue(()),
             Err(error) => {
                 failure = Some(error);
-                Enough::Break(())
+                More::Break(())
             }
         });
         failure.map_or(Ok(()), Err)

@@ -1,0 +1,23 @@
+//! Documents on their way from readers to workers, and the contract of readers.
+
+mod batch;
+mod chunk;
+mod error;
+mod format;
+pub(crate) mod guard;
+mod input;
+pub(crate) mod lines;
+mod options;
+mod reader;
+
+pub(crate) use batch::{BATCH_BYTES, Message};
+pub use batch::{Batch, Proposed, ReadFile};
+pub(crate) use chunk::{
+    Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, Visit, WholeFile,
+};
+pub(crate) use error::{ReadError, io_told};
+pub(crate) use format::FormatFacts;
+pub use format::{Format, Unit};
+pub(crate) use input::{Input, ReadSeek};
+pub use options::{Patterns, ReadOptions};
+pub(crate) use reader::{Inside, Out, Reader, Start};
