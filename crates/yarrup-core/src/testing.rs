@@ -3,8 +3,7 @@
 use crate::pipeline::{Pipeline, WordLists};
 use crate::recipe::read;
 use crate::run::worker::{Outputs, Worker};
-use crate::step::ListReference;
-use crate::step::NoFields;
+use crate::step::{ListReference, NoFields};
 
 /// No files at all.
 pub(crate) struct NoFiles;

@@ -3,10 +3,10 @@
 use std::sync::{Mutex, PoisonError};
 
 use yarrup_core::advice::{self, Change};
-use yarrup_core::step::{Document, Learned};
+use yarrup_core::step::{Document, Evidence, Learned, Learns, Shape};
 use yarrup_core::{LearnedStep, Learning, ToLearn};
 use yarrup_io::{Collection, Numbered, Pass, Policy, Source};
-use yarrup_report::{counted, grouped, percent, visible};
+use yarrup_report::{grouped, percent, visible};
 
 use crate::failure::Failure;
 use crate::reading::read_all;
@@ -29,16 +29,17 @@ pub(crate) fn learned(
         let (learned, documents) = learn(&to_learn, collection, policy, screen)?;
         let mut text = compiled.frozen.clone();
         for (step, learned) in learned {
-            let operation = compiled.pipeline.steps()[step - 1].operation;
-            tell(step, operation, &learned, documents, screen);
-            let change = Change::Set { step, keys: vec![("known", known(operation, &learned))] };
+            let operation = compiled.pipeline.operations()[step - 1];
+            let Some(learns) = operation.learns else { continue };
+            tell(step, operation.name, learns, &learned, documents, screen);
+            let change = Change::Set { step, keys: vec![(learns.key.name, known(learns, &learned))] };
             // The recipe as it is now: an earlier change has moved the places of later steps.
             let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
             text = advice::mend(&text, &now.recipe, &change).ok_or_else(|| {
                 let why = "cannot be written out: it comes from an included recipe, or a key of it stands on several lines";
                 Failure::Told(format!("{}: what step {step} learns {why}", compiled.path))
             })?;
-            told.push(LearnedStep { step, operation: operation.to_owned(), learned });
+            told.push(LearnedStep { step, operation: operation.name.to_owned(), learned });
         }
         compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
     }
@@ -102,19 +103,9 @@ impl<'p> Pass for Lessons<'p> {
 const SHOWN: usize = 12;
 
 /// Says what was learned, with the evidence of the first few.
-fn tell(step: usize, operation: &str, learned: &[Learned], documents: u64, screen: &Screen) {
-    let what = match operation {
-        "lines" => "line",
-        "phrases" => "phrase",
-        "stopwords" => "stop word",
-        "stem" => "word to show for a stem",
-        _ => "term",
-    };
+fn tell(step: usize, operation: &str, learns: &Learns, learned: &[Learned], documents: u64, screen: &Screen) {
     let count = learned.len() as u64;
-    let counted = match what {
-        "word to show for a stem" if count != 1 => format!("{} words to show for stems", grouped(count)),
-        what => counted(count, what),
-    };
+    let name = if count == 1 { learns.names.0 } else { learns.names.1 };
     let shown: Vec<String> = learned
         .iter()
         .take(SHOWN)
@@ -123,10 +114,10 @@ fn tell(step: usize, operation: &str, learned: &[Learned], documents: u64, scree
                 Some(to) => format!("{} as {}", visible(&one.text), visible(to)),
                 None => visible(&one.text),
             };
-            let evidence = match (operation, one.score) {
+            let evidence = match (learns.evidence, one.score) {
                 (_, Some(score)) => format!("{} times, {score:.2}", grouped(one.count)),
-                ("stopwords", None) => format!("{} of documents", percent(one.documents, documents)),
-                _ => format!("{} times", grouped(one.count)),
+                (Evidence::Share, None) => format!("{} of documents", percent(one.documents, documents)),
+                (Evidence::Count, None) => format!("{} times", grouped(one.count)),
             };
             format!("{text} ({evidence})")
         })
@@ -134,11 +125,11 @@ fn tell(step: usize, operation: &str, learned: &[Learned], documents: u64, scree
     let more = learned.len().saturating_sub(SHOWN) as u64;
     let more = if more > 0 { format!(" and {} more", grouped(more)) } else { String::new() };
     let list = if shown.is_empty() { String::new() } else { format!(": {}{more}", shown.join(", ")) };
-    screen.tell(&format!("learned {counted} for step {step} (`{operation}`){list}"));
+    screen.tell(&format!("learned {} {name} for step {step} (`{operation}`){list}", grouped(count)));
 }
 
 /// What was learned, as the value of `known`: an array, or a table for a step that learns pairs.
-fn known(operation: &str, learned: &[Learned]) -> String {
+fn known(learns: &Learns, learned: &[Learned]) -> String {
     let items: Vec<String> = learned
         .iter()
         .map(|one| match &one.to {
@@ -147,7 +138,7 @@ fn known(operation: &str, learned: &[Learned]) -> String {
         })
         .collect();
     let items = items.join(", ");
-    if operation == "stem" { format!("{{ {items} }}") } else { format!("[{items}]") }
+    if learns.key.shape == Shape::Named { format!("{{ {items} }}") } else { format!("[{items}]") }
 }
 
 /// Refuses a recipe that has to learn first, where there is no whole collection.

@@ -3,19 +3,42 @@
 //! Advice is computed, not guessed: entries of lists, and sample texts in which a step has something to do, are pushed through the steps that
 //! stand before it. What arrives spoiled is told, with the step at fault and what to change.
 
-mod collection;
-mod entries;
+mod case_after_list;
+mod case_variants;
+mod contraction_tails;
+mod documents_emptied;
+mod joined_words;
+mod kinds_never_arrive;
+mod languages_disagree;
 mod mend;
-mod order;
+mod negation_dropped;
+mod never_finds;
+mod no_effect;
+mod other_language;
+mod remnants;
+mod samples;
+mod sentences_lost;
+mod signs_lost;
+mod spaces_too_early;
+mod stopwords_left;
+mod tags_lost;
+#[cfg(test)]
+mod tests;
+mod two_reducers;
+mod unreachable_entries;
+mod words_not_split;
 
 use std::ops::Range;
 
-pub use collection::{LanguageShare, check_account};
-pub use entries::{Arrival, EntryAdvice, Verdict};
 pub use mend::mend;
+pub use other_language::LanguageShare;
+pub use unreachable_entries::{Arrival, EntryAdvice, Verdict};
 
+use crate::account::{Account, Effect};
 use crate::pipeline::Pipeline;
-use crate::recipe::{CODES, Recipe};
+use crate::recipe::{CODES, Code, Recipe};
+use crate::step::{Role, Term};
+use crate::steps::split::INTO;
 
 /// Advice on one step of a recipe.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -94,13 +117,13 @@ pub enum Change {
     },
 }
 
-/// What all advice is made from.
-struct At<'r> {
+/// A recipe that is being reviewed: what all advice is made from.
+struct Reviewed<'r> {
     recipe: &'r Recipe,
     pipeline: &'r Pipeline,
 }
 
-impl<'r> At<'r> {
+impl<'r> Reviewed<'r> {
     /// The step of the recipe that has this index in the pipeline; none for a split that was put in.
     fn step(&self, index: usize) -> Option<&'r crate::recipe::Step> {
         let names = self.pipeline.steps();
@@ -108,16 +131,19 @@ impl<'r> At<'r> {
         (!names[index].put_in).then(|| self.recipe.steps.get(index - put_in)).flatten()
     }
 
-    fn advice(
-        &self,
-        code: &'static str,
-        index: usize,
-        what: impl Into<String>,
-        why: impl Into<String>,
-    ) -> Advice {
-        debug_assert!(CODES.iter().any(|known| known.name == code), "{code} is listed");
+    /// Whether the step with this index plays a part.
+    fn plays(&self, index: usize, role: Role) -> bool {
+        self.step(index).is_some_and(|step| step.operation.plays(role))
+    }
+
+    /// What the text is split into.
+    fn into(&self) -> &'static str {
+        self.step(self.pipeline.split).and_then(|step| step.settings.get(&INTO)).unwrap_or("words")
+    }
+
+    fn advice(&self, code: &Code, index: usize, what: impl Into<String>, why: impl Into<String>) -> Advice {
         Advice {
-            code,
+            code: code.name,
             step: self.pipeline.steps()[index].number,
             span: self.step(index).map_or(0..0, |step| step.span.clone()),
             what: what.into(),
@@ -160,12 +186,73 @@ impl<'r> At<'r> {
     }
 }
 
+/// How many examples a piece of advice shows.
+const SHOWN: usize = 5;
+
+/// What a collection shows of a recipe.
+struct Collected<'a> {
+    account: &'a Account,
+    effects: Vec<Effect>,
+    vocabulary: Vec<Term<'a>>,
+    languages: &'a [LanguageShare],
+}
+
+/// Finds what there is to say of a recipe by itself.
+type OfRecipe = fn(&Reviewed<'_>) -> Vec<Advice>;
+
+/// Every sort of advice that needs no collection, one file each.
+const OF_RECIPE: &[OfRecipe] = &[
+    unreachable_entries::advise,
+    never_finds::advise,
+    kinds_never_arrive::advise,
+    case_after_list::advise,
+    sentences_lost::advise,
+    signs_lost::advise,
+    joined_words::advise,
+    contraction_tails::advise,
+    words_not_split::advise,
+    two_reducers::advise,
+    tags_lost::advise,
+    languages_disagree::advise,
+    spaces_too_early::advise,
+];
+
+/// Finds what there is to say of a recipe by what it did to a collection.
+type OfCollection = fn(&Reviewed<'_>, &Collected<'_>) -> Vec<Advice>;
+
+/// Every sort of advice that needs a collection, one file each.
+const OF_COLLECTION: &[OfCollection] = &[
+    no_effect::advise,
+    documents_emptied::advise,
+    joined_words::advise_counted,
+    remnants::advise,
+    stopwords_left::advise,
+    case_variants::advise,
+    other_language::advise,
+    negation_dropped::advise,
+];
+
 /// What may be wrong with a recipe that has no mistakes, computed from the recipe alone.
 ///
 /// Cost: one trace for each entry of a list, and a few for each step.
 pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
-    let at = At { recipe, pipeline };
-    let mut found = entries::unreachable(&at);
-    found.extend(order::faults(&at));
-    at.allowed(found)
+    let at = Reviewed { recipe, pipeline };
+    at.allowed(OF_RECIPE.iter().flat_map(|advise| advise(&at)).collect())
+}
+
+/// What the account of a run says of the recipe, beyond what [`check`] tells. `languages` are those of the documents, as far as they
+/// could be told.
+pub fn check_account(
+    recipe: &Recipe,
+    pipeline: &Pipeline,
+    account: &Account,
+    languages: &[LanguageShare],
+) -> Vec<Advice> {
+    if account.totals.documents == 0 {
+        return Vec::new();
+    }
+    let at = Reviewed { recipe, pipeline };
+    let (effects, vocabulary) = (account.effects(), account.vocabulary());
+    let collected = Collected { account, effects, vocabulary, languages };
+    at.allowed(OF_COLLECTION.iter().flat_map(|advise| advise(&at, &collected)).collect())
 }

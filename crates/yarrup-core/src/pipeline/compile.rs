@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 use std::collections::BTreeMap;
+use std::ops::Range;
 use std::sync::Arc;
 
 use crate::kind::Kind;
@@ -10,9 +11,10 @@ use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, Word
 use crate::recipe::{Fault, Recipe, SpareList, Step, nearest};
 use crate::split::Whole;
 use crate::step::{
-    Built, ListReference, PairList, RowList, Setting, Settings, Shape, Spare, Stage, WordList,
+    Built, ListReference, PairList, Role, RowList, Settings, Shape, Spare, Stage, Value, WordList, Written,
+    WrittenSettings,
 };
-use crate::steps::operation;
+use crate::steps::split::SPLIT;
 use crate::words;
 
 impl Pipeline {
@@ -29,13 +31,13 @@ impl Pipeline {
         if !has_split {
             let first = written.iter().position(|step| step.operation.stage == Stage::Token);
             let step = Step {
-                operation: operation("split").expect("`split` is among the operations"),
+                operation: &SPLIT,
                 label: None,
                 spare: SpareList::default(),
                 only: None,
                 allow: Vec::new(),
                 included: None,
-                settings: Settings::default(),
+                settings: WrittenSettings::default(),
                 span: 0..0,
             };
             written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
@@ -50,7 +52,7 @@ impl Pipeline {
             let known_faults = faults.len();
             let mut settings = with_lists(step, recipe, files, &mut faults);
             settings.labels.clone_from(&labels);
-            settings.tagged = written[..index].iter().any(|earlier| earlier.operation.name == "tag");
+            settings.tagged = written[..index].iter().any(|earlier| earlier.operation.plays(Role::Tags));
             settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,
@@ -132,7 +134,18 @@ impl Pipeline {
         }
         match splitter {
             Some((split, splitter)) if faults.is_empty() => {
-                Ok(Pipeline { text, splitter, split, tokens, steps, conditions, labels, is_text_recipe })
+                let operations = written.iter().map(|step| step.operation).collect();
+                Ok(Pipeline {
+                    text,
+                    splitter,
+                    split,
+                    tokens,
+                    steps,
+                    operations,
+                    conditions,
+                    labels,
+                    is_text_recipe,
+                })
             }
             _ => Err(faults),
         }
@@ -157,77 +170,9 @@ fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut 
         });
     let mut settings =
         Settings { language: of_its_documents.or(recipe.language.as_ref()).cloned(), ..Settings::default() };
-    let mut tell = |title: String, span: &std::ops::Range<usize>, label: String, help: Option<String>| {
-        faults.push(Fault { title, span: span.clone(), label, help });
-    };
-    for (key, value) in &step.settings.values {
-        let read = match value {
-            Setting::References(references) => Setting::Lists(
-                references
-                    .iter()
-                    .filter_map(|reference| {
-                        let words = named_words(reference, files)
-                            .map_err(|(label, help)| {
-                                tell(
-                                    format!("no word list `{}`", reference.name),
-                                    &reference.span,
-                                    label,
-                                    help,
-                                );
-                            })
-                            .ok()?;
-                        Some(WordList { name: reference.name.clone(), words })
-                    })
-                    .collect(),
-            ),
-            Setting::PairReferences(references) => Setting::Pairs(
-                references
-                    .iter()
-                    .filter_map(|reference| {
-                        let shelf =
-                            if reference.is_file() { None } else { words::pair_table(&reference.name) };
-                        let pairs = shelf
-                            .map_or_else(|| files.pairs(reference), Ok)
-                            .map_err(|label| {
-                                let title = format!("no table of pairs `{}`", reference.name);
-                                tell(title, &reference.span, label, None);
-                            })
-                            .ok()?;
-                        Some(PairList { name: reference.name.clone(), pairs })
-                    })
-                    .collect(),
-            ),
-            Setting::RowReferences(references) => Setting::Rows(
-                references
-                    .iter()
-                    .filter_map(|reference| {
-                        let rows = files
-                            .rows(reference)
-                            .map_err(|label| {
-                                tell(format!("no table `{}`", reference.name), &reference.span, label, None);
-                            })
-                            .ok()?;
-                        Some(RowList { name: reference.name.clone(), rows })
-                    })
-                    .collect(),
-            ),
-            Setting::FileReference(reference) => match files.bytes(reference) {
-                Ok(bytes) => Setting::File(bytes),
-                Err(label) => {
-                    tell(format!("no file `{}`", reference.name), &reference.span, label, None);
-                    continue;
-                }
-            },
-            Setting::DictionaryReference(reference) => match files.dictionary(&reference.name) {
-                Ok(found) => Setting::Dictionary(found.into()),
-                Err(label) => {
-                    tell(format!("no dictionary `{}`", reference.name), &reference.span, label, None);
-                    continue;
-                }
-            },
-            other => other.clone(),
-        };
-        settings.values.push((key, read));
+    let mut loading = Loading { files, faults };
+    for (key, written) in &step.settings.values {
+        settings.values.extend(loading.load(written).map(|value| (*key, value)));
     }
     // A step that can use a dictionary and names no source of its own takes that of its language.
     let key = step.operation.keys.iter().find(|key| key.shape == Shape::Dictionary { of_language: true });
@@ -235,18 +180,80 @@ fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut 
         && let Some(language) = settings.language().filter(|language| *language != "en").map(str::to_owned)
         && !step.operation.keys.iter().any(|key| {
             matches!(key.shape, Shape::Dictionary { .. } | Shape::Rows | Shape::File)
-                && step.settings.has(key.name)
+                && step.settings.has(key)
         })
     {
         match files.dictionary(&language) {
-            Ok(found) => settings.values.push((key.name, Setting::Dictionary(found.into()))),
+            Ok(found) => settings.values.push((key.name, Value::Dictionary(found.into()))),
             Err(label) => {
                 let help = "install one, name its file as `dictionary`, or give a table of your own or a learned model";
-                tell(format!("no dictionary for `{language}`"), &step.span, label, Some(help.to_owned()));
+                loading.tell(
+                    format!("no dictionary for `{language}`"),
+                    &step.span,
+                    label,
+                    Some(help.to_owned()),
+                );
             }
         }
     }
     settings
+}
+
+/// Reads what settings name.
+struct Loading<'f> {
+    files: &'f dyn WordLists,
+    faults: &'f mut Vec<Fault>,
+}
+
+impl Loading<'_> {
+    fn tell(&mut self, title: String, span: &Range<usize>, label: String, help: Option<String>) {
+        self.faults.push(Fault { title, span: span.clone(), label, help });
+    }
+
+    /// The value with every reference replaced by what it names; what cannot be had is told, and left out.
+    fn load(&mut self, written: &Written) -> Option<Value> {
+        Some(match written {
+            Written::Value(value) => value.clone(),
+            Written::Lists(named) => Value::Lists(named.iter().filter_map(|list| self.list(list)).collect()),
+            Written::Pairs(named) => Value::Pairs(named.iter().filter_map(|list| self.pairs(list)).collect()),
+            Written::Rows(named) => Value::Rows(named.iter().filter_map(|list| self.rows(list)).collect()),
+            Written::File(named) => {
+                let read = self.files.bytes(named);
+                Value::File(self.had("file", named, read)?)
+            }
+            Written::Dictionary(named) => {
+                let read = self.files.dictionary(&named.name);
+                Value::Dictionary(self.had("dictionary", named, read)?.into())
+            }
+        })
+    }
+
+    /// What was read; none, and told, if it could not be.
+    fn had<T>(&mut self, what: &str, named: &ListReference, read: Result<T, String>) -> Option<T> {
+        read.map_err(|why| self.tell(format!("no {what} `{}`", named.name), &named.span, why, None)).ok()
+    }
+
+    fn list(&mut self, named: &ListReference) -> Option<WordList> {
+        let words = named_words(named, self.files)
+            .map_err(|(label, help)| {
+                self.tell(format!("no word list `{}`", named.name), &named.span, label, help);
+            })
+            .ok()?;
+        Some(WordList { name: named.name.clone(), words })
+    }
+
+    fn pairs(&mut self, named: &ListReference) -> Option<PairList> {
+        let shelf = if named.is_file() { None } else { words::pair_table(&named.name) };
+        let read = shelf.map_or_else(|| self.files.pairs(named), Ok);
+        let pairs = self.had("table of pairs", named, read)?;
+        Some(PairList { name: named.name.clone(), pairs })
+    }
+
+    fn rows(&mut self, named: &ListReference) -> Option<RowList> {
+        let read = self.files.rows(named);
+        let rows = self.had("table", named, read)?;
+        Some(RowList { name: named.name.clone(), rows })
+    }
 }
 
 /// The words that a reference names, or what is wrong with it and what may help.

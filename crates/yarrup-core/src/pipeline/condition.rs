@@ -2,8 +2,7 @@
 
 use crate::language::language_of;
 use crate::pipeline::Pipeline;
-use crate::recipe::Condition;
-use crate::step::Fields;
+use crate::step::{Condition, Fields};
 
 /// Which conditions of a recipe hold for a document, a bit for each. Documents of the same variant meet the same steps.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]

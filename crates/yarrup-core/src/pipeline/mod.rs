@@ -11,9 +11,8 @@ pub use condition::Variant;
 pub use files::WordLists;
 pub(crate) use stage::{TextStage, TokenStage, TokenWork};
 
-use crate::recipe::Condition;
 use crate::split::Splitter;
-use crate::step::Stage;
+use crate::step::{Condition, Facts, Operation, Role, Stage};
 
 /// How reports name a step.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -38,6 +37,7 @@ pub struct Pipeline {
     pub(crate) split: usize,
     pub(crate) tokens: Vec<TokenStage>,
     steps: Vec<StepName>,
+    operations: Vec<&'static Operation>,
     conditions: Vec<Condition>,
     labels: Vec<String>,
     is_text_recipe: bool,
@@ -49,6 +49,18 @@ impl Pipeline {
         &self.steps
     }
 
+    /// What each step can do, in the order of [`Pipeline::steps`].
+    pub fn operations(&self) -> &[&'static Operation] {
+        &self.operations
+    }
+
+    /// What the step with this index tells of itself; nothing of the split.
+    pub(crate) fn facts(&self, index: usize) -> Option<&dyn Facts> {
+        let text = self.text.iter().find(|stage| stage.step == index);
+        let token = self.tokens.iter().find(|stage| stage.step == index);
+        text.map(|stage| stage.runs.as_ref() as &dyn Facts).or(token.map(|stage| stage.facts()))
+    }
+
     /// The labels that steps give, in the order of their bits.
     pub fn labels(&self) -> &[String] {
         &self.labels
@@ -56,7 +68,7 @@ impl Pipeline {
 
     /// Whether some step gives tokens their parts of speech.
     pub fn tags(&self) -> bool {
-        self.steps.iter().any(|step| step.operation == "tag")
+        self.operations.iter().any(|operation| operation.plays(Role::Tags))
     }
 
     /// Whether the recipe has text steps alone, so that its cleaned text is the rewritten text itself and words are

@@ -3,8 +3,6 @@
 use std::ops::Range;
 
 use crate::recipe::Recipe;
-use crate::recipe::read::read_nested;
-use crate::step::{Setting, Settings};
 
 /// Finds the recipes that a recipe includes.
 pub trait Recipes {
@@ -40,42 +38,10 @@ fn seen_from(from: &str, named: &str) -> String {
     if is_absolute(named) { named.to_owned() } else { format!("{}{named}", folder(from)) }
 }
 
-/// Reads the recipe at `path`. `stack` holds the name and path of every recipe on the way to it.
-///
-/// # Errors
-///
-/// A title and a label of the fault.
-pub(super) fn bring_in(
-    path: &str,
-    recipes: &dyn Recipes,
-    stack: &mut Vec<String>,
-) -> Result<Recipe, (String, String)> {
-    let (name, text) = recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why))?;
-    if let Some(first) = stack.iter().position(|known| *known == name) {
-        let mut way: Vec<&str> = stack[first..].iter().map(String::as_str).collect();
-        way.push(&name);
-        return Err(("recipes include one another".to_owned(), way.join(" includes ")));
-    }
-    stack.push(name);
-    // What it includes itself is named from where it stands.
-    let nested = Nested { path, recipes };
-    let read = read_nested(&text, &nested, stack);
-    stack.pop();
-    read.map_err(|faults| {
-        let line = |at: usize| text[..at.min(text.len())].matches('\n').count() + 1;
-        let told: Vec<String> = faults
-            .iter()
-            .take(3)
-            .map(|fault| format!("line {}: {}: {}", line(fault.span.start), fault.title, fault.label))
-            .collect();
-        (format!("`{path}` has mistakes"), told.join("; "))
-    })
-}
-
 /// Recipes as a recipe in another folder names them.
-struct Nested<'r> {
-    path: &'r str,
-    recipes: &'r dyn Recipes,
+pub(super) struct Nested<'r> {
+    pub(super) path: &'r str,
+    pub(super) recipes: &'r dyn Recipes,
 }
 
 impl Recipes for Nested<'_> {
@@ -96,18 +62,10 @@ pub(super) fn mark(recipe: &mut Recipe, path: &str, at: &Range<usize>) {
         step.spare.words.extend(recipe.spare.words.iter().cloned());
         step.spare.kinds.extend(recipe.spare.kinds.iter().copied());
         step.allow.extend(recipe.allow.iter().cloned());
-        move_references(&mut step.settings, path, at);
-    }
-}
-
-fn move_references(settings: &mut Settings, path: &str, at: &Range<usize>) {
-    for (_, setting) in &mut settings.values {
-        if let Setting::References(references) | Setting::PairReferences(references) = setting {
-            for reference in references {
-                reference.span = at.clone();
-                if reference.is_file() {
-                    reference.name = seen_from(path, &reference.name);
-                }
+        for reference in step.settings.references_mut() {
+            reference.span = at.clone();
+            if reference.is_file() {
+                reference.name = seen_from(path, &reference.name);
             }
         }
     }

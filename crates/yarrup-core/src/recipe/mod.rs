@@ -1,17 +1,16 @@
 //! Recipes as written: what a recipe file may hold, and how it is read.
 
-mod codes;
+pub(crate) mod codes;
 mod include;
 mod read;
 mod starters;
 
 pub use codes::{CODES, Code};
 pub use include::{NoRecipes, Recipes};
-pub use read::{nearest, read, read_with};
+pub use read::{nearest, read, read_known, read_with};
 pub use starters::{STARTERS, Starter};
 
-use crate::step::{Operation, Settings};
-use std::collections::BTreeMap;
+use crate::step::{Condition, Operation, WrittenSettings};
 use std::ops::Range;
 
 /// A mistake in a recipe, and where it stands.
@@ -41,13 +40,6 @@ pub struct SpareList {
     pub tags: Vec<&'static str>,
 }
 
-/// The condition of a step: every field named must have one of its values.
-#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Condition {
-    /// Paths of fields, each with the values that it may have.
-    pub fields: BTreeMap<String, Vec<String>>,
-}
-
 /// A step as written.
 #[derive(Clone, Debug)]
 pub struct Step {
@@ -64,7 +56,7 @@ pub struct Step {
     /// The path of the included recipe that the step stands in, if it does not stand in this one.
     pub included: Option<String>,
     /// The step's own keys.
-    pub settings: Settings,
+    pub settings: WrittenSettings,
     /// Where the value of `do` stands in the file; empty for a step that was put in.
     pub span: Range<usize>,
 }

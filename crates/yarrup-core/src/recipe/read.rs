@@ -7,8 +7,10 @@ use toml::de::{DeArray, DeTable, DeValue};
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
-use crate::recipe::{Condition, Fault, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include};
-use crate::step::{Key, ListReference, Setting, Settings, Shape, Stage};
+use crate::recipe::{Fault, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include};
+use crate::step::{
+    Condition, KeyFacts, ListReference, Operation, Shape, Stage, Value, Written, WrittenSettings,
+};
 use crate::steps::OPERATIONS;
 
 /// How many steps a recipe can have: the engine keeps a bit for each.
@@ -32,17 +34,31 @@ pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
 ///
 /// As [`read`]; a mistake of an included recipe, or a cycle of them, is told where it is included.
 pub fn read_with(text: &str, recipes: &dyn Recipes) -> Result<Recipe, Vec<Fault>> {
-    read_nested(text, recipes, &mut Vec::new())
+    read_known(text, recipes, OPERATIONS)
+}
+
+/// As [`read_with`], for recipes of these operations: those of the program and others.
+///
+/// # Errors
+///
+/// As [`read_with`].
+pub fn read_known(
+    text: &str,
+    recipes: &dyn Recipes,
+    operations: &'static [&'static Operation],
+) -> Result<Recipe, Vec<Fault>> {
+    read_nested(text, recipes, operations, &mut Vec::new())
 }
 
 /// Reads a recipe that the recipes named in `stack` include, each the next.
-pub(super) fn read_nested(
+fn read_nested(
     text: &str,
     recipes: &dyn Recipes,
+    operations: &'static [&'static Operation],
     stack: &mut Vec<String>,
 ) -> Result<Recipe, Vec<Fault>> {
     let (table, broken) = DeTable::parse_recoverable(text);
-    let mut reader = Reader { faults: Vec::new(), recipes, stack };
+    let mut reader = Reader { faults: Vec::new(), recipes, operations, stack };
     let recipe = reader.recipe(table.get_ref(), text);
     if !broken.is_empty() {
         // What was recovered from broken lines is guesswork: faults on these lines would be about that guess, and
@@ -70,6 +86,39 @@ pub(super) fn read_nested(
     }
     reader.faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
     if reader.faults.is_empty() { Ok(recipe) } else { Err(reader.faults) }
+}
+
+/// Reads the recipe at `path`. `stack` holds the name and path of every recipe on the way to it.
+///
+/// # Errors
+///
+/// A title and a label of the fault.
+fn bring_in(
+    path: &str,
+    recipes: &dyn Recipes,
+    operations: &'static [&'static Operation],
+    stack: &mut Vec<String>,
+) -> Result<Recipe, (String, String)> {
+    let (name, text) = recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why))?;
+    if let Some(first) = stack.iter().position(|known| *known == name) {
+        let mut way: Vec<&str> = stack[first..].iter().map(String::as_str).collect();
+        way.push(&name);
+        return Err(("recipes include one another".to_owned(), way.join(" includes ")));
+    }
+    stack.push(name);
+    // What it includes itself is named from where it stands.
+    let nested = include::Nested { path, recipes };
+    let read = read_nested(&text, &nested, operations, stack);
+    stack.pop();
+    read.map_err(|faults| {
+        let line = |at: usize| text[..at.min(text.len())].matches('\n').count() + 1;
+        let told: Vec<String> = faults
+            .iter()
+            .take(3)
+            .map(|fault| format!("line {}: {}: {}", line(fault.span.start), fault.title, fault.label))
+            .collect();
+        (format!("`{path}` has mistakes"), told.join("; "))
+    })
 }
 
 /// The name among `known` that is meant by `found`, if one is near.
@@ -107,7 +156,7 @@ fn what(value: &DeValue<'_>) -> String {
 }
 
 /// A number, with a point or without.
-fn decimal(value: &Value<'_>) -> Option<f64> {
+fn decimal(value: &Toml<'_>) -> Option<f64> {
     match value.get_ref() {
         DeValue::Integer(number) => number.as_str().parse().ok(),
         DeValue::Float(number) => number.as_str().parse().ok(),
@@ -118,11 +167,13 @@ fn decimal(value: &Value<'_>) -> Option<f64> {
 struct Reader<'r> {
     faults: Vec<Fault>,
     recipes: &'r dyn Recipes,
+    /// What steps can do.
+    operations: &'static [&'static Operation],
     /// The recipes that are being read, each including the next.
     stack: &'r mut Vec<String>,
 }
 
-type Value<'a> = Spanned<DeValue<'a>>;
+type Toml<'a> = Spanned<DeValue<'a>>;
 
 impl Reader<'_> {
     fn fault(
@@ -135,7 +186,7 @@ impl Reader<'_> {
         self.faults.push(Fault { title: title.into(), span, label: label.into(), help });
     }
 
-    fn wrong_type(&mut self, value: &Value<'_>, key: &str, expected: &str) {
+    fn wrong_type(&mut self, value: &Toml<'_>, key: &str, expected: &str) {
         let label = format!("found {}, expected {expected}", what(value.get_ref()));
         self.fault(value.span(), format!("wrong value for `{key}`"), label, None);
     }
@@ -149,7 +200,7 @@ impl Reader<'_> {
             allow: Vec::new(),
             steps: Vec::new(),
         };
-        let mut steps: Option<&Value<'_>> = None;
+        let mut steps: Option<&Toml<'_>> = None;
         for (key, value) in table {
             match key.get_ref().as_ref() {
                 "recipe" => recipe.name = self.text(value, "recipe"),
@@ -292,7 +343,7 @@ impl Reader<'_> {
             return None;
         };
         let path = self.text(value, "recipe")?;
-        match include::bring_in(&path, self.recipes, self.stack) {
+        match bring_in(&path, self.recipes, self.operations, self.stack) {
             Ok(mut recipe) => {
                 let at = table.get("do").map_or(span, Spanned::span);
                 include::mark(&mut recipe, &path, &at);
@@ -315,8 +366,9 @@ impl Reader<'_> {
             self.wrong_type(named, "do", "the name of a step");
             return None;
         };
-        let Some(operation) = crate::steps::operation(name) else {
-            let known: Vec<_> = OPERATIONS.iter().map(|operation| operation.name).chain([INCLUDE]).collect();
+        let Some(operation) = self.operations.iter().copied().find(|known| known.name == name) else {
+            let known: Vec<_> =
+                self.operations.iter().map(|operation| operation.name).chain([INCLUDE]).collect();
             self.fault(
                 named.span(),
                 format!("unknown step `{name}`"),
@@ -332,7 +384,7 @@ impl Reader<'_> {
             only: None,
             allow: Vec::new(),
             included: None,
-            settings: Settings::default(),
+            settings: WrittenSettings::default(),
             span: named.span(),
         };
         for (key, value) in table {
@@ -340,7 +392,7 @@ impl Reader<'_> {
                 "do" => {}
                 "label" => step.label = self.text(value, "label"),
                 "spare" => step.spare = self.spare(value),
-                "only" => step.only = self.condition(value),
+                "only" => step.only = self.condition(value, "only"),
                 "allow" => step.allow = self.codes(value),
                 other => match operation.keys.iter().find(|key| key.name == other) {
                     Some(key) => {
@@ -368,67 +420,65 @@ impl Reader<'_> {
         Some(step)
     }
 
-    fn setting(&mut self, key: &Key, value: &Value<'_>) -> Option<Setting> {
+    fn setting(&mut self, key: &KeyFacts, value: &Toml<'_>) -> Option<Written> {
+        Some(match key.shape {
+            Shape::Pairs => Written::Pairs(self.references(value, key)?),
+            Shape::Rows => Written::Rows(self.references(value, key)?),
+            Shape::Lists => Written::Lists(self.references(value, key)?),
+            Shape::File => Written::File(self.file(value, key)?),
+            Shape::Dictionary { .. } => Written::Dictionary(self.file(value, key)?),
+            _ => Written::Value(self.plain(value, key)?),
+        })
+    }
+
+    fn references(&mut self, value: &Toml<'_>, key: &KeyFacts) -> Option<Vec<ListReference>> {
+        let items = self.array(value, key.name)?;
+        Some(items.iter().filter_map(|item| self.reference(item, key)).collect())
+    }
+
+    fn file(&mut self, value: &Toml<'_>, key: &KeyFacts) -> Option<ListReference> {
+        let name = self.text(value, key.name)?;
+        Some(ListReference { name, column: None, to: None, span: value.span() })
+    }
+
+    /// A value that names no file.
+    fn plain(&mut self, value: &Toml<'_>, key: &KeyFacts) -> Option<Value> {
         match key.shape {
             Shape::Whole { least, most } => {
-                let found = value
-                    .get_ref()
-                    .as_integer()
-                    .and_then(|n| u64::from_str_radix(&n.as_str().replace('_', ""), n.radix()).ok());
-                match found.filter(|n| (least..=most).contains(n)) {
-                    Some(number) => Some(Setting::Whole(number)),
-                    None => {
-                        self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
-                        None
-                    }
+                let number = value.get_ref().as_integer().and_then(|number| {
+                    u64::from_str_radix(&number.as_str().replace('_', ""), number.radix()).ok()
+                });
+                let number = number.filter(|number| (least..=most).contains(number));
+                if number.is_none() {
+                    self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
                 }
+                number.map(Value::Whole)
             }
-            Shape::OneOf(words) => self.choice(key.name, words, value).map(Setting::Choice),
+            Shape::OneOf(words) => self.choice(key.name, words, value).map(Value::Choice),
             Shape::SomeOf(words) => {
                 let items = self.array(value, key.name)?;
-                Some(Setting::Choices(
-                    items.iter().filter_map(|item| self.choice(key.name, words, item)).collect(),
-                ))
+                let chosen = items.iter().filter_map(|item| self.choice(key.name, words, item));
+                Some(Value::Choices(chosen.collect()))
             }
-            Shape::Truth => match value.get_ref().as_bool() {
-                Some(truth) => Some(Setting::Truth(truth)),
-                None => {
+            Shape::Truth => {
+                let truth = value.get_ref().as_bool();
+                if truth.is_none() {
                     self.wrong_type(value, key.name, "`true` or `false`");
-                    None
                 }
-            },
-            Shape::Text => self.text(value, key.name).map(Setting::Text),
-            Shape::Texts => self.texts(value, key.name).map(Setting::Texts),
-            Shape::Named => self.named(value, key.name).map(Setting::Named),
-            Shape::Pairs => {
-                let items = self.array(value, key.name)?;
-                let references = items.iter().filter_map(|item| self.reference(item, key));
-                Some(Setting::PairReferences(references.collect()))
+                truth.map(Value::Truth)
             }
-            Shape::Rows => {
-                let items = self.array(value, key.name)?;
-                let references = items.iter().filter_map(|item| self.reference(item, key));
-                Some(Setting::RowReferences(references.collect()))
-            }
-            Shape::Share => match decimal(value).filter(|share| (0.0..=1.0).contains(share)) {
-                Some(share) => Some(Setting::Share((share * 1e6).round() as u32)),
-                None => {
+            Shape::Text => self.text(value, key.name).map(Value::Text),
+            Shape::Texts => self.texts(value, key.name).map(Value::Texts),
+            Shape::Named => self.named(value, key.name).map(Value::Named),
+            Shape::Fields => self.condition(value, key.name).map(Value::Fields),
+            Shape::Share => {
+                let share = decimal(value).filter(|share| (0.0..=1.0).contains(share));
+                if share.is_none() {
                     self.wrong_type(value, key.name, "a number from 0 to 1, such as 0.5");
-                    None
                 }
-            },
-            Shape::File | Shape::Dictionary { .. } => {
-                let name = self.text(value, key.name)?;
-                let reference = ListReference { name, column: None, to: None, span: value.span() };
-                Some(match key.shape {
-                    Shape::File => Setting::FileReference(reference),
-                    _ => Setting::DictionaryReference(reference),
-                })
+                share.map(|share| Value::Share((share * 1e6).round() as u32))
             }
-            Shape::Lists => {
-                let items = self.array(value, key.name)?;
-                Some(Setting::References(items.iter().filter_map(|item| self.reference(item, key)).collect()))
-            }
+            Shape::Pairs | Shape::Rows | Shape::Lists | Shape::File | Shape::Dictionary { .. } => None,
         }
     }
 
@@ -436,7 +486,7 @@ impl Reader<'_> {
         &mut self,
         key: &str,
         words: &'static [&'static str],
-        value: &Value<'_>,
+        value: &Toml<'_>,
     ) -> Option<&'static str> {
         let Some(found) = value.get_ref().as_str() else {
             self.wrong_type(value, key, &format!("one of {}", listed(words)));
@@ -454,7 +504,7 @@ impl Reader<'_> {
         chosen
     }
 
-    fn reference(&mut self, value: &Value<'_>, key: &Key) -> Option<ListReference> {
+    fn reference(&mut self, value: &Toml<'_>, key: &KeyFacts) -> Option<ListReference> {
         let span = value.span();
         if let Some(name) = value.get_ref().as_str() {
             return Some(ListReference { name: name.to_owned(), column: None, to: None, span });
@@ -489,7 +539,7 @@ impl Reader<'_> {
     }
 
     /// A table of texts by name.
-    fn named(&mut self, value: &Value<'_>, key: &str) -> Option<Vec<(String, String)>> {
+    fn named(&mut self, value: &Toml<'_>, key: &str) -> Option<Vec<(String, String)>> {
         let Some(table) = value.get_ref().as_table() else {
             self.wrong_type(value, key, "a table, such as `{ \"this\" = \"that\" }`");
             return None;
@@ -503,7 +553,7 @@ impl Reader<'_> {
     }
 
     /// Codes of advice.
-    fn codes(&mut self, value: &Value<'_>) -> Vec<String> {
+    fn codes(&mut self, value: &Toml<'_>) -> Vec<String> {
         let items = self.array(value, "allow").unwrap_or_default();
         let mut codes = Vec::new();
         for item in items {
@@ -524,7 +574,7 @@ impl Reader<'_> {
         codes
     }
 
-    fn text(&mut self, value: &Value<'_>, key: &str) -> Option<String> {
+    fn text(&mut self, value: &Toml<'_>, key: &str) -> Option<String> {
         match value.get_ref().as_str() {
             Some(text) => Some(text.to_owned()),
             None => {
@@ -534,7 +584,7 @@ impl Reader<'_> {
         }
     }
 
-    fn language(&mut self, value: &Value<'_>) -> Option<String> {
+    fn language(&mut self, value: &Toml<'_>) -> Option<String> {
         let language = self.text(value, "language")?;
         let mut parts = language.split('-');
         let primary = parts.next().unwrap_or_default();
@@ -551,7 +601,7 @@ impl Reader<'_> {
         Some(language)
     }
 
-    fn array<'v>(&mut self, value: &'v Value<'_>, key: &str) -> Option<Vec<&'v Value<'v>>> {
+    fn array<'v>(&mut self, value: &'v Toml<'_>, key: &str) -> Option<Vec<&'v Toml<'v>>> {
         match value.get_ref().as_array() {
             Some(array) => Some(array.iter().collect()),
             None => {
@@ -563,12 +613,12 @@ impl Reader<'_> {
         }
     }
 
-    fn texts(&mut self, value: &Value<'_>, key: &str) -> Option<Vec<String>> {
+    fn texts(&mut self, value: &Toml<'_>, key: &str) -> Option<Vec<String>> {
         let items = self.array(value, key)?;
         Some(items.iter().filter_map(|item| self.text(item, key)).collect())
     }
 
-    fn spare(&mut self, value: &Value<'_>) -> SpareList {
+    fn spare(&mut self, value: &Toml<'_>) -> SpareList {
         let mut spare = SpareList::default();
         let Some(table) = value.get_ref().as_table() else {
             spare.words = self.texts(value, "spare").unwrap_or_default();
@@ -600,21 +650,21 @@ impl Reader<'_> {
         spare
     }
 
-    fn refuse_empty(&mut self, words: &[String], value: &Value<'_>) {
+    fn refuse_empty(&mut self, words: &[String], value: &Toml<'_>) {
         if words.iter().any(String::is_empty) {
             self.fault(value.span(), "wrong value for `spare`", "an empty word", Some("take it out".into()));
         }
     }
 
-    fn condition(&mut self, value: &Value<'_>) -> Option<Condition> {
+    fn condition(&mut self, value: &Toml<'_>, key: &str) -> Option<Condition> {
         let mut condition = Condition::default();
         match value.get_ref().as_table() {
             Some(table) if !table.is_empty() => self.fields(table, "", &mut condition),
             _ => self.fault(
                 value.span(),
-                "wrong value for `only`",
+                format!("wrong value for `{key}`"),
                 format!("found {}, expected a field and its value", what(value.get_ref())),
-                Some("write `only = { season = \"spring\" }`".into()),
+                Some(format!("write `{key} = {{ season = \"spring\" }}`")),
             ),
         }
         Some(condition)

@@ -1,5 +1,6 @@
 //! What others may ask of a step, as it is set: advice, learning, reports. They never go by what a step is called.
 
+use crate::kind::Kind;
 use crate::step::Learner;
 
 /// One word of a word list, and where it was written.
@@ -30,6 +31,31 @@ pub trait Facts: Send + Sync {
 
     /// Texts in which the step has something to do: a step before it that spoils them spoils its work.
     fn probes(&self) -> Vec<String> {
+        Vec::new()
+    }
+
+    /// The kinds of tokens that the step drops.
+    fn drops_kinds(&self) -> &[Kind] {
+        &[]
+    }
+
+    /// Whether the step drops lines of the text.
+    fn drops_lines(&self) -> bool {
+        false
+    }
+
+    /// Whether what the step takes out of the text leaves no gap, so that words may be joined.
+    fn joins_words(&self) -> bool {
+        false
+    }
+
+    /// Whether the step can compare its lists with or without regard to letter case.
+    fn has_case_rule(&self) -> bool {
+        false
+    }
+
+    /// What of the step is for another language than this one, which is given by its primary part (`en`): a sentence for each.
+    fn foreign(&self, _language: &str) -> Vec<String> {
         Vec::new()
     }
 

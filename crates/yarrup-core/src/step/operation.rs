@@ -1,7 +1,7 @@
 //! What a step can be: declared once, for reading, help, suggestions and reference pages.
 
 use crate::split::Splitter;
-use crate::step::{DocumentStep, SequenceStep, Settings, TextStep, TokenStep};
+use crate::step::{DocumentStep, KeyFacts, SequenceStep, Settings, TextStep, TokenStep};
 
 /// Where in a recipe a step may stand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
@@ -38,63 +38,69 @@ pub struct Operation {
     /// What it does, in one sentence without a subject.
     pub about: &'static str,
     /// Its keys, beside those that every step has.
-    pub keys: &'static [Key],
+    pub keys: &'static [&'static KeyFacts],
     /// Keys of a step that works, as TOML.
     pub example: &'static str,
+    /// The parts that it plays among others.
+    pub roles: &'static [Role],
+    /// What it learns from the whole collection, if it can.
+    pub learns: Option<&'static Learns>,
     /// Builds what runs. An error is one sentence about the settings.
     pub build: fn(&Settings) -> Result<Built, String>,
 }
 
-/// A key of a step.
-#[derive(Clone, Copy, Debug)]
-pub struct Key {
-    /// The key as written.
-    pub name: &'static str,
-    /// What its value looks like.
-    pub shape: Shape,
-    /// The value that it has when left out, as TOML would show it without quotes.
-    pub default: Option<&'static str>,
-    /// What it means.
-    pub about: &'static str,
+impl Operation {
+    /// Whether the step plays this part.
+    pub fn plays(&self, role: Role) -> bool {
+        self.roles.contains(&role)
+    }
 }
 
-/// What the value of a key looks like.
+/// A part that a step plays among others: what advice asks for, in place of the names of steps.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Shape {
-    /// A whole number within bounds.
-    Whole {
-        /// The least that is allowed.
-        least: u64,
-        /// The most that is allowed.
-        most: u64,
-    },
-    /// One of these words.
-    OneOf(&'static [&'static str]),
-    /// An array of some of these words.
-    SomeOf(&'static [&'static str]),
-    /// `true` or `false`.
-    Truth,
-    /// A text.
-    Text,
-    /// An array of texts.
-    Texts,
-    /// A table of texts by name.
-    Named,
-    /// An array of tables of pairs: own files.
-    Pairs,
-    /// An array of word lists: names on the shelf, or own files.
-    Lists,
-    /// An array of tables of rows: own files.
-    Rows,
-    /// A decimal number from 0 to 1.
+pub enum Role {
+    /// Takes out or replaces what it finds, on purpose, so that later steps do not miss it.
+    Replaces,
+    /// Erases characters.
+    Erases,
+    /// Changes letter case.
+    Recases,
+    /// Makes one space of many.
+    CollapsesSpaces,
+    /// Writes contracted forms out.
+    WritesOut,
+    /// Drops the words of stop lists.
+    StopList,
+    /// Cuts words down, to stems or to lemmas.
+    Reduces,
+    /// Cuts words down to stems.
+    Stems,
+    /// Gives tokens their parts of speech, by the words around them.
+    Tags,
+    /// Is for single words, and does nothing for sentences or lines.
+    WorksOnWords,
+    /// Is for documents of one language.
+    KnowsLanguage,
+}
+
+/// What a step learns from the whole collection.
+#[derive(Debug)]
+pub struct Learns {
+    /// The key that holds what was learned, in the frozen recipe.
+    pub key: &'static KeyFacts,
+    /// What one of the things learned is called, and several.
+    pub names: (&'static str, &'static str),
+    /// What is told of each of them.
+    pub evidence: Evidence,
+}
+
+/// What is told of something that was learned.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Evidence {
+    /// How often it came.
+    Count,
+    /// In what share of the documents it stands.
     Share,
-    /// The path of a file.
-    File,
-    /// A dictionary in Hunspell's format: its name on this system, or the path of one of its two files.
-    Dictionary {
-        /// Whether a step in a language other than English takes the dictionary of its language if it names no source of its own.
-        of_language: bool,
-    },
 }
 
 /// A step that can run.

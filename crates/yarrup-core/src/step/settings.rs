@@ -1,9 +1,11 @@
 //! The values of a step's keys.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
 
 use crate::lemma::DictionaryFiles;
+use crate::step::{Key, KeyFacts, KeyValue};
 
 /// A word list as a recipe names it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -52,9 +54,17 @@ pub struct RowList {
     pub rows: Vec<Vec<String>>,
 }
 
-/// The value of a key, as written.
+/// The condition of a step: every field named must have one of its values.
+#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Condition {
+    /// Paths of fields, each with the values that it may have.
+    pub fields: BTreeMap<String, Vec<String>>,
+}
+
+/// The value of a key, once all files are read that it names.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) enum Setting {
+#[allow(missing_docs, reason = "as in `Shape`")]
+pub enum Value {
     Whole(u64),
     Choice(&'static str),
     Choices(Vec<&'static str>),
@@ -62,24 +72,71 @@ pub(crate) enum Setting {
     Text(String),
     Texts(Vec<String>),
     Named(Vec<(String, String)>),
-    References(Vec<ListReference>),
     Lists(Vec<WordList>),
-    PairReferences(Vec<ListReference>),
     Pairs(Vec<PairList>),
-    RowReferences(Vec<ListReference>),
     Rows(Vec<RowList>),
     /// In millionths.
     Share(u32),
-    FileReference(ListReference),
+    Fields(Condition),
     File(Vec<u8>),
-    DictionaryReference(ListReference),
     Dictionary(Arc<DictionaryFiles>),
 }
 
-/// The values of a step's own keys. The types are those of the operation's keys.
+/// The value of a key as it is written: files are named, and not read yet.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum Written {
+    /// A value that names no file.
+    Value(Value),
+    Lists(Vec<ListReference>),
+    Pairs(Vec<ListReference>),
+    Rows(Vec<ListReference>),
+    File(ListReference),
+    Dictionary(ListReference),
+}
+
+/// The values of a step's own keys, as they are written.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct WrittenSettings {
+    pub(crate) values: Vec<(&'static str, Written)>,
+}
+
+impl WrittenSettings {
+    /// Whether the key was written at all.
+    pub fn has(&self, key: &KeyFacts) -> bool {
+        self.values.iter().any(|(name, _)| *name == key.name)
+    }
+
+    /// The value of a key that names no file.
+    pub fn get<V: KeyValue>(&self, key: &Key<V>) -> V::Given<'_> {
+        V::given(self.values.iter().find_map(|(name, written)| match written {
+            Written::Value(value) if *name == key.facts.name => Some(value),
+            _ => None,
+        }))
+    }
+
+    /// Everything that names a file, or a list on the shelf.
+    pub fn references(&self) -> impl Iterator<Item = &ListReference> {
+        self.values.iter().flat_map(|(_, written)| match written {
+            Written::Lists(named) | Written::Pairs(named) | Written::Rows(named) => named.as_slice(),
+            Written::File(named) | Written::Dictionary(named) => std::slice::from_ref(named),
+            Written::Value(_) => &[],
+        })
+    }
+
+    /// As [`WrittenSettings::references`], to be changed.
+    pub(crate) fn references_mut(&mut self) -> impl Iterator<Item = &mut ListReference> {
+        self.values.iter_mut().flat_map(|(_, written)| match written {
+            Written::Lists(named) | Written::Pairs(named) | Written::Rows(named) => named.as_mut_slice(),
+            Written::File(named) | Written::Dictionary(named) => std::slice::from_mut(named),
+            Written::Value(_) => &mut [],
+        })
+    }
+}
+
+/// The values of a step's own keys, with all that it is told of the recipe around it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Settings {
-    pub(crate) values: Vec<(&'static str, Setting)>,
+    pub(crate) values: Vec<(&'static str, Value)>,
     /// The language of the documents, as the recipe names it.
     pub(crate) language: Option<String>,
     /// The words that the step must leave alone, by the recipe or by the step.
@@ -90,102 +147,18 @@ pub struct Settings {
     pub(crate) tagged: bool,
 }
 
+/// The key by which steps name the language of the documents.
+const LANGUAGE: Key<String> = Key::text("language", "");
+
 impl Settings {
-    fn get(&self, key: &str) -> Option<&Setting> {
-        self.values.iter().find(|(name, _)| *name == key).map(|(_, value)| value)
+    /// The value of a key: nothing, or an empty list, where it is left out.
+    pub fn get<V: KeyValue>(&self, key: &Key<V>) -> V::Given<'_> {
+        V::given(self.values.iter().find(|(name, _)| *name == key.facts.name).map(|(_, value)| value))
     }
 
     /// Whether the key was written at all.
-    pub fn has(&self, key: &str) -> bool {
-        self.get(key).is_some()
-    }
-
-    /// The word that a [`Shape::OneOf`] key has.
-    pub fn choice(&self, key: &str) -> Option<&'static str> {
-        match self.get(key) {
-            Some(Setting::Choice(word)) => Some(word),
-            _ => None,
-        }
-    }
-
-    /// The words that a [`Shape::SomeOf`] key has.
-    pub fn choices(&self, key: &str) -> Vec<&'static str> {
-        match self.get(key) {
-            Some(Setting::Choices(words)) => words.clone(),
-            _ => Vec::new(),
-        }
-    }
-
-    /// The number that a [`Shape::Whole`] key has.
-    pub fn whole(&self, key: &str) -> Option<u64> {
-        match self.get(key) {
-            Some(Setting::Whole(number)) => Some(*number),
-            _ => None,
-        }
-    }
-
-    /// Whether a [`Shape::Truth`] key is true; none if it is left out.
-    pub fn truth(&self, key: &str) -> Option<bool> {
-        match self.get(key) {
-            Some(Setting::Truth(truth)) => Some(*truth),
-            _ => None,
-        }
-    }
-
-    /// The text that a [`Shape::Text`] key has.
-    pub fn text(&self, key: &str) -> Option<&str> {
-        match self.get(key) {
-            Some(Setting::Text(text)) => Some(text),
-            _ => None,
-        }
-    }
-
-    /// The texts by name that a [`Shape::Named`] key has, in the order written.
-    pub fn named(&self, key: &str) -> &[(String, String)] {
-        match self.get(key) {
-            Some(Setting::Named(pairs)) => pairs,
-            _ => &[],
-        }
-    }
-
-    /// The tables that a [`Shape::Pairs`] key has. Empty before they were read.
-    pub fn pairs(&self, key: &str) -> &[PairList] {
-        match self.get(key) {
-            Some(Setting::Pairs(lists)) => lists,
-            _ => &[],
-        }
-    }
-
-    /// The tables that a [`Shape::Rows`] key has. Empty before they were read.
-    pub fn rows(&self, key: &str) -> &[RowList] {
-        match self.get(key) {
-            Some(Setting::Rows(lists)) => lists,
-            _ => &[],
-        }
-    }
-
-    /// The number that a [`Shape::Share`] key has, from 0 to 1.
-    pub fn share(&self, key: &str) -> Option<f64> {
-        match self.get(key) {
-            Some(Setting::Share(millionths)) => Some(f64::from(*millionths) / 1e6),
-            _ => None,
-        }
-    }
-
-    /// The bytes of the file that a [`Shape::File`] key names, once it was read.
-    pub fn file(&self, key: &str) -> Option<&[u8]> {
-        match self.get(key) {
-            Some(Setting::File(bytes)) => Some(bytes),
-            _ => None,
-        }
-    }
-
-    /// The dictionary that a [`Shape::Dictionary`] key names, or the one of the documents' language, once it was read.
-    pub fn dictionary(&self, key: &str) -> Option<&DictionaryFiles> {
-        match self.get(key) {
-            Some(Setting::Dictionary(files)) => Some(files),
-            _ => None,
-        }
+    pub fn has(&self, key: &KeyFacts) -> bool {
+        self.values.iter().any(|(name, _)| *name == key.name)
     }
 
     /// The words that the step must leave alone, by the recipe or by the step itself.
@@ -210,34 +183,7 @@ impl Settings {
 
     /// The primary part of the language of the documents, such as `en` of `en-GB`, if the step or the recipe names one.
     pub fn language(&self) -> Option<&str> {
-        let named = self.text("language").or(self.language.as_deref());
+        let named = self.get(&LANGUAGE).or(self.language.as_deref());
         named.map(|tag| tag.split('-').next().unwrap_or(tag))
-    }
-
-    /// The texts that a [`Shape::Texts`] key has.
-    pub fn texts(&self, key: &str) -> &[String] {
-        match self.get(key) {
-            Some(Setting::Texts(texts)) => texts,
-            _ => &[],
-        }
-    }
-
-    /// The lists that a [`Shape::Lists`] key has. Empty before the lists were read.
-    pub fn lists(&self, key: &str) -> &[WordList] {
-        match self.get(key) {
-            Some(Setting::Lists(lists)) => lists,
-            _ => &[],
-        }
-    }
-
-    /// The word lists that this step names.
-    pub fn references(&self) -> impl Iterator<Item = &ListReference> {
-        self.values.iter().flat_map(|(_, value)| match value {
-            Setting::References(references)
-            | Setting::PairReferences(references)
-            | Setting::RowReferences(references) => references.as_slice(),
-            Setting::FileReference(reference) => std::slice::from_ref(reference),
-            _ => &[],
-        })
     }
 }

@@ -5,7 +5,8 @@ use std::ops::Range;
 use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quick};
 
 use crate::kind::{Kind, recognise};
-use crate::steps::text::{ENTITIES, find_markup, repaired};
+use crate::step::Operation;
+use crate::steps::text::{ENTITIES, ERASE, LINES, MARKUP, MASK, REPEATS, UNICODE, find_markup, repaired};
 use crate::survey::{Order, Place};
 
 /// A sort of dirt.
@@ -55,24 +56,24 @@ impl Dirt {
     ];
 
     /// What it is, and the step of a recipe that treats it.
-    const NAMES: [(&'static str, &'static str); 17] = [
-        ("markup (<b>)", "markup"),
-        ("entities (&amp;)", "markup"),
-        ("links", "mask"),
-        ("e-mail addresses", "mask"),
-        ("mentions (@name)", "mask"),
-        ("hashtags (#word)", "mask"),
-        ("emoticons", "mask"),
-        ("emoji", "erase"),
-        ("elongated (soooo)", "repeats"),
-        ("typographic signs (“ ” – …)", "unicode"),
-        ("odd spaces", "unicode"),
-        ("invisible characters", "unicode"),
-        ("control characters", "unicode"),
-        ("letters with accents apart", "unicode"),
-        ("wrongly decoded (Ã©)", "unicode"),
-        ("replaced letters (\u{fffd})", "erase"),
-        ("words broken at line ends", "lines"),
+    const NAMES: [(&'static str, &'static Operation); 17] = [
+        ("markup (<b>)", &MARKUP),
+        ("entities (&amp;)", &MARKUP),
+        ("links", &MASK),
+        ("e-mail addresses", &MASK),
+        ("mentions (@name)", &MASK),
+        ("hashtags (#word)", &MASK),
+        ("emoticons", &MASK),
+        ("emoji", &ERASE),
+        ("elongated (soooo)", &REPEATS),
+        ("typographic signs (“ ” – …)", &UNICODE),
+        ("odd spaces", &UNICODE),
+        ("invisible characters", &UNICODE),
+        ("control characters", &UNICODE),
+        ("letters with accents apart", &UNICODE),
+        ("wrongly decoded (Ã©)", &UNICODE),
+        ("replaced letters (\u{fffd})", &ERASE),
+        ("words broken at line ends", &LINES),
     ];
 
     /// What it is, for people.
@@ -82,7 +83,7 @@ impl Dirt {
 
     /// The step of a recipe that treats it.
     pub fn step(self) -> &'static str {
-        Self::NAMES[self as usize].1
+        Self::NAMES[self as usize].1.name
     }
 }
 

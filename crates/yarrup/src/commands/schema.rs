@@ -4,7 +4,7 @@ use std::io::Write;
 
 use serde_json::{Map, Value, json};
 use yarrup_core::recipe::{CODES, Code, INCLUDE};
-use yarrup_core::step::{Key, Operation, Shape};
+use yarrup_core::step::{KeyFacts, Operation, Shape};
 use yarrup_core::{Kind, OPERATIONS};
 
 use crate::failure::{Exit, Failure};
@@ -88,7 +88,7 @@ fn step_schema(operation: &Operation) -> Value {
     })
 }
 
-fn key_schema(key: &Key) -> Value {
+fn key_schema(key: &KeyFacts) -> Value {
     let texts = json!({ "type": "array", "items": { "type": "string" } });
     let list = |columns: &[&str]| {
         let mut properties = Map::new();
@@ -109,6 +109,7 @@ fn key_schema(key: &Key) -> Value {
         Shape::Lists => list(&["column"]),
         Shape::Pairs => list(&["from", "to"]),
         Shape::Rows => list(&[]),
+        Shape::Fields => json!({ "type": "object" }),
         Shape::Share => json!({ "type": "number", "minimum": 0, "maximum": 1 }),
         Shape::File | Shape::Dictionary { .. } => json!({ "type": "string" }),
     };

@@ -42,6 +42,7 @@ fn steps() -> String {
                 Shape::Pairs => "an array of tables".to_owned(),
                 Shape::Rows => "an array of files".to_owned(),
                 Shape::Share => "a number from 0 to 1".to_owned(),
+                Shape::Fields => "a table of fields and values".to_owned(),
                 Shape::File => "a file".to_owned(),
                 Shape::Dictionary { .. } => "the name or the file of a dictionary".to_owned(),
                 Shape::Lists => "an array of lists".to_owned(),

@@ -1,52 +1,63 @@
 use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term, TokenStep,
-    from_vocabulary,
+    Built, Evidence, Facts, Form, Key, KeyFacts, Learned, Learner, Learns, Operation, Outcome, Settings,
+    Stage, Term, TokenStep, from_vocabulary,
 };
 
-const COUNTS: Shape = Shape::Whole { least: 1, most: 1_000_000_000_000 };
+const MIN_DOCUMENTS: Key<u64> =
+    Key::whole("min_documents", 1, 1_000_000_000_000, "terms must stand in at least this many documents");
+
+const MAX_DOCUMENTS: Key<u64> = Key::whole("max_documents", 1, 1_000_000_000_000, "and in at most this many");
+
+const MIN_DOCUMENT_SHARE: Key<f64> =
+    Key::share("min_document_share", "terms must stand in at least this share of the documents");
+
+const MAX_DOCUMENT_SHARE: Key<f64> = Key::share("max_document_share", "and in at most this share");
+
+const MIN_COUNT: Key<u64> =
+    Key::whole("min_count", 1, 1_000_000_000_000, "terms must come at least this often");
+
+const MAX_COUNT: Key<u64> = Key::whole("max_count", 1, 1_000_000_000_000, "and at most this often");
+
+const TOP: Key<u64> = Key::whole(
+    "top",
+    1,
+    1_000_000_000_000,
+    "of the terms that are left, this many of the commonest; of equals the first by their letters",
+);
+
+const KNOWN: Key<Vec<String>> =
+    Key::texts("known", "the terms that were left before: with it nothing is learned");
+
+/// The keys that set bounds, one of which is needed.
+const BOUNDS: [&KeyFacts; 7] = [
+    &MIN_DOCUMENTS.facts,
+    &MAX_DOCUMENTS.facts,
+    &MIN_DOCUMENT_SHARE.facts,
+    &MAX_DOCUMENT_SHARE.facts,
+    &MIN_COUNT.facts,
+    &MAX_COUNT.facts,
+    &TOP.facts,
+];
 
 pub(crate) static LIMIT: Operation = Operation {
     name: "limit",
     stage: Stage::Token,
     about: "keeps terms that are neither too rare nor too common in the collection, which is learned and written into `frozen.toml`",
     keys: &[
-        Key {
-            name: "min_documents",
-            shape: COUNTS,
-            default: None,
-            about: "terms must stand in at least this many documents",
-        },
-        Key { name: "max_documents", shape: COUNTS, default: None, about: "and in at most this many" },
-        Key {
-            name: "min_document_share",
-            shape: Shape::Share,
-            default: None,
-            about: "terms must stand in at least this share of the documents",
-        },
-        Key {
-            name: "max_document_share",
-            shape: Shape::Share,
-            default: None,
-            about: "and in at most this share",
-        },
-        Key { name: "min_count", shape: COUNTS, default: None, about: "terms must come at least this often" },
-        Key { name: "max_count", shape: COUNTS, default: None, about: "and at most this often" },
-        Key {
-            name: "top",
-            shape: COUNTS,
-            default: None,
-            about: "of the terms that are left, this many of the commonest; of equals the first by their letters",
-        },
-        Key {
-            name: "known",
-            shape: Shape::Texts,
-            default: None,
-            about: "the terms that were left before: with it nothing is learned",
-        },
+        &MIN_DOCUMENTS.facts,
+        &MAX_DOCUMENTS.facts,
+        &MIN_DOCUMENT_SHARE.facts,
+        &MAX_DOCUMENT_SHARE.facts,
+        &MIN_COUNT.facts,
+        &MAX_COUNT.facts,
+        &TOP.facts,
+        &KNOWN.facts,
     ],
     example: "min_documents = 2\nmax_document_share = 0.95\nknown = [\"tern\"]",
+    roles: &[],
+    learns: Some(&Learns { key: &KNOWN.facts, names: ("term", "terms"), evidence: Evidence::Count }),
     build: |settings| Ok(Built::Token(Box::new(Limit::new(settings)?))),
 };
 
@@ -66,34 +77,25 @@ struct Bounds {
 
 impl Limit {
     fn new(settings: &Settings) -> Result<Limit, String> {
-        let bounds = [
-            "min_documents",
-            "max_documents",
-            "min_document_share",
-            "max_document_share",
-            "min_count",
-            "max_count",
-            "top",
-        ];
-        if !bounds.iter().any(|key| settings.has(key)) {
-            let named: Vec<String> = bounds.iter().map(|key| format!("`{key}`")).collect();
+        if !BOUNDS.iter().any(|key| settings.has(key)) {
+            let named: Vec<String> = BOUNDS.iter().map(|key| format!("`{}`", key.name)).collect();
             return Err(format!("`limit` needs at least one of {}", named.join(", ")));
         }
-        let pair = |least: &str, most: &str| {
-            (settings.whole(least).unwrap_or(0), settings.whole(most).unwrap_or(u64::MAX))
+        let pair = |least: &Key<u64>, most: &Key<u64>| {
+            (settings.get(least).unwrap_or(0), settings.get(most).unwrap_or(u64::MAX))
         };
         let bounds = Bounds {
-            documents: pair("min_documents", "max_documents"),
+            documents: pair(&MIN_DOCUMENTS, &MAX_DOCUMENTS),
             shares: (
-                settings.share("min_document_share").unwrap_or(0.0),
-                settings.share("max_document_share").unwrap_or(1.0),
+                settings.get(&MIN_DOCUMENT_SHARE).unwrap_or(0.0),
+                settings.get(&MAX_DOCUMENT_SHARE).unwrap_or(1.0),
             ),
-            counts: pair("min_count", "max_count"),
-            top: settings.whole("top"),
+            counts: pair(&MIN_COUNT, &MAX_COUNT),
+            top: settings.get(&TOP),
         };
         Ok(Limit {
             bounds,
-            known: settings.has("known").then(|| settings.texts("known").iter().cloned().collect()),
+            known: settings.has(&KNOWN.facts).then(|| settings.get(&KNOWN).iter().cloned().collect()),
         })
     }
 }

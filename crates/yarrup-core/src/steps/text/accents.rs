@@ -4,44 +4,31 @@ use unicode_normalization::char::{decompose_canonical, is_combining_mark};
 use unicode_script::{Script, UnicodeScript};
 
 use crate::step::{
-    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Stage, TextStep, TokenStep,
 };
+
+const LETTERS: Key<bool> = Key::truth("letters", "folds letters that are no letter with a mark, by a table: `ø` to `o`, `ł` to `l`, `ß` to `ss`, `æ` to `ae`, `œ` to `oe`, \
+                    `đ` and `ð` to `d`, `þ` to `th`, `ı` to `i`").or("true");
+
+const UMLAUTS: Key<&'static str> = Key::one_of("umlauts", &["plain", "e", "keep"], "what becomes of `ä`, `ö`, `ü`: `a`, `o`, `u`; `ae`, `oe`, `ue`, as German spells them without dots; or what they are").or("plain");
+
+const EXCEPTIONS: Key<&'static str> = Key::one_of("exceptions", &["none", "language"], "`language`: letters that the language counts as letters of their own stay: `ñ` in Spanish, `å ä ö` in Swedish and Finnish, \
+                    `æ ø å` in Danish and Norwegian, `ä ö ü` in German, Estonian and Turkish, and so on").or("none");
+
+const KEEP: Key<Vec<String>> = Key::texts("keep", "letters that stay, in either case");
+
+const LANGUAGE: Key<String> =
+    Key::text("language", "the language of the exceptions, if not that of the recipe");
 
 pub(crate) static ACCENTS: Operation = Operation {
     name: "accents",
     stage: Stage::TextOrToken,
     about: "folds letters with diacritics to plain ones: Latin and Greek letters, `ё`, stress marks, the points of Hebrew and Arabic. \
             Marks that make another letter (`й`, `が`, the signs of Indic scripts) stay. Doing it twice changes nothing",
-    keys: &[
-        Key {
-            name: "letters",
-            shape: Shape::Truth,
-            default: Some("true"),
-            about: "folds letters that are no letter with a mark, by a table: `ø` to `o`, `ł` to `l`, `ß` to `ss`, `æ` to `ae`, `œ` to `oe`, \
-                    `đ` and `ð` to `d`, `þ` to `th`, `ı` to `i`",
-        },
-        Key {
-            name: "umlauts",
-            shape: Shape::OneOf(&["plain", "e", "keep"]),
-            default: Some("plain"),
-            about: "what becomes of `ä`, `ö`, `ü`: `a`, `o`, `u`; `ae`, `oe`, `ue`, as German spells them without dots; or what they are",
-        },
-        Key {
-            name: "exceptions",
-            shape: Shape::OneOf(&["none", "language"]),
-            default: Some("none"),
-            about: "`language`: letters that the language counts as letters of their own stay: `ñ` in Spanish, `å ä ö` in Swedish and Finnish, \
-                    `æ ø å` in Danish and Norwegian, `ä ö ü` in German, Estonian and Turkish, and so on",
-        },
-        Key { name: "keep", shape: Shape::Texts, default: None, about: "letters that stay, in either case" },
-        Key {
-            name: "language",
-            shape: Shape::Text,
-            default: None,
-            about: "the language of the exceptions, if not that of the recipe",
-        },
-    ],
+    keys: &[&LETTERS.facts, &UMLAUTS.facts, &EXCEPTIONS.facts, &KEEP.facts, &LANGUAGE.facts],
     example: "umlauts = \"e\"\nkeep = [\"ñ\"]",
+    roles: &[],
+    learns: None,
     build: |settings| {
         let accents = Accents::new(settings)?;
         Ok(Built::TextOrToken(Box::new(accents.clone()), Box::new(accents)))
@@ -105,10 +92,10 @@ impl Accents {
                 keep.extend(c.to_uppercase());
             }
         };
-        for letters in settings.texts("keep") {
+        for letters in settings.get(&KEEP) {
             take(letters);
         }
-        if settings.choice("exceptions") == Some("language") {
+        if settings.get(&EXCEPTIONS) == Some("language") {
             let Some(language) = settings.language() else {
                 return Err("`exceptions = \"language\"` needs the recipe's `language`".into());
             };
@@ -124,12 +111,12 @@ impl Accents {
                 }
             }
         }
-        let umlauts = match settings.choice("umlauts") {
+        let umlauts = match settings.get(&UMLAUTS) {
             Some("e") => Umlauts::WithE,
             Some("keep") => Umlauts::Keep,
             _ => Umlauts::Plain,
         };
-        Ok(Accents { letters: settings.truth("letters") != Some(false), umlauts, keep })
+        Ok(Accents { letters: settings.get(&LETTERS) != Some(false), umlauts, keep })
     }
 
     /// Appends what becomes of `c`; false if it stays.

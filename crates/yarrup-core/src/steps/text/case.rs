@@ -1,38 +1,30 @@
 use std::ops::Range;
 
 use crate::step::{
-    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Role, Settings, Stage, TextStep, TokenStep,
 };
 use crate::unicode;
+
+const TO: Key<&'static str> = Key::one_of("to", &["lower", "upper", "fold"], "the case that every letter gets. `lower`: a Greek sigma at the end of a word becomes `ς`. `upper`: `ß` becomes \
+                    `SS`. `fold`: as Unicode compares texts without case: `ß` becomes `ss`, `ς` becomes `σ`").or("lower");
+
+const SPARE_ACRONYMS: Key<bool> = Key::truth("spare_acronyms", "leaves words of two to six capitals alone (`US`, `RSPB2`), but not where the words beside them are all in \
+                    capitals too. On the token side the words beside cannot be seen").or("false");
+
+const LANGUAGE: Key<String> = Key::text(
+    "language",
+    "the language whose rules hold, if not that of the recipe: in Turkish and Azerbaijani (`tr`, `az`) `I` and `ı`, `İ` \
+                    and `i` belong together",
+);
 
 pub(crate) static CASE: Operation = Operation {
     name: "case",
     stage: Stage::TextOrToken,
     about: "changes the letter case, of all scripts that have one. Doing it twice changes nothing",
-    keys: &[
-        Key {
-            name: "to",
-            shape: Shape::OneOf(&["lower", "upper", "fold"]),
-            default: Some("lower"),
-            about: "the case that every letter gets. `lower`: a Greek sigma at the end of a word becomes `ς`. `upper`: `ß` becomes \
-                    `SS`. `fold`: as Unicode compares texts without case: `ß` becomes `ss`, `ς` becomes `σ`",
-        },
-        Key {
-            name: "spare_acronyms",
-            shape: Shape::Truth,
-            default: Some("false"),
-            about: "leaves words of two to six capitals alone (`US`, `RSPB2`), but not where the words beside them are all in \
-                    capitals too. On the token side the words beside cannot be seen",
-        },
-        Key {
-            name: "language",
-            shape: Shape::Text,
-            default: None,
-            about: "the language whose rules hold, if not that of the recipe: in Turkish and Azerbaijani (`tr`, `az`) `I` and `ı`, `İ` \
-                    and `i` belong together",
-        },
-    ],
+    keys: &[&TO.facts, &SPARE_ACRONYMS.facts, &LANGUAGE.facts],
     example: "to = \"lower\"",
+    roles: &[Role::Recases],
+    learns: None,
     build: |settings| {
         let case = Case::chosen(settings);
         Ok(Built::TextOrToken(Box::new(case), Box::new(case)))
@@ -57,13 +49,13 @@ struct Case {
 impl Case {
     fn chosen(settings: &Settings) -> Case {
         Case {
-            to: match settings.choice("to") {
+            to: match settings.get(&TO) {
                 Some("upper") => To::Upper,
                 Some("fold") => To::Fold,
                 _ => To::Lower,
             },
             dotted: matches!(settings.language(), Some("tr" | "az")),
-            spare_acronyms: settings.truth("spare_acronyms") == Some(true),
+            spare_acronyms: settings.get(&SPARE_ACRONYMS) == Some(true),
         }
     }
 

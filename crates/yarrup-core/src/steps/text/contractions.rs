@@ -8,10 +8,24 @@ use std::ops::Range;
 use hashbrown::HashMap;
 
 use crate::step::{
-    Built, Entry, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep, stands_alone,
+    Built, Entry, Facts, Key, Operation, PairList, Rewriter, Role, Settings, Stage, TextStep, stands_alone,
 };
 use crate::unicode;
 use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
+
+const TABLE: Key<&'static str> =
+    Key::one_of("table", &["en", "none"], "the table on the shelf, or none but own ones").or("en");
+
+const UNCLEAR_KEY: Key<&'static str> = Key::one_of("unclear", &["keep", "is", "drop"], "what becomes of `'s` and `'d` where the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` \
+                    takes them off").or("keep");
+
+const MISSING: Key<bool> = Key::truth("missing", "also expands forms whose apostrophe is missing (`dont`, `im`, `youre`), but none that is a word of its own (`ill`, `were`, \
+                    `its`, `cant` is expanded)").or("false");
+
+const PAIRS: Key<Vec<(String, String)>> =
+    Key::named("pairs", "own forms: `{ \"gonna\" = \"going to\" }`; they go before the table");
+
+const TABLES: Key<Vec<PairList>> = Key::pairs("tables", "own CSV files of pairs");
 
 pub(crate) static CONTRACTIONS: Operation = Operation {
     name: "contractions",
@@ -19,36 +33,10 @@ pub(crate) static CONTRACTIONS: Operation = Operation {
     about: "writes contracted English forms out (`don't` to `do not`, `they'll've` to `they will have`), with whatever apostrophe, and keeps \
             capitals. `'s` and `'d` are decided by the words behind them; names and words with an apostrophe (`o'clock`, `O'Hara`) stay. \
             Doing it twice changes nothing",
-    keys: &[
-        Key {
-            name: "table",
-            shape: Shape::OneOf(&["en", "none"]),
-            default: Some("en"),
-            about: "the table on the shelf, or none but own ones",
-        },
-        Key {
-            name: "unclear",
-            shape: Shape::OneOf(&["keep", "is", "drop"]),
-            default: Some("keep"),
-            about: "what becomes of `'s` and `'d` where the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` \
-                    takes them off",
-        },
-        Key {
-            name: "missing",
-            shape: Shape::Truth,
-            default: Some("false"),
-            about: "also expands forms whose apostrophe is missing (`dont`, `im`, `youre`), but none that is a word of its own (`ill`, `were`, \
-                    `its`, `cant` is expanded)",
-        },
-        Key {
-            name: "pairs",
-            shape: Shape::Named,
-            default: None,
-            about: "own forms: `{ \"gonna\" = \"going to\" }`; they go before the table",
-        },
-        Key { name: "tables", shape: Shape::Pairs, default: None, about: "own CSV files of pairs" },
-    ],
+    keys: &[&TABLE.facts, &UNCLEAR_KEY.facts, &MISSING.facts, &PAIRS.facts, &TABLES.facts],
     example: "unclear = \"keep\"\npairs = { \"gonna\" = \"going to\" }",
+    roles: &[Role::WritesOut, Role::KnowsLanguage],
+    learns: None,
     build: |settings| Ok(Built::Text(Box::new(Contractions::new(settings)?))),
 };
 
@@ -82,8 +70,8 @@ const DID: usize = 6;
 
 impl Contractions {
     fn new(settings: &Settings) -> Result<Contractions, String> {
-        let english = settings.choice("table") != Some("none");
-        let has_own = !settings.named("pairs").is_empty() || !settings.pairs("tables").is_empty();
+        let english = settings.get(&TABLE) != Some("none");
+        let has_own = !settings.get(&PAIRS).is_empty() || !settings.get(&TABLES).is_empty();
         if !english && !has_own {
             return Err("`contractions` needs `pairs` or `tables` where `table` is `none`".into());
         }
@@ -95,19 +83,19 @@ impl Contractions {
         let mut all = Contractions {
             table: HashMap::default(),
             english,
-            unclear: match settings.choice("unclear") {
+            unclear: match settings.get(&UNCLEAR_KEY) {
                 Some("is") => Unclear::Is,
                 Some("drop") => Unclear::Drop,
                 _ => Unclear::Keep,
             },
-            missing: settings.truth("missing") == Some(true),
+            missing: settings.get(&MISSING) == Some(true),
             every_word: false,
             entries: Vec::new(),
         };
-        for (form, full) in settings.named("pairs") {
+        for (form, full) in settings.get(&PAIRS) {
             all.take("pairs", form, full);
         }
-        for table in settings.pairs("tables") {
+        for table in settings.get(&TABLES) {
             for (form, full) in &table.pairs {
                 all.take(&table.name, form, full);
             }

@@ -1,41 +1,43 @@
 use std::ops::Range;
 
 use crate::kind::emoji_length;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, Stage, TextStep};
 use crate::unicode::{self, Category};
 
 const CLASSES: &[&str] =
     &["punctuation", "symbols", "currency", "digits", "numbers", "marks", "emoji", "control"];
 const INSIDE: &[&str] = &["apostrophes", "hyphens", "points"];
 
+const CLASSES_KEY: Key<Vec<&'static str>> = Key::some_of(
+    "classes",
+    CLASSES,
+    "which characters go: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
+                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: accents \
+                    that stand apart), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
+);
+
+pub(crate) const TO: Key<&'static str> = Key::one_of(
+    "to",
+    &["space", "nothing"],
+    "what stands in their place; `nothing` joins what stood on either side",
+)
+.or("space");
+
+pub(crate) const INSIDE_WORDS: Key<Vec<&'static str>> = Key::some_of(
+    "inside_words",
+    INSIDE,
+    "marks that stay where a letter or digit stands on either side: `apostrophes` (`don't`), `hyphens` \
+                    (`nest-box`), `points` (`3.5`, `e.g`). Marks that stay everywhere are spared: `spare = [\"#\", \"@\"]`",
+);
+
 pub(crate) static ERASE: Operation = Operation {
     name: "erase",
     stage: Stage::Text,
     about: "takes out characters of whole classes of Unicode. Doing it twice changes nothing",
-    keys: &[
-        Key {
-            name: "classes",
-            shape: Shape::SomeOf(CLASSES),
-            default: None,
-            about: "which characters go: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
-                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: accents \
-                    that stand apart), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
-        },
-        Key {
-            name: "to",
-            shape: Shape::OneOf(&["space", "nothing"]),
-            default: Some("space"),
-            about: "what stands in their place; `nothing` joins what stood on either side",
-        },
-        Key {
-            name: "inside_words",
-            shape: Shape::SomeOf(INSIDE),
-            default: None,
-            about: "marks that stay where a letter or digit stands on either side: `apostrophes` (`don't`), `hyphens` \
-                    (`nest-box`), `points` (`3.5`, `e.g`). Marks that stay everywhere are spared: `spare = [\"#\", \"@\"]`",
-        },
-    ],
+    keys: &[&CLASSES_KEY.facts, &TO.facts, &INSIDE_WORDS.facts],
     example: "classes = [\"punctuation\"]\nto = \"space\"\ninside_words = [\"apostrophes\", \"hyphens\"]",
+    roles: &[Role::Erases],
+    learns: None,
     build: |settings| Ok(Built::Text(Box::new(Erase::new(settings)?))),
 };
 
@@ -58,14 +60,14 @@ struct Erase {
 
 impl Erase {
     fn new(settings: &Settings) -> Result<Erase, String> {
-        let classes = settings.choices("classes");
+        let classes = settings.get(&CLASSES_KEY);
         if classes.is_empty() {
             return Err("`erase` needs `classes`".into());
         }
         let has = |name| classes.contains(&name);
-        let inside = settings.choices("inside_words");
+        let inside = settings.get(&INSIDE_WORDS);
         let stays = |name| inside.contains(&name);
-        let instead = if settings.choice("to") == Some("nothing") { "" } else { " " };
+        let instead = if settings.get(&TO) == Some("nothing") { "" } else { " " };
         let mut erase = Erase {
             punctuation: has("punctuation"),
             symbols: has("symbols"),
@@ -143,7 +145,11 @@ fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
     (before > 0 && after > 0).then_some(mark.start - before..mark.end + after)
 }
 
-impl Facts for Erase {}
+impl Facts for Erase {
+    fn joins_words(&self) -> bool {
+        self.instead.is_empty()
+    }
+}
 
 impl TextStep for Erase {
     fn sorts(&self) -> Vec<String> {

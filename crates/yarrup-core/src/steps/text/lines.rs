@@ -6,60 +6,51 @@ use std::ops::Range;
 
 use regex::RegexSet;
 
-use crate::step::{Built, Facts, Key, Learner, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{
+    Built, Evidence, Facts, Key, Learner, Learns, Operation, Rewriter, Settings, Stage, TextStep, WordList,
+};
 use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::unicode;
 use crate::words::{Dictionary, dictionary};
+
+const DROP: Key<Vec<String>> = Key::texts(
+    "drop",
+    "regular expressions: a line in which one of them matches goes, with its line break (`^>`, `^--$`)",
+);
+
+const REPEATED_IN: Key<u64> = Key::whole(
+    "repeated_in",
+    2,
+    1_000_000_000,
+    "a line that stands in at least so many documents goes: headers, signatures, notices. Learned from the whole collection in a \
+                    first pass, and written into the frozen recipe; empty lines do not count",
+);
+
+const KNOWN: Key<Vec<String>> = Key::texts(
+    "known",
+    "lines that go wherever they stand, compared without the white space at their ends; where `repeated_in` stands as well, \
+                    these are what was learned, and nothing more is",
+);
+
+const REJOIN: Key<bool> = Key::truth("rejoin", "rejoins a word that a hyphen breaks at a line's end. The hyphen goes if the dictionary of the language, the recipe's `words` \
+                    or the document itself has the whole word, or nobody knows it; it stays if both halves are words and the whole is none \
+                    (`nest-` `box`), or if the document has the word with its hyphen elsewhere").or("false");
+
+const WORDS: Key<Vec<WordList>> =
+    Key::lists("words", "own lists of words that are words when lines are rejoined");
+
+const UNWRAP: Key<bool> = Key::truth("unwrap", "joins the lines of a paragraph with a space: where the next word would not have fitted on the line any more. Empty lines, lists, \
+                    quotes, indented lines and short lines stay as they are").or("false");
 
 pub(crate) static LINES: Operation = Operation {
     name: "lines",
     stage: Stage::Text,
     about: "drops lines, rejoins words that are broken at line ends, and joins the lines of a paragraph. Doing it twice changes nothing \
             more where it only drops or unwraps",
-    keys: &[
-        Key {
-            name: "drop",
-            shape: Shape::Texts,
-            default: None,
-            about: "regular expressions: a line in which one of them matches goes, with its line break (`^>`, `^--$`)",
-        },
-        Key {
-            name: "repeated_in",
-            shape: Shape::Whole { least: 2, most: 1_000_000_000 },
-            default: None,
-            about: "a line that stands in at least so many documents goes: headers, signatures, notices. Learned from the whole collection in a \
-                    first pass, and written into the frozen recipe; empty lines do not count",
-        },
-        Key {
-            name: "known",
-            shape: Shape::Texts,
-            default: None,
-            about: "lines that go wherever they stand, compared without the white space at their ends; where `repeated_in` stands as well, \
-                    these are what was learned, and nothing more is",
-        },
-        Key {
-            name: "rejoin",
-            shape: Shape::Truth,
-            default: Some("false"),
-            about: "rejoins a word that a hyphen breaks at a line's end. The hyphen goes if the dictionary of the language, the recipe's `words` \
-                    or the document itself has the whole word, or nobody knows it; it stays if both halves are words and the whole is none \
-                    (`nest-` `box`), or if the document has the word with its hyphen elsewhere",
-        },
-        Key {
-            name: "words",
-            shape: Shape::Lists,
-            default: None,
-            about: "own lists of words that are words when lines are rejoined",
-        },
-        Key {
-            name: "unwrap",
-            shape: Shape::Truth,
-            default: Some("false"),
-            about: "joins the lines of a paragraph with a space: where the next word would not have fitted on the line any more. Empty lines, lists, \
-                    quotes, indented lines and short lines stay as they are",
-        },
-    ],
+    keys: &[&DROP.facts, &REPEATED_IN.facts, &KNOWN.facts, &REJOIN.facts, &WORDS.facts, &UNWRAP.facts],
     example: "drop = ['^--$']\nrejoin = true\nunwrap = true",
+    roles: &[],
+    learns: Some(&Learns { key: &KNOWN.facts, names: ("line", "lines"), evidence: Evidence::Count }),
     build: |settings| Ok(Built::Text(Box::new(Lines::new(settings)?))),
 };
 
@@ -82,13 +73,12 @@ const UNWRAPPED: usize = 4;
 
 impl Lines {
     fn new(settings: &Settings) -> Result<Lines, String> {
-        let written = settings.texts("drop");
-        let repeated_in = settings.whole("repeated_in");
-        let known: HashSet<String> =
-            settings.texts("known").iter().map(|line| line.trim().to_owned()).collect();
-        let on = |key| settings.truth(key) == Some(true);
-        let has_known = settings.has("known");
-        if written.is_empty() && repeated_in.is_none() && !has_known && !on("rejoin") && !on("unwrap") {
+        let written = settings.get(&DROP);
+        let repeated_in = settings.get(&REPEATED_IN);
+        let known: HashSet<String> = settings.get(&KNOWN).iter().map(|line| line.trim().to_owned()).collect();
+        let on = |key: &Key<bool>| settings.get(key) == Some(true);
+        let has_known = settings.has(&KNOWN.facts);
+        if written.is_empty() && repeated_in.is_none() && !has_known && !on(&REJOIN) && !on(&UNWRAP) {
             return Err(
                 "`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`".into()
             );
@@ -98,14 +88,13 @@ impl Lines {
         }
         let drop = RegexSet::new(written)
             .map_err(|error| format!("the patterns of `drop` are too large: {error}"))?;
-        let words =
-            settings.lists("words").iter().flat_map(|list| &list.words).map(|word| word.to_lowercase());
+        let words = settings.get(&WORDS).iter().flat_map(|list| &list.words).map(|word| word.to_lowercase());
         Ok(Lines {
             drop,
             learns: repeated_in.filter(|_| !has_known),
             known,
-            rejoin: on("rejoin"),
-            unwrap: on("unwrap"),
+            rejoin: on(&REJOIN),
+            unwrap: on(&UNWRAP),
             words: words.collect(),
             // Text of an unknown language is most often English, and a word of another one is in no English dictionary.
             dictionary: dictionary(settings.language().unwrap_or("en")),
@@ -213,6 +202,10 @@ fn is_spaceless(c: char) -> bool {
 }
 
 impl Facts for Lines {
+    fn drops_lines(&self) -> bool {
+        !self.drop.is_empty() || !self.known.is_empty() || self.learns.is_some()
+    }
+
     fn probes(&self) -> Vec<String> {
         let mut probes = Vec::new();
         if self.rejoin {

@@ -4,7 +4,15 @@ use std::ops::Range;
 
 use memchr::{memchr, memchr2, memmem};
 
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Stage, TextStep};
+
+const TAGS_KEY: Key<bool> = Key::truth("tags", "takes tags, comments, scripts and styles out").or("true");
+
+const ENTITIES_KEY: Key<bool> = Key::truth(
+    "entities",
+    "decodes entities, by name and by number (`&amp;`, `&eacute;`, `&#8217;`); unknown ones stay",
+)
+.or("true");
 
 pub(crate) static MARKUP: Operation = Operation {
     name: "markup",
@@ -12,27 +20,16 @@ pub(crate) static MARKUP: Operation = Operation {
     about: "takes HTML and XML tags, comments, scripts and styles out, and decodes entities. Elements that stand on lines of their own \
             (`<p>`, `<br>`, `<li>`, …) end the line, table cells become spaces, all other tags leave nothing. What only looks like a \
             tag (`a < b`, `<3`, `<warden@example.org>`) stays. Run twice, it decodes twice (`&amp;lt;`)",
-    keys: &[
-        Key {
-            name: "tags",
-            shape: Shape::Truth,
-            default: Some("true"),
-            about: "takes tags, comments, scripts and styles out",
-        },
-        Key {
-            name: "entities",
-            shape: Shape::Truth,
-            default: Some("true"),
-            about: "decodes entities, by name and by number (`&amp;`, `&eacute;`, `&#8217;`); unknown ones stay",
-        },
-    ],
+    keys: &[&TAGS_KEY.facts, &ENTITIES_KEY.facts],
     example: "tags = true\nentities = true",
+    roles: &[Role::Replaces],
+    learns: None,
     build: |settings| {
-        let on = |key| settings.truth(key) != Some(false);
-        if !on("tags") && !on("entities") {
+        let on = |key: &Key<bool>| settings.get(key) != Some(false);
+        if !on(&TAGS_KEY) && !on(&ENTITIES_KEY) {
             return Err("`markup` has nothing to do: neither tags nor entities".into());
         }
-        Ok(Built::Text(Box::new(Markup { tags: on("tags"), entities: on("entities") })))
+        Ok(Built::Text(Box::new(Markup { tags: on(&TAGS_KEY), entities: on(&ENTITIES_KEY) })))
     },
 };
 

@@ -4,7 +4,7 @@ use regex::Regex;
 
 use crate::kind::{Kind, KindSet, recognise};
 use crate::pattern::compiled_pattern;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, Stage, TextStep};
 
 /// The kinds that can be masked: all that the recogniser finds.
 const KINDS: &[&str] = &[
@@ -27,33 +27,34 @@ const KINDS: &[&str] = &[
     "path",
 ];
 
+const KINDS_KEY: Key<Vec<&'static str>> = Key::some_of(
+    "kinds",
+    KINDS,
+    "what is masked (see the section on kinds); `card` and `account` only with valid check digits",
+);
+
+const PATTERNS: Key<Vec<(String, String)>> = Key::named(
+    "patterns",
+    "own kinds: a name and a regular expression, `{ ticket = 'EQ-\\d+' }`; they go before the others",
+);
+
+const TO: Key<&'static str> = Key::one_of(
+    "to",
+    &["placeholder", "space", "nothing"],
+    "what stands in their place: the kind's name in angle brackets (`<url>`), a space, or nothing",
+)
+.or("placeholder");
+
 pub(crate) static MASK: Operation = Operation {
     name: "mask",
     stage: Stage::Text,
     about: "finds links, addresses, numbers of persons and other kinds, and puts a placeholder, a space or nothing in their place. A \
             placeholder stays whole in the steps behind, and is a token of its kind. Done twice, it may find more: what it took out \
             stood in the way of what was written right beside it (`£5https://…`)",
-    keys: &[
-        Key {
-            name: "kinds",
-            shape: Shape::SomeOf(KINDS),
-            default: None,
-            about: "what is masked (see the section on kinds); `card` and `account` only with valid check digits",
-        },
-        Key {
-            name: "patterns",
-            shape: Shape::Named,
-            default: None,
-            about: "own kinds: a name and a regular expression, `{ ticket = 'EQ-\\d+' }`; they go before the others",
-        },
-        Key {
-            name: "to",
-            shape: Shape::OneOf(&["placeholder", "space", "nothing"]),
-            default: Some("placeholder"),
-            about: "what stands in their place: the kind's name in angle brackets (`<url>`), a space, or nothing",
-        },
-    ],
+    keys: &[&KINDS_KEY.facts, &PATTERNS.facts, &TO.facts],
     example: "kinds = [\"url\", \"email\"]\npatterns = { ticket = 'EQ-\\d+' }",
+    roles: &[Role::Replaces],
+    learns: None,
     build: |settings| Ok(Built::Text(Box::new(Mask::new(settings)?))),
 };
 
@@ -72,9 +73,9 @@ struct Mask {
 
 impl Mask {
     fn new(settings: &Settings) -> Result<Mask, String> {
-        let kinds: Vec<Kind> = settings.choices("kinds").into_iter().filter_map(Kind::named).collect();
+        let kinds: Vec<Kind> = settings.get(&KINDS_KEY).iter().filter_map(|name| Kind::named(name)).collect();
         let mut patterns = Vec::new();
-        for (name, written) in settings.named("patterns") {
+        for (name, written) in settings.get(&PATTERNS) {
             let plain =
                 !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
             if !plain {
@@ -96,7 +97,7 @@ impl Mask {
             .map(|(name, _)| name.clone())
             .chain(kinds.iter().map(|kind| kind.name().to_owned()))
             .collect();
-        let (placeholders, instead) = match settings.choice("to") {
+        let (placeholders, instead) = match settings.get(&TO) {
             Some("space") => (Vec::new(), vec![" ".to_owned(); names.len()]),
             Some("nothing") => (Vec::new(), vec![String::new(); names.len()]),
             _ => {

@@ -3,7 +3,7 @@
 mod accents;
 mod case;
 mod contractions;
-mod erase;
+pub(crate) mod erase;
 mod lines;
 mod markup;
 mod mask;

@@ -1,32 +1,23 @@
 use std::ops::Range;
 
 use crate::kind::emoji_length;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Stage, TextStep};
 use crate::unicode::{self, Category};
 
-const MOST: Shape = Shape::Whole { least: 1, most: 20 };
+const LETTERS: Key<u64> = Key::whole("letters", 1, 20, "how many of the same letter may stand in a row, in whatever case; only runs of three or more are drawn out").or("2");
+
+const MARKS: Key<u64> = Key::whole("marks", 1, 20, "how many of the same punctuation mark, symbol or emoji may stand in a row. Runs of hyphens, underscores and \
+                    brackets stay; of three or more dots, three").or("1");
 
 pub(crate) static REPEATS: Operation = Operation {
     name: "repeats",
     stage: Stage::Text,
     about: "shortens what is drawn out: `sooooo` becomes `soo`, `!!!` becomes `!`. Digits, `www`, Roman numbers, dots that are \
             an ellipsis, and what masking put in stay. Doing it twice changes nothing",
-    keys: &[
-        Key {
-            name: "letters",
-            shape: MOST,
-            default: Some("2"),
-            about: "how many of the same letter may stand in a row, in whatever case; only runs of three or more are drawn out",
-        },
-        Key {
-            name: "marks",
-            shape: MOST,
-            default: Some("1"),
-            about: "how many of the same punctuation mark, symbol or emoji may stand in a row. Runs of hyphens, underscores and \
-                    brackets stay; of three or more dots, three",
-        },
-    ],
+    keys: &[&LETTERS.facts, &MARKS.facts],
     example: "letters = 2\nmarks = 1",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Text(Box::new(Repeats::new(settings)))),
 };
 
@@ -37,9 +28,10 @@ struct Repeats {
 
 impl Repeats {
     fn new(settings: &Settings) -> Repeats {
-        let most =
-            |key, default| settings.whole(key).and_then(|n| usize::try_from(n).ok()).unwrap_or(default);
-        Repeats { letters: most("letters", 2), marks: most("marks", 1) }
+        let most = |key: &Key<u64>, default| {
+            settings.get(key).and_then(|n| usize::try_from(n).ok()).unwrap_or(default)
+        };
+        Repeats { letters: most(&LETTERS, 2), marks: most(&MARKS, 1) }
     }
 
     /// How many of the `count` times that `unit` stands in a row may stay.

@@ -6,55 +6,50 @@ use regex::Regex;
 
 use crate::pattern::compiled_pattern;
 use crate::step::{
-    Built, Entry, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Shape, Stage, TextStep,
+    Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Rewriter, Role, Settings, Stage, TextStep,
     TokenStep, stands_alone,
 };
+
+const FIND: Key<String> = Key::text("find", "the text to be replaced, as it is");
+
+const PATTERN: Key<String> = Key::text(
+    "pattern",
+    "a regular expression instead (without look-around and back-references, so that it is fast on every text)",
+);
+
+const WITH: Key<String> = Key::text("with", "what is put in the place of `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign").or("");
+
+const PAIRS: Key<Vec<(String, String)>> =
+    Key::named("pairs", "a table written here: `{ \"colour\" = \"color\" }`");
+
+const TABLES: Key<Vec<PairList>> = Key::pairs(
+    "tables",
+    "own CSV files of pairs: two columns, or those named as `{ file = \"words.csv\", from = \"wrong\", to = \"right\" }`",
+);
+
+const WHERE: Key<&'static str> = Key::one_of(
+    "where",
+    &["anywhere", "words"],
+    "`words`: only where no letter or digit goes on on either side",
+)
+.or("anywhere");
+
+const CASE: Key<&'static str> = Key::one_of(
+    "case",
+    &["exact", "ignore"],
+    "whether `Colour` counts as `colour`; what is put in is always as written",
+)
+.or("exact");
 
 pub(crate) static REPLACE: Operation = Operation {
     name: "replace",
     stage: Stage::TextOrToken,
     about: "replaces a text, whatever matches a regular expression, or all the texts of a table in one pass, the longest that fits \
             at each place. Behind the split it works inside of each token; a token of which nothing is left is dropped",
-    keys: &[
-        Key { name: "find", shape: Shape::Text, default: None, about: "the text to be replaced, as it is" },
-        Key {
-            name: "pattern",
-            shape: Shape::Text,
-            default: None,
-            about: "a regular expression instead (without look-around and back-references, so that it is fast on every text)",
-        },
-        Key {
-            name: "with",
-            shape: Shape::Text,
-            default: Some(""),
-            about: "what is put in the place of `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign",
-        },
-        Key {
-            name: "pairs",
-            shape: Shape::Named,
-            default: None,
-            about: "a table written here: `{ \"colour\" = \"color\" }`",
-        },
-        Key {
-            name: "tables",
-            shape: Shape::Pairs,
-            default: None,
-            about: "own CSV files of pairs: two columns, or those named as `{ file = \"words.csv\", from = \"wrong\", to = \"right\" }`",
-        },
-        Key {
-            name: "where",
-            shape: Shape::OneOf(&["anywhere", "words"]),
-            default: Some("anywhere"),
-            about: "`words`: only where no letter or digit goes on on either side",
-        },
-        Key {
-            name: "case",
-            shape: Shape::OneOf(&["exact", "ignore"]),
-            default: Some("exact"),
-            about: "whether `Colour` counts as `colour`; what is put in is always as written",
-        },
-    ],
+    keys: &[&FIND.facts, &PATTERN.facts, &WITH.facts, &PAIRS.facts, &TABLES.facts, &WHERE.facts, &CASE.facts],
     example: "pairs = { \"colour\" = \"color\", \"grey\" = \"gray\" }\nwhere = \"words\"",
+    roles: &[Role::Replaces],
+    learns: None,
     build: |settings| {
         let replace = Replace::new(settings)?;
         Ok(Built::TextOrToken(Box::new(replace.clone()), Box::new(replace)))
@@ -76,23 +71,23 @@ enum Finder {
 
 impl Replace {
     fn new(settings: &Settings) -> Result<Replace, String> {
-        let (find, pattern) = (settings.text("find"), settings.text("pattern"));
-        let mut pairs: Vec<(String, String)> = settings.named("pairs").to_vec();
+        let (find, pattern) = (settings.get(&FIND), settings.get(&PATTERN));
+        let mut pairs: Vec<(String, String)> = settings.get(&PAIRS).to_vec();
         let mut entries: Vec<Entry> =
             pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: "pairs".into() }).collect();
-        for table in settings.pairs("tables") {
+        for table in settings.get(&TABLES) {
             entries.extend(
                 table.pairs.iter().map(|(from, _)| Entry { word: from.clone(), list: table.name.clone() }),
             );
             pairs.extend(table.pairs.iter().cloned());
         }
-        let has_pairs = !pairs.is_empty() || !settings.pairs("tables").is_empty();
+        let has_pairs = !pairs.is_empty() || !settings.get(&TABLES).is_empty();
         if usize::from(find.is_some()) + usize::from(pattern.is_some()) + usize::from(has_pairs) != 1 {
             return Err("`replace` needs one of `find`, `pattern`, and `pairs` or `tables`".into());
         }
-        let with = settings.text("with").unwrap_or_default().to_owned();
-        let whole_words = settings.choice("where") == Some("words");
-        let ignore_case = settings.choice("case") == Some("ignore");
+        let with = settings.get(&WITH).unwrap_or_default().to_owned();
+        let whole_words = settings.get(&WHERE) == Some("words");
+        let ignore_case = settings.get(&CASE) == Some("ignore");
         if let Some(pattern) = pattern {
             let written = if ignore_case { format!("(?i:{pattern})") } else { pattern.to_owned() };
             let pattern = compiled_pattern("pattern", &written)?;

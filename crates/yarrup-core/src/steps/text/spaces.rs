@@ -1,21 +1,25 @@
 use std::ops::Range;
 
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Stage, TextStep};
 use crate::unicode;
+
+const LINES: Key<&'static str> = Key::one_of(
+    "lines",
+    &["join", "keep"],
+    "`join`: line breaks become spaces too; `keep`: a run that breaks the line becomes one line break",
+)
+.or("join");
 
 pub(crate) static SPACES: Operation = Operation {
     name: "spaces",
     stage: Stage::Text,
     about: "makes one space of every run of white space, and none at either end. Doing it twice changes nothing",
-    keys: &[Key {
-        name: "lines",
-        shape: Shape::OneOf(&["join", "keep"]),
-        default: Some("join"),
-        about: "`join`: line breaks become spaces too; `keep`: a run that breaks the line becomes one line break",
-    }],
+    keys: &[&LINES.facts],
     example: "lines = \"join\"",
+    roles: &[Role::CollapsesSpaces],
+    learns: None,
     build: |settings| {
-        Ok(Built::Text(Box::new(Collapse { keep_lines: settings.choice("lines") == Some("keep") })))
+        Ok(Built::Text(Box::new(Collapse { keep_lines: settings.get(&LINES) == Some("keep") })))
     },
 };
 

@@ -8,12 +8,40 @@ use unicode_normalization::{
     IsNormalized, UnicodeNormalization, is_nfc_quick, is_nfd_quick, is_nfkc_quick, is_nfkd_quick,
 };
 
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Shape, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Stage, TextStep};
 use crate::unicode::{self as properties, Category};
 
-const fn switch(name: &'static str, default: &'static str, about: &'static str) -> Key {
-    Key { name, shape: Shape::Truth, default: Some(default), about }
-}
+const FORM: Key<&'static str> = Key::one_of("form", &["nfc", "nfd", "nfkc", "nfkd", "keep"], "the normal form (Unicode Standard Annex #15): `nfc` puts letters and their accents together, `nfd` takes them \
+                    apart; `nfkc` and `nfkd` make plain letters of ligatures, wide letters and superscripts besides").or("nfc");
+
+const QUOTES_KEY: Key<bool> =
+    Key::truth("quotes", "curly, low, angular and prime quotes become `'` and `\"`").or("true");
+
+const DASHES_KEY: Key<bool> = Key::truth("dashes", "dashes, hyphens of other widths and the minus sign become `-`; a long dash that stands between two words without \
+             spaces becomes `-` with a space on either side, so that it joins nothing").or("true");
+
+const ELLIPSIS_KEY: Key<bool> =
+    Key::truth("ellipsis", "the character `…` becomes three full stops").or("true");
+
+const SPACES_KEY: Key<bool> = Key::truth(
+    "spaces",
+    "spaces of other widths and no-break spaces become plain ones, line separators line breaks",
+)
+.or("true");
+
+const INVISIBLE_KEY: Key<bool> = Key::truth(
+    "invisible",
+    "zero-width and direction characters go; a joiner stays between emoji and in scripts that need it",
+)
+.or("true");
+
+const CONTROL_KEY: Key<bool> =
+    Key::truth("control", "control characters go, but for tab and line breaks").or("true");
+
+const SOFT_HYPHENS_KEY: Key<bool> = Key::truth("soft_hyphens", "soft hyphens go").or("true");
+
+const REPAIR: Key<bool> = Key::truth("repair", "text that was UTF-8 and was read as windows-1252 is read again (`Ã©` becomes `é`), sequence by sequence, where its \
+             bytes are valid UTF-8 and give the same characters back").or("false");
 
 pub(crate) static UNICODE: Operation = Operation {
     name: "unicode",
@@ -21,41 +49,19 @@ pub(crate) static UNICODE: Operation = Operation {
     about: "gives every character one spelling: a normal form, plain quotes, dashes, dots and spaces, no invisible characters. \
             Doing it twice changes nothing",
     keys: &[
-        Key {
-            name: "form",
-            shape: Shape::OneOf(&["nfc", "nfd", "nfkc", "nfkd", "keep"]),
-            default: Some("nfc"),
-            about: "the normal form (Unicode Standard Annex #15): `nfc` puts letters and their accents together, `nfd` takes them \
-                    apart; `nfkc` and `nfkd` make plain letters of ligatures, wide letters and superscripts besides",
-        },
-        switch("quotes", "true", "curly, low, angular and prime quotes become `'` and `\"`"),
-        switch(
-            "dashes",
-            "true",
-            "dashes, hyphens of other widths and the minus sign become `-`; a long dash that stands between two words without \
-             spaces becomes `-` with a space on either side, so that it joins nothing",
-        ),
-        switch("ellipsis", "true", "the character `…` becomes three full stops"),
-        switch(
-            "spaces",
-            "true",
-            "spaces of other widths and no-break spaces become plain ones, line separators line breaks",
-        ),
-        switch(
-            "invisible",
-            "true",
-            "zero-width and direction characters go; a joiner stays between emoji and in scripts that need it",
-        ),
-        switch("control", "true", "control characters go, but for tab and line breaks"),
-        switch("soft_hyphens", "true", "soft hyphens go"),
-        switch(
-            "repair",
-            "false",
-            "text that was UTF-8 and was read as windows-1252 is read again (`Ã©` becomes `é`), sequence by sequence, where its \
-             bytes are valid UTF-8 and give the same characters back",
-        ),
+        &FORM.facts,
+        &QUOTES_KEY.facts,
+        &DASHES_KEY.facts,
+        &ELLIPSIS_KEY.facts,
+        &SPACES_KEY.facts,
+        &INVISIBLE_KEY.facts,
+        &CONTROL_KEY.facts,
+        &SOFT_HYPHENS_KEY.facts,
+        &REPAIR.facts,
     ],
     example: "form = \"nfc\"\nrepair = true",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Text(Box::new(Unicode::new(settings)))),
 };
 
@@ -103,23 +109,23 @@ const NORMAL: usize = 8;
 
 impl Unicode {
     fn new(settings: &Settings) -> Unicode {
-        let on = |key, default| settings.truth(key).unwrap_or(default);
+        let on = |key: &Key<bool>, default| settings.get(key).unwrap_or(default);
         Unicode {
-            form: match settings.choice("form") {
+            form: match settings.get(&FORM) {
                 Some("nfd") => Form::Nfd,
                 Some("nfkc") => Form::Nfkc,
                 Some("nfkd") => Form::Nfkd,
                 Some("keep") => Form::Keep,
                 _ => Form::Nfc,
             },
-            quotes: on("quotes", true),
-            dashes: on("dashes", true),
-            ellipsis: on("ellipsis", true),
-            spaces: on("spaces", true),
-            invisible: on("invisible", true),
-            control: on("control", true),
-            soft_hyphens: on("soft_hyphens", true),
-            repair: on("repair", false),
+            quotes: on(&QUOTES_KEY, true),
+            dashes: on(&DASHES_KEY, true),
+            ellipsis: on(&ELLIPSIS_KEY, true),
+            spaces: on(&SPACES_KEY, true),
+            invisible: on(&INVISIBLE_KEY, true),
+            control: on(&CONTROL_KEY, true),
+            soft_hyphens: on(&SOFT_HYPHENS_KEY, true),
+            repair: on(&REPAIR, false),
         }
     }
 

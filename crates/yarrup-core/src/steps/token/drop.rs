@@ -2,81 +2,76 @@ use hashbrown::HashMap;
 use regex::Regex;
 
 use crate::kind::Kind;
-use crate::lemma::{Speller, english};
+use crate::lemma::{DictionaryFiles, Speller, english};
 use crate::part_of_speech::Tag;
-use crate::step::{Built, Entry, Facts, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::step::{
+    Built, Entry, Facts, Form, Key, KeyFacts, Operation, Outcome, Settings, Stage, TokenStep, WordList,
+};
 use crate::unicode::{self, Category};
 
-const LIMITS: Shape = Shape::Whole { least: 1, most: 1_000_000 };
+const KINDS: Key<Vec<&'static str>> = Key::some_of(
+    "kinds",
+    Kind::NAMES,
+    "tokens of these kinds; `number` means tokens that are numbers: digits, with a sign and separators",
+);
 
-const KEYS: &[Key] = &[
-    Key {
-        name: "kinds",
-        shape: Shape::SomeOf(Kind::NAMES),
-        default: None,
-        about: "tokens of these kinds; `number` means tokens that are numbers: digits, with a sign and separators",
-    },
-    Key {
-        name: "tags",
-        shape: Shape::SomeOf(Tag::NAMES),
-        default: None,
-        about: "tokens with these parts of speech, by name or by the code of treebanks; a step before must `tag`",
-    },
-    Key {
-        name: "labels",
-        shape: Shape::Texts,
-        default: None,
-        about: "tokens with these labels; a step before must `label` them",
-    },
-    Key {
-        name: "lists",
-        shape: Shape::Lists,
-        default: None,
-        about: "tokens that these lists name: from the shelf, or own files",
-    },
-    Key { name: "words", shape: Shape::Texts, default: None, about: "tokens written here" },
-    Key {
-        name: "case",
-        shape: Shape::OneOf(&["ignore", "exact"]),
-        default: Some("ignore"),
-        about: "whether `Tern` is met by `tern` in `lists` and `words`",
-    },
-    Key {
-        name: "matches",
-        shape: Shape::Text,
-        default: None,
-        about: "tokens that a regular expression matches as a whole",
-    },
-    Key {
-        name: "dictionary_words",
-        shape: Shape::OneOf(&["known", "unknown"]),
-        default: None,
-        about: "words that the dictionary knows, or those that it does not know; other tokens are not asked about",
-    },
-    Key {
-        name: "dictionary",
-        shape: Shape::Dictionary { of_language: false },
-        default: None,
-        about: "a dictionary in Hunspell's format, such as `de_DE`; without it the English one on the shelf",
-    },
-    Key {
-        name: "contains",
-        shape: Shape::SomeOf(&["digits"]),
-        default: None,
-        about: "tokens that hold such a character anywhere, whatever their kind (`B12`, `3rd`, `12:30`)",
-    },
-    Key {
-        name: "shorter_than",
-        shape: LIMITS,
-        default: None,
-        about: "tokens of fewer characters (code points)",
-    },
-    Key {
-        name: "longer_than",
-        shape: LIMITS,
-        default: None,
-        about: "tokens of more characters (code points)",
-    },
+const TAGS: Key<Vec<&'static str>> = Key::some_of(
+    "tags",
+    Tag::NAMES,
+    "tokens with these parts of speech, by name or by the code of treebanks; a step before must `tag`",
+);
+
+const LABELS: Key<Vec<String>> =
+    Key::texts("labels", "tokens with these labels; a step before must `label` them");
+
+const LISTS: Key<Vec<WordList>> =
+    Key::lists("lists", "tokens that these lists name: from the shelf, or own files");
+
+const WORDS: Key<Vec<String>> = Key::texts("words", "tokens written here");
+
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `Tern` is met by `tern` in `lists` and `words`")
+        .or("ignore");
+
+const MATCHES: Key<String> = Key::text("matches", "tokens that a regular expression matches as a whole");
+
+const DICTIONARY_WORDS: Key<&'static str> = Key::one_of(
+    "dictionary_words",
+    &["known", "unknown"],
+    "words that the dictionary knows, or those that it does not know; other tokens are not asked about",
+);
+
+const DICTIONARY: Key<DictionaryFiles> = Key::dictionary(
+    "dictionary",
+    false,
+    "a dictionary in Hunspell's format, such as `de_DE`; without it the English one on the shelf",
+);
+
+const CONTAINS: Key<Vec<&'static str>> = Key::some_of(
+    "contains",
+    &["digits"],
+    "tokens that hold such a character anywhere, whatever their kind (`B12`, `3rd`, `12:30`)",
+);
+
+const SHORTER_THAN: Key<u64> =
+    Key::whole("shorter_than", 1, 1_000_000, "tokens of fewer characters (code points)");
+
+const LONGER_THAN: Key<u64> =
+    Key::whole("longer_than", 1, 1_000_000, "tokens of more characters (code points)");
+
+const KEYS: &[&KeyFacts] = &[
+    &KINDS.facts,
+    &TAGS.facts,
+    &LABELS.facts,
+    &LISTS.facts,
+    &WORDS.facts,
+    &CASE.facts,
+    &MATCHES.facts,
+    &DICTIONARY_WORDS.facts,
+    &DICTIONARY.facts,
+    &CONTAINS.facts,
+    &SHORTER_THAN.facts,
+    &LONGER_THAN.facts,
 ];
 
 pub(crate) static DROP: Operation = Operation {
@@ -85,6 +80,8 @@ pub(crate) static DROP: Operation = Operation {
     about: "drops tokens that meet any of the conditions: by kind, part of speech, label, list, pattern, dictionary, length",
     keys: KEYS,
     example: "kinds = [\"punctuation\", \"number\"]\nshorter_than = 3",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Token(Box::new(Drop(Conditions::new(settings, "drop")?)))),
 };
 
@@ -94,6 +91,8 @@ pub(crate) static KEEP: Operation = Operation {
     about: "keeps tokens that meet any of the conditions, and drops all others",
     keys: KEYS,
     example: "kinds = [\"word\"]",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Token(Box::new(Keep(Conditions::new(settings, "keep")?)))),
 };
 
@@ -135,26 +134,26 @@ const LISTED: u16 = 300;
 
 impl Conditions {
     fn new(settings: &Settings, step: &str) -> Result<Conditions, String> {
-        let length = |key| settings.whole(key).and_then(|n| usize::try_from(n).ok());
+        let length = |key: &Key<u64>| settings.get(key).and_then(|n| usize::try_from(n).ok());
         let mut conditions = Conditions {
-            kinds: settings.choices("kinds").into_iter().filter_map(Kind::named).collect(),
-            tags: settings.choices("tags").into_iter().filter_map(Tag::named).collect(),
+            kinds: settings.get(&KINDS).iter().filter_map(|name| Kind::named(name)).collect(),
+            tags: settings.get(&TAGS).iter().filter_map(|name| Tag::named(name)).collect(),
             labels: 0,
-            label_names: settings.texts("labels").to_vec(),
+            label_names: settings.get(&LABELS).to_vec(),
             entries: Vec::new(),
             words: HashMap::default(),
             lists: Vec::new(),
-            exact: settings.choice("case") == Some("exact"),
+            exact: settings.get(&CASE) == Some("exact"),
             pattern: None,
             speller: None,
-            digits: settings.choices("contains").contains(&"digits"),
-            shorter_than: length("shorter_than"),
-            longer_than: length("longer_than"),
+            digits: settings.get(&CONTAINS).contains(&"digits"),
+            shorter_than: length(&SHORTER_THAN),
+            longer_than: length(&LONGER_THAN),
         };
         if !conditions.tags.is_empty() && !settings.is_tagged() {
             return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".to_owned());
         }
-        for label in settings.texts("labels") {
+        for label in settings.get(&LABELS) {
             let bit = settings.label_bit(label).ok_or_else(|| {
                 let known: Vec<String> = settings.labels().iter().map(|label| format!("`{label}`")).collect();
                 let known = if known.is_empty() { "none".to_owned() } else { known.join(", ") };
@@ -162,18 +161,18 @@ impl Conditions {
             })?;
             conditions.labels |= bit;
         }
-        for list in settings.lists("lists") {
+        for list in settings.get(&LISTS) {
             conditions.take(&list.name, &list.words);
         }
-        conditions.take("words", settings.texts("words"));
-        if let Some(pattern) = settings.text("matches") {
+        conditions.take("words", settings.get(&WORDS));
+        if let Some(pattern) = settings.get(&MATCHES) {
             let whole = format!("^(?:{pattern})$");
             conditions.pattern = Some(
                 Regex::new(&whole).map_err(|fault| format!("`matches` is no regular expression: {fault}"))?,
             );
         }
-        if let Some(sort) = settings.choice("dictionary_words") {
-            let speller = match settings.dictionary("dictionary") {
+        if let Some(sort) = settings.get(&DICTIONARY_WORDS) {
+            let speller = match settings.get(&DICTIONARY) {
                 Some(files) => Speller::dictionary(files)?,
                 None => match settings.language() {
                     None | Some("en") => Speller::English(english()),
@@ -201,7 +200,7 @@ impl Conditions {
         let says_nothing = conditions.kinds.is_empty()
             && conditions.tags.is_empty()
             && conditions.labels == 0
-            && settings.lists("lists").is_empty()
+            && settings.get(&LISTS).is_empty()
             && conditions.words.is_empty()
             && conditions.pattern.is_none()
             && conditions.speller.is_none()
@@ -288,6 +287,14 @@ impl Conditions {
 }
 
 impl Facts for Drop {
+    fn drops_kinds(&self) -> &[Kind] {
+        &self.0.kinds
+    }
+
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn reason(&self, number: u16) -> String {
         self.0.reason(number)
     }
@@ -308,6 +315,10 @@ impl TokenStep for Drop {
 }
 
 impl Facts for Keep {
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn reason(&self, number: u16) -> String {
         if number == NONE { "none of what is kept".to_owned() } else { self.0.reason(number) }
     }

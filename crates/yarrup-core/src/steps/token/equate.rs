@@ -1,37 +1,31 @@
 use hashbrown::HashMap;
 
 use crate::step::{
-    Built, Entry, Facts, Form, Key, Operation, Outcome, Sequence, SequenceStep, SequenceWork, Settings,
-    Shape, Stage, TokenStep,
+    Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep, SequenceWork,
+    Settings, Stage, TokenStep,
 };
 use crate::steps::token::terms::Terms;
+
+const TABLES: Key<Vec<PairList>> = Key::pairs(
+    "tables",
+    "tables of a variant and its term: CSV files, or `british` (American spellings become British ones) and `american` (the \
+                    other way) from the shelf. A variant may have several words",
+);
+
+const WORDS: Key<Vec<(String, String)>> =
+    Key::named("words", "more pairs, written here: `{ \"variant\" = \"term\" }`");
+
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `Seagull` is met by `seagull`").or("ignore");
 
 pub(crate) static EQUATE: Operation = Operation {
     name: "equate",
     stage: Stage::Token,
     about: "makes one term of words that mean the same: synonyms, variants of spelling, misspellings, several words for one",
-    keys: &[
-        Key {
-            name: "tables",
-            shape: Shape::Pairs,
-            default: None,
-            about: "tables of a variant and its term: CSV files, or `british` (American spellings become British ones) and `american` (the \
-                    other way) from the shelf. A variant may have several words",
-        },
-        Key {
-            name: "words",
-            shape: Shape::Named,
-            default: None,
-            about: "more pairs, written here: `{ \"variant\" = \"term\" }`",
-        },
-        Key {
-            name: "case",
-            shape: Shape::OneOf(&["ignore", "exact"]),
-            default: Some("ignore"),
-            about: "whether `Seagull` is met by `seagull`",
-        },
-    ],
+    keys: &[&TABLES.facts, &WORDS.facts, &CASE.facts],
     example: "words = { \"seagull\" = \"gull\", \"nest box\" = \"nestbox\" }",
+    roles: &[],
+    learns: None,
     build: Equate::build,
 };
 
@@ -55,9 +49,9 @@ impl Equate {
     }
 
     fn new(settings: &Settings) -> Result<Equate, String> {
-        let exact = settings.choice("case") == Some("exact");
-        let written = settings.named("words");
-        let tables = settings.pairs("tables");
+        let exact = settings.get(&CASE) == Some("exact");
+        let written = settings.get(&WORDS);
+        let tables = settings.get(&TABLES);
         if tables.is_empty() && written.is_empty() {
             return Err("`equate` needs `tables`, `words`, or both".to_owned());
         }
@@ -104,6 +98,10 @@ impl Equate {
 }
 
 impl Facts for Equate {
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn entries(&self) -> &[Entry] {
         &self.entries
     }

@@ -1,29 +1,29 @@
 use crate::step::{
-    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
+    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, Stage,
+    WordList,
 };
 use crate::steps::token::terms::{Terms, single_entries};
+
+const NAME: Key<String> = Key::text("name", "the label, such as `place`");
+
+const LISTS: Key<Vec<WordList>> = Key::lists(
+    "lists",
+    "files of terms, of one word or many: one a line, a JSON array, or the column of a CSV file",
+);
+
+const ADD: Key<Vec<String>> = Key::texts("add", "more terms, written here");
+
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `Wash` and `wash` are the same term").or("ignore");
 
 pub(crate) static LABEL: Operation = Operation {
     name: "label",
     stage: Stage::Token,
     about: "marks tokens that own lists name, such as places or people, for `drop`, `keep` and reports; nothing is changed",
-    keys: &[
-        Key { name: "name", shape: Shape::Text, default: None, about: "the label, such as `place`" },
-        Key {
-            name: "lists",
-            shape: Shape::Lists,
-            default: None,
-            about: "files of terms, of one word or many: one a line, a JSON array, or the column of a CSV file",
-        },
-        Key { name: "add", shape: Shape::Texts, default: None, about: "more terms, written here" },
-        Key {
-            name: "case",
-            shape: Shape::OneOf(&["ignore", "exact"]),
-            default: Some("ignore"),
-            about: "whether `Wash` and `wash` are the same term",
-        },
-    ],
+    keys: &[&NAME.facts, &LISTS.facts, &ADD.facts, &CASE.facts],
     example: "name = \"place\"\nadd = [\"Saltmere\", \"Gull Hide\"]",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Sequence(Box::new(Label::new(settings)?))),
 };
 
@@ -36,11 +36,11 @@ struct Label {
 
 impl Label {
     fn new(settings: &Settings) -> Result<Label, String> {
-        let name = settings.text("name").unwrap_or_default().trim().to_owned();
+        let name = settings.get(&NAME).unwrap_or_default().trim().to_owned();
         if name.is_empty() {
             return Err("`label` needs `name`".to_owned());
         }
-        let (lists, add) = (settings.lists("lists"), settings.texts("add"));
+        let (lists, add) = (settings.get(&LISTS), settings.get(&ADD));
         if lists.is_empty() && add.is_empty() {
             return Err("`label` needs `lists`, `add`, or both".to_owned());
         }
@@ -50,7 +50,7 @@ impl Label {
         if number >= Mark::MOST_LABELS {
             return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS));
         }
-        let exact = settings.choice("case") == Some("exact");
+        let exact = settings.get(&CASE) == Some("exact");
         let all = lists.iter().flat_map(|list| &list.words).chain(add);
         let terms = Terms::new(all.map(String::as_str), exact)?;
         let named =
@@ -60,6 +60,10 @@ impl Label {
 }
 
 impl Facts for Label {
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn gives_label(&self) -> Option<&str> {
         Some(&self.name)
     }

@@ -1,52 +1,48 @@
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
-use crate::lemma::{DictionaryLemmas, English, Known, english};
+use crate::lemma::{DictionaryFiles, DictionaryLemmas, English, Known, english};
 use crate::part_of_speech::Tag;
 use crate::stem;
-use crate::step::{Built, Facts, Form, Key, Operation, Outcome, Settings, Shape, Stage, TokenStep};
+use crate::step::{Built, Facts, Form, Key, Operation, Outcome, Role, RowList, Settings, Stage, TokenStep};
 use crate::steps::token::stem::is_left_alone;
 use crate::tag::Model;
+
+const LANGUAGE: Key<String> = Key::text(
+    "language",
+    "the language of the words, where the recipe does not say it; English without either. English is on the shelf, other \
+                    languages take the dictionary in Hunspell's format that is installed for them",
+);
+
+const TABLES: Key<Vec<RowList>> = Key::rows(
+    "tables",
+    "own tables of form and lemma, with the part of speech as a third column if need be; they are asked first",
+);
+
+const DICTIONARY: Key<DictionaryFiles> = Key::dictionary(
+    "dictionary",
+    true,
+    "a dictionary in Hunspell's format: its name, such as `de_DE`, or the path of its `.dic` file",
+);
+
+const MODEL: Key<Vec<u8>> = Key::file("model", "a model of your own, made by `yarrup learn`");
+
+const UNKNOWN: Key<&'static str> = Key::one_of(
+    "unknown",
+    &["keep", "stem", "drop"],
+    "what becomes of words that are not known: they stay, are stemmed by the language's stemmer, or go",
+)
+.or("keep");
 
 pub(crate) static LEMMA: Operation = Operation {
     name: "lemma",
     stage: Stage::Token,
     about: "leads words back to the form that a dictionary lists them under, by their part of speech where a step before has tagged them. \
             Names are left alone",
-    keys: &[
-        Key {
-            name: "language",
-            shape: Shape::Text,
-            default: None,
-            about: "the language of the words, where the recipe does not say it; English without either. English is on the shelf, other \
-                    languages take the dictionary in Hunspell's format that is installed for them",
-        },
-        Key {
-            name: "tables",
-            shape: Shape::Rows,
-            default: None,
-            about: "own tables of form and lemma, with the part of speech as a third column if need be; they are asked first",
-        },
-        Key {
-            name: "dictionary",
-            shape: Shape::Dictionary { of_language: true },
-            default: None,
-            about: "a dictionary in Hunspell's format: its name, such as `de_DE`, or the path of its `.dic` file",
-        },
-        Key {
-            name: "model",
-            shape: Shape::File,
-            default: None,
-            about: "a model of your own, made by `yarrup learn`",
-        },
-        Key {
-            name: "unknown",
-            shape: Shape::OneOf(&["keep", "stem", "drop"]),
-            default: Some("keep"),
-            about: "what becomes of words that are not known: they stay, are stemmed by the language's stemmer, or go",
-        },
-    ],
+    keys: &[&LANGUAGE.facts, &TABLES.facts, &DICTIONARY.facts, &MODEL.facts, &UNKNOWN.facts],
     example: "unknown = \"keep\"",
+    roles: &[Role::Reduces, Role::WorksOnWords, Role::KnowsLanguage],
+    learns: None,
     build: |settings| Ok(Built::Token(Box::new(LemmaStep::new(settings)?))),
 };
 
@@ -74,7 +70,7 @@ enum Unknown {
 impl LemmaStep {
     fn new(settings: &Settings) -> Result<LemmaStep, String> {
         let mut table: HashMap<String, Vec<(Option<Tag>, String)>, _> = HashMap::default();
-        for list in settings.rows("tables") {
+        for list in settings.get(&TABLES) {
             for (number, row) in list.rows.iter().enumerate() {
                 let told = |what: String| format!("{}: row {}: {what}", list.name, number + 1);
                 let [form, lemma, rest @ ..] = row.as_slice() else {
@@ -90,9 +86,9 @@ impl LemmaStep {
             }
         }
         let language = settings.language().unwrap_or("en");
-        let source = if let Some(bytes) = settings.file("model") {
+        let source = if let Some(bytes) = settings.get(&MODEL) {
             Source::Model(Box::new(Model::from_bytes(bytes).map_err(|fault| fault.to_string())?))
-        } else if let Some(files) = settings.dictionary("dictionary") {
+        } else if let Some(files) = settings.get(&DICTIONARY) {
             Source::Dictionary(Box::new(DictionaryLemmas::read(files)?))
         } else if language == "en" {
             Source::English(english())
@@ -101,7 +97,7 @@ impl LemmaStep {
         } else {
             return Err(format!("there is no dictionary for `{language}`"));
         };
-        let unknown = match settings.choice("unknown") {
+        let unknown = match settings.get(&UNKNOWN) {
             Some("drop") => Unknown::Drop,
             Some("stem") => {
                 let stemmer = stem::stemmer(language, None)

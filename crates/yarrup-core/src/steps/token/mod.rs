@@ -8,7 +8,7 @@ mod lemma;
 mod ngrams;
 mod phrases;
 mod stem;
-mod stopwords;
+pub(crate) mod stopwords;
 mod tag;
 mod terms;
 mod unique;

@@ -1,34 +1,24 @@
-use crate::step::{
-    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
-};
+use crate::step::{Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Stage};
 
-const SIZES: Shape = Shape::Whole { least: 1, most: 9 };
+const SIZE: Key<u64> = Key::whole("size", 1, 9, "how many tokens the longest runs have").or("2");
+
+const SMALLEST: Key<u64> = Key::whole(
+    "smallest",
+    1,
+    9,
+    "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
+);
+
+const JOIN: Key<String> = Key::text("join", "what stands between the tokens of a run").or("_");
 
 pub(crate) static NGRAMS: Operation = Operation {
     name: "ngrams",
     stage: Stage::Token,
     about: "makes tokens of runs of neighbouring tokens; runs do not go over marks, nor over the borders of paragraphs",
-    keys: &[
-        Key {
-            name: "size",
-            shape: SIZES,
-            default: Some("2"),
-            about: "how many tokens the longest runs have",
-        },
-        Key {
-            name: "smallest",
-            shape: SIZES,
-            default: None,
-            about: "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
-        },
-        Key {
-            name: "join",
-            shape: Shape::Text,
-            default: Some("_"),
-            about: "what stands between the tokens of a run",
-        },
-    ],
+    keys: &[&SIZE.facts, &SMALLEST.facts, &JOIN.facts],
     example: "size = 2\nsmallest = 1",
+    roles: &[],
+    learns: None,
     build: |settings| Ok(Built::Sequence(Box::new(NGrams::new(settings)?))),
 };
 
@@ -40,12 +30,12 @@ struct NGrams {
 
 impl NGrams {
     fn new(settings: &Settings) -> Result<NGrams, String> {
-        let size = settings.whole("size").unwrap_or(2) as usize;
-        let smallest = settings.whole("smallest").map_or(size, |smallest| smallest as usize);
+        let size = settings.get(&SIZE).unwrap_or(2) as usize;
+        let smallest = settings.get(&SMALLEST).map_or(size, |smallest| smallest as usize);
         if smallest > size {
             return Err(format!("`smallest` is {smallest}, and `size` is {size}"));
         }
-        Ok(NGrams { smallest, size, join: settings.text("join").unwrap_or("_").to_owned() })
+        Ok(NGrams { smallest, size, join: settings.get(&JOIN).unwrap_or("_").to_owned() })
     }
 }
 

@@ -3,89 +3,75 @@ use std::sync::Arc;
 use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Entry, Facts, Key, Learner, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape,
-    Stage,
+    Built, Entry, Evidence, Facts, Key, Learner, Learns, Operation, Sequence, SequenceStep, SequenceWork,
+    Settings, Stage, WordList,
 };
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::steps::token::terms::Terms;
 use crate::words;
+
+const LISTS: Key<Vec<WordList>> = Key::lists(
+    "lists",
+    "files of phrases, the words with spaces between: one a line, a JSON array, or the column of a CSV file",
+);
+
+const ADD: Key<Vec<String>> = Key::texts("add", "more phrases, written here");
+
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `Marsh Harrier` is met by `marsh harrier`")
+        .or("ignore");
+
+const JOIN: Key<String> = Key::text("join", "what stands between the words of a phrase").or("_");
+
+const LEARN: Key<bool> = Key::truth("learn", "learns phrases of two or three words from the collection: they are shown with their counts and scores, and written \
+                    into `frozen.toml`. Stop words may stand inside of them, not at their ends").or("false");
+
+const MIN_COUNT: Key<u64> =
+    Key::whole("min_count", 2, 1_000_000_000, "a learned phrase must come at least this often").or("5");
+
+const SCORE: Key<&'static str> = Key::one_of("score", &["npmi", "likelihood"], "`npmi`: normalised pointwise mutual information, from -1 to 1 (Bouma 2009). `likelihood`: the log-likelihood ratio, from \
+                    0 upwards (Dunning 1993)").or("npmi");
+
+const MIN_SCORE: Key<u64> = Key::whole(
+    "min_score",
+    0,
+    1_000_000,
+    "the least score of a learned phrase, of `npmi` in hundredths: 40 means 0.40. Without it 40 for `npmi`, 11 for `likelihood`",
+);
+
+const TOP: Key<u64> = Key::whole("top", 1, 1_000_000, "at most this many, the best first");
+
+const LONGEST: Key<u64> = Key::whole("longest", 2, 3, "how many words a learned phrase may have").or("3");
+
+const STOPWORDS: Key<Vec<WordList>> = Key::lists(
+    "stopwords",
+    "what may not stand at the ends of a learned phrase: stop lists; without it that of the language",
+);
+
+const KNOWN: Key<Vec<String>> =
+    Key::texts("known", "phrases that were learned before: with it nothing is learned");
 
 pub(crate) static PHRASES: Operation = Operation {
     name: "phrases",
     stage: Stage::Token,
     about: "makes one token of words that belong together: listed ones, or those that the collection shows to come together",
     keys: &[
-        Key {
-            name: "lists",
-            shape: Shape::Lists,
-            default: None,
-            about: "files of phrases, the words with spaces between: one a line, a JSON array, or the column of a CSV file",
-        },
-        Key { name: "add", shape: Shape::Texts, default: None, about: "more phrases, written here" },
-        Key {
-            name: "case",
-            shape: Shape::OneOf(&["ignore", "exact"]),
-            default: Some("ignore"),
-            about: "whether `Marsh Harrier` is met by `marsh harrier`",
-        },
-        Key {
-            name: "join",
-            shape: Shape::Text,
-            default: Some("_"),
-            about: "what stands between the words of a phrase",
-        },
-        Key {
-            name: "learn",
-            shape: Shape::Truth,
-            default: Some("false"),
-            about: "learns phrases of two or three words from the collection: they are shown with their counts and scores, and written \
-                    into `frozen.toml`. Stop words may stand inside of them, not at their ends",
-        },
-        Key {
-            name: "min_count",
-            shape: Shape::Whole { least: 2, most: 1_000_000_000 },
-            default: Some("5"),
-            about: "a learned phrase must come at least this often",
-        },
-        Key {
-            name: "score",
-            shape: Shape::OneOf(&["npmi", "likelihood"]),
-            default: Some("npmi"),
-            about: "`npmi`: normalised pointwise mutual information, from -1 to 1 (Bouma 2009). `likelihood`: the log-likelihood ratio, from \
-                    0 upwards (Dunning 1993)",
-        },
-        Key {
-            name: "min_score",
-            shape: Shape::Whole { least: 0, most: 1_000_000 },
-            default: None,
-            about: "the least score of a learned phrase, of `npmi` in hundredths: 40 means 0.40. Without it 40 for `npmi`, 11 for `likelihood`",
-        },
-        Key {
-            name: "top",
-            shape: Shape::Whole { least: 1, most: 1_000_000 },
-            default: None,
-            about: "at most this many, the best first",
-        },
-        Key {
-            name: "longest",
-            shape: Shape::Whole { least: 2, most: 3 },
-            default: Some("3"),
-            about: "how many words a learned phrase may have",
-        },
-        Key {
-            name: "stopwords",
-            shape: Shape::Lists,
-            default: None,
-            about: "what may not stand at the ends of a learned phrase: stop lists; without it that of the language",
-        },
-        Key {
-            name: "known",
-            shape: Shape::Texts,
-            default: None,
-            about: "phrases that were learned before: with it nothing is learned",
-        },
+        &LISTS.facts,
+        &ADD.facts,
+        &CASE.facts,
+        &JOIN.facts,
+        &LEARN.facts,
+        &MIN_COUNT.facts,
+        &SCORE.facts,
+        &MIN_SCORE.facts,
+        &TOP.facts,
+        &LONGEST.facts,
+        &STOPWORDS.facts,
+        &KNOWN.facts,
     ],
     example: "add = [\"marsh harrier\"]",
+    roles: &[],
+    learns: Some(&Learns { key: &KNOWN.facts, names: ("phrase", "phrases"), evidence: Evidence::Count }),
     build: |settings| Ok(Built::Sequence(Box::new(Phrases::new(settings)?))),
 };
 
@@ -100,12 +86,12 @@ struct Phrases {
 
 impl Phrases {
     fn new(settings: &Settings) -> Result<Phrases, String> {
-        let (lists, add, known) = (settings.lists("lists"), settings.texts("add"), settings.texts("known"));
-        let learns = settings.truth("learn") == Some(true) && !settings.has("known");
-        if lists.is_empty() && add.is_empty() && !learns && !settings.has("known") {
+        let (lists, add, known) = (settings.get(&LISTS), settings.get(&ADD), settings.get(&KNOWN));
+        let learns = settings.get(&LEARN) == Some(true) && !settings.has(&KNOWN.facts);
+        if lists.is_empty() && add.is_empty() && !learns && !settings.has(&KNOWN.facts) {
             return Err("`phrases` needs at least one of `lists`, `add`, `learn = true`".to_owned());
         }
-        let exact = settings.choice("case") == Some("exact");
+        let exact = settings.get(&CASE) == Some("exact");
         let all: Vec<&str> =
             lists.iter().flat_map(|list| &list.words).chain(add).chain(known).map(String::as_str).collect();
         if let Some(single) = all.iter().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
@@ -113,23 +99,22 @@ impl Phrases {
         }
         let mut stop: HashSet<String, _> = HashSet::default();
         if learns {
-            let named = settings.lists("stopwords");
+            let named = settings.get(&STOPWORDS);
             stop.extend(named.iter().flat_map(|list| list.words.iter().cloned()));
             if named.is_empty() {
                 stop.extend(words::stop_list(settings.language().unwrap_or("en")).unwrap_or_default());
             }
         }
-        let score =
-            if settings.choice("score") == Some("likelihood") { Score::Likelihood } else { Score::Npmi };
+        let score = if settings.get(&SCORE) == Some("likelihood") { Score::Likelihood } else { Score::Npmi };
         let learning = learns.then(|| Criteria {
-            min_count: settings.whole("min_count").unwrap_or(5),
+            min_count: settings.get(&MIN_COUNT).unwrap_or(5),
             score,
-            min_score: match (score, settings.whole("min_score")) {
+            min_score: match (score, settings.get(&MIN_SCORE)) {
                 (Score::Npmi, hundredths) => hundredths.unwrap_or(40) as f64 / 100.0,
                 (Score::Likelihood, least) => least.unwrap_or(11) as f64,
             },
-            top: settings.whole("top").map_or(usize::MAX, |top| top as usize),
-            longest: settings.whole("longest").unwrap_or(3) as usize,
+            top: settings.get(&TOP).map_or(usize::MAX, |top| top as usize),
+            longest: settings.get(&LONGEST).unwrap_or(3) as usize,
             stop,
         });
         let learning = learning.map(Arc::new);
@@ -143,7 +128,7 @@ impl Phrases {
         entries.extend(words_of("add", add));
         Ok(Phrases {
             terms: Terms::new(all.iter().copied(), exact)?,
-            join: settings.text("join").unwrap_or("_").to_owned(),
+            join: settings.get(&JOIN).unwrap_or("_").to_owned(),
             exact,
             entries,
             learning,
@@ -152,6 +137,10 @@ impl Phrases {
 }
 
 impl Facts for Phrases {
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn entries(&self) -> &[Entry] {
         &self.entries
     }

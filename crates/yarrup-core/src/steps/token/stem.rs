@@ -7,53 +7,51 @@ use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::stem::{self, OwnRules};
 use crate::step::{
-    Built, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term, TokenStep,
-    from_vocabulary,
+    Built, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings, Stage,
+    Term, TokenStep, from_vocabulary,
 };
+
+const METHOD: Key<&'static str> = Key::one_of(
+    "method",
+    &["porter2", "porter", "s", "paice", "light", "own"],
+    "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals alone), `paice` \
+                    (Paice and Husk 1990: cuts deep). `light`: German, French, Spanish, Italian, Portuguese, Dutch, Swedish, Russian. \
+                    `own`: the rules of a file",
+);
+
+const RULES: Key<Vec<u8>> = Key::file(
+    "rules",
+    "own suffix rules, a TOML file: `[endings]` with what comes in their place, `minimum_stem`, `[exceptions]`",
+);
+
+const LANGUAGE: Key<String> = Key::text(
+    "language",
+    "the language of the words, where the recipe does not say it; English without either",
+);
+
+const SHOW: Key<&'static str> = Key::one_of("show", &["stem", "commonest"], "what stands for a group of words: its stem, or the commonest of the words in the collection, which is learned").or("stem");
+
+const KNOWN: Key<Vec<(String, String)>> =
+    Key::named("known", "the word that is shown for each stem, as it was learned before");
 
 pub(crate) static STEM: Operation = Operation {
     name: "stem",
     stage: Stage::Token,
     about: "cuts words down to their stems. Tokens that are no words, and names where the recipe tags them, are left alone",
-    keys: &[
-        Key {
-            name: "method",
-            shape: Shape::OneOf(&["porter2", "porter", "s", "paice", "light", "own"]),
-            default: None,
-            about: "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals alone), `paice` \
-                    (Paice and Husk 1990: cuts deep). `light`: German, French, Spanish, Italian, Portuguese, Dutch, Swedish, Russian. \
-                    `own`: the rules of a file",
-        },
-        Key {
-            name: "rules",
-            shape: Shape::File,
-            default: None,
-            about: "own suffix rules, a TOML file: `[endings]` with what comes in their place, `minimum_stem`, `[exceptions]`",
-        },
-        Key {
-            name: "language",
-            shape: Shape::Text,
-            default: None,
-            about: "the language of the words, where the recipe does not say it; English without either",
-        },
-        Key {
-            name: "show",
-            shape: Shape::OneOf(&["stem", "commonest"]),
-            default: Some("stem"),
-            about: "what stands for a group of words: its stem, or the commonest of the words in the collection, which is learned",
-        },
-        Key {
-            name: "known",
-            shape: Shape::Named,
-            default: None,
-            about: "the word that is shown for each stem, as it was learned before",
-        },
-    ],
+    keys: &[&METHOD.facts, &RULES.facts, &LANGUAGE.facts, &SHOW.facts, &KNOWN.facts],
     example: "method = \"porter2\"",
+    roles: &[Role::Reduces, Role::Stems, Role::WorksOnWords, Role::KnowsLanguage],
+    learns: Some(&Learns {
+        key: &KNOWN.facts,
+        names: ("word to show for a stem", "words to show for stems"),
+        evidence: Evidence::Count,
+    }),
     build: |settings| Ok(Built::Token(Box::new(Stem::chosen(settings)?))),
 };
 
 struct Stem {
+    /// The method as it is written, if it is.
+    named: Option<&'static str>,
     method: Arc<Method>,
     shows_commonest: bool,
     shown: Option<HashMap<String, String, foldhash::fast::RandomState>>,
@@ -66,9 +64,9 @@ enum Method {
 
 impl Stem {
     fn chosen(settings: &Settings) -> Result<Stem, String> {
-        let method = settings.choice("method");
+        let named = settings.get(&METHOD);
         let language = settings.language().unwrap_or("en");
-        let method = match (method, settings.file("rules")) {
+        let method = match (named, settings.get(&RULES)) {
             (None | Some("own"), Some(rules)) => {
                 let text = std::str::from_utf8(rules).map_err(|_| "the rules are not UTF-8".to_owned())?;
                 Method::Own(
@@ -79,11 +77,12 @@ impl Stem {
             (Some(_), Some(_)) => return Err("`rules` belong to `method = \"own\"`".to_owned()),
             (method, None) => Method::Shelf(shelf(language, method)?),
         };
-        let known = settings.named("known");
+        let known = settings.get(&KNOWN);
         Ok(Stem {
+            named,
             method: Arc::new(method),
-            shows_commonest: settings.choice("show") == Some("commonest"),
-            shown: settings.has("known").then(|| known.iter().cloned().collect()),
+            shows_commonest: settings.get(&SHOW) == Some("commonest"),
+            shown: settings.has(&KNOWN.facts).then(|| known.iter().cloned().collect()),
         })
     }
 }
@@ -143,6 +142,12 @@ pub(super) fn is_left_alone(form: &Form<'_>) -> bool {
 }
 
 impl Facts for Stem {
+    fn foreign(&self, language: &str) -> Vec<String> {
+        // Without a method the stemmer is that of the language.
+        let english = self.named.filter(|method| language != "en" && !matches!(*method, "own" | "light"));
+        english.map(|method| format!("`{method}` is for English")).into_iter().collect()
+    }
+
     fn learner(&self) -> Option<Box<dyn Learner>> {
         let method = Arc::clone(&self.method);
         (self.shows_commonest && self.shown.is_none())

@@ -5,51 +5,50 @@ use hashbrown::HashMap;
 
 use crate::kind::Kind;
 use crate::step::{
-    Built, Entry, Facts, Form, Key, Learned, Learner, Operation, Outcome, Settings, Shape, Stage, Term,
-    TokenStep, from_vocabulary,
+    Built, Entry, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings,
+    Stage, Term, TokenStep, WordList, from_vocabulary,
 };
 use crate::words;
+
+const LISTS: Key<Vec<WordList>> = Key::lists(
+    "lists",
+    "lists from the shelf by name (`en`, `en-long`, `de` …), and own files: one word a line, a JSON array, or the column \
+                    of a CSV file as `{ file = \"words.csv\", column = \"word\" }`. The lists on the shelf are grouped, and `spare` \
+                    takes the names of groups as well: `spare = [\"negation\"]`",
+);
+
+pub(crate) const ADD: Key<Vec<String>> = Key::texts("add", "more words, written here");
+
+const SHARE: Key<f64> = Key::share(
+    "share",
+    "learns words that at least this share of the documents hold; they are shown, and written into `frozen.toml`",
+);
+
+const TOP: Key<u64> = Key::whole(
+    "top",
+    1,
+    100_000,
+    "learns this many of the commonest words; they are shown, and written into `frozen.toml`",
+);
+
+const KNOWN: Key<Vec<String>> =
+    Key::texts("known", "words that were learned before: with it nothing is learned");
+
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `The` counts as `the`").or("ignore");
 
 pub(crate) static STOPWORDS: Operation = Operation {
     name: "stopwords",
     stage: Stage::Token,
     about: "drops the words of stop lists",
-    keys: &[
-        Key {
-            name: "lists",
-            shape: Shape::Lists,
-            default: None,
-            about: "lists from the shelf by name (`en`, `en-long`, `de` …), and own files: one word a line, a JSON array, or the column \
-                    of a CSV file as `{ file = \"words.csv\", column = \"word\" }`. The lists on the shelf are grouped, and `spare` \
-                    takes the names of groups as well: `spare = [\"negation\"]`",
-        },
-        Key { name: "add", shape: Shape::Texts, default: None, about: "more words, written here" },
-        Key {
-            name: "share",
-            shape: Shape::Share,
-            default: None,
-            about: "learns words that at least this share of the documents hold; they are shown, and written into `frozen.toml`",
-        },
-        Key {
-            name: "top",
-            shape: Shape::Whole { least: 1, most: 100_000 },
-            default: None,
-            about: "learns this many of the commonest words; they are shown, and written into `frozen.toml`",
-        },
-        Key {
-            name: "known",
-            shape: Shape::Texts,
-            default: None,
-            about: "words that were learned before: with it nothing is learned",
-        },
-        Key {
-            name: "case",
-            shape: Shape::OneOf(&["ignore", "exact"]),
-            default: Some("ignore"),
-            about: "whether `The` counts as `the`",
-        },
-    ],
+    keys: &[&LISTS.facts, &ADD.facts, &SHARE.facts, &TOP.facts, &KNOWN.facts, &CASE.facts],
     example: "lists = [\"en\"]\nadd = [\"observed\"]\nspare = [\"negation\"]",
+    roles: &[Role::StopList, Role::WorksOnWords, Role::KnowsLanguage],
+    learns: Some(&Learns {
+        key: &KNOWN.facts,
+        names: ("stop word", "stop words"),
+        evidence: Evidence::Share,
+    }),
     build: |settings| Ok(Built::Token(Box::new(StopWords::new(settings)?))),
 };
 
@@ -73,10 +72,10 @@ struct StopList {
 
 impl StopWords {
     fn new(settings: &Settings) -> Result<StopWords, String> {
-        let mut list = StopList { exact: settings.choice("case") == Some("exact"), ..StopList::default() };
-        let (share, top, knows) = (settings.share("share"), settings.whole("top"), settings.has("known"));
-        let lists = settings.lists("lists");
-        let add = settings.texts("add");
+        let mut list = StopList { exact: settings.get(&CASE) == Some("exact"), ..StopList::default() };
+        let (share, top, knows) = (settings.get(&SHARE), settings.get(&TOP), settings.has(&KNOWN.facts));
+        let lists = settings.get(&LISTS);
+        let add = settings.get(&ADD);
         if lists.is_empty() && add.is_empty() && share.is_none() && top.is_none() && !knows {
             return Err("`stopwords` needs at least one of `lists`, `add`, `share`, `top`".into());
         }
@@ -93,7 +92,7 @@ impl StopWords {
             list.take(&named.name, &left);
         }
         list.take("add", add);
-        list.take("learned", settings.texts("known"));
+        list.take("learned", settings.get(&KNOWN));
         Ok(StopWords { list: Arc::new(list), share, top, knows })
     }
 }
@@ -124,6 +123,22 @@ impl StopList {
 }
 
 impl Facts for StopWords {
+    fn foreign(&self, language: &str) -> Vec<String> {
+        // `en-long` is English.
+        let is_own = |list: &&String| list.split('-').next() == Some(language);
+        let mut shelf =
+            self.list.lists.iter().filter(|list| words::stop_list_names().any(|name| name == *list));
+        // A recipe for one language may well drop the function words of others beside its own.
+        if shelf.clone().any(|list| is_own(&list)) {
+            return Vec::new();
+        }
+        shelf.by_ref().map(|list| format!("the list `{list}` is for another language")).collect()
+    }
+
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
     fn reason(&self, number: u16) -> String {
         format!("stop word ({})", self.list.lists.get(usize::from(number)).map_or("", String::as_str))
     }

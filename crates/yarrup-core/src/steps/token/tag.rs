@@ -1,29 +1,26 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Shape, Stage,
+    Built, Facts, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
+
+const MODEL: Key<Vec<u8>> = Key::file(
+    "model",
+    "a model of your own, made by `yarrup learn`; without it the English one on the shelf",
+);
+
+const LANGUAGE: Key<String> =
+    Key::text("language", "the language of the documents, where the recipe does not say it");
 
 pub(crate) static TAG: Operation = Operation {
     name: "tag",
     stage: Stage::Token,
     about: "gives each token its part of speech, by the words around it",
-    keys: &[
-        Key {
-            name: "model",
-            shape: Shape::File,
-            default: None,
-            about: "a model of your own, made by `yarrup learn`; without it the English one on the shelf",
-        },
-        Key {
-            name: "language",
-            shape: Shape::Text,
-            default: None,
-            about: "the language of the documents, where the recipe does not say it",
-        },
-    ],
+    keys: &[&MODEL.facts, &LANGUAGE.facts],
     example: "language = \"en\"",
+    roles: &[Role::Tags],
+    learns: None,
     build: |settings| Ok(Built::Sequence(Box::new(TagStep::new(settings)?))),
 };
 
@@ -38,7 +35,7 @@ enum ModelSource {
 
 impl TagStep {
     fn new(settings: &Settings) -> Result<TagStep, String> {
-        if let Some(bytes) = settings.file("model") {
+        if let Some(bytes) = settings.get(&MODEL) {
             let model = Model::from_bytes(bytes).map_err(|fault| fault.to_string())?;
             return Ok(TagStep { model: ModelSource::Own(Box::new(model)) });
         }

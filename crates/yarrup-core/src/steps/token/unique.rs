@@ -8,6 +8,8 @@ pub(crate) static UNIQUE: Operation = Operation {
     about: "keeps the first token of each spelling in a document and drops the others",
     keys: &[],
     example: "",
+    roles: &[],
+    learns: None,
     build: |_| Ok(Built::Sequence(Box::new(Unique))),
 };
 

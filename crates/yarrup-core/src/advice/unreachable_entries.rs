@@ -1,11 +1,12 @@
 //! Entries of word lists, pushed through the steps that stand before their own.
 
-use std::collections::BTreeMap;
-
-use crate::advice::{Advice, At, Change, Fix};
+use crate::advice::samples::text_before;
+use crate::advice::{Advice, Change, Fix, Reviewed};
 use crate::pipeline::{Pipeline, StepName};
-use crate::step::{Entry, Stage};
+use crate::recipe::codes::UNREACHABLE_ENTRIES;
+use crate::step::{Entry, Role, Stage};
 use crate::unicode;
+use std::collections::BTreeMap;
 
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -40,9 +41,9 @@ pub struct EntryAdvice {
 
 /// Entries of word lists that can never match: each is pushed through the steps before its own, as a document of its own for which
 /// every condition holds. Cost: one trace for each entry.
-pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
+pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
     let pipeline = at.pipeline;
-    let clitics = at.step(pipeline.split).is_some_and(|step| step.settings.choice("into") == Some("clitics"));
+    let clitics = at.into() == "clitics";
     let mut found = Vec::new();
     for stage in &pipeline.text {
         let entries = stage.runs.entries().iter().map(|entry| {
@@ -76,7 +77,7 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
                     // The tail was dropped on purpose behind such a split, and the head stands for itself.
                     [head] if clitics && is_head(head, &entry.word) => Verdict::Covered(arrival),
                     // What is written out on purpose meets the list word by word.
-                    _ if written_out(pipeline, &entry.word, stage.step) => Verdict::Covered(arrival),
+                    _ if written_out(at, &entry.word, stage.step) => Verdict::Covered(arrival),
                     tokens if listed(tokens) => Verdict::Covered(arrival),
                     _ => Verdict::Unreachable(arrival),
                 },
@@ -92,7 +93,7 @@ pub(super) fn unreachable(at: &At<'_>) -> Vec<Advice> {
 }
 
 /// Words that a token step is to spare but that never arrive as they are written.
-fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
+fn spared(at: &Reviewed<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
     let words = &at.step(stage.step)?.spare.words;
     let lost: Vec<(&String, Arrival)> = words
         .iter()
@@ -108,7 +109,7 @@ fn spared(at: &At<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advice> {
     let culprit = &at.pipeline.steps()[first.step - 1];
     let what = format!("{} of {} spared words can never be met here", lost.len(), words.len());
     let mut advice = at.advice(
-        "unreachable-entries",
+        &UNREACHABLE_ENTRIES,
         stage.step,
         what,
         "what is to be spared arrives in another shape and is not",
@@ -134,19 +135,18 @@ fn is_tail(word: &str) -> bool {
 }
 
 /// Whether a step before `end` writes contracted forms out, this word among them.
-fn written_out(pipeline: &Pipeline, word: &str, end: usize) -> bool {
-    let names = pipeline.steps();
-    let mut before = pipeline.text.iter().filter(|stage| stage.step < end);
+fn written_out(at: &Reviewed<'_>, word: &str, end: usize) -> bool {
+    let mut before = at.pipeline.text.iter().filter(|stage| stage.step < end);
     // `'s` and `'d` are written out by what follows them.
     let follows = [format!("{word} been"), format!("{word} you")];
     before.any(|stage| {
-        names[stage.step].operation == "contractions"
+        at.plays(stage.step, Role::WritesOut)
             && (stage.matches(word) || follows.iter().any(|text| stage.matches(text)))
     })
 }
 
 /// The advice on the entries of one step, if any is lost.
-fn told(at: &At<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> Option<Advice> {
+fn told(at: &Reviewed<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> Option<Advice> {
     entries.retain(|advice| advice.verdict != Verdict::Reachable);
     let lost: Vec<_> = entries
         .iter()
@@ -168,15 +168,9 @@ fn told(at: &At<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> 
     let fixes: Vec<Fix> = culprits.values().map(|lost| fix(at, lost, name)).collect();
     let what = format!("{} of {all} {word} can never match here", lost.len());
     let why = "what the list means to catch arrives in another shape and stays in";
-    let mut advice = at.advice("unreachable-entries", step, what, why);
+    let mut advice = at.advice(&UNREACHABLE_ENTRIES, step, what, why);
     (advice.because, advice.fixes, advice.entries) = (because, fixes, entries);
     Some(advice)
-}
-
-/// What a text is before the text step with this index.
-pub(super) fn text_before(pipeline: &Pipeline, text: &str, step: usize) -> String {
-    let trace = pipeline.trace_up_to(text, pipeline.full_variant(), step);
-    trace.text_steps.last().map_or_else(|| text.to_owned(), |step| step.text.clone())
 }
 
 /// How a text arrives before a text step, and which step first changed it.
@@ -200,7 +194,7 @@ fn because(lost: &[(&Entry, &Arrival)]) -> String {
 }
 
 /// What to do about the step that loses these entries.
-fn fix(at: &At<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
+fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     let (_, arrival) = lost[0];
     let culprit = &at.pipeline.steps()[arrival.step - 1];
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);

@@ -1,0 +1,30 @@
+//! Words that are cut down twice.
+
+use crate::advice::samples::named;
+use crate::advice::{Advice, Fix, Reviewed};
+use crate::recipe::codes::TWO_REDUCERS;
+use crate::step::Role;
+
+pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
+    found(at).into_iter().collect()
+}
+
+fn found(at: &Reviewed<'_>) -> Option<Advice> {
+    let mut reducers = at.pipeline.tokens.iter().filter(|stage| at.plays(stage.step, Role::Reduces));
+    let first = reducers.next()?;
+    let both_work = |second: &&crate::pipeline::TokenStage| {
+        let only = |index| at.step(index).and_then(|step| step.only.clone());
+        only(first.step).is_none() || only(second.step).is_none() || only(first.step) == only(second.step)
+    };
+    let second = reducers.find(both_work)?;
+    let steps = at.pipeline.steps();
+    let what = format!("words that {} has cut down are cut down again", named(&steps[first.step]));
+    let mut advice =
+        at.advice(&TWO_REDUCERS, second.step, what, "a stem is no word, and what is cut from it is chance");
+    let sample = "organisations generalised nesting";
+    let trace = at.pipeline.trace_up_to(sample, at.pipeline.full_variant(), second.step + 1);
+    advice.because = vec![format!("`{sample}` becomes `{}`", trace.clean)];
+    advice.fixes =
+        vec![Fix::told(format!("take {} or {} out", named(&steps[first.step]), named(&steps[second.step])))];
+    Some(advice)
+}
