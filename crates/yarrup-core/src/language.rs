@@ -117,3 +117,11 @@ fn short_code(code: &'static str) -> &'static str {
     ];
     CODES.iter().find(|(long, _)| *long == code).map_or(code, |(_, short)| short)
 }
+
+/// Whether a document in this language is meant by a condition: `de-AT` and `de` are one language where one of them is all that is said.
+pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
+    let primary = |tag: &str| tag.split(['-', '_']).next().unwrap_or(tag).to_ascii_lowercase();
+    language.eq_ignore_ascii_case(allowed)
+        || (primary(language) == primary(allowed)
+            && !(language.contains(['-', '_']) && allowed.contains(['-', '_'])))
+}

@@ -56,8 +56,8 @@ pub use part_of_speech::Tag;
 pub use pipeline::{Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, LONGEST_DOCUMENT, Learning, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, ToLearn,
-    Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
+    Cleaned, LONGEST_DOCUMENT, LearnedByStep, Learning, LeftOut, Outputs, TextRewriter, TextTally, TextTrace,
+    ToLearn, Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;

@@ -85,6 +85,8 @@ fn recipes() -> impl Strategy<Value = String> {
         "do = \"ngrams\"\nsize = 2\nsmallest = 1",
         "do = \"ngrams\"\nsize = 2",
         "do = \"unique\"",
+        "do = \"documents\"\nmin_tokens = 3",
+        "do = \"documents\"\nwithout = [\"the tern\"]\nmax_tokens_before = 12",
     ];
     let split = prop_oneof![
         Just("[[step]]\ndo = \"split\"\n"),
@@ -237,13 +239,13 @@ fn effects_by_hand(
                     .collect();
                 Effect { tokens_out: Some(forms.len() as u64), types_out: distinct(forms), ..named }
             }
-            yarrup_core::step::Stage::Token => {
+            yarrup_core::step::Stage::Token | yarrup_core::step::Stage::Collection => {
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
                 token += 1;
                 let (mut before, mut after, mut dropped, mut changed, mut touched, mut added) =
                     (vec![], vec![], 0, 0, 0, 0);
                 for step in steps {
-                    let mut touches = false;
+                    let mut touches = step.left_out.is_some();
                     for (_, form, fate) in &step.tokens {
                         if *fate != TokenFate::Added {
                             before.push(form.clone());

@@ -32,9 +32,9 @@ pub use record::{
 };
 pub use registry::{FORMATS, Formats};
 pub use run::{
-    ACCOUNT_FILE, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect,
-    TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path, term_entries,
-    write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
+    ACCOUNT_FILE, DroppedTable, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord,
+    StepEffect, TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path,
+    term_entries, write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 pub use sampling::Pick;
 pub use source::Source;

@@ -1,10 +1,10 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use yarrup_core::advice::{self, Change};
-use yarrup_core::step::{Document, Evidence, Learned, Learns, Shape};
-use yarrup_core::{LearnedStep, Learning, ToLearn};
+use yarrup_core::step::{Copies, Document, Evidence, Learned, Learns, Shape};
+use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn};
 use yarrup_io::{Collection, Numbered, Pass, Policy, Source};
 use yarrup_report::{grouped, percent, visible};
 
@@ -22,14 +22,16 @@ pub(crate) fn learned(
     screen: &Screen,
 ) -> Result<(Compiled, Vec<LearnedStep>), Failure> {
     let mut told = Vec::new();
+    let mut copies: Vec<(usize, Arc<Copies>)> = Vec::new();
     if ToLearn::next(&compiled.pipeline).is_some() {
         reread(collection)?;
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
         let (learned, documents) = learn(&to_learn, collection, policy, screen)?;
         let mut text = compiled.frozen.clone();
-        for (step, learned) in learned {
+        for LearnedByStep { step, learned, copies: found } in learned {
             let operation = compiled.pipeline.operations()[step - 1];
+            copies.extend(found.map(|found| (step, Arc::new(found))));
             let Some(learns) = operation.learns else { continue };
             tell(step, operation.name, learns, &learned, documents, screen);
             let change = Change::Set { step, keys: vec![(learns.key.name, known(learns, &learned))] };
@@ -42,6 +44,10 @@ pub(crate) fn learned(
             told.push(LearnedStep { step, operation: operation.name.to_owned(), learned });
         }
         compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
+        // Which documents are copies stands in no recipe: it is true of this collection alone.
+        for (step, copies) in &copies {
+            compiled.pipeline = compiled.pipeline.knowing(*step, copies);
+        }
     }
     Ok((compiled, told))
 }
@@ -60,7 +66,7 @@ fn learn(
     collection: &Collection,
     policy: Policy,
     screen: &Screen,
-) -> Result<(Vec<(usize, Vec<Learned>)>, u64), Failure> {
+) -> Result<(Vec<LearnedByStep>, u64), Failure> {
     let mut prepared = Vec::new();
     loop {
         let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
@@ -143,14 +149,18 @@ fn known(learns: &Learns, learned: &[Learned]) -> String {
 
 /// Refuses a recipe that has to learn first, where there is no whole collection.
 pub(crate) fn refuse_unlearned(compiled: &Compiled) -> Result<(), Failure> {
-    match ToLearn::next(&compiled.pipeline) {
-        None => Ok(()),
-        Some(to_learn) => Err(Failure::Told(format!(
-            "{}: step {} must first be trained on the full collection: `yarrup run` does it, and writes `frozen.toml` for this",
-            compiled.path,
-            to_learn.steps()[0]
-        ))),
-    }
+    let Some(to_learn) = ToLearn::next(&compiled.pipeline) else { return Ok(()) };
+    let step = to_learn.steps()[0];
+    let (path, operation) = (&compiled.path, compiled.pipeline.operations()[step - 1]);
+    Err(Failure::Told(match operation.learns {
+        Some(_) => format!(
+            "{path}: step {step} must first be trained on the full collection: `yarrup run` does it, and writes `frozen.toml` for this"
+        ),
+        None => format!(
+            "{path}: step {step} (`{}`) compares documents with one another: only `yarrup run` can do that",
+            operation.name
+        ),
+    }))
 }
 
 /// A text as TOML writes it.

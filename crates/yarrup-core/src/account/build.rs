@@ -78,7 +78,9 @@ impl Account {
             }
         }
         account.ends = Ends::of(ends);
-        account.reasons = reasons(pipeline, &account.ends);
+        account.dropped_documents =
+            ledger.dropped_documents.iter().map(|((step, reason), count)| (*step, *reason, *count)).collect();
+        account.reasons = reasons(pipeline, &account);
         let counted = ledger.variants;
         account.variants = variants
             .into_iter()
@@ -168,9 +170,11 @@ impl TermDocuments {
 }
 
 /// The reasons that came up, in words.
-fn reasons(pipeline: &Pipeline, ends: &Ends) -> Vec<(u8, u16, String)> {
+fn reasons(pipeline: &Pipeline, account: &Account) -> Vec<(u8, u16, String)> {
+    let ends = &account.ends;
     let dropped = (0..ends.form.len()).filter(|row| ends.fate[*row] == Ends::DROPPED);
     let mut seen: Vec<(u8, u16)> = dropped.map(|row| (ends.step[row], ends.what[row] as u16)).collect();
+    seen.extend(account.dropped_documents.iter().map(|(step, reason, _)| (*step, *reason)));
     seen.sort_unstable();
     seen.dedup();
     let in_words =

@@ -1,7 +1,6 @@
 //! What each step did.
 
 use crate::account::{Account, Segment};
-use crate::step::Stage;
 
 /// What one step did. A count that does not apply to the step's stage is none.
 ///
@@ -86,7 +85,7 @@ impl Account {
         let (mut tokens, mut types) = (forms.tokens(), distinct.count(forms.spellings()));
         effects.push(Effect { tokens_out: Some(tokens), types_out: Some(types), ..split });
         let mut segment = 0;
-        let parts = self.steps.iter().filter(|step| step.stage == Stage::Token).map(|step| step.parts);
+        let parts = self.steps.iter().filter(|step| step.stage.needs_tokens()).map(|step| step.parts);
         for (index, (name, parts)) in names.zip(parts).enumerate() {
             let tally = self.token_steps[index];
             let (tokens_in, types_in) = (tokens, types);

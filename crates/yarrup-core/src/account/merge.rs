@@ -90,6 +90,15 @@ impl Account {
         let rows = |terms: TermDocuments| terms.term.into_iter().zip(terms.documents);
         self.terms =
             TermDocuments::of(rows(std::mem::take(&mut self.terms)).chain(rows(other.terms)).collect());
+        self.dropped_documents.append(&mut other.dropped_documents);
+        self.dropped_documents.sort();
+        self.dropped_documents.dedup_by(|next, row| {
+            let same = (next.0, next.1) == (row.0, row.1);
+            if same {
+                row.2 += next.2;
+            }
+            same
+        });
         self.reasons.append(&mut other.reasons);
         self.reasons.sort();
         self.reasons.dedup();

@@ -49,7 +49,9 @@ pub struct Account {
     pub ends: Ends,
     /// In how many documents each term stands.
     pub terms: TermDocuments,
-    /// Why tokens were dropped, in words: the index of the token step, the number of the reason, and the reason.
+    /// Documents that steps left out: the index of the token step, the number of the reason, and how many; in this order.
+    pub dropped_documents: Vec<(u8, u16, u64)>,
+    /// Why tokens and documents were dropped, in words: the index of the token step, the number of the reason, and the reason.
     pub reasons: Vec<(u8, u16, String)>,
     /// What steps have learned from the collection.
     pub learned: Vec<LearnedStep>,
@@ -179,7 +181,7 @@ impl Account {
 
     /// The place in the recipe, from 1, of the token step with this index.
     pub(crate) fn token_step(&self, index: u8) -> usize {
-        let behind = |step: &&StepRecord| step.stage == Stage::Token;
+        let behind = |step: &&StepRecord| step.stage.needs_tokens();
         let split = self.steps.iter().take_while(|step| !behind(step)).count();
         split + usize::from(index) + 1
     }
@@ -191,6 +193,15 @@ impl Account {
             .iter()
             .find(|(index, number, _)| (self.token_step(*index), *number) == (step, reason));
         found.map_or("", |(.., text)| text)
+    }
+
+    /// The documents that steps left out: the step's place in the recipe, the reason in words, and how many.
+    pub fn documents_left_out(&self) -> Vec<(usize, &str, u64)> {
+        let row = |(step, reason, count): &(u8, u16, u64)| {
+            let step = self.token_step(*step);
+            (step, self.reason(step, *reason), *count)
+        };
+        self.dropped_documents.iter().map(row).collect()
     }
 
     /// Whether every step's books balance, and the sums of forms and terms are those of the steps.
@@ -212,6 +223,7 @@ impl Account {
             && kept == self.totals.tokens_kept
             && before == Some(kept)
             && documents == self.totals.documents
+            && self.dropped_documents.iter().map(|(.., count)| count).sum::<u64>() == self.totals.dropped
     }
 
     /// Whether all numbers in the tables are of texts, steps and rows that there are, and all columns of one length: what was read from a file
@@ -221,7 +233,7 @@ impl Account {
         let is_text = |number: &u32| *number < texts;
         let steps = self.token_steps.len();
         let is_step = |index: &u8| usize::from(*index) < steps;
-        let behind = self.steps.iter().filter(|step| step.stage == Stage::Token).count();
+        let behind = self.steps.iter().filter(|step| step.stage.needs_tokens()).count();
         let before = self.steps.iter().filter(|step| step.stage == Stage::Text).count();
         let segments = 1 + self.steps.iter().filter(|step| step.parts).count();
         let segment = |segment: &Segment| {
@@ -270,5 +282,6 @@ impl Account {
             && (0..rows).all(end)
             && self.terms.term.len() == self.terms.documents.len()
             && self.terms.term.iter().all(is_text)
+            && self.dropped_documents.iter().all(|(step, ..)| is_step(step))
     }
 }

@@ -80,7 +80,7 @@ fn block(text: &str, recipe: &Recipe, number: usize) -> Option<Range<usize>> {
     // Numbers count a split that was put in; the text knows nothing of it.
     let starts: Vec<usize> = recipe.steps.iter().map(|step| step.span.start).collect();
     let has_split = recipe.steps.iter().any(|step| step.operation.stage == crate::step::Stage::Split);
-    let first_token = recipe.steps.iter().position(|step| step.operation.stage == crate::step::Stage::Token);
+    let first_token = recipe.steps.iter().position(|step| step.operation.stage.needs_tokens());
     let index = match (has_split, first_token) {
         (false, Some(first)) if number - 1 > first => number - 2,
         (false, Some(first)) if number - 1 == first => return None,

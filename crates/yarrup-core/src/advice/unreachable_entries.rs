@@ -203,7 +203,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
         Fix::change(told, Some(Change::MoveBefore { step: list.number, before: culprit.number }))
     };
     match culprit.stage {
-        Stage::Token => move_before(),
+        Stage::Token | Stage::Collection => move_before(),
         Stage::Split => Fix::told("write these entries as the split parts them, or split into `spaces`"),
         Stage::Text | Stage::TextOrToken if list.stage == Stage::Text => move_before(),
         Stage::Text | Stage::TextOrToken => {

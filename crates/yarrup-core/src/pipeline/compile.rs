@@ -29,7 +29,7 @@ impl Pipeline {
         let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
         let has_split = recipe.steps.iter().any(|step| step.operation.stage == Stage::Split);
         if !has_split {
-            let first = written.iter().position(|step| step.operation.stage == Stage::Token);
+            let first = written.iter().position(|step| step.operation.stage.needs_tokens());
             let step = Step {
                 operation: &SPLIT,
                 label: None,
@@ -128,7 +128,7 @@ impl Pipeline {
                 number: index + 1,
                 operation: step.operation.name,
                 label: step.label.clone(),
-                stage,
+                stage: if step.operation.stage == Stage::Collection { Stage::Collection } else { stage },
                 put_in: step.span.is_empty(),
             });
         }

@@ -1,6 +1,6 @@
 //! Which steps work on a document: the conditions of a recipe, and the variants of documents by which of them hold.
 
-use crate::language::language_of;
+use crate::language::{is_language, language_of};
 use crate::pipeline::Pipeline;
 use crate::step::{Condition, Fields};
 
@@ -45,14 +45,6 @@ impl Pipeline {
     pub fn full_variant(&self) -> Variant {
         Variant((0..self.conditions.len()).fold(0, |mask, bit| mask | 1 << bit))
     }
-}
-
-/// Whether a document in this language is meant by a condition: `de-AT` and `de` are one language where one of them is all that is said.
-fn is_language(language: &str, allowed: &str) -> bool {
-    let primary = |tag: &str| tag.split(['-', '_']).next().unwrap_or(tag).to_ascii_lowercase();
-    language.eq_ignore_ascii_case(allowed)
-        || (primary(language) == primary(allowed)
-            && !(language.contains(['-', '_']) && allowed.contains(['-', '_'])))
 }
 
 impl Pipeline {

@@ -5,6 +5,7 @@ mod condition;
 mod files;
 mod stage;
 
+use std::collections::HashSet;
 use std::sync::Arc;
 
 pub use condition::Variant;
@@ -12,7 +13,7 @@ pub use files::WordLists;
 pub(crate) use stage::{TextStage, TokenStage, TokenWork};
 
 use crate::split::Splitter;
-use crate::step::{Condition, Facts, Operation, Role, Stage};
+use crate::step::{Condition, Copies, Facts, Operation, Role, Stage};
 
 /// How reports name a step.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -75,6 +76,35 @@ impl Pipeline {
     /// split only for the counts.
     pub fn is_text_recipe(&self) -> bool {
         self.is_text_recipe
+    }
+
+    /// The same pipeline, in which the step at this place of the recipe knows which documents are copies of others.
+    pub fn knowing(mut self, step: usize, copies: &Arc<Copies>) -> Pipeline {
+        let steps = &self.steps;
+        for stage in self.tokens.iter_mut().filter(|stage| steps[stage.step].number == step) {
+            if let TokenWork::Document(work) = &stage.work {
+                stage.work = TokenWork::Document(work.knowing(Arc::clone(copies)));
+            }
+        }
+        self
+    }
+
+    /// The places of all documents that some step knows to be repeated by others.
+    pub fn originals(&self) -> HashSet<u64> {
+        let known = self.tokens.iter().filter_map(|stage| match &stage.work {
+            TokenWork::Document(work) => work.copies(),
+            TokenWork::Form(_) | TokenWork::Sequence(_) => None,
+        });
+        known.flat_map(Copies::originals).collect()
+    }
+
+    /// The place of the document that the one at this place repeats, as the step at this place of the recipe knows it.
+    pub fn original(&self, step: usize, order: u64) -> Option<u64> {
+        let stage = self.tokens.iter().find(|stage| self.steps[stage.step].number == step)?;
+        match &stage.work {
+            TokenWork::Document(work) => work.copies()?.original(order).map(|(original, _)| original),
+            TokenWork::Form(_) | TokenWork::Sequence(_) => None,
+        }
     }
 
     /// The reason with this number why the step at this place drops, in words. Empty for a step that does not drop.

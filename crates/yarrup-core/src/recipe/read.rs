@@ -283,7 +283,8 @@ impl Reader<'_> {
             self.fault(span, "too many steps", label, None);
         }
         // Without a `split`, one is put in before the first token step: a text step behind that is too late as well.
-        let splits = |step: &Step| matches!(step.operation.stage, Stage::Split | Stage::Token);
+        let splits =
+            |step: &Step| step.operation.stage == Stage::Split || step.operation.stage.needs_tokens();
         if let Some(first) = recipe.steps.iter().position(splits) {
             for late in recipe.steps[first..].iter().filter(|step| step.operation.stage == Stage::Text) {
                 let name = late.operation.name;
@@ -308,7 +309,7 @@ impl Reader<'_> {
             ),
             (Stage::Split, None) => {
                 *split_at = Some(step.span.clone());
-                let late = |earlier: &&Step| earlier.operation.stage == Stage::Token;
+                let late = |earlier: &&Step| earlier.operation.stage.needs_tokens();
                 for earlier in recipe.steps.iter().filter(late) {
                     let name = earlier.operation.name;
                     self.fault(

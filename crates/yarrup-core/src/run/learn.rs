@@ -5,7 +5,7 @@ use crate::account::Account;
 use crate::pipeline::Pipeline;
 use crate::run::rewrite::TextRewriter;
 use crate::run::worker::{Outputs, Worker};
-use crate::step::{Document, Learned, Learner, Place, Shown};
+use crate::step::{Arriving, Copies, Document, Learned, Learner, Place, Shown};
 
 /// The steps of a pipeline that learn in the next pass over the collection: the first that has something to learn, and those behind it that work
 /// on none of its documents and so need not wait for it.
@@ -68,6 +68,17 @@ impl<'p> ToLearn<'p> {
     }
 }
 
+/// What a step has learned.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LearnedByStep {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// What it learned, in the order in which it is told.
+    pub learned: Vec<Learned>,
+    /// Which documents repeat others, for a step that asks: see [`Pipeline::knowing`].
+    pub copies: Option<Copies>,
+}
+
 /// What one worker learns, for one step or several. All workers together must be shown every document once, in any order.
 pub struct Learning<'p> {
     lessons: Vec<Lesson<'p>>,
@@ -109,8 +120,8 @@ impl<'p> Learning<'p> {
         Learning { lessons: self.lessons.iter().map(Lesson::fresh).collect() }
     }
 
-    /// What was learned: the numbers of the steps, each with what it learned in the order in which it is told.
-    pub fn learned(self) -> Vec<(usize, Vec<Learned>)> {
+    /// What was learned, step by step.
+    pub fn learned(self) -> Vec<LearnedByStep> {
         self.lessons.into_iter().map(Lesson::learned).collect()
     }
 }
@@ -182,7 +193,8 @@ impl<'p> Lesson<'p> {
                             }
                         })
                         .collect();
-                    self.learner.tokens(&places);
+                    let tokens_before = cleaned.tokens_before;
+                    self.learner.tokens(&Arriving { document, tokens_before, tokens: &places });
                 }
             }
             Before::Counted(_) => {}
@@ -199,8 +211,9 @@ impl<'p> Lesson<'p> {
         }
     }
 
-    fn learned(mut self) -> (usize, Vec<Learned>) {
-        let number = self.pipeline.steps()[self.place.step(self.pipeline)].number;
+    fn learned(mut self) -> LearnedByStep {
+        let step = self.pipeline.steps()[self.place.step(self.pipeline)].number;
+        let copies = self.learner.copies();
         let learned = match self.before.take_account() {
             Some(account) if self.learner.shown() == Shown::Vocabulary => {
                 let documents = account.totals.documents - account.totals.dropped;
@@ -208,7 +221,7 @@ impl<'p> Lesson<'p> {
             }
             _ => self.learner.learned(&mut std::iter::empty(), 0),
         };
-        (number, learned)
+        LearnedByStep { step, learned, copies }
     }
 }
 
@@ -239,7 +252,7 @@ mod tests {
     use crate::testing;
 
     /// What the first pass learns of each of its steps, whoever has seen which of the documents.
-    fn learn(recipe: &str, texts: &[&str]) -> Vec<(usize, Vec<Learned>)> {
+    fn learn(recipe: &str, texts: &[&str]) -> Vec<LearnedByStep> {
         let pipeline = testing::pipeline(recipe);
         let to_learn = ToLearn::next(&pipeline).expect("something to learn");
         let shard = |texts: &[&str], mut learning: Learning<'_>| {
@@ -266,7 +279,7 @@ mod tests {
     }
 
     fn counted(recipe: &str, texts: &[&str]) -> Vec<(String, u64, u64)> {
-        let learned = learn(recipe, texts).remove(0).1;
+        let learned = learn(recipe, texts).remove(0).learned;
         learned.into_iter().map(|learned| (learned.text, learned.count, learned.documents)).collect()
     }
 
@@ -275,8 +288,8 @@ mod tests {
         let recipe = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"lines\"\nrepeated_in = 2\n";
         let texts = ["Gull Hide\none\none\n\n", "two\n  GULL HIDE \n\n", "three\n-- \n", "--\nfour"];
         let learned = learn(recipe, &texts);
-        let lines: Vec<&str> = learned[0].1.iter().map(|learned| learned.text.as_str()).collect();
-        assert_eq!((learned[0].0, lines), (2, vec!["--", "gull hide"]));
+        let lines: Vec<&str> = learned[0].learned.iter().map(|learned| learned.text.as_str()).collect();
+        assert_eq!((learned[0].step, lines), (2, vec!["--", "gull hide"]));
         let known = testing::pipeline("[[step]]\ndo = \"lines\"\nrepeated_in = 2\nknown = [\"--\"]\n");
         assert!(ToLearn::next(&known).is_none());
     }
@@ -308,7 +321,7 @@ mod tests {
     #[test]
     fn the_most_frequent_word_of_a_stem_is_learned() {
         let recipe = "[[step]]\ndo = \"stem\"\nshow = \"commonest\"\n";
-        let learned = learn(recipe, &["nesting nesting nests nest tern"]).remove(0).1;
+        let learned = learn(recipe, &["nesting nesting nests nest tern"]).remove(0).learned;
         let pairs: Vec<_> = learned.into_iter().map(|learned| (learned.text, learned.to)).collect();
         assert_eq!(pairs, [("nest".to_owned(), Some("nesting".to_owned()))]);
     }
@@ -321,7 +334,21 @@ mod tests {
                       [[step]]\ndo = \"stopwords\"\ntop = 1\nonly = { language = \"de\" }\n[[step]]\ndo = \"limit\"\ntop = 1\n";
         let learned = learn(recipe, &[english, german]);
         let words: Vec<(usize, &str)> =
-            learned.iter().map(|(step, learned)| (*step, learned[0].text.as_str())).collect();
+            learned.iter().map(|one| (one.step, one.learned[0].text.as_str())).collect();
         assert_eq!(words, [(2, "the"), (3, "Die")]);
+    }
+
+    #[test]
+    fn copies_are_told_with_the_first_of_them() {
+        let recipe =
+            "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"documents\"\ncopies = \"exact\"\nmin_tokens = 2\n";
+        let texts = ["a tern", "A  tern", "gull", "gull", "a Tern"];
+        let learned = learn(recipe, &texts).remove(0);
+        let copies = learned.copies.expect("a step that asks for copies");
+        let originals: Vec<_> = (0..5).map(|order| copies.original(order).map(|(first, _)| first)).collect();
+        assert_eq!((learned.step, originals), (3, vec![None, Some(0), None, None, Some(0)]));
+        let pipeline = testing::pipeline(recipe).knowing(3, &std::sync::Arc::new(copies));
+        assert!(ToLearn::next(&pipeline).is_none());
+        assert_eq!(pipeline.originals(), [0].into());
     }
 }

@@ -1,5 +1,7 @@
 //! Counting: what becomes of every token, form by form, and what every step does.
 
+use std::collections::BTreeMap;
+
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::forms::{Forms, Map, NONE};
 use crate::run::intern::Interner;
@@ -106,6 +108,8 @@ pub(crate) struct Ledger {
     touched: u64,
     /// Whether the token that is being passed is the first of its form in the document.
     first: bool,
+    /// Documents that steps left out, by the index of the token step and the number of the reason.
+    pub(crate) dropped_documents: BTreeMap<(u8, u16), u64>,
     /// Whether a step has left the present document out, and why.
     pub(crate) left_out: Option<(usize, u16)>,
 }
@@ -122,6 +126,7 @@ impl Ledger {
             document: 0,
             touched: 0,
             first: false,
+            dropped_documents: BTreeMap::new(),
             left_out: None,
         }
     }
@@ -208,6 +213,7 @@ impl Observer for Ledger {
             self.touched |= 1 << step;
             self.tokens[step].dropped += tokens.len() as u64;
             self.left_out = Some((step, reason));
+            *self.dropped_documents.entry((step as u8, reason)).or_default() += 1;
         }
     }
 

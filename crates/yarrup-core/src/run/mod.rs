@@ -11,7 +11,7 @@ pub(crate) mod trace;
 pub(crate) mod worker;
 
 pub use engine::in_order;
-pub use learn::{Learning, ToLearn};
+pub use learn::{LearnedByStep, Learning, ToLearn};
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};

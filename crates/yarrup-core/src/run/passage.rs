@@ -10,7 +10,7 @@ use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, TokenWork, Variant};
 use crate::run::forms::{Fate, Forms, NONE};
 use crate::run::intern::Interner;
-use crate::step::{Document, Edit, Mark, Place, Sequence, SequenceWork};
+use crate::step::{Arriving, Document, Edit, Mark, Place, Sequence, SequenceWork};
 
 /// A token on its way through the steps behind the split.
 #[derive(Clone, Copy, Debug)]
@@ -120,6 +120,8 @@ pub(crate) struct Tokens<'d> {
     pub(crate) numbers: &'d [(u32, bool)],
     /// By token of the split: whether a sentence or paragraph may begin there. Only for a passage that parts.
     pub(crate) begins: &'d [bool],
+    /// How many tokens the text had as found.
+    pub(crate) tokens_before: u64,
     /// The document as it was found, for steps that decide about it.
     pub(crate) document: Document<'d>,
 }
@@ -310,7 +312,8 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let pipeline = self.pipeline;
         let TokenWork::Document(judge) = &pipeline.tokens[step].work else { return false };
         let places = self.places(step, tokens, live);
-        let reason = judge.judge(&tokens.document, tokens.numbers.len(), &places);
+        let (document, tokens_before) = (&tokens.document, tokens.tokens_before);
+        let reason = judge.judge(&Arriving { document, tokens_before, tokens: &places });
         observer.judged(step, reason, live, &self.spellings);
         if let Some(reason) = reason {
             for token in live.drain(..) {

@@ -64,6 +64,8 @@ pub struct TokenStepTrace<'p> {
     pub applied: bool,
     /// For each token that came in: its number in [`Trace::tokens`], its spelling before the step, and its fate.
     pub tokens: Vec<(usize, String, TokenFate)>,
+    /// Why the step leaves the whole document out, if it does.
+    pub left_out: Option<String>,
 }
 
 /// What a token step made of a token.
@@ -114,11 +116,19 @@ impl Pipeline {
         let mut passage = Passage::new(self, steps, false);
         let numbers: Vec<(u32, bool)> =
             spans.iter().map(|span| (passage.spellings.number(span.of(now)), true)).collect();
+        let mut found = Vec::new();
+        self.splitter.split(original, &mut found);
         let mut paragraphs = Vec::new();
         begins(now, &spans, &mut paragraphs);
         let mut writer =
             TraceWriter { pipeline: self, variant, met: Vec::new(), steps: Vec::new(), kept: Vec::new() };
-        let arriving = Tokens { variant, numbers: &numbers, begins: &paragraphs, document: *document };
+        let arriving = Tokens {
+            variant,
+            numbers: &numbers,
+            begins: &paragraphs,
+            tokens_before: found.len() as u64,
+            document: *document,
+        };
         passage.document(&arriving, &mut writer);
         let clean = if self.is_text_recipe() {
             now.to_owned()
@@ -226,7 +236,8 @@ impl<'p> TraceWriter<'p> {
     fn push(&mut self, index: usize, tokens: Vec<(usize, String, TokenFate)>) {
         let stage = &self.pipeline.tokens[index];
         let applied = stage.works_on(self.variant);
-        self.steps.push(TokenStepTrace { step: &self.pipeline.steps()[stage.step], applied, tokens });
+        let step = &self.pipeline.steps()[stage.step];
+        self.steps.push(TokenStepTrace { step, applied, tokens, left_out: None });
     }
 
     /// For a step that had nothing to look at: every token stays.
@@ -311,13 +322,14 @@ impl Observer for TraceWriter<'_> {
     }
 
     fn judged(&mut self, step: usize, reason: Option<u16>, tokens: &[Live], spellings: &Interner) {
-        let fate = match reason {
-            Some(reason) => TokenFate::Dropped(self.pipeline.tokens[step].facts().reason(reason)),
-            None => TokenFate::Kept,
-        };
+        let left_out = reason.map(|reason| self.pipeline.tokens[step].facts().reason(reason));
+        let fate = left_out.clone().map_or(TokenFate::Kept, TokenFate::Dropped);
         let told =
             |token: &Live| (token.first as usize, spellings.text(token.spelling).to_owned(), fate.clone());
         self.push(step, tokens.iter().map(told).collect());
+        if let Some(trace) = self.steps.last_mut() {
+            trace.left_out = left_out;
+        }
     }
 
     fn kept(&mut self, _forms: &mut Forms<Changes>, token: &Live) {

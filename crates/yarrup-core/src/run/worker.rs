@@ -160,7 +160,7 @@ impl<'p> Worker<'p> {
         self.ledger.begin_document(variant);
         let characters = self.rewrite(original, variant);
         let tokens_before = self.look_up(original, variant);
-        let tokens_after = self.pass(document, variant);
+        let tokens_after = self.pass(document, variant, tokens_before);
         self.ledger.end_document(characters, tokens_before, tokens_after);
         if self.outputs.clean && self.pipeline.is_text_recipe() {
             self.clean.text.extend_from_slice(self.text.as_str(original).as_bytes());
@@ -238,7 +238,7 @@ impl<'p> Worker<'p> {
     }
 
     /// Takes the tokens through the token steps. Returns how many are kept.
-    fn pass(&mut self, document: &Document<'_>, variant: Variant) -> u64 {
+    fn pass(&mut self, document: &Document<'_>, variant: Variant, tokens_before: u64) -> u64 {
         let now = self.text.as_str(document.text);
         self.kept.clear();
         self.clean.begin();
@@ -250,7 +250,13 @@ impl<'p> Worker<'p> {
         if self.passage.parts() {
             begins(now, &self.spans, &mut self.begins);
         }
-        let tokens = Tokens { variant, numbers: &self.numbers, begins: &self.begins, document: *document };
+        let tokens = Tokens {
+            variant,
+            numbers: &self.numbers,
+            begins: &self.begins,
+            tokens_before,
+            document: *document,
+        };
         let mut counting = Counting {
             ledger: &mut self.ledger,
             tokens_after: 0,

@@ -1,6 +1,9 @@
 //! The contract of steps that decide about whole documents.
 
 use std::borrow::Cow;
+use std::sync::Arc;
+
+use hashbrown::HashMap;
 
 use crate::step::{Facts, Place};
 
@@ -31,9 +34,59 @@ pub struct Document<'d> {
     pub order: u64,
 }
 
-/// A step that decides about whole documents: it keeps or drops them. Immutable, and shared by all workers.
+/// A document as it comes to a step.
+#[derive(Clone, Copy)]
+pub struct Arriving<'d> {
+    /// The document as it was found.
+    pub document: &'d Document<'d>,
+    /// How many tokens its text had as found.
+    pub tokens_before: u64,
+    /// The tokens that come to the step, in order.
+    pub tokens: &'d [Place<'d>],
+}
+
+/// A step that decides about whole documents: it keeps them or leaves them out. Immutable, and shared by all workers.
 pub trait DocumentStep: Facts {
-    /// The number of the reason to leave `document` out, see [`Facts::reason`]; none if it stays. `before` is the number of its tokens at the
-    /// split, `tokens` are those that come to the step. The same document must always meet the same fate.
-    fn judge(&self, document: &Document<'_>, before: usize, tokens: &[Place<'_>]) -> Option<u16>;
+    /// The number of the reason to leave a document out, see [`Facts::reason`]; none if it stays. The same document must always meet the
+    /// same fate.
+    fn judge(&self, arriving: &Arriving<'_>) -> Option<u16>;
+
+    /// The step, once it knows which documents are copies of others. A step that does not ask never gets to know.
+    fn knowing(&self, copies: Arc<Copies>) -> Arc<dyn DocumentStep>;
+
+    /// The copies that it knows of.
+    fn copies(&self) -> Option<&Copies> {
+        None
+    }
+}
+
+/// How alike two documents are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum CopySort {
+    /// They have the same tokens.
+    Exact,
+    /// They have nearly the same.
+    Near,
+}
+
+/// Which documents of a collection repeat earlier ones. It is learned anew from every collection: a frozen recipe asks again.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Copies {
+    originals: HashMap<u64, (u64, CopySort), foldhash::fast::FixedState>,
+}
+
+impl Copies {
+    pub(crate) fn add(&mut self, copy: u64, original: u64, sort: CopySort) {
+        self.originals.insert(copy, (original, sort));
+    }
+
+    /// The place of the document that the one at this place repeats, if it repeats one.
+    pub fn original(&self, order: u64) -> Option<(u64, CopySort)> {
+        self.originals.get(&order).copied()
+    }
+
+    /// The places of all documents that are repeated.
+    pub fn originals(&self) -> impl Iterator<Item = u64> {
+        self.originals.values().map(|(original, _)| *original)
+    }
 }

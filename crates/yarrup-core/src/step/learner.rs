@@ -2,7 +2,7 @@
 
 use std::any::Any;
 
-use crate::step::{Place, Term};
+use crate::step::{Arriving, Copies, Term};
 
 /// Something that a step has learned from the collection, with its evidence.
 #[derive(Clone, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
@@ -42,7 +42,7 @@ pub trait Learner: Any + Send {
     fn text(&mut self, _order: u64, _text: &str) {}
 
     /// Looks at the tokens of a document, in order.
-    fn tokens(&mut self, _tokens: &[Place<'_>]) {}
+    fn tokens(&mut self, _arriving: &Arriving<'_>) {}
 
     /// Adds what another worker's learner has seen, which learns for the same step.
     fn absorb(&mut self, other: Box<dyn Learner>);
@@ -54,6 +54,11 @@ pub trait Learner: Any + Send {
 
     /// What another worker begins the same pass with.
     fn fresh(&self) -> Box<dyn Learner>;
+
+    /// Which documents repeat others, for a learner that looks for this and learns nothing else.
+    fn copies(&mut self) -> Option<Copies> {
+        None
+    }
 
     /// What was learned, in the order in which it is told. `vocabulary` is that of the documents before the step, by count and then by bytes,
     /// for a learner that is shown nothing else; `documents` is their number.

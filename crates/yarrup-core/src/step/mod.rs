@@ -15,7 +15,7 @@ mod text;
 mod token;
 
 pub use alignment::{Alignment, Change};
-pub use document::{Document, DocumentStep, Fields, NoFields};
+pub use document::{Arriving, Copies, CopySort, Document, DocumentStep, Fields, NoFields};
 pub use facts::{Entry, Facts};
 pub use key::{Key, KeyFacts, KeyValue, Shape};
 pub(crate) use learner::same;

@@ -14,9 +14,16 @@ pub enum Stage {
     Token,
     /// On either side of the split.
     TextOrToken,
+    /// Behind the split, with the whole collection in view.
+    Collection,
 }
 
 impl Stage {
+    /// Whether the step needs tokens: it stands behind the split.
+    pub fn needs_tokens(self) -> bool {
+        matches!(self, Stage::Token | Stage::Collection)
+    }
+
     /// The stage's name, as reports write it.
     pub fn name(self) -> &'static str {
         match self {
@@ -24,6 +31,7 @@ impl Stage {
             Stage::Split => "split",
             Stage::Token => "token",
             Stage::TextOrToken => "text or token",
+            Stage::Collection => "collection",
         }
     }
 }

@@ -2,11 +2,12 @@
 
 mod collection;
 pub(crate) mod split;
+mod terms;
 pub(crate) mod text;
 pub(crate) mod token;
 
 use crate::step::Operation;
-use collection::LIMIT;
+use collection::{DOCUMENTS, LIMIT};
 use split::SPLIT;
 use text::{ACCENTS, CASE, CONTRACTIONS, ERASE, LINES, MARKUP, MASK, REPEATS, REPLACE, SPACES, UNICODE};
 use token::{DROP, EQUATE, KEEP, LABEL, LEMMA, NGRAMS, PHRASES, STEM, STOPWORDS, TAG, UNIQUE};
@@ -37,6 +38,7 @@ pub static OPERATIONS: &[&Operation] = &[
     &NGRAMS,
     &UNIQUE,
     &LIMIT,
+    &DOCUMENTS,
 ];
 
 /// The operation with this name.

@@ -9,6 +9,6 @@ pub use account_file::{ACCOUNT_FILE, read_account, write_account};
 pub use folder::{RunError, RunFolder};
 pub use record::{RunRecord, SourceRecord, StepEffect, TotalsRecord, frozen_path, read_run, recipe_path};
 pub use tables::{
-    FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms, write_learned,
-    write_matches, write_terms,
+    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms,
+    write_learned, write_matches, write_terms,
 };

@@ -68,6 +68,9 @@ pub struct TotalsRecord {
     pub documents_empty_as_found: u64,
     pub documents_emptied: u64,
     pub documents_left_out: u64,
+    /// Left out by a step of the recipe.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub documents_dropped: u64,
     pub documents_with_repeated_ids: u64,
     pub records_skipped: u64,
     pub files_unreadable: u64,
@@ -79,6 +82,10 @@ pub struct TotalsRecord {
     pub tokens_kept: u64,
     pub terms: u64,
     pub forms: u64,
+}
+
+fn is_zero(count: &u64) -> bool {
+    *count == 0
 }
 
 /// The effect of a step.

@@ -300,6 +300,40 @@ pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Err
     Ok(out.flush()?)
 }
 
+/// `dropped-documents.csv`: the documents that steps left out, each with the step, the reason, and for a copy the document that it repeats.
+pub struct DroppedTable<W: Write>(csv::Writer<W>);
+
+impl<W: Write> DroppedTable<W> {
+    /// Begins the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn new(out: W) -> Result<DroppedTable<W>, csv::Error> {
+        let mut out = csv::Writer::from_writer(out);
+        out.write_record(["id", "step", "reason", "original"])?;
+        Ok(DroppedTable(out))
+    }
+
+    /// Adds a row.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn write(&mut self, id: &str, step: usize, reason: &str, original: &str) -> Result<(), csv::Error> {
+        self.0.write_record([&safe(id), step.to_string().as_str(), &safe(reason), &safe(original)])
+    }
+
+    /// Ends the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn finish(mut self) -> io::Result<()> {
+        self.0.flush()
+    }
+}
+
 /// `skipped.csv`: what gave no document, each with its place and what is wrong with it.
 pub struct SkippedTable<W: Write>(csv::Writer<W>);
 

@@ -70,7 +70,10 @@ impl<'p> Pass for Piping<'p> {
     fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Vec<u8>) {
         let Numbered { record, order, .. } = document;
         let cleaned = worker.take(&Document { text: &record.text, fields: record, order: *order });
-        self.output.write(record, &cleaned, lines);
+        // What the recipe leaves out goes no further.
+        if cleaned.left_out.is_none() {
+            self.output.write(record, &cleaned, lines);
+        }
     }
 }
 

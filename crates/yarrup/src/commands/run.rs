@@ -1,16 +1,17 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
+use std::collections::{HashMap, HashSet};
 use std::fs::File;
 use std::io::{BufWriter, Write};
 use std::ops::ControlFlow;
 use std::path::PathBuf;
 
 use yarrup_core::step::{Document, Term};
-use yarrup_core::{Account, Effect, Outputs, Pipeline, Worker};
+use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
-    ACCOUNT_FILE, BatchFacts, DocumentOutput, Malformed, Numbered, Pass, Policy, RunFolder, RunRecord, Sink,
-    SkippedTable, Source, Summary, form_entry, read, term_entries, write_account, write_effects, write_forms,
-    write_learned, write_matches, write_terms,
+    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFolder,
+    RunRecord, Sink, SkippedTable, Source, Summary, form_entry, read, term_entries, write_account,
+    write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible};
 
@@ -74,11 +75,22 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
         top: vocabulary.iter().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),
         coverage: coverage(&vocabulary),
         matches: account.matches(),
+        left_out: left_out(&account),
         folder: folder.target().display().to_string(),
         record,
     };
     folder.finish()?;
     Ok(told)
+}
+
+/// The documents that steps left out: the step, the reason, how many.
+fn left_out(account: &Account) -> Vec<(String, String, u64)> {
+    let row = |(step, reason, count): (usize, &str, u64)| {
+        let record = &account.steps[step - 1];
+        let name = record.label.as_ref().unwrap_or(&record.operation);
+        (format!("{step} {}", visible(name)), visible(reason), count)
+    };
+    account.documents_left_out().into_iter().map(row).collect()
 }
 
 /// The first few of many names.
@@ -93,52 +105,88 @@ fn named(names: &[String]) -> String {
 /// The pass that applies the recipe.
 struct Applying<'p> {
     pipeline: &'p Pipeline,
+    /// The places of documents that others repeat.
+    originals: HashSet<u64>,
     outputs: Outputs,
     written: DocumentOutput,
 }
 
 impl<'p> Pass for Applying<'p> {
     type State = Worker<'p>;
-    /// Lines of `documents.jsonl`.
-    type Left = Vec<u8>;
+    type Left = Applied;
 
     fn state(&self) -> Worker<'p> {
         Worker::new(self.pipeline, self.outputs)
     }
 
-    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, lines: &mut Vec<u8>) {
+    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, left: &mut Applied) {
         if self.outputs.clean {
-            lines.reserve(batch.bytes as usize * 3 / 2);
+            left.lines.reserve(batch.bytes as usize * 3 / 2);
         }
     }
 
-    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Vec<u8>) {
+    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, left: &mut Applied) {
         let Numbered { record, order, .. } = document;
         let cleaned = worker.take(&Document { text: &record.text, fields: record, order: *order });
-        if self.outputs.clean {
-            self.written.write(record, &cleaned, lines);
+        if self.originals.contains(order) {
+            left.originals.push((*order, record.id.to_string()));
+        }
+        match cleaned.left_out {
+            Some(LeftOut { step, reason }) => left.dropped.push(DroppedDocument {
+                id: record.id.to_string(),
+                step,
+                reason,
+                original: self.pipeline.original(step, *order),
+            }),
+            None if self.outputs.clean => self.written.write(record, &cleaned, &mut left.lines),
+            None => {}
         }
     }
+}
+
+/// What a batch leaves behind.
+#[derive(Default)]
+struct Applied {
+    /// Lines of `documents.jsonl`.
+    lines: Vec<u8>,
+    dropped: Vec<DroppedDocument>,
+    /// Documents that others repeat: place and id.
+    originals: Vec<(u64, String)>,
+}
+
+/// A document that a step left out.
+struct DroppedDocument {
+    id: String,
+    step: usize,
+    reason: u16,
+    /// The place of the document that it repeats.
+    original: Option<u64>,
 }
 
 /// Writes what the pass leaves behind into the run folder.
 struct Writing<'r> {
     folder: &'r RunFolder,
+    pipeline: &'r Pipeline,
     documents: Option<BufWriter<File>>,
     skipped: Option<SkippedTable<BufWriter<File>>>,
+    dropped: Option<DroppedTable<BufWriter<File>>>,
+    /// The ids of documents that others repeat, by their places.
+    originals: HashMap<u64, String>,
     progress: Progress,
     screen: &'r Screen,
     /// How many of the first skips were named.
     named: usize,
 }
 
-impl Sink<Vec<u8>> for Writing<'_> {
+impl Sink<Applied> for Writing<'_> {
     type Error = Failure;
 
-    fn left(&mut self, lines: Vec<u8>) -> Result<ControlFlow<()>, Failure> {
+    fn left(&mut self, left: Applied) -> Result<ControlFlow<()>, Failure> {
         if let Some(documents) = &mut self.documents {
-            documents.write_all(&lines).map_err(|why| cannot_write("documents.jsonl", &why))?;
+            documents.write_all(&left.lines).map_err(|why| cannot_write("documents.jsonl", &why))?;
         }
+        self.originals.extend(left.originals);
+        self.drop_documents(left.dropped)?;
         Ok(ControlFlow::Continue(()))
     }
 
@@ -161,11 +209,34 @@ impl Sink<Vec<u8>> for Writing<'_> {
 }
 
 impl Writing<'_> {
+    /// Notes documents that were left out, each with its reason.
+    fn drop_documents(&mut self, dropped: Vec<DroppedDocument>) -> Result<(), Failure> {
+        let failed = |why| cannot_write(DROPPED_DOCUMENTS, &why);
+        for document in dropped {
+            let table = match &mut self.dropped {
+                Some(table) => table,
+                None => {
+                    let table = DroppedTable::new(self.folder.file(DROPPED_DOCUMENTS)?).map_err(failed)?;
+                    self.dropped.insert(table)
+                }
+            };
+            let reason = self.pipeline.reason(document.step, document.reason);
+            // Originals come before their copies.
+            let original = document.original.and_then(|order| self.originals.get(&order));
+            let original = original.map_or("", String::as_str);
+            table.write(&document.id, document.step, &reason, original).map_err(failed)?;
+        }
+        Ok(())
+    }
+
     fn finish(self) -> Result<(), Failure> {
         self.progress.end();
         if let Some(mut documents) = self.documents {
             documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
         }
+        self.dropped
+            .map_or(Ok(()), DroppedTable::finish)
+            .map_err(|why| cannot_write(DROPPED_DOCUMENTS, &why))?;
         self.skipped.map_or(Ok(()), SkippedTable::finish).map_err(|why| cannot_write("skipped.csv", &why))
     }
 }
@@ -181,11 +252,15 @@ fn read_all(
 ) -> Result<(Account, Summary), Failure> {
     let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
     let written = DocumentOutput { without_originals: arguments.without_originals };
-    let applying = Applying { pipeline: &compiled.pipeline, outputs, written };
+    let pipeline = &compiled.pipeline;
+    let applying = Applying { pipeline, originals: pipeline.originals(), outputs, written };
     let mut writing = Writing {
         folder,
         documents: if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None },
+        pipeline,
         skipped: None,
+        dropped: None,
+        originals: HashMap::new(),
         progress: screen.progress(source.bytes()),
         screen,
         named: 0,
@@ -200,6 +275,9 @@ fn read_all(
         reading.summary,
     ))
 }
+
+/// The table of documents that a step left out.
+const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
 
 fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
     Failure::File { path: file.to_owned(), why: why.to_string() }

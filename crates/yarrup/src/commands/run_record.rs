@@ -57,6 +57,7 @@ impl Recorded<'_> {
             documents_empty_as_found: totals.empty,
             documents_emptied: totals.emptied,
             documents_left_out: summary.left_out,
+            documents_dropped: totals.dropped,
             documents_with_repeated_ids: summary.repeated_ids(),
             records_skipped: summary.skipped_records,
             files_unreadable: summary.skipped_files,

@@ -20,6 +20,8 @@ pub(crate) struct Told {
     pub(crate) top: Vec<(String, u64)>,
     pub(crate) coverage: Vec<Coverage>,
     pub(crate) matches: Vec<MatchRow>,
+    /// The documents that steps left out: the step, the reason, how many.
+    pub(crate) left_out: Vec<(String, String, u64)>,
     pub(crate) folder: String,
 }
 
@@ -90,6 +92,17 @@ impl Told {
                 ("such as", Align::Left),
             ];
             write!(out, "{}", table(&columns, &sorts, look))?;
+        }
+        if !self.left_out.is_empty() {
+            let all: u64 = self.left_out.iter().map(|(.., count)| count).sum();
+            let heading = format!("Documents left out: {} of {}", grouped(all), grouped(totals.documents));
+            writeln!(out, "\n{}", look.heading(&heading))?;
+            let columns = [("step", Align::Left), ("reason", Align::Left), ("documents", Align::Right)];
+            let row = |(step, reason, count): &(String, String, u64)| {
+                vec![step.clone(), reason.clone(), grouped(*count)]
+            };
+            let rows: Vec<Vec<String>> = self.left_out.iter().map(row).collect();
+            write!(out, "{}", table(&columns, &rows, look))?;
         }
         if !self.top.is_empty() {
             writeln!(out, "\n{}", look.heading(&format!("Top terms of {}", grouped(totals.terms))))?;

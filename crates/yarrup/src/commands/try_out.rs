@@ -95,10 +95,13 @@ fn print_all(
             out.flush()?;
         }
         if let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
-            screen.tell(&format!(
-                "note: step {} does nothing here before it has learned from a collection",
-                to_learn.steps()[0]
-            ));
+            let step = to_learn.steps()[0];
+            screen.tell(&match compiled.pipeline.operations()[step - 1].learns {
+                Some(_) => {
+                    format!("note: step {step} does nothing here before it has learned from a collection")
+                }
+                None => format!("note: step {step} cannot compare this document with others here"),
+            });
         }
         print(&trace, text, end, screen)?;
         if recipes.len() > 1 {

@@ -4,7 +4,7 @@ use std::io::Write;
 
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault};
-use yarrup_core::step::{ListReference, Stage};
+use yarrup_core::step::ListReference;
 use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag, WordLists};
 use yarrup_io::{FormEntry, form_entry, read_account, recipe_path, write_forms};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
@@ -78,7 +78,7 @@ fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
         |faults: Vec<Fault>| damaged(format!("damaged: {}", faults.first().map_or("", |fault| &fault.title)));
     let mut recipe = recipe::read(&text).map_err(faults)?;
     // What stands behind the split is of no account here, and may need files that stand elsewhere.
-    recipe.steps.retain(|step| step.operation.stage != Stage::Token);
+    recipe.steps.retain(|step| !step.operation.stage.needs_tokens());
     if recipe.steps.is_empty() {
         return Ok(vec![arguments.word.clone()]);
     }

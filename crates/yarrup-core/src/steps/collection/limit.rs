@@ -43,7 +43,7 @@ const BOUNDS: [&KeyFacts; 7] = [
 
 pub(crate) static LIMIT: Operation = Operation {
     name: "limit",
-    stage: Stage::Token,
+    stage: Stage::Collection,
     about: "keeps terms that are neither too rare nor too common in the collection, which is learned and written into `frozen.toml`",
     keys: &[
         &MIN_DOCUMENTS.facts,

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
-use crate::step::{Learned, Learner, Place, Shown, Term, same};
+use crate::step::{Arriving, Learned, Learner, Shown, Term, same};
 
 type State = foldhash::fast::RandomState;
 
@@ -179,10 +179,10 @@ impl Learner for Collocations {
         Shown::Tokens
     }
 
-    fn tokens(&mut self, tokens: &[Place<'_>]) {
+    fn tokens(&mut self, arriving: &Arriving<'_>) {
         self.document += 1;
         let mut before: [Option<u32>; 2] = [None, None];
-        for token in tokens {
+        for token in arriving.tokens {
             if token.parts() || token.spared {
                 before = [None, None];
                 continue;
@@ -322,6 +322,7 @@ fn hash(word: &str) -> u64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::step::{Document, NoFields, Place};
 
     fn learner(most_runs: usize) -> Collocations {
         let criteria = Criteria {
@@ -338,7 +339,13 @@ mod tests {
     fn show(learner: &mut dyn Learner, texts: &[&str]) {
         for text in texts {
             let place = |text| Place { text, tag: None, labels: 0, begins: false, spared: false };
-            learner.tokens(&text.split(' ').map(place).collect::<Vec<_>>());
+            let tokens: Vec<Place<'_>> = text.split(' ').map(place).collect();
+            let document = Document { text, fields: &NoFields, order: 0 };
+            learner.tokens(&Arriving {
+                document: &document,
+                tokens_before: tokens.len() as u64,
+                tokens: &tokens,
+            });
         }
     }
 

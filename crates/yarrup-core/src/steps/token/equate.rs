@@ -4,7 +4,7 @@ use crate::step::{
     Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep, SequenceWork,
     Settings, Stage, TokenStep,
 };
-use crate::steps::token::terms::Terms;
+use crate::steps::terms::Terms;
 
 const TABLES: Key<Vec<PairList>> = Key::pairs(
     "tables",

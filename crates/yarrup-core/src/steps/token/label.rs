@@ -2,7 +2,7 @@ use crate::step::{
     Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, Stage,
     WordList,
 };
-use crate::steps::token::terms::{Terms, single_entries};
+use crate::steps::terms::{Terms, single_entries};
 
 const NAME: Key<String> = Key::text("name", "the label, such as `place`");
 

@@ -10,7 +10,6 @@ mod phrases;
 mod stem;
 pub(crate) mod stopwords;
 mod tag;
-mod terms;
 mod unique;
 
 pub(crate) use drop::{DROP, KEEP};

@@ -6,8 +6,8 @@ use crate::step::{
     Built, Entry, Evidence, Facts, Key, Learner, Learns, Operation, Sequence, SequenceStep, SequenceWork,
     Settings, Stage, WordList,
 };
+use crate::steps::terms::Terms;
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
-use crate::steps::token::terms::Terms;
 use crate::words;
 
 const LISTS: Key<Vec<WordList>> = Key::lists(

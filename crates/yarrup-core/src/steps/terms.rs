@@ -8,6 +8,8 @@ use crate::step::{Entry, Place};
 /// matching").
 pub(super) struct Terms {
     finder: AhoCorasick,
+    /// Finds terms within others too.
+    overlapping: AhoCorasick,
     exact: bool,
     /// By the finder's number: the number of the term as it was given.
     numbers: Vec<usize>,
@@ -35,12 +37,38 @@ impl Terms {
             .match_kind(MatchKind::LeftmostLongest)
             .build(&patterns)
             .map_err(|fault| format!("there are too many terms: {fault}"))?;
-        Ok(Terms { finder, exact, numbers })
+        let overlapping =
+            AhoCorasick::new(&patterns).map_err(|fault| format!("there are too many terms: {fault}"))?;
+        Ok(Terms { finder, overlapping, exact, numbers })
     }
 
     /// Tells `found` the first and the last place, and the number of the term, of each match. Matches do not overlap, do not go over
     /// places where a paragraph begins, and keep away from tokens that are spared.
     pub(super) fn find(&self, tokens: &[Place<'_>], mut found: impl FnMut(usize, usize, usize)) {
+        self.each_stretch(tokens, |start, text, begins| {
+            for hit in self.finder.find_iter(text) {
+                let first = begins.partition_point(|&at| at < hit.start());
+                let behind = begins.partition_point(|&at| at < hit.end());
+                found(start + first, start + behind, self.numbers[hit.pattern().as_usize()]);
+            }
+        });
+    }
+
+    /// The numbers of the terms that tokens hold, in order: also of those that stand within others.
+    pub(super) fn held(&self, tokens: &[Place<'_>]) -> Vec<usize> {
+        let mut held = Vec::new();
+        self.each_stretch(tokens, |_, text, _| {
+            let hits = self.overlapping.find_overlapping_iter(text);
+            held.extend(hits.map(|hit| self.numbers[hit.pattern().as_usize()]));
+        });
+        held.sort_unstable();
+        held.dedup();
+        held
+    }
+
+    /// Gives every stretch of tokens that a term may lie in: the place of the first, the text that is searched, and where each token begins
+    /// in it.
+    fn each_stretch(&self, tokens: &[Place<'_>], mut visit: impl FnMut(usize, &str, &[usize])) {
         let mut start = 0;
         while start < tokens.len() {
             let mut end = start;
@@ -50,11 +78,7 @@ impl Terms {
                 push(tokens[end].text, self.exact, &mut text);
                 end += 1;
             }
-            for hit in self.finder.find_iter(&text) {
-                let first = begins.partition_point(|&at| at < hit.start());
-                let behind = begins.partition_point(|&at| at < hit.end());
-                found(start + first, start + behind, self.numbers[hit.pattern().as_usize()]);
-            }
+            visit(start, &text, &begins);
             start = end + usize::from(tokens.get(end).is_some_and(|token| token.spared));
         }
     }

@@ -1,0 +1,416 @@
+//! `documents`: which documents stay.
+
+use std::sync::Arc;
+
+use crate::language::{is_language, language_of};
+use crate::step::{
+    Arriving, Built, Condition, Copies, CopySort, DocumentStep, Entry, Facts, Key, KeyFacts, Learner,
+    Operation, Settings, Stage,
+};
+use crate::steps::collection::copies::CopyFinder;
+use crate::steps::terms::Terms;
+
+const COUNTS: u64 = 1_000_000_000_000;
+const MIN_TOKENS: Key<u64> = Key::whole(
+    "min_tokens",
+    1,
+    COUNTS,
+    "documents must have at least this many tokens when they come to the step",
+);
+const MAX_TOKENS: Key<u64> = Key::whole("max_tokens", 1, COUNTS, "and at most this many");
+const MIN_TOKENS_BEFORE: Key<u64> =
+    Key::whole("min_tokens_before", 1, COUNTS, "they must have at least this many tokens as found");
+const MAX_TOKENS_BEFORE: Key<u64> = Key::whole("max_tokens_before", 1, COUNTS, "and at most this many");
+const LANGUAGES: Key<Vec<String>> = Key::texts(
+    "languages",
+    "they must be in one of these languages (`en`, `de`): by their field `language`, else as detected",
+);
+const UNDETECTED: Key<&'static str> = Key::one_of(
+    "undetected",
+    &["keep", "drop"],
+    "what becomes of documents whose language cannot be detected, where `languages` are given",
+)
+.or("keep");
+const WITH_ANY: Key<Vec<String>> = Key::texts(
+    "with_any",
+    "they must hold at least one of these terms, as tokens come to the step; a term of several words is a phrase",
+);
+const WITH_ALL: Key<Vec<String>> = Key::texts("with_all", "they must hold all of these terms");
+const WITHOUT: Key<Vec<String>> = Key::texts("without", "they must hold none of these terms");
+const CASE: Key<&'static str> =
+    Key::one_of("case", &["ignore", "exact"], "whether `Tern` in a document is met by `tern` in the lists")
+        .or("ignore");
+const FIELDS: Key<Condition> = Key::fields(
+    "fields",
+    "their fields must have these values: `{ site = \"spit\", season = [\"spring\", \"autumn\"] }`",
+);
+const NOT_FIELDS: Key<Condition> =
+    Key::fields("not_fields", "documents all of whose fields named here have these values are left out");
+const COPIES: Key<&'static str> = Key::one_of(
+    "copies",
+    &["keep", "exact", "near"],
+    "`exact`: of documents with the same tokens, the first in the collection stays and the others are left out; `near`: so are those that \
+     are nearly the same. Documents without tokens are no copies",
+)
+.or("keep");
+const SIMILARITY: Key<f64> = Key::share(
+    "similarity",
+    "of `copies = \"near\"`: how much of the runs of three tokens that two documents hold must be in both (Jaccard's coefficient)",
+)
+.or("0.8");
+
+/// The keys that ask something of a document, one of which is needed.
+const CONDITIONS: [&KeyFacts; 11] = [
+    &MIN_TOKENS.facts,
+    &MAX_TOKENS.facts,
+    &MIN_TOKENS_BEFORE.facts,
+    &MAX_TOKENS_BEFORE.facts,
+    &LANGUAGES.facts,
+    &WITH_ANY.facts,
+    &WITH_ALL.facts,
+    &WITHOUT.facts,
+    &FIELDS.facts,
+    &NOT_FIELDS.facts,
+    &COPIES.facts,
+];
+
+pub(crate) static DOCUMENTS: Operation = Operation {
+    name: "documents",
+    stage: Stage::Collection,
+    about: "keeps the documents that meet all conditions, and leaves out the others: by length, language, terms, fields, copies",
+    keys: &[
+        &MIN_TOKENS.facts,
+        &MAX_TOKENS.facts,
+        &MIN_TOKENS_BEFORE.facts,
+        &MAX_TOKENS_BEFORE.facts,
+        &LANGUAGES.facts,
+        &UNDETECTED.facts,
+        &WITH_ANY.facts,
+        &WITH_ALL.facts,
+        &WITHOUT.facts,
+        &CASE.facts,
+        &FIELDS.facts,
+        &NOT_FIELDS.facts,
+        &COPIES.facts,
+        &SIMILARITY.facts,
+    ],
+    example: "min_tokens = 1\nwithout = [\"lorem ipsum\"]",
+    roles: &[],
+    learns: None,
+    build: |settings| Ok(Built::Document(Box::new(Documents::new(settings)?))),
+};
+
+/// The numbers of the reasons. Behind [`LACKS`]: terms that are missing; behind [`HOLDS`]: terms that are there.
+const SHORT: u16 = 0;
+const LONG: u16 = 1;
+const SHORT_BEFORE: u16 = 2;
+const LONG_BEFORE: u16 = 3;
+const LANGUAGE: u16 = 4;
+const UNDETECTED_LANGUAGE: u16 = 5;
+const LACKS_ANY: u16 = 6;
+const FIELD: u16 = 7;
+const NOT_FIELD: u16 = 8;
+const COPY: u16 = 9;
+const NEAR_COPY: u16 = 10;
+const LACKS: u16 = 1_000;
+const HOLDS: u16 = 20_000;
+/// How many terms a list may have, so that each has a number.
+const MOST_TERMS: usize = 19_000;
+
+/// What is asked of documents.
+#[derive(Clone)]
+struct Documents {
+    conditions: Arc<Conditions>,
+    /// Which copies are looked for, and how alike near copies are.
+    copies: Option<(CopySort, f64)>,
+    /// The copies that were found.
+    known: Option<Arc<Copies>>,
+}
+
+/// What is asked of each document by itself.
+struct Conditions {
+    tokens: (u64, u64),
+    before: (u64, u64),
+    languages: Vec<String>,
+    drops_undetected: bool,
+    exact: bool,
+    any: List,
+    all: List,
+    none: List,
+    fields: Option<Condition>,
+    not_fields: Option<Condition>,
+    entries: Vec<Entry>,
+}
+
+/// Terms that are looked for.
+struct List {
+    written: Vec<String>,
+    terms: Terms,
+}
+
+impl List {
+    fn new(key: &KeyFacts, written: &[String], exact: bool) -> Result<List, String> {
+        if written.len() > MOST_TERMS {
+            return Err(format!("`{}` can have {MOST_TERMS} terms", key.name));
+        }
+        if written.iter().any(|term| term.trim().is_empty()) {
+            return Err(format!("`{}` has an empty term", key.name));
+        }
+        let terms = Terms::new(written.iter().map(String::as_str), exact)?;
+        Ok(List { written: written.to_vec(), terms })
+    }
+}
+
+impl Documents {
+    fn new(settings: &Settings) -> Result<Documents, String> {
+        if !CONDITIONS.iter().any(|key| settings.has(key)) {
+            let named: Vec<String> = CONDITIONS.iter().map(|key| format!("`{}`", key.name)).collect();
+            return Err(format!("`documents` needs at least one of {}", named.join(", ")));
+        }
+        let exact = settings.get(&CASE) == Some("exact");
+        let pair = |least: &Key<u64>, most: &Key<u64>| {
+            (settings.get(least).unwrap_or(0), settings.get(most).unwrap_or(u64::MAX))
+        };
+        let list = |key: &Key<Vec<String>>| List::new(&key.facts, settings.get(key), exact);
+        // Each word of a phrase must arrive as it is written.
+        let entries = |key: &Key<Vec<String>>| -> Vec<Entry> {
+            let words = settings.get(key).iter().flat_map(|term| term.split_whitespace());
+            words.map(|word| Entry { word: word.to_owned(), list: key.facts.name.to_owned() }).collect()
+        };
+        let copies = match settings.get(&COPIES) {
+            Some("exact") => Some((CopySort::Exact, 1.0)),
+            Some("near") => Some((CopySort::Near, settings.get(&SIMILARITY).unwrap_or(0.8))),
+            _ => None,
+        };
+        if settings.has(&SIMILARITY.facts) && settings.get(&COPIES) != Some("near") {
+            return Err("`similarity` is for `copies = \"near\"`".to_owned());
+        }
+        if copies.is_some_and(|(_, similarity)| similarity < LEAST_SIMILARITY) {
+            return Err(format!("`similarity` is at least {LEAST_SIMILARITY}: less alike is no copy"));
+        }
+        Ok(Documents {
+            conditions: Arc::new(Conditions {
+                tokens: pair(&MIN_TOKENS, &MAX_TOKENS),
+                before: pair(&MIN_TOKENS_BEFORE, &MAX_TOKENS_BEFORE),
+                languages: settings.get(&LANGUAGES).to_vec(),
+                drops_undetected: settings.get(&UNDETECTED) == Some("drop"),
+                exact,
+                any: list(&WITH_ANY)?,
+                all: list(&WITH_ALL)?,
+                none: list(&WITHOUT)?,
+                fields: settings.get(&FIELDS).cloned(),
+                not_fields: settings.get(&NOT_FIELDS).cloned(),
+                entries: [&WITH_ANY, &WITH_ALL, &WITHOUT].into_iter().flat_map(entries).collect(),
+            }),
+            copies,
+            known: None,
+        })
+    }
+}
+
+/// The least similarity of near copies: the sketches that find them miss some of those that are less alike.
+const LEAST_SIMILARITY: f64 = 0.5;
+
+/// A length as sentences name it.
+fn tokens(count: u64) -> String {
+    if count == 1 { "1 token".to_owned() } else { format!("{count} tokens") }
+}
+
+impl Conditions {
+    /// The number of the first condition that a document does not meet.
+    fn missed(&self, arriving: &Arriving<'_>) -> Option<u16> {
+        let (count, before) = (arriving.tokens.len() as u64, arriving.tokens_before);
+        match () {
+            () if before < self.before.0 => return Some(SHORT_BEFORE),
+            () if before > self.before.1 => return Some(LONG_BEFORE),
+            () if count < self.tokens.0 => return Some(SHORT),
+            () if count > self.tokens.1 => return Some(LONG),
+            () => {}
+        }
+        let holds = |condition: &Condition| {
+            condition.fields.iter().all(|(path, values)| {
+                let found = arriving.document.fields.field(path);
+                found.is_some_and(|found| values.iter().any(|value| *value == found))
+            })
+        };
+        if self.fields.as_ref().is_some_and(|fields| !holds(fields)) {
+            return Some(FIELD);
+        }
+        if self.not_fields.as_ref().is_some_and(holds) {
+            return Some(NOT_FIELD);
+        }
+        self.missed_terms(arriving).or_else(|| self.missed_language(arriving))
+    }
+
+    fn missed_terms(&self, arriving: &Arriving<'_>) -> Option<u16> {
+        if !self.any.written.is_empty() && self.any.terms.held(arriving.tokens).is_empty() {
+            return Some(LACKS_ANY);
+        }
+        if !self.all.written.is_empty() {
+            let held = self.all.terms.held(arriving.tokens);
+            let missing = (0..self.all.written.len()).find(|term| held.binary_search(term).is_err());
+            if let Some(term) = missing {
+                return Some(LACKS + term as u16);
+            }
+        }
+        if self.none.written.is_empty() {
+            return None;
+        }
+        self.none.terms.held(arriving.tokens).first().map(|term| HOLDS + *term as u16)
+    }
+
+    fn missed_language(&self, arriving: &Arriving<'_>) -> Option<u16> {
+        if self.languages.is_empty() {
+            return None;
+        }
+        let stated = arriving.document.fields.field("language");
+        let detected = stated.is_none().then(|| language_of(arriving.document.text)).flatten();
+        match stated.as_deref().or(detected) {
+            Some(found) if self.languages.iter().any(|allowed| is_language(found, allowed)) => None,
+            Some(_) => Some(LANGUAGE),
+            None => self.drops_undetected.then_some(UNDETECTED_LANGUAGE),
+        }
+    }
+}
+
+impl Facts for Documents {
+    fn reason(&self, number: u16) -> String {
+        let conditions = &self.conditions;
+        let written =
+            |list: &List, number: u16| list.written.get(usize::from(number)).cloned().unwrap_or_default();
+        match number {
+            SHORT => format!("fewer than {}", tokens(conditions.tokens.0)),
+            LONG => format!("more than {}", tokens(conditions.tokens.1)),
+            SHORT_BEFORE => format!("fewer than {} as found", tokens(conditions.before.0)),
+            LONG_BEFORE => format!("more than {} as found", tokens(conditions.before.1)),
+            LANGUAGE => "in another language".to_owned(),
+            UNDETECTED_LANGUAGE => "language not detected".to_owned(),
+            LACKS_ANY => "has none of the terms".to_owned(),
+            FIELD => "a field has another value".to_owned(),
+            NOT_FIELD => "a field has an unwanted value".to_owned(),
+            COPY => "copy".to_owned(),
+            NEAR_COPY => "near copy".to_owned(),
+            number if number >= HOLDS => format!("has `{}`", written(&conditions.none, number - HOLDS)),
+            number => format!("lacks `{}`", written(&conditions.all, number.saturating_sub(LACKS))),
+        }
+    }
+
+    fn entries(&self) -> &[Entry] {
+        &self.conditions.entries
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        let same = |word: &str| match self.conditions.exact {
+            true => word == token,
+            false => word.to_lowercase() == token.to_lowercase(),
+        };
+        self.conditions.entries.iter().any(|entry| same(&entry.word))
+    }
+
+    fn has_case_rule(&self) -> bool {
+        true
+    }
+
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        let (sort, similarity) = self.copies.filter(|_| self.known.is_none())?;
+        let conditions = Arc::clone(&self.conditions);
+        // Of copies, those that are left out for another reason are not the first.
+        Some(Box::new(CopyFinder::new(
+            sort,
+            similarity,
+            Arc::new(move |arriving: &Arriving<'_>| conditions.missed(arriving).is_none()),
+        )))
+    }
+}
+
+impl DocumentStep for Documents {
+    fn judge(&self, arriving: &Arriving<'_>) -> Option<u16> {
+        self.conditions.missed(arriving).or_else(|| {
+            let (_, sort) = self.known.as_ref()?.original(arriving.document.order)?;
+            Some(match sort {
+                CopySort::Exact => COPY,
+                CopySort::Near => NEAR_COPY,
+            })
+        })
+    }
+
+    fn knowing(&self, copies: Arc<Copies>) -> Arc<dyn DocumentStep> {
+        Arc::new(Documents { known: Some(copies), ..self.clone() })
+    }
+
+    fn copies(&self) -> Option<&Copies> {
+        self.known.as_deref()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::borrow::Cow;
+
+    use crate::run::{Outputs, Worker};
+    use crate::step::{Document, Fields};
+    use crate::testing;
+
+    struct Site(&'static str);
+
+    impl Fields for Site {
+        fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+            (path == "site").then_some(Cow::Borrowed(self.0))
+        }
+    }
+
+    /// Why each of the documents is left out, or nothing.
+    fn reasons(settings: &str, texts: &[&str]) -> Vec<Option<String>> {
+        let recipe = format!("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"documents\"\n{settings}\n");
+        let pipeline = testing::pipeline(&recipe);
+        let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+        let judged = texts.iter().map(|text| {
+            let cleaned = worker.take(&Document { text, fields: &Site("spit"), order: 0 });
+            assert_eq!(cleaned.clean.is_empty(), cleaned.left_out.is_some() || text.is_empty());
+            cleaned.left_out.map(|out| pipeline.reason(out.step, out.reason))
+        });
+        let judged = judged.collect();
+        assert!(worker.into_account().is_balanced());
+        judged
+    }
+
+    #[test]
+    fn each_condition_leaves_documents_out_with_its_reason() {
+        let told = |settings: &str, text: &str| reasons(settings, &[text]).remove(0).unwrap_or_default();
+        for (settings, text, reason) in [
+            ("min_tokens = 3", "two words", "fewer than 3 tokens"),
+            ("min_tokens = 2", "two words", ""),
+            ("max_tokens = 1", "two words", "more than 1 token"),
+            ("min_tokens_before = 3", "two words", "fewer than 3 tokens as found"),
+            ("max_tokens_before = 1", "two words", "more than 1 token as found"),
+            ("with_any = [\"tern\", \"gull\"]", "A Tern here", ""),
+            ("with_any = [\"tern\", \"gull\"]", "nothing here", "has none of the terms"),
+            ("with_all = [\"nest\", \"nest box\"]", "the nest box", ""),
+            ("with_all = [\"nest\", \"nest box\"]", "a nest, a box", "lacks `nest box`"),
+            ("without = [\"nest box\"]", "the Nest Box", "has `nest box`"),
+            ("without = [\"Nest\"]\ncase = \"exact\"", "the nest", ""),
+            ("fields = { site = [\"hide\", \"spit\"] }", "x", ""),
+            ("fields = { site = \"hide\" }", "x", "a field has another value"),
+            ("not_fields = { site = \"spit\" }", "x", "a field has an unwanted value"),
+            (
+                "languages = [\"de\"]",
+                "The wardens of the reserve counted every nest this morning.",
+                "in another language",
+            ),
+            ("languages = [\"en-GB\"]", "The wardens of the reserve counted every nest this morning.", ""),
+            ("languages = [\"de\"]", "??", ""),
+            ("languages = [\"de\"]\nundetected = \"drop\"", "??", "language not detected"),
+        ] {
+            assert_eq!(told(settings, text), reason, "{settings}: {text}");
+        }
+    }
+
+    #[test]
+    fn settings_that_say_nothing_or_too_much_are_refused() {
+        for settings in ["", "similarity = 0.9", "copies = \"near\"\nsimilarity = 0.2", "without = [\" \"]"] {
+            let text = format!("[[step]]\ndo = \"documents\"\n{settings}\n");
+            let recipe = crate::recipe::read(&text).expect("read");
+            assert!(crate::Pipeline::compile(&recipe, &testing::NoFiles).is_err(), "{settings}");
+        }
+    }
+}

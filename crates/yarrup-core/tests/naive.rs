@@ -1,0 +1,536 @@
+//! A naive program for small recipes, written from what docs/recipe.md says and sharing nothing with the engine but its tagger: it splits,
+//! finds paragraphs, joins, drops and counts by itself, document by document and token by token. The account of the engine must be its.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
+
+use proptest::prelude::*;
+use yarrup_core::recipe::{self};
+use yarrup_core::step::ListReference;
+use yarrup_core::tag::{Tagger, english};
+use yarrup_core::{Account, Fields, FormFate, Outputs, Pipeline, Tag, WordLists, Worker};
+
+struct NoFiles;
+
+impl WordLists for NoFiles {
+    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
+        Err("no files here".into())
+    }
+}
+
+#[derive(Clone, Debug)]
+struct Document {
+    text: String,
+    site: &'static str,
+}
+
+impl Fields for Document {
+    fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+        (path == "site").then_some(Cow::Borrowed(self.site))
+    }
+}
+
+/// What a step of a small recipe does.
+#[derive(Clone, Copy, Debug)]
+enum Does {
+    Lower,
+    DropShort(usize),
+    Stop(&'static [&'static str]),
+    Equate(&'static [(&'static str, &'static str)]),
+    Label(&'static [&'static str]),
+    DropLabelled,
+    Phrases(&'static [&'static str]),
+    NGrams(usize, usize),
+    Unique,
+    Limit(&'static [&'static str]),
+    Tag,
+    DropTagged,
+    FewestTokens(usize),
+    WithoutTerm(&'static str),
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Step {
+    does: Does,
+    /// Whether it works on documents of the site `spit` alone.
+    only: bool,
+    spares_tern: bool,
+}
+
+fn quoted(words: &[&str]) -> String {
+    words.iter().map(|word| format!("{word:?}")).collect::<Vec<_>>().join(", ")
+}
+
+impl Step {
+    fn toml(&self) -> String {
+        let step = match self.does {
+            Does::Lower => "do = \"case\"".to_owned(),
+            Does::DropShort(least) => format!("do = \"drop\"\nshorter_than = {least}"),
+            Does::Stop(words) => format!("do = \"stopwords\"\nadd = [{}]", quoted(words)),
+            Does::Equate(pairs) => {
+                let pairs: Vec<_> = pairs.iter().map(|(from, to)| format!("{from:?} = {to:?}")).collect();
+                format!("do = \"equate\"\nwords = {{ {} }}", pairs.join(", "))
+            }
+            Does::Label(words) => format!("do = \"label\"\nname = \"bird\"\nadd = [{}]", quoted(words)),
+            Does::DropLabelled => "do = \"drop\"\nlabels = [\"bird\"]".to_owned(),
+            Does::Phrases(phrases) => format!("do = \"phrases\"\nadd = [{}]", quoted(phrases)),
+            Does::NGrams(smallest, size) => format!("do = \"ngrams\"\nsmallest = {smallest}\nsize = {size}"),
+            Does::Unique => "do = \"unique\"".to_owned(),
+            Does::Limit(known) => format!("do = \"limit\"\ntop = 9\nknown = [{}]", quoted(known)),
+            Does::Tag => "do = \"tag\"".to_owned(),
+            Does::DropTagged => "do = \"drop\"\ntags = [\"noun\"]".to_owned(),
+            Does::FewestTokens(least) => format!("do = \"documents\"\nmin_tokens = {least}"),
+            Does::WithoutTerm(term) => format!("do = \"documents\"\nwithout = [{term:?}]"),
+        };
+        let only = if self.only { "only = { site = \"spit\" }\n" } else { "" };
+        let spare = if self.spares_tern { "spare = [\"tern\"]\n" } else { "" };
+        format!("[[step]]\n{step}\n{only}{spare}")
+    }
+}
+
+/// What a form ended as: the term, or the step that dropped it, or the step and the token that it went into.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum End {
+    Kept(String),
+    Dropped(usize),
+    Joined(usize, Option<String>),
+}
+
+#[derive(Clone, Debug)]
+struct Token {
+    now: String,
+    /// What reports name it by.
+    name: String,
+    first: usize,
+    last: usize,
+    begins: bool,
+    tag: Option<Tag>,
+    labelled: bool,
+}
+
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+struct StepCounts {
+    documents: BTreeSet<usize>,
+    tokens_in: u64,
+    dropped: u64,
+    added: u64,
+    changed: u64,
+    tokens_out: u64,
+    types_in: BTreeSet<String>,
+    types_out: BTreeSet<String>,
+}
+
+type FormKey = (String, Option<Tag>, End);
+
+#[derive(Default)]
+struct Naive {
+    steps: Vec<StepCounts>,
+    /// Tokens, and the documents that they stand in.
+    forms: BTreeMap<FormKey, (u64, BTreeSet<usize>)>,
+    terms: BTreeMap<String, (u64, BTreeSet<usize>)>,
+    left_out: u64,
+}
+
+impl Naive {
+    fn end(&mut self, document: usize, token: &Token, end: End) {
+        if let End::Kept(term) = &end {
+            let known = self.terms.entry(term.clone()).or_default();
+            known.0 += 1;
+            known.1.insert(document);
+        }
+        let known = self.forms.entry((token.name.clone(), token.tag, end)).or_default();
+        known.0 += 1;
+        known.1.insert(document);
+    }
+}
+
+fn small(text: &str) -> String {
+    text.to_lowercase()
+}
+
+/// Tokens between white space, or runs of characters of these; a paragraph begins behind an empty line.
+fn split(text: &str, characters: Option<usize>) -> Vec<Token> {
+    let mut tokens: Vec<Token> = Vec::new();
+    let mut breaks = 2;
+    for line in text.split_inclusive('\n') {
+        for word in line.split_whitespace() {
+            let letters: Vec<char> = word.chars().collect();
+            let parts: Vec<String> = match characters {
+                None => vec![word.to_owned()],
+                Some(size) if letters.len() <= size => vec![word.to_owned()],
+                Some(size) => letters.windows(size).map(|run| run.iter().collect()).collect(),
+            };
+            for (place, part) in parts.into_iter().enumerate() {
+                let at = tokens.len();
+                let begins = at == 0 || (place == 0 && breaks > 1);
+                let token = Token {
+                    now: part.clone(),
+                    name: part,
+                    first: at,
+                    last: at,
+                    begins,
+                    tag: None,
+                    labelled: false,
+                };
+                tokens.push(token);
+            }
+            breaks = 0;
+        }
+        if line.ends_with('\n') {
+            breaks += 1;
+        }
+    }
+    tokens
+}
+
+/// Where terms stand: the longest from left to right, whole tokens, not over the start of a paragraph nor a spared token.
+fn found(tokens: &[Token], terms: &[&str], spared: &dyn Fn(&Token) -> bool) -> Vec<(usize, usize)> {
+    let mut places = Vec::new();
+    let mut at = 0;
+    while at < tokens.len() {
+        let fits = |term: &&&str| {
+            let words: Vec<String> = term.split_whitespace().map(small).collect();
+            let end = at + words.len();
+            end <= tokens.len()
+                && (at..end).zip(&words).all(|(place, word)| {
+                    small(&tokens[place].now) == *word
+                        && !spared(&tokens[place])
+                        && (place == at || !tokens[place].begins)
+                })
+        };
+        match terms.iter().filter(fits).map(|term| term.split_whitespace().count()).max() {
+            Some(length) => {
+                places.push((at, at + length));
+                at += length;
+            }
+            None => at += 1,
+        }
+    }
+    places
+}
+
+fn joined(parts: &[Token], now: String) -> Token {
+    let name = parts.iter().map(|token| token.name.as_str()).collect::<Vec<_>>().join(" ");
+    let names = parts.iter().map(|token| token.tag).find(|tag| *tag == Some(Tag::ProperNoun));
+    Token {
+        now,
+        name,
+        first: parts[0].first,
+        last: parts[parts.len() - 1].last,
+        begins: parts[0].begins,
+        tag: names.unwrap_or(parts[parts.len() - 1].tag),
+        labelled: parts.iter().any(|token| token.labelled),
+    }
+}
+
+/// Sentences end at full stops and where paragraphs begin.
+fn tags(tokens: &[Token]) -> Vec<Tag> {
+    let mut all = Vec::new();
+    let mut tagger = Tagger::new(english());
+    let mut start = 0;
+    for end in 1..=tokens.len() {
+        if end == tokens.len() || tokens[end].begins || tokens[end - 1].now == "." {
+            let mut tags = Vec::new();
+            tagger.tag(tokens[start..end].iter().map(|token| token.now.as_str()), &mut tags);
+            all.extend(tags);
+            start = end;
+        }
+    }
+    all
+}
+
+/// What a step makes of the tokens of a document. `None` leaves the document out.
+fn apply(
+    step: &Step,
+    number: usize,
+    document: usize,
+    tokens: Vec<Token>,
+    naive: &mut Naive,
+) -> Option<Vec<Token>> {
+    let spares = |token: &Token| step.spares_tern && small(&token.now) == "tern";
+    let mut left: Vec<Token> = Vec::new();
+    let (mut dropped, mut added, mut changed) = (0, 0, 0);
+    // What drops, and what changes, token by token.
+    let drops = |token: &Token| match step.does {
+        Does::DropShort(least) => token.now.chars().count() < least,
+        Does::Stop(words) => words.iter().any(|word| small(word) == small(&token.now)),
+        Does::DropLabelled => token.labelled,
+        Does::DropTagged => token.tag == Some(Tag::Noun),
+        Does::Limit(known) => !known.contains(&token.now.as_str()),
+        _ => false,
+    };
+    match step.does {
+        Does::Lower | Does::Equate(_) => {
+            for mut token in tokens {
+                let to = match step.does {
+                    Does::Equate(pairs) => {
+                        let pair = pairs.iter().find(|(from, _)| small(from) == small(&token.now));
+                        pair.map_or(token.now.clone(), |(_, to)| (*to).to_owned())
+                    }
+                    _ => small(&token.now),
+                };
+                if !spares(&token) && to != token.now {
+                    token.now = to;
+                    changed += 1;
+                }
+                left.push(token);
+            }
+        }
+        Does::Label(words) => {
+            let places = found(&tokens, words, &spares);
+            left = tokens;
+            for place in places.into_iter().flat_map(|(start, end)| start..end) {
+                left[place].labelled = true;
+                changed += 1;
+            }
+        }
+        Does::Tag => {
+            let tags = tags(&tokens);
+            left = tokens;
+            for (token, tag) in left.iter_mut().zip(tags) {
+                if !(step.spares_tern && small(&token.now) == "tern") {
+                    token.tag = Some(tag);
+                    changed += 1;
+                }
+            }
+        }
+        Does::Phrases(phrases) => {
+            let places = found(&tokens, phrases, &spares);
+            for (at, token) in tokens.iter().enumerate() {
+                match places.iter().find(|(start, end)| (*start..*end).contains(&at)) {
+                    None => left.push(token.clone()),
+                    Some(&(start, end)) => {
+                        let words: Vec<&str> =
+                            tokens[start..end].iter().map(|token| token.now.as_str()).collect();
+                        let whole = words.join("_");
+                        naive.end(document, token, End::Joined(number, Some(whole.clone())));
+                        dropped += 1;
+                        if at == start {
+                            left.push(joined(&tokens[start..end], whole));
+                            added += 1;
+                        }
+                    }
+                }
+            }
+        }
+        Does::NGrams(smallest, size) => {
+            let parts = |token: &Token| !token.now.chars().any(char::is_alphanumeric);
+            for start in 0..tokens.len() {
+                for length in smallest..=size.min(tokens.len() - start) {
+                    let run = &tokens[start..start + length];
+                    let broken = run[1..].iter().any(|token| token.begins) || run.iter().any(parts);
+                    if length == 1 || !broken {
+                        let words: Vec<&str> = run.iter().map(|token| token.now.as_str()).collect();
+                        left.push(joined(run, words.join("_")));
+                        added += 1;
+                    }
+                }
+            }
+            for token in &tokens {
+                naive.end(document, token, End::Joined(number, None));
+                dropped += 1;
+            }
+        }
+        Does::Unique => {
+            let mut seen = BTreeSet::new();
+            for token in tokens {
+                if spares(&token) || seen.insert(token.now.clone()) {
+                    left.push(token);
+                } else {
+                    naive.end(document, &token, End::Dropped(number));
+                    dropped += 1;
+                }
+            }
+        }
+        Does::FewestTokens(_) | Does::WithoutTerm(_) => {
+            let goes = match step.does {
+                Does::FewestTokens(least) => tokens.len() < least,
+                Does::WithoutTerm(term) => !found(&tokens, &[term], &spares).is_empty(),
+                _ => false,
+            };
+            if goes {
+                for token in &tokens {
+                    naive.end(document, token, End::Dropped(number));
+                }
+                let counts = &mut naive.steps[number];
+                counts.dropped += tokens.len() as u64;
+                counts.documents.insert(document);
+                return None;
+            }
+            left = tokens;
+        }
+        Does::DropShort(_) | Does::Stop(_) | Does::DropLabelled | Does::DropTagged | Does::Limit(_) => {
+            for token in tokens {
+                if !spares(&token) && drops(&token) {
+                    naive.end(document, &token, End::Dropped(number));
+                    dropped += 1;
+                } else {
+                    left.push(token);
+                }
+            }
+        }
+    }
+    let counts = &mut naive.steps[number];
+    counts.dropped += dropped;
+    counts.added += added;
+    counts.changed += changed;
+    if dropped + added + changed > 0 {
+        counts.documents.insert(document);
+    }
+    Some(left)
+}
+
+fn run(steps: &[Step], characters: Option<usize>, documents: &[Document]) -> Naive {
+    let mut naive = Naive { steps: vec![StepCounts::default(); steps.len()], ..Naive::default() };
+    for (number, document) in documents.iter().enumerate() {
+        let mut tokens = Some(split(&document.text, characters));
+        for (index, step) in steps.iter().enumerate() {
+            let Some(now) = tokens.take() else { break };
+            naive.steps[index].tokens_in += now.len() as u64;
+            naive.steps[index].types_in.extend(now.iter().map(|token| token.now.clone()));
+            let works = !step.only || document.site == "spit";
+            tokens = if works { apply(step, index, number, now, &mut naive) } else { Some(now) };
+            let out = tokens.as_deref().unwrap_or_default();
+            naive.steps[index].tokens_out += out.len() as u64;
+            naive.steps[index].types_out.extend(out.iter().map(|token| token.now.clone()));
+        }
+        naive.left_out += u64::from(tokens.is_none());
+        for token in tokens.unwrap_or_default() {
+            let term = token.now.clone();
+            naive.end(number, &token, End::Kept(term));
+        }
+    }
+    naive
+}
+
+fn steps() -> impl Strategy<Value = Vec<Step>> {
+    const DOES: &[Does] = &[
+        Does::Lower,
+        Does::DropShort(3),
+        Does::Stop(&["the", "Nest"]),
+        Does::Equate(&[("terns", "tern"), ("gull", "bird"), ("the", "a")]),
+        Does::Label(&["tern", "marsh harrier"]),
+        Does::DropLabelled,
+        Does::Phrases(&["marsh harrier", "the tern", "harrier nest box"]),
+        Does::NGrams(1, 2),
+        Does::NGrams(2, 3),
+        Does::Unique,
+        Does::Limit(&["tern", "the", "nest", "marsh_harrier", "bird"]),
+        Does::Tag,
+        Does::DropTagged,
+        Does::FewestTokens(4),
+        Does::WithoutTerm("marsh harrier"),
+    ];
+    let step = (prop::sample::select(DOES), prop::bool::weighted(0.25), prop::bool::weighted(0.2))
+        .prop_map(|(does, only, spares_tern)| Step { does, only, spares_tern });
+    prop::collection::vec(step, 1..6).prop_map(|mut steps| {
+        // Labels and tags can be dropped only behind a step that gives them.
+        let mut labelled = false;
+        let mut tagged = false;
+        steps.retain(|step| {
+            labelled |= matches!(step.does, Does::Label(_));
+            tagged |= matches!(step.does, Does::Tag);
+            match step.does {
+                Does::DropLabelled => labelled,
+                Does::DropTagged => tagged,
+                _ => true,
+            }
+        });
+        // Documents are left out as they are: sparing a word has no say in it.
+        for step in &mut steps {
+            step.spares_tern &= !matches!(step.does, Does::FewestTokens(_) | Does::WithoutTerm(_));
+        }
+        steps
+    })
+}
+
+fn documents() -> impl Strategy<Value = Vec<Document>> {
+    const WORDS: &[&str] = &[
+        "the", "The", "tern", "Tern", "terns", "marsh", "Marsh", "harrier", "nest", "box", "gull", "a",
+        "saw", "nesting", ".", "—", "warm", "they",
+    ];
+    let gap = prop::sample::select(&[" ", " ", " ", "  ", "\n", "\n\n", "\n \n"][..]);
+    let text = prop::collection::vec((prop::sample::select(WORDS), gap), 0..16)
+        .prop_map(|pieces| pieces.into_iter().map(|(word, gap)| format!("{word}{gap}")).collect::<String>());
+    let document =
+        (text, prop::sample::select(&["spit", "hide"][..])).prop_map(|(text, site)| Document { text, site });
+    prop::collection::vec(document, 0..7)
+}
+
+fn engine(recipe: &str, documents: &[Document]) -> Account {
+    let recipe = recipe::read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));
+    let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"));
+    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: true });
+    for document in documents {
+        worker.document(&document.text, document);
+    }
+    worker.into_account()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+
+    #[test]
+    fn the_account_is_that_of_a_naive_program(
+        steps in steps(),
+        characters in prop_oneof![4 => Just(None), 1 => Just(Some(1)), 1 => Just(Some(2)), 1 => Just(Some(3))],
+        documents in documents(),
+    ) {
+        let into = match characters {
+            None => "into = \"spaces\"".to_owned(),
+            Some(size) => format!("into = \"characters\"\nsize = {size}"),
+        };
+        let written: String = steps.iter().map(Step::toml).collect();
+        let recipe = format!("[[step]]\ndo = \"split\"\n{into}\n{written}");
+        let account = engine(&recipe, &documents);
+        prop_assert!(account.is_balanced() && account.is_sound());
+        let naive = run(&steps, characters, &documents);
+
+        for (counts, effect) in naive.steps.iter().zip(&account.effects()[2..]) {
+            prop_assert_eq!(effect.documents_touched, Some(counts.documents.len() as u64), "{} {}", effect.step, recipe);
+            prop_assert_eq!(effect.tokens_in, Some(counts.tokens_in));
+            prop_assert_eq!(effect.tokens_dropped, Some(counts.dropped), "{} {}", effect.step, recipe);
+            prop_assert_eq!(effect.tokens_added, Some(counts.added));
+            prop_assert_eq!(effect.tokens_changed, Some(counts.changed), "{} {}", effect.step, recipe);
+            prop_assert_eq!(effect.tokens_out, Some(counts.tokens_out));
+            prop_assert_eq!(effect.types_in, Some(counts.types_in.len() as u64));
+            prop_assert_eq!(effect.types_out, Some(counts.types_out.len() as u64), "{} {}", effect.step, recipe);
+        }
+        prop_assert_eq!(account.totals.dropped, naive.left_out);
+
+        let mut forms: Vec<(FormKey, u64, u64)> = account.forms().map(|form| {
+            let end = match form.fate {
+                FormFate::Kept { term } => End::Kept(term.to_owned()),
+                FormFate::Dropped { step, .. } => End::Dropped(step - 2),
+                FormFate::Joined { step, into } => End::Joined(step - 2, into.map(str::to_owned)),
+            };
+            ((form.text.to_owned(), form.tag, end), form.count, form.documents)
+        }).collect();
+        forms.sort();
+        let expected: Vec<_> =
+            naive.forms.iter().map(|(key, (count, documents))| (key.clone(), *count, documents.len() as u64)).collect();
+        prop_assert_eq!(forms, expected, "{}", recipe);
+
+        for term in account.vocabulary() {
+            let (count, documents) = &naive.terms[term.text];
+            prop_assert_eq!((term.count, term.documents), (*count, documents.len() as u64));
+            // The forms of the term with all their tokens, whatever the part of speech; and the other way round.
+            let (mut forms, mut tags) = (BTreeMap::<&str, u64>::new(), BTreeMap::<Tag, u64>::new());
+            for ((form, tag, end), (count, _)) in &naive.forms {
+                if *end == End::Kept(term.text.to_owned()) {
+                    *forms.entry(form).or_default() += count;
+                    if let Some(tag) = tag {
+                        *tags.entry(*tag).or_default() += count;
+                    }
+                }
+            }
+            prop_assert_eq!(term.forms, forms.len() as u64);
+            let most = forms.values().max().copied().unwrap_or(0);
+            let first = forms.iter().find(|(_, count)| **count == most).map(|(form, _)| *form);
+            prop_assert_eq!(Some(term.commonest_form), first);
+            let most = tags.values().max().copied().unwrap_or(0);
+            prop_assert_eq!(term.tag, tags.iter().find(|(_, count)| **count == most).map(|(tag, _)| *tag));
+        }
+        prop_assert_eq!(account.vocabulary().len(), naive.terms.len());
+    }
+}
