@@ -37,9 +37,11 @@ pub(crate) fn learned(
             let change = Change::Set { step, keys: vec![(learns.key.name, known(learns, &learned))] };
             // The recipe as it is now: an earlier change has moved the places of later steps.
             let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
-            text = advice::mend(&text, &now.recipe, &change).ok_or_else(|| {
-                let why = "cannot be written out: it comes from an included recipe, or a key of it stands on several lines";
-                Failure::Told(format!("{}: what step {step} learns {why}", compiled.path))
+            text = advice::mend(&text, &now.recipe, &change).map_err(|why| {
+                Failure::Told(format!(
+                    "{}: what step {step} learns cannot be written out: {why}",
+                    compiled.path
+                ))
             })?;
             told.push(LearnedStep { step, operation: operation.name.to_owned(), learned });
         }

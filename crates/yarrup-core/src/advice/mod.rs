@@ -30,7 +30,7 @@ mod words_not_split;
 
 use std::ops::Range;
 
-pub use mend::mend;
+pub use mend::{MendError, mend};
 pub use other_language::LanguageShare;
 pub use unreachable_entries::{Arrival, EntryAdvice, Verdict};
 

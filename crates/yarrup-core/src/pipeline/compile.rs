@@ -8,7 +8,7 @@ use std::sync::Arc;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
-use crate::recipe::{Fault, Recipe, SpareList, Step, nearest};
+use crate::recipe::{Fault, FaultKind, Recipe, SpareList, Step, nearest};
 use crate::split::Whole;
 use crate::step::{
     Built, ListReference, PairList, Role, RowList, Settings, Shape, Spare, Stage, Value, WordList, Written,
@@ -60,7 +60,8 @@ impl Pipeline {
                     // A list that could not be read makes a step look empty: one fault is enough.
                     if faults.len() == known_faults {
                         let label = "cannot be done as it is set".to_owned();
-                        faults.push(Fault { title, span: step.span.clone(), label, help: None });
+                        let kind = FaultKind::Settings;
+                        faults.push(Fault { kind, title, span: step.span.clone(), label, help: None });
                     }
                     continue;
                 }
@@ -87,6 +88,7 @@ impl Pipeline {
                 Built::Split(runs) => {
                     if condition.is_some() {
                         faults.push(Fault {
+                            kind: FaultKind::Settings,
                             title: "`split` has a condition".into(),
                             span: step.span.clone(),
                             label: "every document must be split".into(),
@@ -207,7 +209,7 @@ struct Loading<'f> {
 
 impl Loading<'_> {
     fn tell(&mut self, title: String, span: &Range<usize>, label: String, help: Option<String>) {
-        self.faults.push(Fault { title, span: span.clone(), label, help });
+        self.faults.push(Fault { kind: FaultKind::File, title, span: span.clone(), label, help });
     }
 
     /// The value with every reference replaced by what it names; what cannot be had is told, and left out.

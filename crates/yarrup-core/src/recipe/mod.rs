@@ -16,6 +16,8 @@ use std::ops::Range;
 /// A mistake in a recipe, and where it stands.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Fault {
+    /// What sort of mistake it is.
+    pub kind: FaultKind,
     /// What is wrong, in one sentence.
     pub title: String,
     /// The bytes of the recipe file that it speaks of.
@@ -24,6 +26,32 @@ pub struct Fault {
     pub label: String,
     /// What to type instead, where that is known.
     pub help: Option<String>,
+}
+
+/// A sort of mistake.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum FaultKind {
+    /// The file is not valid TOML.
+    Syntax,
+    /// A key that does not exist.
+    UnknownKey,
+    /// A step or a code of advice that does not exist.
+    UnknownName,
+    /// A value of another type, or beyond its bounds.
+    WrongValue,
+    /// Something that must be there and is not.
+    Missing,
+    /// Steps in an order that cannot be.
+    Order,
+    /// More steps than there may be.
+    TooMany,
+    /// An included recipe that cannot be had, or has mistakes.
+    Include,
+    /// A file or a list that cannot be had.
+    File,
+    /// Settings that do not fit together.
+    Settings,
 }
 
 /// The name of the step that brings the steps of another recipe in.

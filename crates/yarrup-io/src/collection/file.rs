@@ -6,7 +6,7 @@ use std::path::Path;
 
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
-use yarrup_core::recipe::{Fault, nearest};
+use yarrup_core::recipe::{Fault, FaultKind, nearest};
 
 use crate::collection::settings::{SETTINGS, Setting, SettingShape, setting};
 use crate::collection::{Collection, SourceSpec};
@@ -52,7 +52,8 @@ struct Reader<'f> {
 
 impl Reader<'_> {
     fn fault(&mut self, span: Range<usize>, title: &str, label: &str, help: Option<String>) {
-        self.faults.push(Fault { title: title.to_owned(), span, label: label.to_owned(), help });
+        let kind = FaultKind::WrongValue;
+        self.faults.push(Fault { kind, title: title.to_owned(), span, label: label.to_owned(), help });
     }
 
     fn collection(&mut self, table: &DeTable<'_>) -> Collection {

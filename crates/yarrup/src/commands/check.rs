@@ -170,7 +170,7 @@ fn mend_all(compiled: &Compiled, advice: &[Advice]) -> Result<Mended, Failure> {
             _ => advice::check(&recipe, &pipeline),
         };
         let better = found.iter().flat_map(|advice| &advice.fixes).find_map(|fix| {
-            let text = advice::mend(&mended.text, &recipe, fix.change.as_ref()?)?;
+            let text = advice::mend(&mended.text, &recipe, fix.change.as_ref()?).ok()?;
             let (recipe, pipeline) = recompile(compiled, &text).ok()?;
             let less = advice::check(&recipe, &pipeline).len();
             (less < left || (less == left && left == 0 && text != mended.text))
@@ -247,7 +247,7 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
                 advice.iter().flat_map(|advice| &advice.fixes).filter_map(|fix| fix.change.as_ref());
             let fixable = changes
                 .into_iter()
-                .any(|change| advice::mend(&compiled.text, &compiled.recipe, change).is_some());
+                .any(|change| advice::mend(&compiled.text, &compiled.recipe, change).is_ok());
             if fixable {
                 writeln!(out, "  --fix writes the changes that are sure to do no harm")?;
             }
