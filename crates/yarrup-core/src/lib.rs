@@ -25,6 +25,7 @@ mod account;
 pub mod advice;
 mod kind;
 mod language;
+mod learn;
 mod lemma;
 mod part_of_speech;
 mod pattern;
@@ -51,13 +52,14 @@ pub use account::{
 };
 pub use kind::{Kind, KindSet, recognise};
 pub use language::{Language, language_of};
+pub use learn::{LearnedByStep, Learning, ToLearn};
 pub use lemma::DictionaryFiles;
 pub use part_of_speech::Tag;
 pub use pipeline::{Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, LONGEST_DOCUMENT, LearnedByStep, Learning, LeftOut, Outputs, TextRewriter, TextTally, TextTrace,
-    ToLearn, Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
+    Cleaned, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, Token, TokenFate,
+    TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;

@@ -3,10 +3,19 @@
 use crate::account::{
     Account, Ends, NO_TEXT, Origin, Segment, StepRecord, TermDocuments, Texts, VariantForms,
 };
-use crate::pipeline::{Pipeline, TokenWork, Variant};
+use crate::pipeline::{Pipeline, TokenWork};
+use crate::run::Worker;
 use crate::run::forms::{Fate, Forms};
-use crate::run::intern::Interner;
-use crate::run::ledger::{End, FormTally, Ledger};
+use crate::run::ledger::{End, FormTally, Journey, Journeys};
+use crate::run::passage::FormsByVariant;
+use crate::step::Mark;
+
+impl Worker<'_> {
+    /// What the worker has counted. The accounts of several workers add up: see [`Account::merge`].
+    pub fn into_account(self) -> Account {
+        Account::build(self)
+    }
+}
 
 /// A row of [`Ends`] but for its counts, in the order of the columns.
 pub(super) type EndKey = (u32, u8, u8, u8, u32);
@@ -40,44 +49,18 @@ impl Account {
     }
 
     /// The account of what one worker has counted.
-    pub(crate) fn build(
-        pipeline: &Pipeline,
-        ledger: Ledger,
-        variants: Vec<(Variant, Vec<Forms<FormTally>>)>,
-        spellings: &Interner,
-    ) -> Account {
+    fn build(worker: Worker<'_>) -> Account {
+        let (pipeline, ledger, variants, spellings) = worker.into_counts();
         let mut account = Account::empty_up_to(pipeline, ledger.tokens.len());
         let (texts, numbers) = Texts::sorted(spellings.len(), |number| spellings.text(number));
         let text = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
         account.texts = texts;
         account.found = found(&variants, &numbers);
         account.terms = terms(&variants, &numbers);
-        let mut ends: Vec<(EndKey, u64, u64)> = Vec::new();
-        match &ledger.journeys {
-            Some(journeys) => ends.extend(journeys.iter().map(|((form, mark, end), journey)| {
-                let tag = mark.tag().map_or(0, |tag| tag as u8);
-                (end_key(text(*form), tag, *end, &text), journey.count, u64::from(journey.documents))
-            })),
-            // Every form has one end.
-            None => {
-                ends.extend(variants.iter().filter_map(|(_, segments)| segments.first()).flat_map(|forms| {
-                    let counted = (0..).zip(&forms.rows).filter(|(_, row)| row.tally.count > 0);
-                    counted.map(|(number, row)| {
-                        let end = match row.fate() {
-                            Fate::Dropped { step, reason } => End::Dropped { step, reason },
-                            Fate::Kept { to } => End::Kept { term: to },
-                            Fate::Unknown => End::Kept { term: number },
-                        };
-                        (
-                            end_key(text(number), 0, end, &text),
-                            row.tally.count,
-                            u64::from(row.tally.documents),
-                        )
-                    })
-                }))
-            }
-        }
-        account.ends = Ends::of(ends);
+        account.ends = Ends::of(match &ledger.journeys {
+            Some(journeys) => ends_of_journeys(journeys, &text),
+            None => ends_of_forms(&variants, &text),
+        });
         account.dropped_documents =
             ledger.dropped_documents.iter().map(|((step, reason), count)| (*step, *reason, *count)).collect();
         account.reasons = reasons(pipeline, &account);
@@ -97,6 +80,34 @@ impl Account {
         debug_assert!(account.is_sound(), "all numbers are of what there is");
         account
     }
+}
+
+/// What became of the tokens of each form, of a recipe whose steps may send tokens of one form different ways.
+fn ends_of_journeys(journeys: &Journeys, text: &impl Fn(u32) -> u32) -> Vec<(EndKey, u64, u64)> {
+    let end = |((form, mark, end), journey): (&(u32, Mark, End), &Journey)| {
+        let tag = mark.tag().map_or(0, |tag| tag as u8);
+        (end_key(text(*form), tag, *end, text), journey.count, u64::from(journey.documents))
+    };
+    journeys.iter().map(end).collect()
+}
+
+/// As [`ends_of_journeys`], of a recipe in which every form of a variant has one end.
+fn ends_of_forms(
+    variants: &FormsByVariant<FormTally>,
+    text: &impl Fn(u32) -> u32,
+) -> Vec<(EndKey, u64, u64)> {
+    let mut ends = Vec::new();
+    for forms in variants.iter().filter_map(|(_, segments)| segments.first()) {
+        for (number, row) in (0..).zip(&forms.rows).filter(|(_, row)| row.tally.count > 0) {
+            let end = match row.fate() {
+                Fate::Dropped { step, reason } => End::Dropped { step, reason },
+                Fate::Kept { to } => End::Kept { term: to },
+                Fate::Unknown => End::Kept { term: number },
+            };
+            ends.push((end_key(text(number), 0, end, text), row.tally.count, u64::from(row.tally.documents)));
+        }
+    }
+    ends
 }
 
 fn end_key(form: u32, tag: u8, end: End, text: &impl Fn(u32) -> u32) -> EndKey {
@@ -134,7 +145,7 @@ impl Ends {
 }
 
 /// The spellings of the text as found, whatever the variant.
-fn found(variants: &[(Variant, Vec<Forms<FormTally>>)], numbers: &[u32]) -> Vec<u32> {
+fn found(variants: &FormsByVariant<FormTally>, numbers: &[u32]) -> Vec<u32> {
     let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
     let mut found: Vec<u32> = firsts
         .flat_map(|forms| numbers.iter().zip(&forms.rows).filter(|(_, row)| row.found))
@@ -146,7 +157,7 @@ fn found(variants: &[(Variant, Vec<Forms<FormTally>>)], numbers: &[u32]) -> Vec<
 }
 
 /// The documents of each term, whatever the variant.
-fn terms(variants: &[(Variant, Vec<Forms<FormTally>>)], numbers: &[u32]) -> TermDocuments {
+fn terms(variants: &FormsByVariant<FormTally>, numbers: &[u32]) -> TermDocuments {
     let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
     let terms = firsts.flat_map(|forms| numbers.iter().zip(&forms.rows));
     let counted = terms.filter(|(_, row)| row.tally.term_documents > 0);

@@ -82,8 +82,10 @@ impl Pipeline {
     pub fn knowing(mut self, step: usize, copies: &Arc<Copies>) -> Pipeline {
         let steps = &self.steps;
         for stage in self.tokens.iter_mut().filter(|stage| steps[stage.step].number == step) {
-            if let TokenWork::Document(work) = &stage.work {
-                stage.work = TokenWork::Document(work.knowing(Arc::clone(copies)));
+            if let TokenWork::Document(work) = &stage.work
+                && let Some(knowing) = work.knowing(Arc::clone(copies))
+            {
+                stage.work = TokenWork::Document(knowing);
             }
         }
         self

@@ -91,6 +91,9 @@ pub(crate) struct Journey {
     last_document: u32,
 }
 
+/// How many tokens of each form, with its mark but for labels, came to which end.
+pub(crate) type Journeys = Map<(u32, Mark, End), Journey>;
+
 /// The observer that counts.
 #[derive(Debug)]
 pub(crate) struct Ledger {
@@ -99,7 +102,7 @@ pub(crate) struct Ledger {
     pub(crate) tokens: Vec<TokenTally>,
     /// Of a recipe that parts its token steps: each form with its mark but for labels, and its end. In a recipe of one segment every form has
     /// one end, which its row tells.
-    pub(crate) journeys: Option<Map<(u32, Mark, End), Journey>>,
+    pub(crate) journeys: Option<Journeys>,
     /// Documents by variant.
     pub(crate) variants: Vec<(Variant, u64)>,
     /// The number of the present document, from 1; 0 has been in no document.

@@ -1,9 +1,8 @@
-//! From documents to what became of their tokens: one worker, many workers, and what they learn and tell.
+//! From documents to what became of their tokens: one worker, many workers, and what they count and tell.
 
 mod engine;
 pub(crate) mod forms;
 pub(crate) mod intern;
-mod learn;
 pub(crate) mod ledger;
 pub(crate) mod passage;
 mod rewrite;
@@ -11,7 +10,6 @@ pub(crate) mod trace;
 pub(crate) mod worker;
 
 pub use engine::in_order;
-pub use learn::{LearnedByStep, Learning, ToLearn};
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};

@@ -99,6 +99,9 @@ pub(crate) trait Observer {
     fn kept(&mut self, _forms: &mut Forms<Self::Tally>, _token: &Live) {}
 }
 
+/// For each variant of documents, its forms in each segment of the token steps.
+pub(crate) type FormsByVariant<T> = Vec<(Variant, Vec<Forms<T>>)>;
+
 /// The token steps of a pipeline with all that they have decided so far. `T` is what an observer keeps of each form.
 pub(crate) struct Passage<'p, T> {
     pipeline: &'p Pipeline,
@@ -106,7 +109,7 @@ pub(crate) struct Passage<'p, T> {
     /// By token step: what works on tokens in their order.
     workers: Vec<Option<Box<dyn SequenceWork + 'p>>>,
     /// By variant: the forms of each segment.
-    variants: Vec<(Variant, Vec<Forms<T>>)>,
+    variants: FormsByVariant<T>,
     pub(crate) spellings: Interner,
     wants_lemmas: bool,
     live: Vec<Live>,
@@ -166,7 +169,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
     }
 
     /// The variants with the forms of each segment, and the spellings that they are numbered by.
-    pub(crate) fn into_forms(self) -> (Vec<(Variant, Vec<Forms<T>>)>, Interner) {
+    pub(crate) fn into_forms(self) -> (FormsByVariant<T>, Interner) {
         (self.variants, self.spellings)
     }
 

@@ -1,13 +1,12 @@
 //! One worker: takes documents through a pipeline and counts what becomes of them.
 
-use crate::account::Account;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::forms::{Forms, NONE};
 use crate::run::intern::{Interner, Key};
 use crate::run::ledger::{FormTally, Ledger};
-use crate::run::passage::{Live, Look, Observer, Passage, Tokens, begins};
+use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, begins};
 use crate::span::Span;
 use crate::step::{Document, Fields, Mark, Text};
 
@@ -133,10 +132,10 @@ impl<'p> Worker<'p> {
         }
     }
 
-    /// What the worker has counted. The accounts of several workers add up: see [`Account::merge`].
-    pub fn into_account(self) -> Account {
+    /// What the worker has counted, for an account: its pipeline, the ledger, the forms of each variant, and the spellings that number them.
+    pub(crate) fn into_counts(self) -> (&'p Pipeline, Ledger, FormsByVariant<FormTally>, Interner) {
         let (forms, spellings) = self.passage.into_forms();
-        Account::build(self.pipeline, self.ledger, forms, &spellings)
+        (self.pipeline, self.ledger, forms, spellings)
     }
 
     /// Takes one document through the pipeline, for which it is of no account where it stands among others.

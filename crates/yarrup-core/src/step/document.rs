@@ -51,8 +51,10 @@ pub trait DocumentStep: Facts {
     /// same fate.
     fn judge(&self, arriving: &Arriving<'_>) -> Option<u16>;
 
-    /// The step, once it knows which documents are copies of others. A step that does not ask never gets to know.
-    fn knowing(&self, copies: Arc<Copies>) -> Arc<dyn DocumentStep>;
+    /// The step, once it knows which documents are copies of others; none for a step that does not ask.
+    fn knowing(&self, _copies: Arc<Copies>) -> Option<Arc<dyn DocumentStep>> {
+        None
+    }
 
     /// The copies that it knows of.
     fn copies(&self) -> Option<&Copies> {

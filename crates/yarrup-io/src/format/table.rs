@@ -78,7 +78,7 @@ fn read_rows<R: Read>(mut reader: csv::Reader<R>, header: bool, out: &mut dyn Ou
             return Ok(());
         }
         // The types are those of the first rows; a later value that does not fit stays a text.
-        let columns = columns.get_or_insert_with(|| typed(&names, &rows, &out.selection()));
+        let columns = columns.get_or_insert_with(|| typed(&names, &rows, out.selection()));
         out.give(Rows { columns: columns.clone(), rows })?;
     }
 }

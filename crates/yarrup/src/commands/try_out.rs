@@ -447,6 +447,9 @@ fn fate_notes(step: &TokenStepTrace<'_>, look: Look) -> Vec<String> {
     if !step.applied {
         return vec![NOT_DONE.to_owned()];
     }
+    if let Some(reason) = &step.left_out {
+        return vec![format!("the document is left out: {}", visible(reason))];
+    }
     let mut reasons: Vec<(&str, Vec<&str>)> = Vec::new();
     let (mut changed, mut joined, mut added) = (0, 0, 0);
     let mut marks: Vec<(&str, u64)> = Vec::new();

@@ -231,7 +231,7 @@ mod tests {
         ) {
             // The documents are the base with more and more words changed.
             let mut texts = vec![base.join(" ")];
-            let mut words = base.clone();
+            let mut words = base;
             for (at, word, again) in edits {
                 if again > 0 {
                     let at = at % words.len();

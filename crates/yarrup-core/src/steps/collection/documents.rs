@@ -334,8 +334,8 @@ impl DocumentStep for Documents {
         })
     }
 
-    fn knowing(&self, copies: Arc<Copies>) -> Arc<dyn DocumentStep> {
-        Arc::new(Documents { known: Some(copies), ..self.clone() })
+    fn knowing(&self, copies: Arc<Copies>) -> Option<Arc<dyn DocumentStep>> {
+        Some(Arc::new(Documents { known: Some(copies), ..self.clone() }))
     }
 
     fn copies(&self) -> Option<&Copies> {

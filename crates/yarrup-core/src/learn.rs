@@ -3,8 +3,7 @@
 
 use crate::account::Account;
 use crate::pipeline::Pipeline;
-use crate::run::rewrite::TextRewriter;
-use crate::run::worker::{Outputs, Worker};
+use crate::run::{Outputs, TextRewriter, Worker};
 use crate::step::{Arriving, Copies, Document, Learned, Learner, Place, Shown};
 
 /// The steps of a pipeline that learn in the next pass over the collection: the first that has something to learn, and those behind it that work
