@@ -4,8 +4,7 @@ use crate::advice::samples::{named, text_before};
 use crate::advice::{Advice, Change, Collected, Fix, Reviewed};
 use crate::recipe::codes::JOINED_WORDS;
 use crate::step::Role;
-use crate::steps::text::JOINED;
-use crate::steps::text::erase::{INSIDE_WORDS, TO};
+use crate::steps::text::erase::{INSIDE_WORDS, JOINED, TO};
 
 /// Texts in which a mark parts two words.
 const PARTED: [&str; 5] = ["nest-box", "and/or", "terns,gulls", "left.Then", "wait…no"];

@@ -7,38 +7,34 @@ pub(crate) mod text;
 pub(crate) mod token;
 
 use crate::step::Operation;
-use collection::{DOCUMENTS, LIMIT};
-use split::SPLIT;
-use text::{ACCENTS, CASE, CONTRACTIONS, ERASE, LINES, MARKUP, MASK, REPEATS, REPLACE, SPACES, UNICODE};
-use token::{DROP, EQUATE, KEEP, LABEL, LEMMA, NGRAMS, PHRASES, STEM, STOPWORDS, TAG, UNIQUE};
 
 /// Every operation that a step's `do` can name. A new one is its own file and one line here.
 pub static OPERATIONS: &[&Operation] = &[
-    &UNICODE,
-    &MARKUP,
-    &LINES,
-    &MASK,
-    &CONTRACTIONS,
-    &CASE,
-    &ACCENTS,
-    &REPLACE,
-    &ERASE,
-    &REPEATS,
-    &SPACES,
-    &SPLIT,
-    &TAG,
-    &LABEL,
-    &DROP,
-    &KEEP,
-    &STOPWORDS,
-    &EQUATE,
-    &LEMMA,
-    &STEM,
-    &PHRASES,
-    &NGRAMS,
-    &UNIQUE,
-    &LIMIT,
-    &DOCUMENTS,
+    &text::unicode::UNICODE,
+    &text::markup::MARKUP,
+    &text::lines::LINES,
+    &text::mask::MASK,
+    &text::contractions::CONTRACTIONS,
+    &text::case::CASE,
+    &text::accents::ACCENTS,
+    &text::replace::REPLACE,
+    &text::erase::ERASE,
+    &text::repeats::REPEATS,
+    &text::spaces::SPACES,
+    &split::SPLIT,
+    &token::tag::TAG,
+    &token::label::LABEL,
+    &token::drop::DROP,
+    &token::drop::KEEP,
+    &token::stopwords::STOPWORDS,
+    &token::equate::EQUATE,
+    &token::lemma::LEMMA,
+    &token::stem::STEM,
+    &token::phrases::PHRASES,
+    &token::ngrams::NGRAMS,
+    &token::unique::UNIQUE,
+    &collection::limit::LIMIT,
+    &collection::documents::DOCUMENTS,
 ];
 
 /// The operation with this name.

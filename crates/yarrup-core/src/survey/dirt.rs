@@ -6,7 +6,12 @@ use unicode_normalization::{IsNormalized, UnicodeNormalization as _, is_nfc_quic
 
 use crate::kind::{Kind, recognise};
 use crate::step::Operation;
-use crate::steps::text::{ENTITIES, ERASE, LINES, MARKUP, MASK, REPEATS, UNICODE, find_markup, repaired};
+use crate::steps::text::erase::ERASE;
+use crate::steps::text::lines::LINES;
+use crate::steps::text::markup::{ENTITIES, MARKUP, find_markup};
+use crate::steps::text::mask::MASK;
+use crate::steps::text::repeats::REPEATS;
+use crate::steps::text::unicode::{UNICODE, repaired};
 use crate::survey::{Order, Place};
 
 /// A sort of dirt.

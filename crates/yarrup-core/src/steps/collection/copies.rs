@@ -108,18 +108,15 @@ impl Learner for CopyFinder {
         sketches.sort_unstable_by_key(|sketch| sketch.order);
         let mut copies = Copies::default();
         let mut exact: HashMap<u128, u64, State> = HashMap::default();
-        // By band and its hash: the documents that stay.
-        let mut buckets: HashMap<(u8, u32), Vec<u32>, State> = HashMap::default();
+        let mut staying = BandIndex::new(sketches.len());
+        let mut candidates: Vec<u32> = Vec::new();
         for (number, sketch) in (0..).zip(&sketches) {
             if let Some(first) = exact.get(&sketch.hash) {
                 copies.add(sketch.order, *first, CopySort::Exact);
                 continue;
             }
-            let places = || (0..).zip(sketch.bands.iter().copied());
-            let mut candidates: Vec<u32> =
-                places().filter_map(|place| buckets.get(&place)).flatten().copied().collect();
-            candidates.sort_unstable();
-            candidates.dedup();
+            candidates.clear();
+            staying.find(sketch, &sketches, &mut candidates);
             let alike =
                 |other: &&u32| resemblance(&sketches[**other as usize].runs, &sketch.runs) >= self.similarity;
             if let Some(first) = candidates.iter().find(alike) {
@@ -127,9 +124,68 @@ impl Learner for CopyFinder {
                 continue;
             }
             exact.insert(sketch.hash, sketch.order);
-            places().for_each(|place| buckets.entry(place).or_default().push(number));
+            staying.add(number, sketch);
         }
         Some(copies)
+    }
+}
+
+/// Documents by the bands of their signatures: for each band, chains of documents whose hashes end in the same bits. Two numbers a document and
+/// band, where a map of lists would take ten times as much.
+struct BandIndex {
+    /// For each band and the last bits of its hash, the last document of the chain.
+    last: Vec<u32>,
+    /// For each document and band, the document before it in the chain.
+    before: Vec<[u32; BANDS]>,
+    bits: u32,
+}
+
+/// The end of a chain.
+const NO_DOCUMENT: u32 = u32::MAX;
+
+impl BandIndex {
+    fn new(documents: usize) -> BandIndex {
+        let bits = documents.next_power_of_two().trailing_zeros();
+        BandIndex { last: Vec::new(), before: Vec::new(), bits }
+    }
+
+    fn chain(&self, band: usize, hash: u32) -> usize {
+        (band << self.bits) + (hash as usize & ((1 << self.bits) - 1))
+    }
+
+    /// Adds a document. Numbers grow from call to call.
+    fn add(&mut self, number: u32, sketch: &Sketch) {
+        if sketch.bands.is_empty() {
+            return;
+        }
+        if self.last.is_empty() {
+            self.last = vec![NO_DOCUMENT; BANDS << self.bits];
+        }
+        self.before.resize(number as usize, [NO_DOCUMENT; BANDS]);
+        let mut before = [NO_DOCUMENT; BANDS];
+        for (band, (hash, before)) in sketch.bands.iter().zip(&mut before).enumerate() {
+            let chain = self.chain(band, *hash);
+            *before = std::mem::replace(&mut self.last[chain], number);
+        }
+        self.before.push(before);
+    }
+
+    /// Gives the documents that share a band with another, each once, in their order.
+    fn find(&self, sketch: &Sketch, sketches: &[Sketch], candidates: &mut Vec<u32>) {
+        if self.last.is_empty() {
+            return;
+        }
+        for (band, hash) in sketch.bands.iter().enumerate() {
+            let mut next = self.last[self.chain(band, *hash)];
+            while next != NO_DOCUMENT {
+                if sketches[next as usize].bands[band] == *hash {
+                    candidates.push(next);
+                }
+                next = self.before[next as usize][band];
+            }
+        }
+        candidates.sort_unstable();
+        candidates.dedup();
     }
 }
 

@@ -1,8 +1,5 @@
 //! Steps that are decided with the whole collection in view.
 
 mod copies;
-mod documents;
-mod limit;
-
-pub(crate) use documents::DOCUMENTS;
-pub(crate) use limit::LIMIT;
+pub(crate) mod documents;
+pub(crate) mod limit;
