@@ -38,6 +38,9 @@ impl Account {
             put_in: name.put_in,
             sorts: text(index).map(|stage| stage.runs.sorts()).unwrap_or_default(),
             parts: token(index).is_some_and(|stage| !matches!(stage.work, TokenWork::Form(_))),
+            compares: token(index).is_some_and(
+                |stage| matches!(&stage.work, TokenWork::Document(work) if work.copies().is_some()),
+            ),
         });
         Account {
             origin: Origin::default(),

@@ -20,6 +20,8 @@ pub struct MergeError {
 pub enum Difference {
     /// They are of different recipes, or of one that has learned different things.
     Recipes,
+    /// A step of this number compares documents with others of its part alone.
+    Copies(usize),
     /// A part of the collection is in both: this source.
     Source(String),
 }
@@ -29,6 +31,11 @@ impl fmt::Display for MergeError {
         match &self.difference {
             Difference::Recipes => f.write_str(
                 "the runs are of different recipes, or of one recipe that learned different things",
+            ),
+            Difference::Copies(step) => write!(
+                f,
+                "step {step} compares documents with others: copies whose original is in the other part were not found. Run the recipe on all sources \
+                 at once"
             ),
             Difference::Source(name) => {
                 write!(f, "`{name}` was read by both runs, and would be counted twice")
@@ -44,13 +51,16 @@ impl Account {
     ///
     /// # Errors
     ///
-    /// If the two are of different recipes, or have a source in common.
+    /// If the two are of different recipes, have a source in common, or were cleaned of copies each by itself.
     pub fn merge(mut self, other: Account) -> Result<Account, MergeError> {
         if self.origin.recipe != other.origin.recipe
             || self.steps != other.steps
             || self.learned != other.learned
         {
             return Err(MergeError { difference: Difference::Recipes });
+        }
+        if let Some(step) = self.steps.iter().position(|step| step.compares) {
+            return Err(MergeError { difference: Difference::Copies(step + 1) });
         }
         let sources = &other.origin.sources;
         // The same bytes under another name are the same documents.
@@ -215,5 +225,59 @@ impl Segment {
         sum.changes.extend(placed(other.changes, their_places));
         sum.changes.sort();
         sum
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::Arc;
+
+    use super::*;
+    use crate::account::Origin;
+    use crate::testing;
+    use crate::{Outputs, Worker};
+
+    /// What a run of `recipe` over one source counts.
+    fn account(recipe: &str, source: (&str, &str), texts: &[&str]) -> Account {
+        let pipeline = testing::pipeline(recipe).knowing(2, &Arc::default());
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: false });
+        for text in texts {
+            worker.document(text, &crate::NoFields);
+        }
+        let origin = Origin {
+            recipe: recipe.to_owned(),
+            sources: vec![(source.0.to_owned(), source.1.to_owned())],
+            ..Origin::default()
+        };
+        Account { origin, ..worker.into_account() }
+    }
+
+    const RECIPE: &str =
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"ngrams\"\nsize = 2\n";
+
+    #[test]
+    fn parts_add_up_to_the_whole_in_any_order() {
+        let one = || account(RECIPE, ("a.txt", "1"), &["The tern nests", "an egg"]);
+        let other = || account(RECIPE, ("b.txt", "2"), &["a tern", "the gull"]);
+        let sum = one().merge(other()).expect("parts of one recipe");
+        assert_eq!(sum, other().merge(one()).expect("parts of one recipe"));
+        let whole = account(RECIPE, ("a.txt", "1"), &["The tern nests", "an egg", "a tern", "the gull"]);
+        assert_eq!((sum.effects(), sum.vocabulary()), (whole.effects(), whole.vocabulary()));
+        assert_eq!(sum.origin.sources.len(), 2);
+    }
+
+    #[test]
+    fn parts_that_do_not_add_up_are_refused() {
+        let why = |a: Account, b: Account| a.merge(b).expect_err("refused").to_string();
+        let one = || account(RECIPE, ("a.txt", "1"), &["The tern nests"]);
+        let again = account(RECIPE, ("copy of a.txt", "1"), &["The tern nests"]);
+        assert_eq!(why(one(), again), "`a.txt` was read by both runs, and would be counted twice");
+        let shorter = account("[[step]]\ndo = \"split\"\n", ("b.txt", "2"), &["a tern"]);
+        assert!(why(one(), shorter).starts_with("the runs are of different recipes"));
+        let copies = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"documents\"\ncopies = \"exact\"\n";
+        let part = |name, hash| account(copies, (name, hash), &["a tern"]);
+        assert!(
+            why(part("a.txt", "1"), part("b.txt", "2")).starts_with("step 2 compares documents with others")
+        );
     }
 }

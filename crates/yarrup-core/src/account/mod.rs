@@ -81,6 +81,8 @@ pub struct StepRecord {
     pub sorts: Vec<String>,
     /// Of a step behind the split: whether it looks at more than one token, so that the forms are counted anew behind it.
     pub parts: bool,
+    /// Whether it compares documents with others, so that what it does in a part of a collection is not what it does in the whole.
+    pub compares: bool,
 }
 
 /// The forms of the documents for which the same conditions hold.
