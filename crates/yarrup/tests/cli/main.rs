@@ -4,6 +4,7 @@ mod bad_input;
 mod check;
 mod collection;
 mod demo;
+mod documents;
 mod formats;
 mod forms;
 mod home;
