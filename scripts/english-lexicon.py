@@ -9,7 +9,7 @@ crates/yarrup-core/src/words/english-LICENCE.
 
 A word's classes are those that its inflected forms show: what has -ed, -ing and -s is a verb, what has a possessive or a plural is a
 noun, what has -er and -est is an adjective that can be compared. Where no inflection tells, the word's ending does. Inflected forms are
-left out, since the rules of the lemmatiser make them again; irregular ones are in irregular-en.txt, which this script reads.
+left out, since the rules of the lemmatiser make them again; irregular ones are in english/irregular.txt, which this script reads.
 
 The file is front-coded: words in the order of their bytes, for each a byte that says how many bytes it shares with the word before, the
 rest of it, a zero byte, and a byte of flags: 1 noun, 2 verb, 4 adjective, 8 adverb, 16 can be compared, 32 doubles its last letter, 64
@@ -82,7 +82,7 @@ def read_hunspell(stem):
 def irregular():
     """Forms that are irregular for a tag, and the lemmas that have such forms."""
     forms, lemmas = {}, {}
-    for line in (ROOT / "irregular-en.txt").read_text(encoding="utf-8").splitlines():
+    for line in (ROOT / "english" / "irregular.txt").read_text(encoding="utf-8").splitlines():
         if not line or line.startswith("#"):
             continue
         tag, lemma, *rest = line.split()

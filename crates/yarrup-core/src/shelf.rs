@@ -150,7 +150,7 @@ pub fn shelf() -> Vec<ShelfItem> {
 }
 
 fn irregular_lines() -> impl Iterator<Item = &'static str> {
-    crate::words::one_a_line(include_str!("lemma/irregular-en.txt"))
+    crate::words::one_a_line(include_str!("lemma/english/irregular.txt"))
 }
 
 /// What is in a resource: lines under headings. None if the shelf has no such resource; empty if it holds nothing that could be listed.
