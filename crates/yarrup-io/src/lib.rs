@@ -34,7 +34,8 @@ pub use registry::{FORMATS, Formats};
 pub use run::{
     ACCOUNT_FILE, DroppedTable, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord,
     StepEffect, TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path,
-    term_entries, write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
+    replace_in_run, term_entries, write_account, write_effects, write_forms, write_learned, write_matches,
+    write_terms,
 };
 pub use sampling::Pick;
 pub use source::Source;

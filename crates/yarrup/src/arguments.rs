@@ -58,6 +58,8 @@ pub(crate) enum Command {
     Learn(LearnArguments),
     /// Write a run in the format of another trade
     Export(ExportArguments),
+    /// Draw the report page and the figures of a run again, from its account
+    Redraw(RedrawArguments),
     /// List the vocabulary of a run
     Terms(TermsArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
@@ -328,6 +330,12 @@ pub(crate) struct ExportArguments {
 pub(crate) enum ExportFormat {
     /// CoNLL-U, the open format of treebanks: a kept token a line, with its place in the original
     Conllu,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct RedrawArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
 }
 
 #[derive(Debug, Args)]

@@ -34,6 +34,7 @@ fn main() -> ExitCode {
         Command::Shelf(command) => commands::shelf::shelf(command, &screen),
         Command::Learn(command) => commands::learn::learn(command, &screen),
         Command::Export(command) => commands::export::export(command, &screen),
+        Command::Redraw(command) => commands::redraw::redraw(command, &screen),
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
     };

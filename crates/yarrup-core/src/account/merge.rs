@@ -84,6 +84,10 @@ impl Account {
 
     /// Adds what another worker of the same run has counted.
     pub(crate) fn add(&mut self, mut other: Account) {
+        // One recipe under two names: in whatever order they are added, the same name stays.
+        if other.origin.name < self.origin.name {
+            self.origin.name = std::mem::take(&mut other.origin.name);
+        }
         self.origin.sources.append(&mut other.origin.sources);
         self.origin.sources.sort();
         let (texts, ours, theirs) = self.texts.union(&other.texts);

@@ -60,6 +60,10 @@ pub struct Account {
 /// Of what an account is. Accounts add up only if they are of the same recipe, frozen, and of different sources.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Origin {
+    /// What reports call the recipe.
+    pub name: String,
+    /// What the recipe is for, as it says itself.
+    pub about: String,
     /// A hash of the recipe with all that it learned written out; empty where nobody said.
     pub recipe: String,
     /// The sources that were read, each by a name and a hash of its content, in order.

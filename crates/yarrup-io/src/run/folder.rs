@@ -150,6 +150,26 @@ impl RunFolder {
     }
 }
 
+/// Puts a file into a run folder that stands, in the place of one of this name: whole or not at all.
+///
+/// # Errors
+///
+/// If the system refuses; what stood there before is there still then.
+pub fn replace_in_run(run: &Path, name: &str, content: &[u8]) -> Result<(), RunError> {
+    let path = run.join(name);
+    let aside = path.with_added_extension(format!("unfinished-{}", std::process::id()));
+    let put = || {
+        path.parent().map_or(Ok(()), fs::create_dir_all)?;
+        fs::write(&aside, content)?;
+        fs::rename(&aside, &path)
+    };
+    put().map_err(|why| {
+        // The first error is the one to tell.
+        let _ = fs::remove_file(&aside);
+        refused(&path)(why)
+    })
+}
+
 impl Drop for RunFolder {
     fn drop(&mut self) {
         if !self.finished {

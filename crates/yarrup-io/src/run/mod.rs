@@ -6,7 +6,7 @@ mod record;
 mod tables;
 
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
-pub use folder::{RunError, RunFolder};
+pub use folder::{RunError, RunFolder, replace_in_run};
 pub use record::{RunRecord, SourceRecord, StepEffect, TotalsRecord, frozen_path, read_run, recipe_path};
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms,

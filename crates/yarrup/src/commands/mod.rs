@@ -9,6 +9,7 @@ mod look_documents;
 mod look_save;
 pub(crate) mod new;
 pub(crate) mod pipe;
+pub(crate) mod redraw;
 pub(crate) mod reduce;
 pub(crate) mod run;
 mod run_page;

@@ -52,6 +52,8 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
             named(source.passed_over())
         ));
     }
+    account.origin.name = compiled.name();
+    account.origin.about = compiled.recipe.about.clone().unwrap_or_default();
     account.origin.recipe = yarrup_io::hash(compiled.frozen.as_bytes());
     account.origin.sources =
         source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone())).collect();
@@ -289,18 +291,10 @@ fn write_run(
     record: &RunRecord,
     (account, effects, vocabulary): (&Account, &[Effect], &[Term<'_>]),
 ) -> Result<(), Failure> {
-    let drawn = Drawn {
-        name: &compiled.name(),
-        about: compiled.recipe.about.as_deref().unwrap_or_default(),
-        recipe_text: &compiled.text,
-        record,
-        account,
-        effects,
-        vocabulary,
-    };
+    let drawn = Drawn { recipe_text: &compiled.text, record, account, effects, vocabulary };
     // The figures take as long as the tables, and so does the account: all at once.
     std::thread::scope(|scope| {
-        let figures = scope.spawn(|| drawn.write(folder));
+        let figures = scope.spawn(|| drawn.write(|name, content| folder.write(name, content)));
         let packed = scope.spawn(|| {
             write_account(account, folder.file(ACCOUNT_FILE)?).map_err(|why| cannot_write(ACCOUNT_FILE, &why))
         });

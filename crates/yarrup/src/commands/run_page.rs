@@ -2,7 +2,7 @@
 
 use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect};
-use yarrup_io::{RunFolder, RunRecord};
+use yarrup_io::{RunError, RunRecord};
 use yarrup_report::{
     Coverage, Figure, ReportPage, StepRow, coverage, curve, effect_figure, grouped, percent, png,
     rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
@@ -18,9 +18,6 @@ const REPORT_TERMS: usize = 50;
 
 /// What the page is drawn from.
 pub(crate) struct Drawn<'a> {
-    /// The recipe's name, or that of its file.
-    pub(crate) name: &'a str,
-    pub(crate) about: &'a str,
     pub(crate) recipe_text: &'a str,
     pub(crate) record: &'a RunRecord,
     pub(crate) account: &'a Account,
@@ -29,8 +26,9 @@ pub(crate) struct Drawn<'a> {
 }
 
 impl Drawn<'_> {
-    /// Writes the figures and the page into a run folder.
-    pub(crate) fn write(&self, folder: &RunFolder) -> Result<(), Failure> {
+    /// Writes the figures and the page, each by its name in the run folder.
+    pub(crate) fn write(&self, write: impl Fn(&str, &[u8]) -> Result<(), RunError>) -> Result<(), Failure> {
+        let name = &self.account.origin.name;
         let steps = step_rows(self.effects);
         let covers = coverage(self.vocabulary);
         let counts: Vec<u64> = self.vocabulary.iter().map(|term| term.count).collect();
@@ -42,21 +40,21 @@ impl Drawn<'_> {
             .collect();
         let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
         let figures: [(&str, Figure); 3] = [
-            ("effects", effect_figure(self.name, &steps)),
-            ("top-terms", terms_figure(self.name, &top)),
-            ("rank-frequency", rank_frequency_figure(self.name, &counts, &cover_lines)),
+            ("effects", effect_figure(name, &steps)),
+            ("top-terms", terms_figure(name, &top)),
+            ("rank-frequency", rank_frequency_figure(name, &counts, &cover_lines)),
         ];
         for (file, figure) in &figures {
-            folder.write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
+            write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
             let pixels = png(figure).map_err(|why| Failure::Told(why.to_string()))?;
-            folder.write(&format!("figures/{file}.png"), &pixels)?;
+            write(&format!("figures/{file}.png"), &pixels)?;
         }
         let [(_, effects), _, (_, curve)] = figures;
         let page = self.page(steps, covers, vec![effects, curve]);
         let html = page
             .html()
             .map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })?;
-        folder.write("report.html", html.as_bytes())?;
+        write("report.html", html.as_bytes())?;
         Ok(())
     }
 
@@ -71,8 +69,8 @@ impl Drawn<'_> {
             (percent(totals.tokens_kept, totals.tokens_found), "of the tokens as found are left".to_owned()),
         ];
         ReportPage {
-            recipe: self.name.to_owned(),
-            about: self.about.to_owned(),
+            recipe: self.account.origin.name.clone(),
+            about: self.account.origin.about.clone(),
             sources: named_sources(self.record),
             facts: facts.into(),
             warnings: self.record.warnings.clone(),

@@ -132,3 +132,28 @@ fn an_account_that_was_changed_cut_or_taken_away_is_told() {
     assert_eq!(home.done("terms run"), before);
     assert!(home.done("why run tern").contains("tern"));
 }
+
+#[test]
+fn page_and_figures_are_drawn_again_from_the_account() {
+    for recipe in ["recipe = \"r\"\nabout = \"for a try\"\n", ""] {
+        let steps = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\n";
+        let home = home()
+            .file("own.toml", format!("{recipe}{steps}"))
+            .file("t.txt", "Terns nest. Nests on the spit!");
+        home.done("run own.toml t.txt --out once");
+        let files = ["report.html", "figures/effects.svg", "figures/effects.png", "figures/top-terms.svg"];
+        let bytes = || files.map(|file| std::fs::read(home.path("once").join(file)).expect("a file"));
+        let before = bytes();
+        std::fs::write(home.path("once/report.html"), "spoilt").expect("a file");
+        std::fs::remove_dir_all(home.path("once/figures")).expect("a folder");
+        std::fs::remove_file(home.path("t.txt")).expect("a file");
+        let said = home.yarrup("redraw once");
+        assert_eq!(said.code, Some(0), "{said:?}");
+        assert!(bytes() == before, "drawn as before");
+        let names = home.names("once");
+        assert!(names.iter().all(|name| !name.contains("unfinished")), "{names:?}");
+    }
+    let home = home();
+    let err = home.refused("redraw nothing");
+    assert!(err.contains("nothing"), "{err}");
+}
