@@ -33,7 +33,7 @@ pub(super) enum Score {
 /// How often words stand side by side: count, documents, and the last of them.
 #[derive(Clone, Copy, Debug, Default)]
 struct Counts {
-    count: u64,
+    count: u32,
     documents: u32,
     last: u32,
 }
@@ -43,8 +43,9 @@ type Run = (u32, u32, u32);
 const NO_WORD: u32 = u32::MAX;
 
 /// How many different runs of words one worker keeps. Beyond it, a first pass only sketches how often runs come, and a second counts those that
-/// may come often enough: memory stays bounded, and the result the same.
-const MOST_RUNS: usize = 4_000_000;
+/// may come often enough: memory stays bounded, and the result the same. As many as a table of 2^23 places holds: some 200 MB, and enough for 100 MB of
+/// prose without a second pass.
+const MOST_RUNS: usize = 7 << 20;
 
 /// Counts neighbours, and learns which of them belong together.
 pub(super) struct Collocations {
@@ -112,7 +113,7 @@ impl Collocations {
             return;
         }
         let counts = self.runs.entry(run).or_default();
-        counts.count += 1;
+        counts.count = counts.count.saturating_add(1);
         if counts.last != self.document {
             (counts.documents, counts.last) = (counts.documents + 1, self.document);
         }
@@ -128,7 +129,7 @@ impl Collocations {
         }
         let mut sketch = Box::<Sketch>::default();
         for (run, counts) in std::mem::take(&mut self.runs) {
-            sketch.add(hash_of(&self.hashes, run), counts.count);
+            sketch.add(hash_of(&self.hashes, run), u64::from(counts.count));
         }
         self.sketch = Some(sketch);
     }
@@ -167,8 +168,11 @@ impl Collocations {
             // With a stop word inside, its neighbours must belong together; else each pair must.
             self.score(a, c, together)
         } else {
-            let pair =
-                |a, b| self.runs.get(&(a, b, NO_WORD)).map_or(0.0, |counts| self.score(a, b, counts.count));
+            let pair = |a, b| {
+                self.runs
+                    .get(&(a, b, NO_WORD))
+                    .map_or(0.0, |counts| self.score(a, b, u64::from(counts.count)))
+            };
             pair(a, b).min(pair(b, c))
         })
     }
@@ -219,7 +223,7 @@ impl Learner for Collocations {
         for ((a, b, c), theirs) in other.runs {
             let ours = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_WORD);
             let counts = self.runs.entry((ours(a), ours(b), ours(c))).or_default();
-            counts.count += theirs.count;
+            counts.count = counts.count.saturating_add(theirs.count);
             counts.documents += theirs.documents;
         }
         if let (Some(ours), Some(theirs)) = (&mut self.sketch, &other.sketch) {
@@ -246,7 +250,9 @@ impl Learner for Collocations {
     ) -> Vec<Learned> {
         let spelled = |number: u32| self.spellings.get(number as usize).map(String::as_str);
         let scored = self.runs.iter().filter_map(|(&run, counts)| {
-            let score = self.score_of(run, counts.count).filter(|score| *score >= self.criteria.min_score)?;
+            let score = self
+                .score_of(run, u64::from(counts.count))
+                .filter(|score| *score >= self.criteria.min_score)?;
             let words: Vec<&str> = [run.0, run.1, run.2].into_iter().filter_map(spelled).collect();
             Some((words.join(" "), counts, score))
         });
@@ -257,7 +263,7 @@ impl Learner for Collocations {
         let as_learned = |(text, counts, score): (String, &Counts, f64)| Learned {
             text,
             to: None,
-            count: counts.count,
+            count: u64::from(counts.count),
             documents: u64::from(counts.documents),
             score: Some(score),
         };
