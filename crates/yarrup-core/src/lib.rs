@@ -2,14 +2,7 @@
 //! every step did come out. No files, no terminal, no network, no clock.
 //!
 //! ```
-//! use yarrup_core::{NoFields, Outputs, Pipeline, WordLists, Worker, recipe, step};
-//!
-//! struct NoFiles;
-//! impl WordLists for NoFiles {
-//!     fn words(&self, list: &step::ListReference) -> Result<Vec<String>, String> {
-//!         Err(format!("no file {}", list.name))
-//!     }
-//! }
+//! use yarrup_core::{NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
 //!
 //! let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n").unwrap();
 //! let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap();
@@ -55,7 +48,7 @@ pub use language::{Language, language_of};
 pub use learn::{LearnedByStep, Learning, ToLearn};
 pub use lemma::DictionaryFiles;
 pub use part_of_speech::Tag;
-pub use pipeline::{Pipeline, StepName, Variant, WordLists};
+pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
     Cleaned, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, Token, TokenFate,

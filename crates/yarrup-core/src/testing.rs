@@ -1,18 +1,9 @@
 //! What the tests of the steps share: a recipe as text, run on one text.
 
-use crate::pipeline::{Pipeline, WordLists};
+use crate::pipeline::{NoFiles, Pipeline};
 use crate::recipe::read;
 use crate::run::worker::{Outputs, Worker};
-use crate::step::{ListReference, NoFields};
-
-/// No files at all.
-pub(crate) struct NoFiles;
-
-impl WordLists for NoFiles {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
-        Err("no such file".into())
-    }
-}
+use crate::step::NoFields;
 
 pub(crate) fn pipeline(recipe: &str) -> Pipeline {
     let recipe = read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));

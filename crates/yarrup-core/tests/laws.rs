@@ -5,19 +5,9 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use proptest::prelude::*;
-use yarrup_core::step::ListReference;
 use yarrup_core::{
-    Account, Effect, Fields, FormFate, Outputs, Pipeline, TokenFate, Trace, WordLists, Worker, in_order,
-    recipe,
+    Account, Effect, Fields, FormFate, NoFiles, Outputs, Pipeline, TokenFate, Trace, Worker, in_order, recipe,
 };
-
-struct NoFiles;
-
-impl WordLists for NoFiles {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
-        Err("no files here".into())
-    }
-}
 
 #[derive(Clone, Debug)]
 struct Document {

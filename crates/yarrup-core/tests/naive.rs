@@ -6,17 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
 use yarrup_core::recipe::{self};
-use yarrup_core::step::ListReference;
 use yarrup_core::tag::{Tagger, english};
-use yarrup_core::{Account, Fields, FormFate, Outputs, Pipeline, Tag, WordLists, Worker};
-
-struct NoFiles;
-
-impl WordLists for NoFiles {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
-        Err("no files here".into())
-    }
-}
+use yarrup_core::{Account, Fields, FormFate, NoFiles, Outputs, Pipeline, Tag, Worker};
 
 #[derive(Clone, Debug)]
 struct Document {

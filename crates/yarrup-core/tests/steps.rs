@@ -4,16 +4,8 @@ use proptest::prelude::*;
 use yarrup_core::split::{
     Characters, Clitics, Lines, Paragraphs, Posts, Sentences, Spaces, Splitter, UnicodeSentences, Words,
 };
-use yarrup_core::step::{ListReference, Stage};
-use yarrup_core::{NoFields, OPERATIONS, Outputs, Pipeline, Span, WordLists, Worker, recipe};
-
-struct NoFiles;
-
-impl WordLists for NoFiles {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
-        Err("no files here".into())
-    }
-}
+use yarrup_core::step::Stage;
+use yarrup_core::{NoFields, NoFiles, OPERATIONS, Outputs, Pipeline, Span, Worker, recipe};
 
 fn compiled(recipe: &str) -> Pipeline {
     let recipe = recipe::read(recipe).unwrap_or_else(|faults| panic!("{recipe}: {faults:?}"));

@@ -6,10 +6,10 @@ use std::sync::LazyLock;
 
 use yarrup_core::recipe::{NoRecipes, read_known};
 use yarrup_core::step::{
-    Arriving, Built, Document, DocumentStep, Facts, Fields, Form, Key, ListReference, Operation, Outcome,
-    Rewriter, Settings, Stage, TextStep, TokenStep,
+    Arriving, Built, Document, DocumentStep, Facts, Fields, Form, Key, Operation, Outcome, Rewriter,
+    Settings, SettingsError, Stage, TextStep, TokenStep,
 };
-use yarrup_core::{Kind, Outputs, Pipeline, WordLists, Worker};
+use yarrup_core::{Kind, NoFiles, Outputs, Pipeline, Worker};
 
 // A text step: tells the rewriter what to replace, from left to right.
 
@@ -31,10 +31,10 @@ struct Ampersand {
 }
 
 impl Ampersand {
-    fn new(settings: &Settings) -> Result<Ampersand, String> {
+    fn new(settings: &Settings) -> Result<Ampersand, SettingsError> {
         let with = settings.get(&WITH).unwrap_or("and").trim();
         if with.is_empty() {
-            return Err("`with` is empty: to take `&` out, use `erase`".to_owned());
+            return Err(SettingsError::key(&WITH.facts, "`with` is empty: to take `&` out, use `erase`"));
         }
         Ok(Ampersand { with: with.to_owned() })
     }
@@ -104,7 +104,8 @@ static HAVING: Operation = Operation {
     roles: &[],
     learns: None,
     build: |settings| {
-        let field = settings.get(&FIELD).ok_or("`having` needs `field`")?.to_owned();
+        let field =
+            settings.get(&FIELD).ok_or_else(|| SettingsError::needs_one_of(&[&FIELD.facts]))?.to_owned();
         Ok(Built::Document(Box::new(Having { field })))
     },
 };
@@ -131,14 +132,6 @@ static OPERATIONS: LazyLock<Vec<&'static Operation>> = LazyLock::new(|| {
     let own: [&Operation; 3] = [&AMPERSAND, &CUT, &HAVING];
     yarrup_core::OPERATIONS.iter().copied().chain(own).collect()
 });
-
-struct NoFiles;
-
-impl WordLists for NoFiles {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
-        Err("no files here".into())
-    }
-}
 
 struct Site(Option<&'static str>);
 

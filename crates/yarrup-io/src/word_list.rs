@@ -3,7 +3,7 @@
 use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
-use yarrup_core::recipe::Recipes;
+use yarrup_core::recipe::{FileError, Recipes};
 use yarrup_core::step::ListReference;
 use yarrup_core::words::one_a_line;
 use yarrup_core::{DictionaryFiles, WordLists};
@@ -33,12 +33,13 @@ impl FolderLists {
 
 impl FolderLists {
     /// The text of a file, and the sign that parts its columns if its ending tells one.
-    fn text(&self, reference: &ListReference) -> Result<(String, Option<u8>), String> {
+    fn text(&self, reference: &ListReference) -> Result<(String, Option<u8>), FileError> {
         let path = self.folder.join(&reference.name);
         let bytes = self.file(&reference.name)?;
         let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
-        let text = std::str::from_utf8(bytes).map_err(|error| {
-            format!("{} is not UTF-8 from byte {} on", path.display(), error.valid_up_to())
+        let text = std::str::from_utf8(bytes).map_err(|error| FileError::NotUtf8 {
+            path: path.display().to_string(),
+            valid: error.valid_up_to(),
         })?;
         let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
         let separator = match ending.as_deref() {
@@ -51,7 +52,7 @@ impl FolderLists {
 }
 
 impl WordLists for FolderLists {
-    fn words(&self, reference: &ListReference) -> Result<Vec<String>, String> {
+    fn words(&self, reference: &ListReference) -> Result<Vec<String>, FileError> {
         let (text, separator) = self.text(reference)?;
         if reference.name.to_ascii_lowercase().ends_with(".json") {
             return json_words(&text, reference);
@@ -62,12 +63,12 @@ impl WordLists for FolderLists {
         }
     }
 
-    fn pairs(&self, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+    fn pairs(&self, reference: &ListReference) -> Result<Vec<(String, String)>, FileError> {
         let (text, separator) = self.text(reference)?;
         pairs(&text, separator.unwrap_or(b','), reference)
     }
 
-    fn rows(&self, reference: &ListReference) -> Result<Vec<Vec<String>>, String> {
+    fn rows(&self, reference: &ListReference) -> Result<Vec<Vec<String>>, FileError> {
         let (text, separator) = self.text(reference)?;
         let mut rows: Vec<Vec<String>> = rows(&text, separator.unwrap_or(b'\t'), reference)?
             .iter()
@@ -85,20 +86,19 @@ impl WordLists for FolderLists {
         Ok(rows)
     }
 
-    fn bytes(&self, reference: &ListReference) -> Result<Vec<u8>, String> {
+    fn bytes(&self, reference: &ListReference) -> Result<Vec<u8>, FileError> {
         self.file(&reference.name)
     }
 
-    fn dictionary(&self, name: &str) -> Result<DictionaryFiles, String> {
+    fn dictionary(&self, name: &str) -> Result<DictionaryFiles, FileError> {
         let stem = dictionary_stem(&self.folder, name)?;
         let read = |ending: &str| {
             let path = stem.with_extension(ending);
-            let bytes =
-                std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
+            let bytes = std::fs::read(&path).map_err(refused(&path))?;
             let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
             let shown = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
             self.read.borrow_mut().push((shown, bytes.len() as u64, hash));
-            Ok::<_, String>(bytes)
+            Ok::<_, FileError>(bytes)
         };
         let (affixes, words) = (read("aff")?, read("dic")?);
         // The affix file names the encoding of both.
@@ -120,7 +120,7 @@ const DICTIONARY_FOLDERS: &[&str] =
 
 /// The path of a dictionary's two files without their endings: of the file named, of the dictionary with this name in the usual folders
 /// (`de_DE`), or of the first that is for this language (`de`). The folders of the variable `DICPATH` come first.
-fn dictionary_stem(folder: &Path, name: &str) -> Result<PathBuf, String> {
+fn dictionary_stem(folder: &Path, name: &str) -> Result<PathBuf, FileError> {
     let own = folder.join(name);
     let bare = match own.extension().and_then(|ending| ending.to_str()) {
         Some("dic" | "aff") => own.with_extension(""),
@@ -167,20 +167,33 @@ fn dictionary_stem(folder: &Path, name: &str) -> Result<PathBuf, String> {
             return Ok(folder.join(first));
         }
     }
-    Err(format!("none is installed: looked for `{wanted}.dic` in {}", DICTIONARY_FOLDERS.join(", ")))
+    Err(FileError::NotInstalled { file: format!("{wanted}.dic"), folders: DICTIONARY_FOLDERS.to_vec() })
+}
+
+fn refused(path: &Path) -> impl FnOnce(std::io::Error) -> FileError + '_ {
+    |why| FileError::Refused { path: path.display().to_string(), why: why.to_string() }
+}
+
+fn malformed(reference: &ListReference, what: &'static str, why: &dyn std::fmt::Display) -> FileError {
+    FileError::Malformed { name: reference.name.clone(), what, why: why.to_string() }
+}
+
+/// The names in the header of a table.
+fn names(header: &csv::StringRecord) -> Vec<String> {
+    header.iter().map(|name| name.trim().to_owned()).collect()
 }
 
 /// The words of a JSON array of texts.
-fn json_words(text: &str, reference: &ListReference) -> Result<Vec<String>, String> {
+fn json_words(text: &str, reference: &ListReference) -> Result<Vec<String>, FileError> {
     serde_json::from_str::<Vec<String>>(text)
-        .map_err(|error| format!("{} is no JSON array of texts: {error}", reference.name))
+        .map_err(|error| malformed(reference, "is no JSON array of texts", &error))
 }
 
 impl FolderLists {
     /// The bytes of a file, which is noted as read.
-    fn file(&self, name: &str) -> Result<Vec<u8>, String> {
+    fn file(&self, name: &str) -> Result<Vec<u8>, FileError> {
         let path = self.folder.join(name);
-        let bytes = std::fs::read(&path).map_err(|why| format!("cannot read {}: {why}", path.display()))?;
+        let bytes = std::fs::read(&path).map_err(refused(&path))?;
         let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
         self.read.borrow_mut().push((name.to_owned(), bytes.len() as u64, hash));
         Ok(bytes)
@@ -188,7 +201,7 @@ impl FolderLists {
 }
 
 impl Recipes for FolderLists {
-    fn recipe(&self, path: &str) -> Result<(String, String), String> {
+    fn recipe(&self, path: &str) -> Result<(String, String), FileError> {
         let reference = ListReference { name: path.to_owned(), column: None, to: None, span: 0..0 };
         let (text, _) = self.text(&reference)?;
         // The same file must have one name, whatever path leads to it.
@@ -201,7 +214,7 @@ impl Recipes for FolderLists {
 }
 
 /// The rows of a table.
-fn rows(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<csv::StringRecord>, String> {
+fn rows(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<csv::StringRecord>, FileError> {
     let mut reader = csv::ReaderBuilder::new()
         .has_headers(false)
         .delimiter(separator)
@@ -211,7 +224,7 @@ fn rows(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<csv:
     reader
         .records()
         .collect::<Result<Vec<_>, _>>()
-        .map_err(|error| format!("{} cannot be read as a table: {error}", reference.name))
+        .map_err(|error| malformed(reference, "cannot be read as a table", &error))
 }
 
 /// Names that the header of a table of pairs is known by.
@@ -224,15 +237,15 @@ const PAIR_HEADERS: [(&str, &str); 6] = [
     ("contraction", "expansion"),
 ];
 
-fn pairs(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+fn pairs(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<(String, String)>, FileError> {
     let rows = rows(text, separator, reference)?;
     let Some(header) = rows.first() else { return Ok(Vec::new()) };
     let name = |place: usize| header.get(place).unwrap_or_default().trim().to_lowercase();
     let place_of = |wanted: &str| {
-        header.iter().position(|name| name.trim() == wanted).ok_or_else(|| {
-            let names: Vec<_> = header.iter().map(|name| format!("`{}`", name.trim())).collect();
-            format!("no column `{wanted}`; there are {}", names.join(", "))
-        })
+        header
+            .iter()
+            .position(|name| name.trim() == wanted)
+            .ok_or_else(|| FileError::NoColumn { wanted: wanted.to_owned(), there: names(header) })
     };
     let (from, to, skip) = match (&reference.column, &reference.to) {
         (Some(from), Some(to)) => (place_of(from)?, place_of(to)?, 1),
@@ -241,34 +254,29 @@ fn pairs(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<(St
             (0, 1, usize::from(known))
         }
         (None, None) => {
-            return Err(format!(
-                "the table has {} columns: say which, as `{{ file = \"{}\", from = \"…\", to = \"…\" }}`",
-                header.len(),
-                reference.name
-            ));
+            return Err(FileError::WhichColumns { name: reference.name.clone(), columns: header.len() });
         }
-        _ => return Err("both columns must be named, `from` and `to`".to_owned()),
+        _ => return Err(FileError::OneColumn),
     };
     let mut pairs = Vec::with_capacity(rows.len());
     for (number, row) in rows.iter().enumerate().skip(skip) {
         match (row.get(from), row.get(to)) {
             (Some(from), Some(to)) if !from.is_empty() => pairs.push((from.to_owned(), to.to_owned())),
-            _ => return Err(format!("{}: row {} holds no pair", reference.name, number + 1)),
+            _ => return Err(FileError::NoPair { name: reference.name.clone(), row: number + 1 }),
         }
     }
     Ok(pairs)
 }
 
-fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<String>, String> {
+fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<String>, FileError> {
     let rows = rows(text, separator, reference)?;
     let Some(header) = rows.first() else {
         return Ok(Vec::new());
     };
-    let names = || header.iter().map(|name| format!("`{}`", name.trim())).collect::<Vec<_>>().join(", ");
     let (at, skip) = match &reference.column {
         Some(column) => {
             let at = header.iter().position(|name| name.trim() == column);
-            (at.ok_or_else(|| format!("no column `{column}`; there are {}", names()))?, 1)
+            (at.ok_or_else(|| FileError::NoColumn { wanted: column.clone(), there: names(header) })?, 1)
         }
         None => {
             let known = |name: &str| HEADER_NAMES.contains(&name.trim().to_lowercase().as_str());
@@ -276,12 +284,10 @@ fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<St
                 Some(at) => (at, 1),
                 None if header.len() == 1 => (0, 0),
                 None => {
-                    return Err(format!(
-                        "the table has {} columns: say which, as `{{ file = \"{}\", column = \"…\" }}`; there are {}",
-                        header.len(),
-                        reference.name,
-                        names()
-                    ));
+                    return Err(FileError::WhichColumn {
+                        name: reference.name.clone(),
+                        there: names(header),
+                    });
                 }
             }
         }
@@ -294,7 +300,7 @@ fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<St
 mod tests {
     use super::*;
 
-    fn words(name: &str, content: &str, column: Option<&str>) -> Result<Vec<String>, String> {
+    fn words(name: &str, content: &str, column: Option<&str>) -> Result<Vec<String>, FileError> {
         let folder = tempfile::tempdir().expect("a folder");
         std::fs::write(folder.path().join(name), content).expect("a file");
         let reference =
@@ -318,9 +324,9 @@ mod tests {
         assert_eq!(words("own.csv", "tern\ngull\n", None), Ok(vec!["tern".into(), "gull".into()]));
         assert_eq!(
             words("own.csv", table, Some("list")),
-            Err("no column `list`; there are `word`, `why`".into())
+            Err(FileError::NoColumn { wanted: "list".into(), there: vec!["word".into(), "why".into()] })
         );
-        assert!(words("own.csv", "a,b\n1,2\n", None).is_err_and(|why| why.contains("say which")));
+        assert!(words("own.csv", "a,b\n1,2\n", None).is_err_and(|why| why.to_string().contains("say which")));
     }
 
     #[test]
@@ -339,14 +345,18 @@ mod tests {
         );
         assert_eq!(read("from,to\ngrey,gray\n", None), Ok(vec![pair("grey", "gray")]));
         assert_eq!(read("a,b,c\n1,2,3\n", Some(("c", "a"))), Ok(vec![pair("3", "1")]));
-        assert!(read("a,b,c\n1,2,3\n", None).is_err_and(|why| why.contains("say which")));
-        assert!(read("a,b\n1\n", None).is_err_and(|why| why.contains("row 2")));
+        assert!(read("a,b,c\n1,2,3\n", None).is_err_and(|why| why.to_string().contains("say which")));
+        assert!(read("a,b\n1\n", None).is_err_and(|why| why.to_string().contains("row 2")));
     }
 
     #[test]
     fn what_cannot_be_read_is_told() {
         assert!(words("own.txt", "x", None).is_ok());
         let missing = ListReference { name: "no.txt".into(), column: None, to: None, span: 0..0 };
-        assert!(FolderLists::new("nowhere".into()).words(&missing).is_err_and(|why| why.contains("no.txt")));
+        assert!(
+            FolderLists::new("nowhere".into())
+                .words(&missing)
+                .is_err_and(|why| why.to_string().contains("no.txt"))
+        );
     }
 }

@@ -8,11 +8,11 @@ use std::sync::Arc;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
-use crate::recipe::{Fault, FaultKind, Recipe, SpareList, Step, nearest};
+use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, nearest};
 use crate::split::Whole;
 use crate::step::{
-    Built, ListReference, PairList, Role, RowList, Settings, Shape, Spare, Stage, Value, WordList, Written,
-    WrittenSettings,
+    Built, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, Stage, Value,
+    WordList, Written, WrittenSettings,
 };
 use crate::steps::split::SPLIT;
 use crate::words;
@@ -56,11 +56,15 @@ impl Pipeline {
             settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
             let built = match (step.operation.build)(&settings) {
                 Ok(built) => built,
-                Err(title) => {
+                Err(error) => {
                     // A list that could not be read makes a step look empty: one fault is enough.
                     if faults.len() == known_faults {
                         let label = "cannot be done as it is set".to_owned();
-                        let kind = FaultKind::Settings;
+                        let title = error.told_of(step.operation.name);
+                        let kind = match error {
+                            SettingsError::NeedsOneOf(_) => FaultKind::Missing,
+                            _ => FaultKind::Settings,
+                        };
                         faults.push(Fault { kind, title, span: step.span.clone(), label, help: None });
                     }
                     continue;
@@ -192,7 +196,7 @@ fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut 
                 loading.tell(
                     format!("no dictionary for `{language}`"),
                     &step.span,
-                    label,
+                    label.to_string(),
                     Some(help.to_owned()),
                 );
             }
@@ -231,8 +235,11 @@ impl Loading<'_> {
     }
 
     /// What was read; none, and told, if it could not be.
-    fn had<T>(&mut self, what: &str, named: &ListReference, read: Result<T, String>) -> Option<T> {
-        read.map_err(|why| self.tell(format!("no {what} `{}`", named.name), &named.span, why, None)).ok()
+    fn had<T>(&mut self, what: &str, named: &ListReference, read: Result<T, FileError>) -> Option<T> {
+        read.map_err(|why| {
+            self.tell(format!("no {what} `{}`", named.name), &named.span, why.to_string(), None);
+        })
+        .ok()
     }
 
     fn list(&mut self, named: &ListReference) -> Option<WordList> {
@@ -264,7 +271,7 @@ fn named_words(
     files: &dyn WordLists,
 ) -> Result<Vec<String>, (String, Option<String>)> {
     if reference.is_file() {
-        return files.words(reference).map_err(|why| (why, None));
+        return files.words(reference).map_err(|why| (why.to_string(), None));
     }
     words::stop_list(&reference.name).ok_or_else(|| {
         let help = match nearest(&reference.name, words::stop_list_names()) {
@@ -281,8 +288,8 @@ fn named_words(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::pipeline::NoFiles;
     use crate::recipe::read;
-    use crate::testing::NoFiles;
 
     #[test]
     fn steps_that_say_too_little_are_mistakes() {

@@ -9,7 +9,7 @@ use std::collections::HashSet;
 use std::sync::Arc;
 
 pub use condition::Variant;
-pub use files::WordLists;
+pub use files::{NoFiles, WordLists};
 pub(crate) use stage::{TextStage, TokenStage, TokenWork};
 
 use crate::split::Splitter;

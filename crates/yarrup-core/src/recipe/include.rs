@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::recipe::Recipe;
+use crate::recipe::{FileError, Recipe};
 
 /// Finds the recipes that a recipe includes.
 pub trait Recipes {
@@ -10,8 +10,8 @@ pub trait Recipes {
     ///
     /// # Errors
     ///
-    /// One sentence that says why there is none.
-    fn recipe(&self, path: &str) -> Result<(String, String), String>;
+    /// Why there is none.
+    fn recipe(&self, path: &str) -> Result<(String, String), FileError>;
 }
 
 /// No recipes at all.
@@ -19,8 +19,8 @@ pub trait Recipes {
 pub struct NoRecipes;
 
 impl Recipes for NoRecipes {
-    fn recipe(&self, path: &str) -> Result<(String, String), String> {
-        Err(format!("`{path}` cannot be read here"))
+    fn recipe(&self, path: &str) -> Result<(String, String), FileError> {
+        Err(FileError::Unsupported { what: "recipes", name: path.to_owned() })
     }
 }
 
@@ -45,7 +45,7 @@ pub(super) struct Nested<'r> {
 }
 
 impl Recipes for Nested<'_> {
-    fn recipe(&self, path: &str) -> Result<(String, String), String> {
+    fn recipe(&self, path: &str) -> Result<(String, String), FileError> {
         self.recipes.recipe(&seen_from(self.path, path))
     }
 }
@@ -80,8 +80,11 @@ mod tests {
     struct Shelf(HashMap<&'static str, &'static str>);
 
     impl Recipes for Shelf {
-        fn recipe(&self, path: &str) -> Result<(String, String), String> {
-            let text = self.0.get(path).ok_or("there is no such file")?;
+        fn recipe(&self, path: &str) -> Result<(String, String), FileError> {
+            let text = self.0.get(path).ok_or_else(|| FileError::Refused {
+                path: path.to_owned(),
+                why: "there is no such file".to_owned(),
+            })?;
             Ok((path.to_owned(), (*text).to_owned()))
         }
     }

@@ -1,11 +1,13 @@
 //! Recipes as written: what a recipe file may hold, and how it is read.
 
 pub(crate) mod codes;
+mod file_error;
 mod include;
 mod read;
 mod starters;
 
 pub use codes::{CODES, Code};
+pub use file_error::FileError;
 pub use include::{NoRecipes, Recipes};
 pub use read::{nearest, read, read_known, read_with};
 pub use starters::{STARTERS, Starter};

@@ -1,7 +1,7 @@
 //! What a step can be: declared once, for reading, help, suggestions and reference pages.
 
 use crate::split::Splitter;
-use crate::step::{DocumentStep, KeyFacts, SequenceStep, Settings, TextStep, TokenStep};
+use crate::step::{DocumentStep, KeyFacts, SequenceStep, Settings, SettingsError, TextStep, TokenStep};
 
 /// Where in a recipe a step may stand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
@@ -53,8 +53,8 @@ pub struct Operation {
     pub roles: &'static [Role],
     /// What it learns from the whole collection, if it can.
     pub learns: Option<&'static Learns>,
-    /// Builds what runs. An error is one sentence about the settings.
-    pub build: fn(&Settings) -> Result<Built, String>,
+    /// Builds what runs.
+    pub build: fn(&Settings) -> Result<Built, SettingsError>,
 }
 
 impl Operation {

@@ -5,7 +5,7 @@ use crate::split::{
     Characters, Clitics, Groups, Joint, Lines, Numbered, Paragraphs, Pattern, Posts, Refined, Sentences,
     Spaces, Splitter, UnicodeSentences, Words,
 };
-use crate::step::{Built, Key, KeyFacts, Operation, Settings, Stage};
+use crate::step::{Built, Key, KeyFacts, Operation, Settings, SettingsError, Stage};
 
 pub(crate) const INTO: Key<&'static str> = Key::one_of("into", &[
                 "words",
@@ -106,7 +106,7 @@ pub(crate) static SPLIT: Operation = Operation {
     build: |settings| Ok(Built::Split(splitter(settings)?)),
 };
 
-fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
+fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, SettingsError> {
     let language = settings.language();
     let into = settings.get(&INTO).unwrap_or("words");
     let words = Words { without_dictionary: settings.get(&SCRIPTS) == Some("unicode") };
@@ -115,10 +115,13 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, String> {
         if careful { Box::new(Sentences::of(language)) } else { Box::new(UnicodeSentences) }
     };
     let needs = |key: &KeyFacts, of: &[&str]| match settings.has(key) && !of.contains(&into) {
-        true => Err(format!(
-            "`{}` is for `into = \"{}\"`, and this splits into `{into}`",
-            key.name,
-            of.join("\"`, `\"")
+        true => Err(SettingsError::key(
+            key,
+            format!(
+                "`{}` is for `into = \"{}\"`, and this splits into `{into}`",
+                key.name,
+                of.join("\"`, `\"")
+            ),
         )),
         false => Ok(()),
     };

@@ -2,7 +2,7 @@
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use crate::step::{Entry, Place};
+use crate::step::{Entry, Place, SettingsError};
 
 /// Terms of one or many words, found among tokens from left to right, the longest first (Aho and Corasick 1975, "Efficient string
 /// matching").
@@ -21,7 +21,7 @@ const END: char = '\u{3}';
 
 impl Terms {
     /// Terms as written, with spaces between their words. `exact` tells letter cases apart.
-    pub(super) fn new<'w>(terms: impl Iterator<Item = &'w str>, exact: bool) -> Result<Terms, String> {
+    pub(super) fn new<'w>(terms: impl Iterator<Item = &'w str>, exact: bool) -> Result<Terms, SettingsError> {
         let (mut patterns, mut numbers) = (Vec::new(), Vec::new());
         for (number, term) in terms.enumerate() {
             let mut pattern = String::new();

@@ -5,6 +5,7 @@ use std::io::{BufRead, Write};
 use std::path::Path;
 
 use serde_json::json;
+use yarrup_core::recipe::FileError;
 use yarrup_core::stem::{OwnRules, STEMMERS};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::Model;
@@ -104,20 +105,21 @@ fn methods(arguments: &ReduceArguments, files: &FolderLists) -> Result<Vec<Metho
 
 fn method(name: String, language: &str, files: &FolderLists) -> Result<Method, Failure> {
     let told = |why: String| Failure::Told(format!("method `{name}`: {why}"));
+    let not_had = |why: FileError| told(why.to_string());
     let reference = || ListReference { name: name.clone(), column: None, to: None, span: 0..0 };
     let ending = Path::new(&name).extension().and_then(|ending| ending.to_str());
     let reducer = match (name.as_str(), ending) {
         (_, Some("toml")) => {
-            let bytes = files.bytes(&reference()).map_err(told)?;
+            let bytes = files.bytes(&reference()).map_err(not_had)?;
             let text = String::from_utf8(bytes).map_err(|_| told("the rules are not UTF-8".to_owned()))?;
             Reducer::own(OwnRules::read(&text).map_err(told)?)
         }
         (_, Some("model")) => {
-            let bytes = files.bytes(&reference()).map_err(told)?;
+            let bytes = files.bytes(&reference()).map_err(not_had)?;
             Reducer::model(Model::from_bytes(&bytes).map_err(|fault| told(fault.to_string()))?)
         }
         ("lemma", _) if language == "en" => Reducer::english_lemma(),
-        ("lemma", _) => Reducer::dictionary(&files.dictionary(language).map_err(told)?).map_err(told)?,
+        ("lemma", _) => Reducer::dictionary(&files.dictionary(language).map_err(not_had)?).map_err(told)?,
         _ => match Reducer::stemmer(language, &name) {
             Some(reducer) => reducer,
             None => match files.dictionary(&name) {

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Fault};
+use yarrup_core::recipe::{self, Fault, FileError};
 use yarrup_core::step::ListReference;
 use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag, WordLists};
 use yarrup_io::{FormEntry, form_entry, read_account, recipe_path, write_forms};
@@ -60,11 +60,11 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
 struct EmptyLists;
 
 impl WordLists for EmptyLists {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, String> {
+    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, FileError> {
         Ok(Vec::new())
     }
 
-    fn pairs(&self, _reference: &ListReference) -> Result<Vec<(String, String)>, String> {
+    fn pairs(&self, _reference: &ListReference) -> Result<Vec<(String, String)>, FileError> {
         Ok(Vec::new())
     }
 }

@@ -342,7 +342,7 @@ fn nul_bytes_and_odd_characters_are_text_where_text_is() {
 #[test]
 fn settings_that_cannot_be_are_told_with_what_would_do() {
     for (steps, told) in [
-        ("do = \"mask\"\n", "`mask` needs `kinds`, `patterns`, or both"),
+        ("do = \"mask\"\n", "`mask` needs at least one of `kinds`, `patterns`"),
         (
             "do = \"mask\"\npatterns = { ticket = \"EQ-(\" }\n",
             "`patterns.ticket` is no regular expression: unclosed group: `EQ-(`",
@@ -388,7 +388,7 @@ fn one_mistake_does_not_hide_another_step_s() {
     let err = home.refused("check r.toml");
     assert!(
         err.contains("no table of pairs `no.csv`")
-            && err.contains("`mask` needs `kinds`")
+            && err.contains("`mask` needs at least one of `kinds`")
             && err.contains("2 mistakes"),
         "{err}"
     );

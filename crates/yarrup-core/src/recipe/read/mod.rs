@@ -100,7 +100,8 @@ fn bring_in(
     operations: &'static [&'static Operation],
     stack: &mut Vec<String>,
 ) -> Result<Recipe, (String, String)> {
-    let (name, text) = recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why))?;
+    let (name, text) =
+        recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why.to_string()))?;
     if let Some(first) = stack.iter().position(|known| *known == name) {
         let mut way: Vec<&str> = stack[first..].iter().map(String::as_str).collect();
         way.push(&name);

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::language::{is_language, language_of};
 use crate::step::{
     Arriving, Built, Condition, Copies, CopySort, DocumentStep, Entry, Facts, Key, KeyFacts, Learner,
-    Operation, Settings, Stage,
+    Operation, Settings, SettingsError, Stage,
 };
 use crate::steps::collection::copies::CopyFinder;
 use crate::steps::terms::Terms;
@@ -149,12 +149,12 @@ struct List {
 }
 
 impl List {
-    fn new(key: &KeyFacts, written: &[String], exact: bool) -> Result<List, String> {
+    fn new(key: &KeyFacts, written: &[String], exact: bool) -> Result<List, SettingsError> {
         if written.len() > MOST_TERMS {
-            return Err(format!("`{}` can have {MOST_TERMS} terms", key.name));
+            return Err(SettingsError::key(key, format!("`{}` can have {MOST_TERMS} terms", key.name)));
         }
         if written.iter().any(|term| term.trim().is_empty()) {
-            return Err(format!("`{}` has an empty term", key.name));
+            return Err(SettingsError::key(key, format!("`{}` has an empty term", key.name)));
         }
         let terms = Terms::new(written.iter().map(String::as_str), exact)?;
         Ok(List { written: written.to_vec(), terms })
@@ -162,10 +162,9 @@ impl List {
 }
 
 impl Documents {
-    fn new(settings: &Settings) -> Result<Documents, String> {
+    fn new(settings: &Settings) -> Result<Documents, SettingsError> {
         if !CONDITIONS.iter().any(|key| settings.has(key)) {
-            let named: Vec<String> = CONDITIONS.iter().map(|key| format!("`{}`", key.name)).collect();
-            return Err(format!("`documents` needs at least one of {}", named.join(", ")));
+            return Err(SettingsError::needs_one_of(&CONDITIONS));
         }
         let exact = settings.get(&CASE) == Some("exact");
         let pair = |least: &Key<u64>, most: &Key<u64>| {
@@ -183,10 +182,11 @@ impl Documents {
             _ => None,
         };
         if settings.has(&SIMILARITY.facts) && settings.get(&COPIES) != Some("near") {
-            return Err("`similarity` is for `copies = \"near\"`".to_owned());
+            return Err(SettingsError::key(&SIMILARITY.facts, "`similarity` is for `copies = \"near\"`"));
         }
         if copies.is_some_and(|(_, similarity)| similarity < LEAST_SIMILARITY) {
-            return Err(format!("`similarity` is at least {LEAST_SIMILARITY}: less alike is no copy"));
+            let why = format!("`similarity` is at least {LEAST_SIMILARITY}: less alike is no copy");
+            return Err(SettingsError::key(&SIMILARITY.facts, why));
         }
         Ok(Documents {
             conditions: Arc::new(Conditions {
@@ -410,7 +410,7 @@ mod tests {
         for settings in ["", "similarity = 0.9", "copies = \"near\"\nsimilarity = 0.2", "without = [\" \"]"] {
             let text = format!("[[step]]\ndo = \"documents\"\n{settings}\n");
             let recipe = crate::recipe::read(&text).expect("read");
-            assert!(crate::Pipeline::compile(&recipe, &testing::NoFiles).is_err(), "{settings}");
+            assert!(crate::Pipeline::compile(&recipe, &crate::NoFiles).is_err(), "{settings}");
         }
     }
 }

@@ -2,7 +2,7 @@ use hashbrown::HashSet;
 
 use crate::step::{
     Built, Evidence, Facts, Form, Key, KeyFacts, Learned, Learner, Learns, Operation, Outcome, Settings,
-    Stage, Term, TokenStep, from_vocabulary,
+    SettingsError, Stage, Term, TokenStep, from_vocabulary,
 };
 
 const MIN_DOCUMENTS: Key<u64> =
@@ -76,10 +76,9 @@ struct Bounds {
 }
 
 impl Limit {
-    fn new(settings: &Settings) -> Result<Limit, String> {
+    fn new(settings: &Settings) -> Result<Limit, SettingsError> {
         if !BOUNDS.iter().any(|key| settings.has(key)) {
-            let named: Vec<String> = BOUNDS.iter().map(|key| format!("`{}`", key.name)).collect();
-            return Err(format!("`limit` needs at least one of {}", named.join(", ")));
+            return Err(SettingsError::needs_one_of(&BOUNDS));
         }
         let pair = |least: &Key<u64>, most: &Key<u64>| {
             (settings.get(least).unwrap_or(0), settings.get(most).unwrap_or(u64::MAX))

@@ -4,7 +4,8 @@ use unicode_normalization::char::{decompose_canonical, is_combining_mark};
 use unicode_script::{Script, UnicodeScript};
 
 use crate::step::{
-    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Settings, SettingsError, Stage, TextStep,
+    TokenStep,
 };
 
 const LETTERS: Key<bool> = Key::truth("letters", "folds letters that are no letter with a mark, by a table: `ø` to `o`, `ł` to `l`, `ß` to `ss`, `æ` to `ae`, `œ` to `oe`, \
@@ -83,7 +84,7 @@ enum Umlauts {
 }
 
 impl Accents {
-    fn new(settings: &Settings) -> Result<Accents, String> {
+    fn new(settings: &Settings) -> Result<Accents, SettingsError> {
         let mut keep: Vec<char> = Vec::new();
         let mut take = |letters: &str| {
             for c in letters.chars() {
@@ -107,7 +108,8 @@ impl Accents {
                     return Err(format!(
                         "no exceptions are known for `{language}`; they are for {}: name letters with `keep`",
                         known.join(", ")
-                    ));
+                    )
+                    .into());
                 }
             }
         }

@@ -8,7 +8,8 @@ use std::ops::Range;
 use hashbrown::HashMap;
 
 use crate::step::{
-    Built, Entry, Facts, Key, Operation, PairList, Rewriter, Role, Settings, Stage, TextStep, stands_alone,
+    Built, Entry, Facts, Key, Operation, PairList, Rewriter, Role, Settings, SettingsError, Stage, TextStep,
+    stands_alone,
 };
 use crate::unicode;
 use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
@@ -69,7 +70,7 @@ const UNCLEAR: usize = 5;
 const DID: usize = 6;
 
 impl Contractions {
-    fn new(settings: &Settings) -> Result<Contractions, String> {
+    fn new(settings: &Settings) -> Result<Contractions, SettingsError> {
         let english = settings.get(&TABLE) != Some("none");
         let has_own = !settings.get(&PAIRS).is_empty() || !settings.get(&TABLES).is_empty();
         if !english && !has_own {
@@ -78,7 +79,7 @@ impl Contractions {
         if english && let Some(language) = settings.language().filter(|language| *language != "en") {
             return Err(format!(
                 "`contractions` has a table for English, and the recipe is for `{language}`: set `table = \"none\"` and name own forms with `pairs` or `tables`"
-            ));
+            ).into());
         }
         let mut all = Contractions {
             table: HashMap::default(),

@@ -1,7 +1,7 @@
 use std::ops::Range;
 
 use crate::kind::emoji_length;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, SettingsError, Stage, TextStep};
 use crate::unicode::{self, Category};
 
 const CLASSES: &[&str] =
@@ -59,10 +59,10 @@ struct Erase {
 }
 
 impl Erase {
-    fn new(settings: &Settings) -> Result<Erase, String> {
+    fn new(settings: &Settings) -> Result<Erase, SettingsError> {
         let classes = settings.get(&CLASSES_KEY);
         if classes.is_empty() {
-            return Err("`erase` needs `classes`".into());
+            return Err(SettingsError::needs_one_of(&[&CLASSES_KEY.facts]));
         }
         let has = |name| classes.contains(&name);
         let inside = settings.get(&INSIDE_WORDS);

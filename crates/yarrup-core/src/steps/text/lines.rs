@@ -7,7 +7,8 @@ use std::ops::Range;
 use regex::RegexSet;
 
 use crate::step::{
-    Built, Evidence, Facts, Key, Learner, Learns, Operation, Rewriter, Settings, Stage, TextStep, WordList,
+    Built, Evidence, Facts, Key, Learner, Learns, Operation, Rewriter, Settings, SettingsError, Stage,
+    TextStep, WordList,
 };
 use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::unicode;
@@ -72,16 +73,15 @@ const HYPHEN_KEPT: usize = 3;
 const UNWRAPPED: usize = 4;
 
 impl Lines {
-    fn new(settings: &Settings) -> Result<Lines, String> {
+    fn new(settings: &Settings) -> Result<Lines, SettingsError> {
         let written = settings.get(&DROP);
         let repeated_in = settings.get(&REPEATED_IN);
         let known: HashSet<String> = settings.get(&KNOWN).iter().map(|line| line.trim().to_owned()).collect();
         let on = |key: &Key<bool>| settings.get(key) == Some(true);
         let has_known = settings.has(&KNOWN.facts);
         if written.is_empty() && repeated_in.is_none() && !has_known && !on(&REJOIN) && !on(&UNWRAP) {
-            return Err(
-                "`lines` needs at least one of `drop`, `repeated_in`, `known`, `rejoin`, `unwrap`".into()
-            );
+            let any = [&DROP.facts, &REPEATED_IN.facts, &KNOWN.facts, &REJOIN.facts, &UNWRAP.facts];
+            return Err(SettingsError::needs_one_of(&any));
         }
         for pattern in written {
             crate::pattern::compiled_pattern("drop", pattern)?;

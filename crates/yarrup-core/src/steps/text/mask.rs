@@ -4,7 +4,7 @@ use regex::Regex;
 
 use crate::kind::{Kind, KindSet, recognise};
 use crate::pattern::compiled_pattern;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, Stage, TextStep};
+use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, SettingsError, Stage, TextStep};
 
 /// The kinds that can be masked: all that the recogniser finds.
 const KINDS: &[&str] = &[
@@ -72,7 +72,7 @@ struct Mask {
 }
 
 impl Mask {
-    fn new(settings: &Settings) -> Result<Mask, String> {
+    fn new(settings: &Settings) -> Result<Mask, SettingsError> {
         let kinds: Vec<Kind> = settings.get(&KINDS_KEY).iter().filter_map(|name| Kind::named(name)).collect();
         let mut patterns = Vec::new();
         for (name, written) in settings.get(&PATTERNS) {
@@ -81,16 +81,19 @@ impl Mask {
             if !plain {
                 return Err(format!(
                     "`{name}` is no name for a pattern: letters, digits, `-` and `_` make one"
-                ));
+                )
+                .into());
             }
             let pattern = compiled_pattern(&format!("patterns.{name}"), written)?;
             if pattern.is_match("") {
-                return Err(format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`"));
+                return Err(
+                    format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`").into()
+                );
             }
             patterns.push((name.clone(), pattern));
         }
         if kinds.is_empty() && patterns.is_empty() {
-            return Err("`mask` needs `kinds`, `patterns`, or both".into());
+            return Err(SettingsError::needs_one_of(&[&KINDS_KEY.facts, &PATTERNS.facts]));
         }
         let names: Vec<String> = patterns
             .iter()

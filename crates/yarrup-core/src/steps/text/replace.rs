@@ -6,8 +6,8 @@ use regex::Regex;
 
 use crate::pattern::compiled_pattern;
 use crate::step::{
-    Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Rewriter, Role, Settings, Stage, TextStep,
-    TokenStep, stands_alone,
+    Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Rewriter, Role, Settings, SettingsError,
+    Stage, TextStep, TokenStep, stands_alone,
 };
 
 const FIND: Key<String> = Key::text("find", "the text to be replaced, as it is");
@@ -70,7 +70,7 @@ enum Finder {
 }
 
 impl Replace {
-    fn new(settings: &Settings) -> Result<Replace, String> {
+    fn new(settings: &Settings) -> Result<Replace, SettingsError> {
         let (find, pattern) = (settings.get(&FIND), settings.get(&PATTERN));
         let mut pairs: Vec<(String, String)> = settings.get(&PAIRS).to_vec();
         let mut entries: Vec<Entry> =
@@ -255,7 +255,7 @@ mod tests {
     fn what_cannot_be_is_told() {
         let told = |settings: &str| {
             let recipe = read(&format!("[[step]]\ndo = \"replace\"\n{settings}\n")).expect("read");
-            let built = crate::Pipeline::compile(&recipe, &testing::NoFiles);
+            let built = crate::Pipeline::compile(&recipe, &crate::NoFiles);
             built.err().map(|faults| faults[0].title.clone()).unwrap_or_default()
         };
         assert!(told("with = \"x\"").contains("needs one of"));

@@ -5,7 +5,8 @@ use crate::kind::Kind;
 use crate::lemma::{DictionaryFiles, Speller, english};
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Entry, Facts, Form, Key, KeyFacts, Operation, Outcome, Settings, Stage, TokenStep, WordList,
+    Built, Entry, Facts, Form, Key, KeyFacts, Operation, Outcome, Settings, SettingsError, Stage, TokenStep,
+    WordList,
 };
 use crate::unicode::{self, Category};
 
@@ -82,7 +83,7 @@ pub(crate) static DROP: Operation = Operation {
     example: "kinds = [\"punctuation\", \"number\"]\nshorter_than = 3",
     roles: &[],
     learns: None,
-    build: |settings| Ok(Built::Token(Box::new(Drop(Conditions::new(settings, "drop")?)))),
+    build: |settings| Ok(Built::Token(Box::new(Drop(Conditions::new(settings)?)))),
 };
 
 pub(crate) static KEEP: Operation = Operation {
@@ -93,7 +94,7 @@ pub(crate) static KEEP: Operation = Operation {
     example: "kinds = [\"word\"]",
     roles: &[],
     learns: None,
-    build: |settings| Ok(Built::Token(Box::new(Keep(Conditions::new(settings, "keep")?)))),
+    build: |settings| Ok(Built::Token(Box::new(Keep(Conditions::new(settings)?)))),
 };
 
 /// Drops what meets a condition.
@@ -133,7 +134,7 @@ const TAGGED: u16 = 200;
 const LISTED: u16 = 300;
 
 impl Conditions {
-    fn new(settings: &Settings, step: &str) -> Result<Conditions, String> {
+    fn new(settings: &Settings) -> Result<Conditions, SettingsError> {
         let length = |key: &Key<u64>| settings.get(key).and_then(|n| usize::try_from(n).ok());
         let mut conditions = Conditions {
             kinds: settings.get(&KINDS).iter().filter_map(|name| Kind::named(name)).collect(),
@@ -151,7 +152,7 @@ impl Conditions {
             longer_than: length(&LONGER_THAN),
         };
         if !conditions.tags.is_empty() && !settings.is_tagged() {
-            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".to_owned());
+            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
         }
         for label in settings.get(&LABELS) {
             let bit = settings.label_bit(label).ok_or_else(|| {
@@ -179,24 +180,13 @@ impl Conditions {
                     Some(other) => {
                         return Err(format!(
                             "`dictionary_words` needs `dictionary` for the language `{other}`"
-                        ));
+                        )
+                        .into());
                     }
                 },
             };
             conditions.speller = Some((speller, sort == "known"));
         }
-        let any = [
-            "kinds",
-            "tags",
-            "labels",
-            "lists",
-            "words",
-            "matches",
-            "dictionary_words",
-            "contains",
-            "shorter_than",
-            "longer_than",
-        ];
         let says_nothing = conditions.kinds.is_empty()
             && conditions.tags.is_empty()
             && conditions.labels == 0
@@ -208,8 +198,19 @@ impl Conditions {
             && conditions.shorter_than.is_none()
             && conditions.longer_than.is_none();
         if says_nothing {
-            let any: Vec<String> = any.iter().map(|key| format!("`{key}`")).collect();
-            return Err(format!("`{step}` needs at least one of {}", any.join(", ")));
+            let any = [
+                &KINDS.facts,
+                &TAGS.facts,
+                &LABELS.facts,
+                &LISTS.facts,
+                &WORDS.facts,
+                &MATCHES.facts,
+                &DICTIONARY_WORDS.facts,
+                &CONTAINS.facts,
+                &SHORTER_THAN.facts,
+                &LONGER_THAN.facts,
+            ];
+            return Err(SettingsError::needs_one_of(&any));
         }
         Ok(conditions)
     }

@@ -2,7 +2,7 @@ use hashbrown::HashMap;
 
 use crate::step::{
     Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep, SequenceWork,
-    Settings, Stage, TokenStep,
+    Settings, SettingsError, Stage, TokenStep,
 };
 use crate::steps::terms::Terms;
 
@@ -40,7 +40,7 @@ struct Equate {
 
 impl Equate {
     /// Variants of several words need the tokens in their order; else the form alone decides.
-    fn build(settings: &Settings) -> Result<Built, String> {
+    fn build(settings: &Settings) -> Result<Built, SettingsError> {
         let equate = Equate::new(settings)?;
         Ok(match equate.runs {
             Some(_) => Built::Sequence(Box::new(equate)),
@@ -48,12 +48,12 @@ impl Equate {
         })
     }
 
-    fn new(settings: &Settings) -> Result<Equate, String> {
+    fn new(settings: &Settings) -> Result<Equate, SettingsError> {
         let exact = settings.get(&CASE) == Some("exact");
         let written = settings.get(&WORDS);
         let tables = settings.get(&TABLES);
         if tables.is_empty() && written.is_empty() {
-            return Err("`equate` needs `tables`, `words`, or both".to_owned());
+            return Err(SettingsError::needs_one_of(&[&TABLES.facts, &WORDS.facts]));
         }
         let (mut words, mut variants, mut becomes) = (HashMap::default(), Vec::new(), Vec::new());
         let mut entries = Vec::new();
@@ -65,7 +65,9 @@ impl Equate {
             for (variant, term) in pairs {
                 let variant = if exact { variant.trim().to_owned() } else { variant.trim().to_lowercase() };
                 if variant.is_empty() || term.trim().is_empty() {
-                    return Err(format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`"));
+                    return Err(
+                        format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`").into()
+                    );
                 }
                 if variant.contains(char::is_whitespace) {
                     variants.push(variant);

@@ -1,6 +1,6 @@
 use crate::step::{
-    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, Stage,
-    WordList,
+    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, SettingsError,
+    Stage, WordList,
 };
 use crate::steps::terms::{Terms, single_entries};
 
@@ -35,20 +35,20 @@ struct Label {
 }
 
 impl Label {
-    fn new(settings: &Settings) -> Result<Label, String> {
+    fn new(settings: &Settings) -> Result<Label, SettingsError> {
         let name = settings.get(&NAME).unwrap_or_default().trim().to_owned();
         if name.is_empty() {
-            return Err("`label` needs `name`".to_owned());
+            return Err(SettingsError::needs_one_of(&[&NAME.facts]));
         }
         let (lists, add) = (settings.get(&LISTS), settings.get(&ADD));
         if lists.is_empty() && add.is_empty() {
-            return Err("`label` needs `lists`, `add`, or both".to_owned());
+            return Err(SettingsError::needs_one_of(&[&LISTS.facts, &ADD.facts]));
         }
         // A label that an earlier step gives as well keeps its bit.
         let labels = settings.labels();
         let number = labels.iter().position(|known| *known == name).unwrap_or(labels.len());
         if number >= Mark::MOST_LABELS {
-            return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS));
+            return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS).into());
         }
         let exact = settings.get(&CASE) == Some("exact");
         let all = lists.iter().flat_map(|list| &list.words).chain(add);
@@ -106,7 +106,7 @@ mod tests {
         assert_eq!(testing::clean(&keep, text), "Gull Hide Saltmere");
         let faults = crate::Pipeline::compile(
             &crate::recipe::read("[[step]]\ndo = \"drop\"\nlabels = [\"place\"]\n").expect("read"),
-            &testing::NoFiles,
+            &crate::NoFiles,
         );
         assert!(faults.err().unwrap_or_default()[0].title.contains("no step before"));
     }

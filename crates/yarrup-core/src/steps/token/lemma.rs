@@ -4,7 +4,9 @@ use crate::kind::Kind;
 use crate::lemma::{DictionaryFiles, DictionaryLemmas, English, Known, english};
 use crate::part_of_speech::Tag;
 use crate::stem;
-use crate::step::{Built, Facts, Form, Key, Operation, Outcome, Role, RowList, Settings, Stage, TokenStep};
+use crate::step::{
+    Built, Facts, Form, Key, Operation, Outcome, Role, RowList, Settings, SettingsError, Stage, TokenStep,
+};
 use crate::steps::token::stem::is_left_alone;
 use crate::tag::Model;
 
@@ -68,13 +70,13 @@ enum Unknown {
 }
 
 impl LemmaStep {
-    fn new(settings: &Settings) -> Result<LemmaStep, String> {
+    fn new(settings: &Settings) -> Result<LemmaStep, SettingsError> {
         let mut table: HashMap<String, Vec<(Option<Tag>, String)>, _> = HashMap::default();
         for list in settings.get(&TABLES) {
             for (number, row) in list.rows.iter().enumerate() {
                 let told = |what: String| format!("{}: row {}: {what}", list.name, number + 1);
                 let [form, lemma, rest @ ..] = row.as_slice() else {
-                    return Err(told("a form and its lemma are needed".to_owned()));
+                    return Err(told("a form and its lemma are needed".to_owned()).into());
                 };
                 let tag = match rest.first().map(|tag| tag.trim()).filter(|tag| !tag.is_empty()) {
                     Some(name) => {
@@ -95,7 +97,7 @@ impl LemmaStep {
         } else if !table.is_empty() {
             Source::Nothing
         } else {
-            return Err(format!("there is no dictionary for `{language}`"));
+            return Err(format!("there is no dictionary for `{language}`").into());
         };
         let unknown = match settings.get(&UNKNOWN) {
             Some("drop") => Unknown::Drop,

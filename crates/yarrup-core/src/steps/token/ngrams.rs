@@ -1,4 +1,6 @@
-use crate::step::{Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, Stage};
+use crate::step::{
+    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
+};
 
 const SIZE: Key<u64> = Key::whole("size", 1, 9, "how many tokens the longest runs have").or("2");
 
@@ -29,11 +31,11 @@ struct NGrams {
 }
 
 impl NGrams {
-    fn new(settings: &Settings) -> Result<NGrams, String> {
+    fn new(settings: &Settings) -> Result<NGrams, SettingsError> {
         let size = settings.get(&SIZE).unwrap_or(2) as usize;
         let smallest = settings.get(&SMALLEST).map_or(size, |smallest| smallest as usize);
         if smallest > size {
-            return Err(format!("`smallest` is {smallest}, and `size` is {size}"));
+            return Err(format!("`smallest` is {smallest}, and `size` is {size}").into());
         }
         Ok(NGrams { smallest, size, join: settings.get(&JOIN).unwrap_or("_").to_owned() })
     }

@@ -4,7 +4,7 @@ use hashbrown::HashSet;
 
 use crate::step::{
     Built, Entry, Evidence, Facts, Key, Learner, Learns, Operation, Sequence, SequenceStep, SequenceWork,
-    Settings, Stage, WordList,
+    Settings, SettingsError, Stage, WordList,
 };
 use crate::steps::terms::Terms;
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
@@ -85,17 +85,17 @@ struct Phrases {
 }
 
 impl Phrases {
-    fn new(settings: &Settings) -> Result<Phrases, String> {
+    fn new(settings: &Settings) -> Result<Phrases, SettingsError> {
         let (lists, add, known) = (settings.get(&LISTS), settings.get(&ADD), settings.get(&KNOWN));
         let learns = settings.get(&LEARN) == Some(true) && !settings.has(&KNOWN.facts);
         if lists.is_empty() && add.is_empty() && !learns && !settings.has(&KNOWN.facts) {
-            return Err("`phrases` needs at least one of `lists`, `add`, `learn = true`".to_owned());
+            return Err("`phrases` needs at least one of `lists`, `add`, `learn = true`".into());
         }
         let exact = settings.get(&CASE) == Some("exact");
         let all: Vec<&str> =
             lists.iter().flat_map(|list| &list.words).chain(add).chain(known).map(String::as_str).collect();
         if let Some(single) = all.iter().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
-            return Err(format!("`{single}` is no phrase: it has one word"));
+            return Err(format!("`{single}` is no phrase: it has one word").into());
         }
         let mut stop: HashSet<String, _> = HashSet::default();
         if learns {

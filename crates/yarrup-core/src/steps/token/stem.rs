@@ -7,8 +7,8 @@ use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::stem::{self, OwnRules};
 use crate::step::{
-    Built, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings, Stage,
-    Term, TokenStep, from_vocabulary,
+    Built, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings,
+    SettingsError, Stage, Term, TokenStep, from_vocabulary,
 };
 
 const METHOD: Key<&'static str> = Key::one_of(
@@ -63,7 +63,7 @@ enum Method {
 }
 
 impl Stem {
-    fn chosen(settings: &Settings) -> Result<Stem, String> {
+    fn chosen(settings: &Settings) -> Result<Stem, SettingsError> {
         let named = settings.get(&METHOD);
         let language = settings.language().unwrap_or("en");
         let method = match (named, settings.get(&RULES)) {
@@ -73,8 +73,8 @@ impl Stem {
                     OwnRules::read(text).map_err(|fault| format!("the rules cannot be read: {fault}"))?,
                 )
             }
-            (Some("own"), None) => return Err("`method = \"own\"` needs `rules`, a file".to_owned()),
-            (Some(_), Some(_)) => return Err("`rules` belong to `method = \"own\"`".to_owned()),
+            (Some("own"), None) => return Err("`method = \"own\"` needs `rules`, a file".into()),
+            (Some(_), Some(_)) => return Err("`rules` belong to `method = \"own\"`".into()),
             (method, None) => Method::Shelf(shelf(language, method)?),
         };
         let known = settings.get(&KNOWN);
@@ -116,7 +116,7 @@ impl Method {
     }
 }
 
-fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, String> {
+fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, SettingsError> {
     if let Some(found) = stem::stemmer(language, method) {
         return Ok(found.stem);
     }
@@ -133,7 +133,7 @@ fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, Str
     Err(format!(
         "there is no stemmer for `{language}` on the shelf; there are {}. `method = \"own\"` takes rules of your own",
         known.join(", ")
-    ))
+    ).into())
 }
 
 /// Whether a step that reduces words leaves a form alone: it is no word, or a name.
@@ -184,7 +184,7 @@ mod tests {
         assert_eq!(testing::clean(recipe, "nester häusern"), "nest haus");
         let faults = crate::Pipeline::compile(
             &crate::recipe::read("language = \"tr\"\n[[step]]\ndo = \"stem\"\n").expect("read"),
-            &testing::NoFiles,
+            &crate::NoFiles,
         );
         assert!(faults.err().unwrap_or_default()[0].title.contains("no stemmer for `tr`"));
     }

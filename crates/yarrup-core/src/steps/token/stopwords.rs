@@ -6,7 +6,7 @@ use hashbrown::HashMap;
 use crate::kind::Kind;
 use crate::step::{
     Built, Entry, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings,
-    Stage, Term, TokenStep, WordList, from_vocabulary,
+    SettingsError, Stage, Term, TokenStep, WordList, from_vocabulary,
 };
 use crate::words;
 
@@ -71,13 +71,13 @@ struct StopList {
 }
 
 impl StopWords {
-    fn new(settings: &Settings) -> Result<StopWords, String> {
+    fn new(settings: &Settings) -> Result<StopWords, SettingsError> {
         let mut list = StopList { exact: settings.get(&CASE) == Some("exact"), ..StopList::default() };
         let (share, top, knows) = (settings.get(&SHARE), settings.get(&TOP), settings.has(&KNOWN.facts));
         let lists = settings.get(&LISTS);
         let add = settings.get(&ADD);
         if lists.is_empty() && add.is_empty() && share.is_none() && top.is_none() && !knows {
-            return Err("`stopwords` needs at least one of `lists`, `add`, `share`, `top`".into());
+            return Err(SettingsError::needs_one_of(&[&LISTS.facts, &ADD.facts, &SHARE.facts, &TOP.facts]));
         }
         for named in lists {
             // A spared word that is the name of a group spares the group's words.

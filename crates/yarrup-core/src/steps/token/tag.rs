@@ -1,6 +1,6 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Facts, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, Stage,
+    Built, Facts, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
@@ -34,7 +34,7 @@ enum ModelSource {
 }
 
 impl TagStep {
-    fn new(settings: &Settings) -> Result<TagStep, String> {
+    fn new(settings: &Settings) -> Result<TagStep, SettingsError> {
         if let Some(bytes) = settings.get(&MODEL) {
             let model = Model::from_bytes(bytes).map_err(|fault| fault.to_string())?;
             return Ok(TagStep { model: ModelSource::Own(Box::new(model)) });
@@ -43,7 +43,7 @@ impl TagStep {
             None | Some("en") => Ok(TagStep { model: ModelSource::Shelf(tag::english()) }),
             Some(other) => Err(format!(
                 "`tag` knows English, and the documents are in `{other}`: learn a model from a treebank with `yarrup learn` and name it as `model`"
-            )),
+            ).into()),
         }
     }
 }
@@ -168,7 +168,7 @@ mod tests {
         assert_eq!(parted("'tis"), None);
         assert_eq!(parted("o'clock"), None);
         let recipe = crate::recipe::read("language = \"fr\"\n[[step]]\ndo = \"tag\"\n").expect("read");
-        let faults = crate::Pipeline::compile(&recipe, &testing::NoFiles).err().unwrap_or_default();
+        let faults = crate::Pipeline::compile(&recipe, &crate::NoFiles).err().unwrap_or_default();
         assert!(faults[0].title.contains("yarrup learn"), "{}", faults[0].title);
     }
 
