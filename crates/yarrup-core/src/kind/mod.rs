@@ -1,9 +1,11 @@
 //! What tokens are made of, and the recogniser that finds it in text.
 
 mod recognise;
+mod set;
 
-pub use recognise::{KindSet, recognise};
+pub use recognise::recognise;
 pub(crate) use recognise::{emoji_length, recognise_at};
+pub use set::KindSet;
 
 use crate::unicode::{self, Category};
 

@@ -8,6 +8,8 @@
 use hashbrown::HashMap;
 
 use crate::lemma::DictionaryFiles;
+use crate::lemma::affix_condition::{Class, classes, fits_end, fits_start};
+use crate::lemma::affix_lines::{Flag, FlagSort, Reader, field_start, split_flags};
 use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -24,8 +26,6 @@ pub(crate) struct AffixDictionary {
     input: Vec<(String, String)>,
     special: Special,
 }
-
-type Flag = u32;
 
 #[derive(Clone, Debug, Default)]
 struct Entry {
@@ -46,14 +46,6 @@ struct Affix {
     tag: Option<Tag>,
 }
 
-/// A place of a condition: any character, or some, or any but some.
-#[derive(Clone, Debug)]
-enum Class {
-    Any,
-    Some(Vec<char>),
-    Not(Vec<char>),
-}
-
 #[derive(Clone, Copy, Debug, Default)]
 struct Special {
     needs_affix: Option<Flag>,
@@ -61,13 +53,6 @@ struct Special {
     only_in_compound: Option<Flag>,
     circumfix: Option<Flag>,
     full_strip: bool,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum FlagSort {
-    Character,
-    Long,
-    Number,
 }
 
 /// A word that a form may be of.
@@ -365,154 +350,6 @@ impl AffixDictionary {
             }
         }
     }
-}
-
-/// Where the morphological fields of a line begin that parts them by spaces: ` po:`.
-fn field_start(line: &str) -> Option<usize> {
-    let spaces = line.match_indices(' ').map(|(at, _)| at);
-    spaces.into_iter().find(|at| {
-        let rest = &line.as_bytes()[at + 1..];
-        rest.len() > 2 && rest[2] == b':' && rest[..2].iter().all(u8::is_ascii_lowercase)
-    })
-}
-
-/// The text before an unescaped slash, and what stands behind it.
-fn split_flags(entry: &str) -> (&str, Option<&str>) {
-    let slash =
-        entry.match_indices('/').map(|(at, _)| at).find(|at| *at > 0 && entry.as_bytes()[at - 1] != b'\\');
-    match slash {
-        Some(at) => (&entry[..at], entry[at + 1..].split_whitespace().next()),
-        None => (entry, None),
-    }
-}
-
-struct Reader {
-    sort: FlagSort,
-    aliases: Vec<Vec<Flag>>,
-    fields: Vec<String>,
-}
-
-impl Reader {
-    /// The flags that a cell names, by an alias if there are any.
-    fn flags(&self, cell: &str) -> Vec<Flag> {
-        if !self.aliases.is_empty()
-            && let Ok(number) = cell.parse::<usize>()
-        {
-            return number
-                .checked_sub(1)
-                .and_then(|index| self.aliases.get(index))
-                .cloned()
-                .unwrap_or_default();
-        }
-        self.raw_flags(cell)
-    }
-
-    fn raw_flags(&self, cell: &str) -> Vec<Flag> {
-        match self.sort {
-            FlagSort::Character => cell.chars().map(u32::from).collect(),
-            FlagSort::Number => cell.split(',').filter_map(|number| number.trim().parse().ok()).collect(),
-            FlagSort::Long => {
-                let letters: Vec<char> = cell.chars().collect();
-                letters
-                    .chunks(2)
-                    .map(|pair| pair.iter().fold(0, |flag, c| flag << 21 | u32::from(*c) & 0x1f_ffff))
-                    .map(|flag: u32| flag)
-                    .collect()
-            }
-        }
-    }
-
-    /// The part of speech and the stem that the fields behind a word name.
-    fn fields_of(&self, fields: &str) -> (Option<Tag>, Option<String>) {
-        let mut text = fields.trim();
-        if let Ok(number) = text.parse::<usize>()
-            && let Some(alias) = number.checked_sub(1).and_then(|index| self.fields.get(index))
-        {
-            text = alias;
-        }
-        let (mut tag, mut stem) = (None, None);
-        for field in text.split_whitespace() {
-            if let Some(name) = field.strip_prefix("po:") {
-                tag = tag.or_else(|| part_of_speech(name));
-            } else if let Some(name) = field.strip_prefix("st:") {
-                stem = Some(name.to_owned());
-            }
-        }
-        (tag, stem)
-    }
-}
-
-/// The part of speech that a dictionary names: there is no standard, so the beginnings of the usual names.
-fn part_of_speech(name: &str) -> Option<Tag> {
-    const NAMES: &[(&str, Tag)] = &[
-        ("nom", Tag::Noun),
-        ("noun", Tag::Noun),
-        ("subst", Tag::Noun),
-        ("adj", Tag::Adjective),
-        ("adv", Tag::Adverb),
-        ("v", Tag::Verb),
-        ("prn", Tag::ProperNoun),
-        ("patr", Tag::ProperNoun),
-        ("npr", Tag::ProperNoun),
-        ("pro", Tag::Pronoun),
-        ("prep", Tag::Adposition),
-        ("det", Tag::Determiner),
-        ("art", Tag::Determiner),
-        ("conj", Tag::CoordinatingConjunction),
-        ("cj", Tag::SubordinatingConjunction),
-        ("interj", Tag::Interjection),
-        ("num", Tag::Numeral),
-        ("nb", Tag::Numeral),
-    ];
-    NAMES.iter().find(|(begin, _)| name.starts_with(begin)).map(|(_, tag)| *tag)
-}
-
-fn classes(condition: &str) -> Option<Vec<Class>> {
-    if condition == "." || condition == "0" {
-        return Some(Vec::new());
-    }
-    let mut classes = Vec::new();
-    let mut letters = condition.chars();
-    while let Some(letter) = letters.next() {
-        classes.push(match letter {
-            '.' => Class::Any,
-            '[' => {
-                let mut inside: Vec<char> = Vec::new();
-                loop {
-                    match letters.next()? {
-                        ']' => break,
-                        other => inside.push(other),
-                    }
-                }
-                match inside.split_first() {
-                    Some(('^', rest)) => Class::Not(rest.to_vec()),
-                    _ => Class::Some(inside),
-                }
-            }
-            other => Class::Some(vec![other]),
-        });
-    }
-    Some(classes)
-}
-
-impl Class {
-    fn fits(&self, letter: char) -> bool {
-        match self {
-            Class::Any => true,
-            Class::Some(letters) => letters.contains(&letter),
-            Class::Not(letters) => !letters.contains(&letter),
-        }
-    }
-}
-
-fn fits_end(condition: &[Class], stem: &str) -> bool {
-    let mut letters = stem.chars().rev();
-    condition.iter().rev().all(|class| letters.next().is_some_and(|letter| class.fits(letter)))
-}
-
-fn fits_start(condition: &[Class], stem: &str) -> bool {
-    let mut letters = stem.chars();
-    condition.iter().all(|class| letters.next().is_some_and(|letter| class.fits(letter)))
 }
 
 #[cfg(test)]

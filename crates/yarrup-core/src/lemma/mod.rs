@@ -1,5 +1,7 @@
 //! Lemmas: the word that a form is listed under in a dictionary.
 
+mod affix_condition;
+mod affix_lines;
 mod affixes;
 mod english;
 mod irregular;

@@ -9,10 +9,10 @@ use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
 use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, nearest};
-use crate::split::Whole;
+use crate::split::{Splitter, Whole};
 use crate::step::{
-    Built, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, Stage, Value,
-    WordList, Written, WrittenSettings,
+    Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, Stage,
+    Value, WordList, Written, WrittenSettings,
 };
 use crate::steps::split::SPLIT;
 use crate::words;
@@ -26,118 +26,15 @@ impl Pipeline {
     pub fn compile(recipe: &Recipe, files: &dyn WordLists) -> Result<Pipeline, Vec<Fault>> {
         let is_text_recipe =
             recipe.steps.iter().all(|step| matches!(step.operation.stage, Stage::Text | Stage::TextOrToken));
-        let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
-        let has_split = recipe.steps.iter().any(|step| step.operation.stage == Stage::Split);
-        if !has_split {
-            let first = written.iter().position(|step| step.operation.stage.needs_tokens());
-            let step = Step {
-                operation: &SPLIT,
-                label: None,
-                spare: SpareList::default(),
-                only: None,
-                allow: Vec::new(),
-                included: None,
-                settings: WrittenSettings::default(),
-                span: 0..0,
-            };
-            written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
-        }
-        let mut faults = Vec::new();
-        // What one text step puts in, no later one takes apart, nor does the split.
-        let mut placeholders: Vec<String> = Vec::new();
-        let mut labels: Vec<String> = Vec::new();
-        let (mut text, mut splitter, mut tokens) = (Vec::new(), None, Vec::new());
-        let (mut steps, mut conditions, mut known) = (Vec::new(), Vec::new(), BTreeMap::new());
+        let written = with_split(recipe);
+        let mut compiling = Compiling::default();
         for (index, step) in written.iter().enumerate() {
-            let known_faults = faults.len();
-            let mut settings = with_lists(step, recipe, files, &mut faults);
-            settings.labels.clone_from(&labels);
-            settings.tagged = written[..index].iter().any(|earlier| earlier.operation.plays(Role::Tags));
-            settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
-            let built = match (step.operation.build)(&settings) {
-                Ok(built) => built,
-                Err(error) => {
-                    // A list that could not be read makes a step look empty: one fault is enough.
-                    if faults.len() == known_faults {
-                        let label = "cannot be done as it is set".to_owned();
-                        let title = error.told_of(step.operation.name);
-                        let kind = match error {
-                            SettingsError::NeedsOneOf(_) => FaultKind::Missing,
-                            _ => FaultKind::Settings,
-                        };
-                        faults.push(Fault { kind, title, span: step.span.clone(), label, help: None });
-                    }
-                    continue;
-                }
-            };
-            if let Some(label) = match &built {
-                Built::Token(runs) => runs.gives_label(),
-                Built::Sequence(runs) => runs.gives_label(),
-                _ => None,
-            } && !labels.iter().any(|known| known == label)
-            {
-                labels.push(label.to_owned());
+            let tagged = written[..index].iter().any(|earlier| earlier.operation.plays(Role::Tags));
+            if let Some(built) = compiling.build(step, tagged, recipe, files) {
+                compiling.add(index, step, built, recipe);
             }
-            let condition = step.only.as_ref().map(|condition| {
-                *known.entry(condition.clone()).or_insert_with(|| {
-                    conditions.push(condition.clone());
-                    conditions.len() - 1
-                })
-            });
-            // Placeholders are protected from what rewrites, not from what drops them by their kind.
-            let rewrites = matches!(built, Built::Text(_) | Built::Split(_) | Built::TextOrToken(..));
-            let protected: &[String] = if rewrites { &placeholders } else { &[] };
-            let spare = spare_of(&[&recipe.spare, &step.spare], protected);
-            let stage = match built {
-                Built::Split(runs) => {
-                    if condition.is_some() {
-                        faults.push(Fault {
-                            kind: FaultKind::Settings,
-                            title: "`split` has a condition".into(),
-                            span: step.span.clone(),
-                            label: "every document must be split".into(),
-                            help: Some("take `only` out".into()),
-                        });
-                    }
-                    let runs =
-                        if placeholders.is_empty() { runs } else { Whole::around(runs, &placeholders) };
-                    splitter = Some((index, Arc::from(runs)));
-                    Stage::Split
-                }
-                Built::TextOrToken(runs, _) if splitter.is_none() => {
-                    placeholders.extend(runs.placeholders());
-                    text.push(TextStage { step: index, runs: runs.into(), spare, condition });
-                    Stage::Text
-                }
-                Built::Text(runs) => {
-                    placeholders.extend(runs.placeholders());
-                    text.push(TextStage { step: index, runs: runs.into(), spare, condition });
-                    Stage::Text
-                }
-                Built::Token(runs) | Built::TextOrToken(_, runs) => {
-                    let work = TokenWork::Form(runs.into());
-                    tokens.push(TokenStage { step: index, work, spare, condition });
-                    Stage::Token
-                }
-                Built::Sequence(runs) => {
-                    let work = TokenWork::Sequence(runs.into());
-                    tokens.push(TokenStage { step: index, work, spare, condition });
-                    Stage::Token
-                }
-                Built::Document(runs) => {
-                    let work = TokenWork::Document(runs.into());
-                    tokens.push(TokenStage { step: index, work, spare, condition });
-                    Stage::Token
-                }
-            };
-            steps.push(StepName {
-                number: index + 1,
-                operation: step.operation.name,
-                label: step.label.clone(),
-                stage: if step.operation.stage == Stage::Collection { Stage::Collection } else { stage },
-                put_in: step.span.is_empty(),
-            });
         }
+        let Compiling { faults, labels, text, splitter, tokens, steps, conditions, .. } = compiling;
         match splitter {
             Some((split, splitter)) if faults.is_empty() => {
                 let operations = written.iter().map(|step| step.operation).collect();
@@ -155,6 +52,148 @@ impl Pipeline {
             }
             _ => Err(faults),
         }
+    }
+}
+
+/// The steps of a recipe; one without a split gets one before its first step that needs tokens.
+fn with_split(recipe: &Recipe) -> Vec<Cow<'_, Step>> {
+    let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
+    if !recipe.steps.iter().any(|step| step.operation.stage == Stage::Split) {
+        let first = written.iter().position(|step| step.operation.stage.needs_tokens());
+        let step = Step {
+            operation: &SPLIT,
+            label: None,
+            spare: SpareList::default(),
+            only: None,
+            allow: Vec::new(),
+            included: None,
+            settings: WrittenSettings::default(),
+            span: 0..0,
+        };
+        written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
+    }
+    written
+}
+
+/// What is compiled so far.
+#[derive(Default)]
+struct Compiling {
+    faults: Vec<Fault>,
+    /// What one text step puts in, no later one takes apart, nor does the split.
+    placeholders: Vec<String>,
+    labels: Vec<String>,
+    text: Vec<TextStage>,
+    splitter: Option<(usize, Arc<dyn Splitter>)>,
+    tokens: Vec<TokenStage>,
+    steps: Vec<StepName>,
+    conditions: Vec<Condition>,
+    /// The numbers of the conditions.
+    known: BTreeMap<Condition, usize>,
+}
+
+impl Compiling {
+    /// Builds a step; none, and told, if it cannot be done as it is set.
+    fn build(&mut self, step: &Step, tagged: bool, recipe: &Recipe, files: &dyn WordLists) -> Option<Built> {
+        let known_faults = self.faults.len();
+        let mut settings = with_lists(step, recipe, files, &mut self.faults);
+        settings.labels.clone_from(&self.labels);
+        settings.tagged = tagged;
+        settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
+        let error = match (step.operation.build)(&settings) {
+            Ok(built) => return Some(built),
+            Err(error) => error,
+        };
+        // A list that could not be read makes a step look empty: one fault is enough.
+        if self.faults.len() == known_faults {
+            let label = "cannot be done as it is set".to_owned();
+            let title = error.told_of(step.operation.name);
+            let kind = match error {
+                SettingsError::NeedsOneOf(_) => FaultKind::Missing,
+                _ => FaultKind::Settings,
+            };
+            self.faults.push(Fault { kind, title, span: step.span.clone(), label, help: None });
+        }
+        None
+    }
+
+    /// Puts a step in its place among those before it.
+    fn add(&mut self, index: usize, step: &Step, built: Built, recipe: &Recipe) {
+        let condition = step.only.as_ref().map(|condition| self.condition(condition));
+        // Placeholders are protected from what rewrites, not from what drops them by their kind.
+        let rewrites = matches!(built, Built::Text(_) | Built::Split(_) | Built::TextOrToken(..));
+        let protected: &[String] = if rewrites { &self.placeholders } else { &[] };
+        let spare = spare_of(&[&recipe.spare, &step.spare], protected);
+        let work = match built {
+            Built::Split(runs) => {
+                if condition.is_some() {
+                    self.split_has_a_condition(step);
+                }
+                let runs = match self.placeholders.is_empty() {
+                    true => runs,
+                    false => Whole::around(runs, &self.placeholders),
+                };
+                self.splitter = Some((index, Arc::from(runs)));
+                self.name(index, step, Stage::Split);
+                return;
+            }
+            Built::Text(runs) => {
+                self.add_text(index, step, TextStage { step: index, runs: runs.into(), spare, condition });
+                return;
+            }
+            Built::TextOrToken(runs, _) if self.splitter.is_none() => {
+                self.add_text(index, step, TextStage { step: index, runs: runs.into(), spare, condition });
+                return;
+            }
+            Built::Token(runs) | Built::TextOrToken(_, runs) => TokenWork::Form(runs.into()),
+            Built::Sequence(runs) => TokenWork::Sequence(runs.into()),
+            Built::Document(runs) => TokenWork::Document(runs.into()),
+        };
+        let stage = TokenStage { step: index, work, spare, condition };
+        let label = stage.facts().gives_label();
+        if let Some(label) = label.filter(|label| !self.labels.iter().any(|known| known == label)) {
+            self.labels.push(label.to_owned());
+        }
+        self.tokens.push(stage);
+        let stage = match step.operation.stage {
+            Stage::Collection => Stage::Collection,
+            _ => Stage::Token,
+        };
+        self.name(index, step, stage);
+    }
+
+    fn add_text(&mut self, index: usize, step: &Step, stage: TextStage) {
+        self.placeholders.extend(stage.runs.placeholders());
+        self.text.push(stage);
+        self.name(index, step, Stage::Text);
+    }
+
+    fn name(&mut self, index: usize, step: &Step, stage: Stage) {
+        self.steps.push(StepName {
+            number: index + 1,
+            operation: step.operation.name,
+            label: step.label.clone(),
+            stage,
+            put_in: step.span.is_empty(),
+        });
+    }
+
+    /// The number of a condition: one for all steps that have it.
+    fn condition(&mut self, condition: &Condition) -> usize {
+        let conditions = &mut self.conditions;
+        *self.known.entry(condition.clone()).or_insert_with(|| {
+            conditions.push(condition.clone());
+            conditions.len() - 1
+        })
+    }
+
+    fn split_has_a_condition(&mut self, step: &Step) {
+        self.faults.push(Fault {
+            kind: FaultKind::Settings,
+            title: "`split` has a condition".into(),
+            span: step.span.clone(),
+            label: "every document must be split".into(),
+            help: Some("take `only` out".into()),
+        });
     }
 }
 

@@ -10,6 +10,7 @@ mod posts;
 mod refined;
 mod sentences;
 mod spaces;
+mod unicode_sentences;
 mod unspaced;
 mod whole;
 mod words;
@@ -22,8 +23,9 @@ pub(crate) use numbered::Numbered;
 pub use pattern::Pattern;
 pub use posts::Posts;
 pub(crate) use refined::{Joint, Refined};
-pub use sentences::{Sentences, UnicodeSentences, next_sentence_boundary};
+pub use sentences::Sentences;
 pub use spaces::Spaces;
+pub use unicode_sentences::{UnicodeSentences, next_sentence_boundary};
 pub(crate) use whole::Whole;
 pub use words::{Words, next_word_boundary};
 
