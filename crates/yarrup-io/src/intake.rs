@@ -50,7 +50,9 @@ impl<'s> Intake<'s> {
 
     fn read_as_told(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
         if self.depth > DEEPEST {
-            return Err(ReadError::told(format!("archives in archives, more than {DEEPEST} deep; not read")));
+            return Err(ReadError::sentence(format!(
+                "archives in archives, more than {DEEPEST} deep; not read"
+            )));
         }
         let format = self.format_of(input)?;
         self.context.format = Some(format);
@@ -60,7 +62,7 @@ impl<'s> Intake<'s> {
             && !format.units().contains(&unit)
         {
             let units: Vec<_> = format.units().iter().map(|unit| unit.name()).collect();
-            return Err(ReadError::told(format!(
+            return Err(ReadError::sentence(format!(
                 "{} has no documents by {}; there are {}",
                 format.about(),
                 unit.name(),
@@ -124,7 +126,7 @@ impl<'s> Intake<'s> {
         }
         if text.is_none() {
             return Err(match named {
-                Some(named) if !named.is_any_text() => ReadError::told(format!(
+                Some(named) if !named.is_any_text() => ReadError::sentence(format!(
                     "its name says {}, but its content is not: damaged, or something else",
                     named.about()
                 )),
@@ -140,9 +142,9 @@ impl<'s> Intake<'s> {
                 Ok(named)
             }
             Some(named) if start.is_empty() => {
-                Err(ReadError::told(format!("empty, so not {}", named.about())))
+                Err(ReadError::sentence(format!("empty, so not {}", named.about())))
             }
-            Some(named) => Err(ReadError::told(format!(
+            Some(named) => Err(ReadError::sentence(format!(
                 "its name says {}, but its content is plain text",
                 named.about()
             ))),

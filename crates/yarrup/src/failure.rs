@@ -38,7 +38,7 @@ pub(crate) enum Failure {
     Output(#[from] io::Error),
     /// One sentence.
     #[error("{0}")]
-    Told(String),
+    Sentence(String),
 }
 
 impl Failure {
@@ -49,7 +49,7 @@ impl Failure {
 }
 
 /// Why something is no document, with its place and what to do about it.
-pub(crate) fn told(malformed: &Malformed) -> String {
+pub(crate) fn sentence(malformed: &Malformed) -> String {
     let advice = match &malformed.why {
         // A missing field is most often a field of another name.
         Why::NoField { .. } => "; choose one with --text (and --id), or let `yarrup look` propose one",

@@ -38,7 +38,7 @@ pub(crate) fn learned(
             // The recipe as it is now: an earlier change has moved the places of later steps.
             let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
             text = advice::mend(&text, &now.recipe, &change).map_err(|why| {
-                Failure::Told(format!(
+                Failure::Sentence(format!(
                     "{}: what step {step} learns cannot be written out: {why}",
                     compiled.path
                 ))
@@ -154,7 +154,7 @@ pub(crate) fn refuse_unlearned(compiled: &Compiled) -> Result<(), Failure> {
     let Some(to_learn) = ToLearn::next(&compiled.pipeline) else { return Ok(()) };
     let step = to_learn.steps()[0];
     let (path, operation) = (&compiled.path, compiled.pipeline.operations()[step - 1]);
-    Err(Failure::Told(match operation.learns {
+    Err(Failure::Sentence(match operation.learns {
         Some(_) => format!(
             "{path}: step {step} must first be trained on the full collection: `yarrup run` does it, and writes `frozen.toml` for this"
         ),

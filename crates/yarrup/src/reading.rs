@@ -6,7 +6,7 @@ use std::ops::ControlFlow;
 use yarrup_io::{Malformed, Pass, Policy, Reading, Sink, Source, Stopped, Summary, Why, read};
 use yarrup_report::{counted, grouped, visible};
 
-use crate::failure::{Failure, told};
+use crate::failure::{Failure, sentence};
 use crate::screen::{Progress, Screen};
 
 /// How many threads work: as many as asked for, else one a processor.
@@ -73,7 +73,7 @@ impl Sink<()> for Watching {
 /// Why a reading ended early.
 pub(crate) fn ended(stopped: Stopped<Failure>) -> Failure {
     match stopped {
-        Stopped::Malformed(malformed) => Failure::Told(told(&malformed)),
+        Stopped::Malformed(malformed) => Failure::Sentence(sentence(&malformed)),
         Stopped::Sink(failure) => failure,
     }
 }
@@ -86,7 +86,7 @@ pub(crate) fn no_document(summary: &Summary) -> Option<Failure> {
         1 => "; 1 other skipped as well".to_owned(),
         others => format!("; {} others skipped as well", grouped(others)),
     };
-    Some(Failure::Told(format!("no document could be read; {}{others}", told(first))))
+    Some(Failure::Sentence(format!("no document could be read; {}{others}", sentence(first))))
 }
 
 /// Says of a record or file that it gave no document.

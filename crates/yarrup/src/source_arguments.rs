@@ -151,7 +151,7 @@ impl SourceArguments {
                 }
                 collection.sources.extend(read.sources);
             } else if is_toml && self.read_as.is_none() {
-                return Err(Failure::Told(format!(
+                return Err(Failure::Sentence(format!(
                     "{place}: no collection file, for it has no `[[source]]`; to read it as a text, say `--as text`"
                 )));
             } else {
@@ -162,7 +162,7 @@ impl SourceArguments {
             for source in &mut collection.sources {
                 source
                     .set(name, values.clone())
-                    .map_err(|why| Failure::Told(format!("--{}: {why}", name.replace('_', "-"))))?;
+                    .map_err(|why| Failure::Sentence(format!("--{}: {why}", name.replace('_', "-"))))?;
             }
         }
         match (self.first, self.sample) {

@@ -39,7 +39,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             Some(Change::MoveBefore { step: name.number, before: pipeline.steps()[stage.step].number }),
         )];
         if stage.facts().has_case_rule() {
-            advice.fixes.push(Fix::told(format!(
+            advice.fixes.push(Fix::by_hand(format!(
                 "or take `case = \"exact\"` out of {}",
                 named(&pipeline.steps()[stage.step])
             )));

@@ -41,7 +41,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         "each counts as two terms, and neither count is right",
     );
     advice.because = vec![format!("the commonest: {}", shown.join(", "))];
-    advice.fixes = vec![Fix::told(
+    advice.fixes = vec![Fix::by_hand(
         "add a step `do = \"case\"`, with `spare_acronyms = true` where `US` and `us` are to stay apart",
     )];
     Some(advice)

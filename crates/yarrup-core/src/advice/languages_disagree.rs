@@ -20,7 +20,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
         let mut advice =
             at.advice(&LANGUAGES_DISAGREE, index, what, "rules and words of one language do harm in another");
         advice.because = others;
-        advice.fixes = vec![Fix::told(
+        advice.fixes = vec![Fix::by_hand(
             "change the recipe's `language`, or say with `only = { language = \"…\" }` on which documents the step works",
         )];
         found.push(advice);

@@ -73,7 +73,7 @@ pub struct Fix {
 }
 
 impl Fix {
-    fn told(what: impl Into<String>) -> Fix {
+    fn by_hand(what: impl Into<String>) -> Fix {
         Fix { told: what.into(), change: None, step: None }
     }
 

@@ -47,6 +47,6 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     }
     // Whether negation matters is for the author to say: nothing is written without being asked for.
     let told = "`spare = [\"not\", \"no\", \"never\", \"nor\"]` keeps them where they matter; `allow = [\"negation-dropped\"]` says that they do not";
-    advice.fixes = vec![Fix::told(told)];
+    advice.fixes = vec![Fix::by_hand(told)];
     Some(advice)
 }

@@ -109,7 +109,7 @@ fn stems_nothing(at: &Reviewed<'_>) -> Option<Advice> {
         "the stemmers are for small letters",
     );
     advice.because = vec![format!("`{SAMPLE}` arrives as `{arrived}` because of {}", named(culprit))];
-    advice.fixes = vec![Fix::told(format!(
+    advice.fixes = vec![Fix::by_hand(format!(
         "let {} change to small letters, or move it behind {}",
         named(culprit),
         named(name)

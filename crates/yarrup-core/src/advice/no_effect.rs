@@ -21,7 +21,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
             format!("`{}` changes nothing in this collection", effect.operation),
             why,
         );
-        advice.fixes = vec![Fix::told(
+        advice.fixes = vec![Fix::by_hand(
             "take it out, unless other collections need it: `allow = [\"no-effect\"]` says so",
         )];
         advice

@@ -47,7 +47,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     advice.because = vec![shown.join(", ")];
     let uses_shelf = step.settings.references().any(|reference| reference.name == language);
     advice.fixes = vec![match uses_shelf {
-        true => Fix::told(
+        true => Fix::by_hand(
             "a step behind the list makes them anew (a stem, a change of case): move the list behind it, or `add` the words",
         ),
         false => {

@@ -24,7 +24,10 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let sample = "organisations generalised nesting";
     let trace = at.pipeline.trace_up_to(sample, at.pipeline.full_variant(), second.step + 1);
     advice.because = vec![format!("`{sample}` becomes `{}`", trace.clean)];
-    advice.fixes =
-        vec![Fix::told(format!("take {} or {} out", named(&steps[first.step]), named(&steps[second.step])))];
+    advice.fixes = vec![Fix::by_hand(format!(
+        "take {} or {} out",
+        named(&steps[first.step]),
+        named(&steps[second.step])
+    ))];
     Some(advice)
 }

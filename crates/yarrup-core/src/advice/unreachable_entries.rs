@@ -54,7 +54,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             };
             EntryAdvice { entry: entry.clone(), verdict }
         });
-        found.extend(told(at, stage.step, stage.runs.entries().len(), entries.collect()));
+        found.extend(advice_on(at, stage.step, stage.runs.entries().len(), entries.collect()));
     }
     for stage in &pipeline.tokens {
         let listed = stage.facts().entries();
@@ -84,7 +84,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             };
             EntryAdvice { entry: entry.clone(), verdict }
         });
-        found.extend(told(at, stage.step, listed.len(), entries.collect()));
+        found.extend(advice_on(at, stage.step, listed.len(), entries.collect()));
     }
     for stage in &pipeline.tokens {
         found.extend(spared(at, stage));
@@ -117,7 +117,7 @@ fn spared(at: &Reviewed<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advi
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
     advice.because = vec![format!("because of {named}: `{word}` {}", arrives_as(&first.tokens))];
     let listed: Vec<String> = lost.iter().map(|(word, _)| format!("{word:?}")).collect();
-    advice.fixes = vec![Fix::told(format!(
+    advice.fixes = vec![Fix::by_hand(format!(
         "spare them in {named} as well: `spare = [{}]`, or at the top of the recipe for all steps",
         listed.join(", ")
     ))];
@@ -146,7 +146,7 @@ fn written_out(at: &Reviewed<'_>, word: &str, end: usize) -> bool {
 }
 
 /// The advice on the entries of one step, if any is lost.
-fn told(at: &Reviewed<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> Option<Advice> {
+fn advice_on(at: &Reviewed<'_>, step: usize, all: usize, mut entries: Vec<EntryAdvice>) -> Option<Advice> {
     entries.retain(|advice| advice.verdict != Verdict::Reachable);
     let lost: Vec<_> = entries
         .iter()
@@ -204,7 +204,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     };
     match culprit.stage {
         Stage::Token | Stage::Collection => move_before(),
-        Stage::Split => Fix::told("write these entries as the split parts them, or split into `spaces`"),
+        Stage::Split => Fix::by_hand("write these entries as the split parts them, or split into `spaces`"),
         Stage::Text | Stage::TextOrToken if list.stage == Stage::Text => move_before(),
         Stage::Text | Stage::TextOrToken => {
             let mut marks: Vec<char> = lost
@@ -217,7 +217,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
             marks.sort_unstable();
             marks.dedup();
             if marks.is_empty() || marks.len() > 6 {
-                return Fix::told(format!("take {named} out, or write these entries as they arrive"));
+                return Fix::by_hand(format!("take {named} out, or write these entries as they arrive"));
             }
             let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
             let value = format!("[{}]", marks.join(", "));

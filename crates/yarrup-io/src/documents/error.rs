@@ -22,7 +22,7 @@ impl From<io::Error> for ReadError {
 }
 
 impl ReadError {
-    pub(crate) fn told(why: impl Into<String>) -> ReadError {
+    pub(crate) fn sentence(why: impl Into<String>) -> ReadError {
         ReadError::Told(why.into())
     }
 }

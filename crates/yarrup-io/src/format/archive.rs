@@ -35,7 +35,7 @@ impl Reader for Zip {
         let outer = input.name.clone();
         let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
         if archive.len() > MOST_MEMBERS {
-            return Err(ReadError::told(format!("more than {MOST_MEMBERS} members; not read")));
+            return Err(ReadError::sentence(format!("more than {MOST_MEMBERS} members; not read")));
         }
         let mut members = Vec::new();
         for index in 0..archive.len() {
@@ -79,7 +79,7 @@ impl Reader for Zip {
                         asked_for,
                     })?;
                 }
-                Err(why) => out.malformed(full, Why::File(told(zip_told(&why))))?,
+                Err(why) => out.malformed(full, Why::File(sentence(zip_told(&why))))?,
             }
         }
         Ok(())
@@ -87,7 +87,7 @@ impl Reader for Zip {
 }
 
 /// The sentence of an error of a member.
-fn told(error: ReadError) -> String {
+fn sentence(error: ReadError) -> String {
     match error {
         ReadError::Told(why) | ReadError::NotRead(why) => why,
         ReadError::Io(error) => io_told(&error),
@@ -148,7 +148,7 @@ impl Reader for Tar {
         let mut held_bytes = 0;
         for (count, entry) in archive.entries()?.enumerate() {
             if count >= MOST_MEMBERS {
-                return Err(ReadError::told(format!(
+                return Err(ReadError::sentence(format!(
                     "more than {MOST_MEMBERS} members; the rest is not read"
                 )));
             }
@@ -197,7 +197,7 @@ impl Reader for Tar {
 fn tar_told(error: io::Error) -> ReadError {
     match error.kind() {
         io::ErrorKind::UnexpectedEof => ReadError::Io(error),
-        _ => ReadError::told(format!("damaged archive: {error}")),
+        _ => ReadError::sentence(format!("damaged archive: {error}")),
     }
 }
 

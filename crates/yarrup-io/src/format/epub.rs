@@ -101,7 +101,9 @@ impl Reader for Epub {
                 broken_bytes: 0,
             }]))?;
         } else if order == 0 && protected.is_empty() {
-            return Err(ReadError::told("no chapter of this book holds any text: its pages may be pictures"));
+            return Err(ReadError::sentence(
+                "no chapter of this book holds any text: its pages may be pictures",
+            ));
         }
         Ok(())
     }
@@ -118,7 +120,7 @@ fn root_file(container: &[u8]) -> Result<String, ReadError> {
         }
         Ok(())
     })?;
-    root.ok_or_else(|| ReadError::told("damaged: its container names no book"))
+    root.ok_or_else(|| ReadError::sentence("damaged: its container names no book"))
 }
 
 /// Pages of navigation and covers, which say so themselves.
@@ -219,7 +221,7 @@ impl Book {
             }
         }
         if book.spine.is_empty() {
-            return Err(ReadError::told("damaged: the book names no chapters"));
+            return Err(ReadError::sentence("damaged: the book names no chapters"));
         }
         Ok(book)
     }

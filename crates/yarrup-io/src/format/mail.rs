@@ -59,7 +59,7 @@ impl Reader for Mail {
         }
         let bytes = input.whole()?;
         if bytes.is_empty() {
-            return Err(ReadError::told("empty, so no message"));
+            return Err(ReadError::sentence("empty, so no message"));
         }
         out.give(Messages(vec![(input.name.clone(), bytes)]))
     }

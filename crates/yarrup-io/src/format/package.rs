@@ -30,14 +30,16 @@ impl<'i> Package<'i> {
         let mut bytes = Vec::new();
         part.take(LARGEST_PART + 1).read_to_end(&mut bytes)?;
         if bytes.len() as u64 > LARGEST_PART {
-            return Err(ReadError::told(format!("its part `{name}` unpacks to more than 512 MB; not read")));
+            return Err(ReadError::sentence(format!(
+                "its part `{name}` unpacks to more than 512 MB; not read"
+            )));
         }
         Ok(Some(bytes))
     }
 
     /// The content of a part that must be there.
     pub(super) fn needed(&mut self, name: &str) -> Result<Vec<u8>, ReadError> {
-        self.part(name)?.ok_or_else(|| ReadError::told(format!("damaged: its part `{name}` is missing")))
+        self.part(name)?.ok_or_else(|| ReadError::sentence(format!("damaged: its part `{name}` is missing")))
     }
 }
 
@@ -55,7 +57,7 @@ pub(super) fn each_event(
         match reader.read_event() {
             Ok(Event::Eof) => return Ok(()),
             Ok(event) => visit(event)?,
-            Err(why) => return Err(ReadError::told(format!("damaged XML inside: {why}"))),
+            Err(why) => return Err(ReadError::sentence(format!("damaged XML inside: {why}"))),
         }
     }
 }

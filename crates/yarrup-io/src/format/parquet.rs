@@ -63,11 +63,11 @@ fn damaged(error: &parquet::errors::ParquetError) -> ReadError {
     let told = error.to_string();
     let lower = told.to_ascii_lowercase();
     if lower.contains("codec") || lower.contains("compress") || lower.contains("feature") {
-        return ReadError::told(format!(
+        return ReadError::sentence(format!(
             "compressed in a way that is not read; write it with snappy, zstd, gzip or lz4: {told}"
         ));
     }
-    ReadError::told(format!("damaged Parquet file, cut off or not copied to its end: {told}"))
+    ReadError::sentence(format!("damaged Parquet file, cut off or not copied to its end: {told}"))
 }
 
 fn json_of(row: &Row) -> String {

@@ -41,7 +41,7 @@ impl Reader for Pdf {
         let name = input.name.clone();
         let bytes = Arc::new(input.whole()?);
         if bytes.len() as u64 > LARGEST {
-            return Err(ReadError::told("larger than one GiB; split it first"));
+            return Err(ReadError::sentence("larger than one GiB; split it first"));
         }
         let by_page = out.options().unit_or(Unit::Page) == Unit::Page;
         let rejoin = out.options().rejoin;

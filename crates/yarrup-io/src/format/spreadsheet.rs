@@ -46,7 +46,7 @@ impl Reader for Spreadsheet {
                 let part = archive.by_index_raw(index).map_err(|why| zip_told(&why))?;
                 let bomb = part.size() > LARGEST_PART && part.size() / 200 > part.compressed_size();
                 if bomb && !out.options().trust_archives {
-                    return Err(ReadError::told(
+                    return Err(ReadError::sentence(
                         "unpacks to more than 200 times its size, as files do that are made to fill a machine; \
                          --trust-archives reads it all the same",
                     ));
@@ -56,7 +56,7 @@ impl Reader for Spreadsheet {
         let content = input.seekable()?;
         if old {
             let book = Xls::new(content).map_err(|why| match &why {
-                calamine::XlsError::Password => ReadError::told(ENCRYPTED),
+                calamine::XlsError::Password => ReadError::sentence(ENCRYPTED),
                 _ => ReadError::NotRead(
                     "an old Office file that is no spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
                 ),
@@ -65,7 +65,7 @@ impl Reader for Spreadsheet {
         }
         if open {
             let book = Ods::new(content).map_err(|why| match &why {
-                calamine::OdsError::Password => ReadError::told(ENCRYPTED),
+                calamine::OdsError::Password => ReadError::sentence(ENCRYPTED),
                 _ => damaged(&why),
             })?;
             return whole_sheets(book, &name, out);
@@ -142,7 +142,7 @@ fn is_open_sheet(bytes: &[u8]) -> bool {
 }
 
 fn damaged(error: &dyn std::fmt::Display) -> ReadError {
-    ReadError::told(format!("damaged spreadsheet: {error}"))
+    ReadError::sentence(format!("damaged spreadsheet: {error}"))
 }
 
 /// The sheets that are read.
@@ -151,7 +151,7 @@ fn chosen(names: &[String], out: &dyn Out) -> Result<Vec<String>, ReadError> {
         None => Ok(names.to_vec()),
         Some(asked) if names.contains(asked) => Ok(vec![asked.clone()]),
         Some(asked) => {
-            Err(ReadError::told(format!("no sheet `{asked}`; there are `{}`", names.join("`, `"))))
+            Err(ReadError::sentence(format!("no sheet `{asked}`; there are `{}`", names.join("`, `"))))
         }
     }
 }
@@ -166,7 +166,7 @@ fn whole_sheets<'c, B: calamine::Reader<Box<dyn ReadSeek + 'c>>>(
     for sheet in chosen(&book.sheet_names(), out)? {
         let range = book
             .worksheet_range(&sheet)
-            .map_err(|why| ReadError::told(format!("damaged spreadsheet: {why:?}")))?;
+            .map_err(|why| ReadError::sentence(format!("damaged spreadsheet: {why:?}")))?;
         let (first_row, first_column) = range.start().unwrap_or_default();
         let mut rows = Rows::new(name, &sheet, out);
         for (index, row) in range.rows().enumerate() {
@@ -180,7 +180,7 @@ fn whole_sheets<'c, B: calamine::Reader<Box<dyn ReadSeek + 'c>>>(
 
 /// A book without a row is most often a damaged one.
 fn told_if_none(any: bool) -> Result<(), ReadError> {
-    if any { Ok(()) } else { Err(ReadError::told("its sheets hold no rows: empty, or damaged")) }
+    if any { Ok(()) } else { Err(ReadError::sentence("its sheets hold no rows: empty, or damaged")) }
 }
 
 /// A cell: what it shows, not the formula behind it.

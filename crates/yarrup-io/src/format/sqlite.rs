@@ -28,7 +28,7 @@ impl Reader for Sqlite {
         let name = input.name.clone();
         let (path, _kept) = input.on_disk()?;
         let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
-        let database = Connection::open_with_flags(&path, flags).map_err(|why| told(&why))?;
+        let database = Connection::open_with_flags(&path, flags).map_err(|why| unreadable(&why))?;
         let (source, query) = match (&out.options().query, &out.options().table) {
             (Some(query), _) => ("query".to_owned(), query.clone()),
             (None, asked) => {
@@ -37,13 +37,15 @@ impl Reader for Sqlite {
                 (table, query)
             }
         };
-        let mut statement = database.prepare(&query).map_err(|why| told(&why))?;
+        let mut statement = database.prepare(&query).map_err(|why| unreadable(&why))?;
         if !statement.readonly() {
-            return Err(ReadError::told("the query changes the database; only those that read are taken"));
+            return Err(ReadError::sentence(
+                "the query changes the database; only those that read are taken",
+            ));
         }
         let columns: Vec<String> = statement.column_names().into_iter().map(str::to_owned).collect();
         let columns = super::table::unique_names(columns.into_iter());
-        let mut rows = statement.query([]).map_err(|why| told(&why))?;
+        let mut rows = statement.query([]).map_err(|why| unreadable(&why))?;
         let (mut ready, mut bytes, mut number) = (Vec::new(), 0, 0);
         loop {
             let row = match rows.next() {
@@ -52,13 +54,13 @@ impl Reader for Sqlite {
                 Err(why) => {
                     // What came before the damage was read.
                     out.give(Documents(ready))?;
-                    return Err(told(&why));
+                    return Err(unreadable(&why));
                 }
             };
             number += 1;
             let (mut fields, mut broken_bytes) = (FieldsWriter::default(), 0);
             for (index, column) in columns.iter().enumerate() {
-                match row.get_ref(index).map_err(|why| told(&why))? {
+                match row.get_ref(index).map_err(|why| unreadable(&why))? {
                     ValueRef::Integer(value) => fields.json(column, &value.to_string()),
                     ValueRef::Real(value) if value.is_finite() => fields.json(column, &value.to_string()),
                     ValueRef::Text(value) => {
@@ -103,31 +105,31 @@ fn table(database: &Connection, asked: Option<&str>) -> Result<String, ReadError
         let names = statement.query_map([], |row| row.get(0))?;
         names.collect()
     };
-    let tables = tables().map_err(|why| told(&why))?;
+    let tables = tables().map_err(|why| unreadable(&why))?;
     let named = || format!("`{}`", tables.join("`, `"));
     match (asked, tables.as_slice()) {
         (Some(asked), _) if tables.iter().any(|table| table == asked) => Ok(asked.to_owned()),
-        (Some(asked), _) => Err(ReadError::told(format!("no table `{asked}`; there are {}", named()))),
+        (Some(asked), _) => Err(ReadError::sentence(format!("no table `{asked}`; there are {}", named()))),
         (None, [only]) => Ok(only.clone()),
-        (None, []) => Err(ReadError::told("the database has no table")),
-        (None, _) => Err(ReadError::told(format!(
+        (None, []) => Err(ReadError::sentence("the database has no table")),
+        (None, _) => Err(ReadError::sentence(format!(
             "several tables: {}; choose one with --table, or write a --query",
             named()
         ))),
     }
 }
 
-fn told(error: &rusqlite::Error) -> ReadError {
+fn unreadable(error: &rusqlite::Error) -> ReadError {
     match error.sqlite_error_code() {
         Some(ErrorCode::NotADatabase) => {
-            ReadError::told("damaged or encrypted: SQLite does not take it for a database")
+            ReadError::sentence("damaged or encrypted: SQLite does not take it for a database")
         }
         Some(ErrorCode::DatabaseCorrupt) => {
-            ReadError::told("damaged database, cut off or not copied to its end")
+            ReadError::sentence("damaged database, cut off or not copied to its end")
         }
         Some(ErrorCode::DatabaseBusy | ErrorCode::DatabaseLocked) => {
-            ReadError::told("another program is writing to this database; try again when it has ended")
+            ReadError::sentence("another program is writing to this database; try again when it has ended")
         }
-        _ => ReadError::told(error.to_string()),
+        _ => ReadError::sentence(error.to_string()),
     }
 }

@@ -10,13 +10,15 @@ pub(crate) fn zip_told(error: &zip::result::ZipError) -> ReadError {
         ZipError::Io(why) if why.kind() == io::ErrorKind::UnexpectedEof => {
             ReadError::Io(io::ErrorKind::UnexpectedEof.into())
         }
-        ZipError::InvalidPassword => ReadError::told("encrypted: it needs a password; not read"),
+        ZipError::InvalidPassword => ReadError::sentence("encrypted: it needs a password; not read"),
         ZipError::UnsupportedArchive(why) if why.to_ascii_lowercase().contains("password") => {
-            ReadError::told("encrypted: it needs a password; not read")
+            ReadError::sentence("encrypted: it needs a password; not read")
         }
-        ZipError::CompressionMethodNotSupported(method) => ReadError::told(format!(
+        ZipError::CompressionMethodNotSupported(method) => ReadError::sentence(format!(
             "compressed in a way that is not read (zip method {method}); pack it with deflate"
         )),
-        other => ReadError::told(format!("damaged zip archive, cut off or not copied to its end: {other}")),
+        other => {
+            ReadError::sentence(format!("damaged zip archive, cut off or not copied to its end: {other}"))
+        }
     }
 }

@@ -142,7 +142,7 @@ impl<'a> Members<'a> {
     pub fn read(line: &'a str) -> Result<Members<'a>, String> {
         serde_json::from_str(line).map_err(|error| match error.classify() {
             serde_json::error::Category::Data => "not an object".to_owned(),
-            _ => format!("not valid JSON: {}", told(&error)),
+            _ => format!("not valid JSON: {}", sentence(&error)),
         })
     }
 
@@ -191,7 +191,7 @@ impl<'a> Members<'a> {
                 Ok(text) => Found::Text(text.0),
                 Err(error) => match serde_json::from_str::<Halves>(raw) {
                     Ok(halves) => Found::Broken(halves.text, halves.broken),
-                    Err(_) => Found::NoText(format!("`{path}` is not a valid string: {}", told(&error))),
+                    Err(_) => Found::NoText(format!("`{path}` is not a valid string: {}", sentence(&error))),
                 },
             },
             Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
@@ -349,7 +349,7 @@ pub(crate) fn write_number(number: u64, out: &mut Vec<u8>) {
 }
 
 /// The error without its place, which is that of the line and not of the file.
-fn told(error: &serde_json::Error) -> String {
+fn sentence(error: &serde_json::Error) -> String {
     let message = error.to_string();
     let what = message.rsplit_once(" at line ").map_or(message.as_str(), |(what, _)| what);
     if error.column() > 0 { format!("{what} at column {}", error.column()) } else { what.to_owned() }

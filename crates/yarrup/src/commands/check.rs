@@ -92,7 +92,7 @@ fn advice_on(
     let reading = read_all(&mut source, policy, &counting, screen)?;
     tell_losses(&reading.summary, screen);
     if reading.summary.documents == 0 {
-        return Err(Failure::Told("the sources hold no document".to_owned()));
+        return Err(Failure::Sentence("the sources hold no document".to_owned()));
     }
     let mut languages: BTreeMap<&'static str, u64> = BTreeMap::new();
     let mut accounts = Vec::new();

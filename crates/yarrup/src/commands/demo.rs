@@ -123,7 +123,7 @@ fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &Sou
 /// Writes the demo, whole or not at all. What is there already is never touched.
 fn write_files(folder: &Path) -> Result<(), Failure> {
     if folder.symlink_metadata().is_ok() {
-        return Err(Failure::Told(format!(
+        return Err(Failure::Sentence(format!(
             "{}: is there already, and is left as it is; choose another place with --into",
             folder.display()
         )));

@@ -23,7 +23,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     let account = read_account(&arguments.run)?;
     let own = frozen_path(&arguments.run);
     let compiled = compile(arguments.recipe.as_ref().unwrap_or(&own)).map_err(|failure| match failure {
-        Failure::Recipe { path, faults, .. } if arguments.recipe.is_none() => Failure::Told(format!(
+        Failure::Recipe { path, faults, .. } if arguments.recipe.is_none() => Failure::Sentence(format!(
             "{path}: {}; its own files lie beside the recipe that was run: name that with --recipe",
             faults.first().map_or("", |fault| &fault.title)
         )),
@@ -34,7 +34,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     }
     let documents = arguments.run.join("documents.jsonl");
     if !documents.is_file() {
-        return Err(Failure::Told(format!(
+        return Err(Failure::Sentence(format!(
             "{}: the run holds no documents: run it again without --without-documents",
             arguments.run.display()
         )));
@@ -58,7 +58,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     let mut writing = Writing { out, words: 0 };
     let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
     let reading = read(&mut source, policy, &tagging, &mut writing).map_err(|stopped| match stopped {
-        Stopped::Malformed(bad) => Failure::Told(format!(
+        Stopped::Malformed(bad) => Failure::Sentence(format!(
             "{}: {}; a run that was written with --without-originals cannot be exported",
             bad.place, bad.why
         )),

@@ -18,10 +18,10 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
     let sentences = read_all(&arguments.treebanks)?;
     let learns = arguments.out.is_some();
     if learns && sentences.is_empty() {
-        return Err(Failure::Told("name at least one treebank (CoNLL-U) to learn from".to_owned()));
+        return Err(Failure::Sentence("name at least one treebank (CoNLL-U) to learn from".to_owned()));
     }
     if !learns && !sentences.is_empty() && arguments.folds.is_none() {
-        return Err(Failure::Told(
+        return Err(Failure::Sentence(
             "say where the model is to be written, with --out; or compare with --folds".to_owned(),
         ));
     }
@@ -64,7 +64,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
             (None, Some(path)) => own.insert(read_model(path)?),
             (None, None) => {
                 if arguments.language != "en" {
-                    return Err(Failure::Told(
+                    return Err(Failure::Sentence(
                         "only the English model is on the shelf: name yours with --model".to_owned(),
                     ));
                 }

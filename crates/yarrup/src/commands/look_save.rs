@@ -10,7 +10,7 @@ use crate::failure::Failure;
 /// Refuses to write over a file, before any work is done.
 pub(crate) fn refuse_taken(file: &Path, replace: bool) -> Result<(), Failure> {
     if file.symlink_metadata().is_ok() && !replace {
-        return Err(Failure::Told(format!(
+        return Err(Failure::Sentence(format!(
             "{}: is there already, and is left as it is; choose another name, or --replace it",
             file.display()
         )));

@@ -10,7 +10,7 @@ use crate::screen::{Screen, program, shell_word};
 
 pub(crate) fn new(arguments: &NewArguments, screen: &Screen) -> Result<Exit, Failure> {
     let Some(starter) = STARTERS.iter().find(|starter| starter.aim == arguments.aim) else {
-        return Err(Failure::Told(format!("no recipe is for `{}`", arguments.aim)));
+        return Err(Failure::Sentence(format!("no recipe is for `{}`", arguments.aim)));
     };
     let path = arguments.file.display().to_string();
     if path == "-" {
@@ -21,7 +21,7 @@ pub(crate) fn new(arguments: &NewArguments, screen: &Screen) -> Result<Exit, Fai
     }
     let refused = |why: std::io::Error| match why.kind() {
         std::io::ErrorKind::AlreadyExists => {
-            Failure::Told(format!("{path} exists already; nothing was written"))
+            Failure::Sentence(format!("{path} exists already; nothing was written"))
         }
         _ => Failure::File { path: path.clone(), why: why.to_string() },
     };

@@ -37,7 +37,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
     let mut passing = PassingOn { out: std::io::stdout(), screen };
     let reading = read(&mut source, policy, &piping, &mut passing).map_err(|stopped| match stopped {
-        Stopped::Malformed(bad) => Failure::Told(format!("{}: {}", bad.place, bad.why)),
+        Stopped::Malformed(bad) => Failure::Sentence(format!("{}: {}", bad.place, bad.why)),
         Stopped::Sink(failure) => failure,
     })?;
     let skipped = reading.summary.skipped();

@@ -98,13 +98,13 @@ fn methods(arguments: &ReduceArguments, files: &FolderLists) -> Result<Vec<Metho
         arguments.methods.clone()
     };
     if names.is_empty() {
-        return Err(Failure::Told(format!("there is no method for `{language}`: name one with --with")));
+        return Err(Failure::Sentence(format!("there is no method for `{language}`: name one with --with")));
     }
     names.into_iter().map(|name| method(name, language, files)).collect()
 }
 
 fn method(name: String, language: &str, files: &FolderLists) -> Result<Method, Failure> {
-    let told = |why: String| Failure::Told(format!("method `{name}`: {why}"));
+    let told = |why: String| Failure::Sentence(format!("method `{name}`: {why}"));
     let not_had = |why: FileError| told(why.to_string());
     let reference = || ListReference { name: name.clone(), column: None, to: None, span: 0..0 };
     let ending = Path::new(&name).extension().and_then(|ending| ending.to_str());
@@ -142,8 +142,9 @@ fn method(name: String, language: &str, files: &FolderLists) -> Result<Method, F
 }
 
 fn tag_named(name: &str) -> Result<Tag, Failure> {
-    Tag::named(name.trim())
-        .ok_or_else(|| Failure::Told(format!("`{name}` is no part of speech: write `noun` or `NOUN`, say")))
+    Tag::named(name.trim()).ok_or_else(|| {
+        Failure::Sentence(format!("`{name}` is no part of speech: write `noun` or `NOUN`, say"))
+    })
 }
 
 fn given(arguments: &ReduceArguments) -> Result<Vec<Given>, Failure> {

@@ -17,7 +17,7 @@ use yarrup_report::{counted, coverage, grouped, step_rows, visible};
 
 use super::run_page::Drawn;
 use super::run_record::Recorded;
-use super::run_show::{SHOWN_TERMS, Told};
+use super::run_show::{RunSummary, SHOWN_TERMS};
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
@@ -31,7 +31,7 @@ pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Fai
 }
 
 /// Runs the recipe over the collection, into its folder.
-pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told, Failure> {
+pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunSummary, Failure> {
     let compiled = compile(&arguments.recipe)?;
     compiled.tell_put_in(screen);
     let out =
@@ -71,7 +71,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<Told
     };
     let record = recorded.record();
     write_run(&folder, &compiled, &record, (&account, &effects, &vocabulary))?;
-    let told = Told {
+    let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
         top: vocabulary.iter().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),

@@ -46,7 +46,7 @@ impl Drawn<'_> {
         ];
         for (file, figure) in &figures {
             write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
-            let pixels = png(figure).map_err(|why| Failure::Told(why.to_string()))?;
+            let pixels = png(figure).map_err(|why| Failure::Sentence(why.to_string()))?;
             write(&format!("figures/{file}.png"), &pixels)?;
         }
         let [(_, effects), _, (_, curve)] = figures;

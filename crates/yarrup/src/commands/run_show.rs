@@ -13,7 +13,7 @@ use crate::screen::{Screen, program, shell_word};
 pub(crate) const SHOWN_TERMS: usize = 15;
 
 /// A run that stands in its folder, and what is told of it.
-pub(crate) struct Told {
+pub(crate) struct RunSummary {
     pub(crate) name: String,
     pub(crate) record: RunRecord,
     pub(crate) steps: Vec<StepRow>,
@@ -48,7 +48,7 @@ pub(crate) fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
     rows.iter().filter(|row| !row.sort.is_empty()).map(cells).collect()
 }
 
-impl Told {
+impl RunSummary {
     /// One line for a run that is not shown whole.
     pub(crate) fn in_a_line(&self) -> String {
         let totals = &self.record.totals;

@@ -92,7 +92,7 @@ fn show(name: &str, arguments: &ShelfArguments, screen: &Screen) -> Result<Exit,
             Some(near) => format!("did you mean `{near}`?"),
             None => "`yarrup shelf` lists what there is".to_owned(),
         };
-        return Err(Failure::Told(format!("nothing on the shelf is called `{name}`; {help}")));
+        return Err(Failure::Sentence(format!("nothing on the shelf is called `{name}`; {help}")));
     };
     let mut out = screen.out();
     match arguments.format {

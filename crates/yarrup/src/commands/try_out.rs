@@ -63,7 +63,7 @@ fn show(arguments: &TryArguments, given: Option<&str>, screen: &Screen) -> Resul
     for compiled in &compiled {
         let steps = compiled.pipeline.steps().len();
         if let Some(step) = arguments.step.filter(|&step| usize::from(step) > steps) {
-            return Err(Failure::Told(format!(
+            return Err(Failure::Sentence(format!(
                 "{}: there is no step {step}; it has {}",
                 compiled.path,
                 counted(steps as u64, "step")
@@ -287,7 +287,7 @@ fn document(
     if let Some(failure) = no_document(&summary) {
         return Err(failure);
     }
-    Err(Failure::Told(match &arguments.document {
+    Err(Failure::Sentence(match &arguments.document {
         Some(id) if !search.seen.is_empty() => {
             format!(
                 "{place}: no document has the id `{id}`; the first ids are `{}`",
