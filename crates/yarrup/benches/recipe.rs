@@ -229,7 +229,7 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let pass = Cleaning { pipeline, outputs, output };
     let policy = Policy { threads, strict: true, compare_ids: false };
     let reading = read(&mut source, policy, &pass, &mut Lines(&mut out)).expect("the file can be read");
-    let account = Account::sum(reading.states.into_iter().map(Worker::into_account), pipeline);
+    let account = Account::of_workers(reading.states, pipeline);
     assert!(account.is_balanced() && account.term_count() > 0);
     account.totals.tokens_found
 }

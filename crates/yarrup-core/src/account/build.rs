@@ -1,5 +1,7 @@
 //! From what a worker has counted to an account: spellings get the numbers of their order, and tables are sorted.
 
+use std::panic::resume_unwind;
+
 use crate::account::{
     Account, Ends, NO_TEXT, Origin, Segment, StepRecord, TermDocuments, Texts, VariantForms,
 };
@@ -9,6 +11,19 @@ use crate::run::forms::{Fate, Forms};
 use crate::run::ledger::{End, FormTally, Journey, Journeys};
 use crate::run::passage::FormsByVariant;
 use crate::step::Mark;
+
+impl Account {
+    /// The account of a run that several workers of `pipeline` shared. Each worker's is made in a thread of its own.
+    pub fn of_workers(workers: Vec<Worker<'_>>, pipeline: &Pipeline) -> Account {
+        std::thread::scope(|scope| {
+            let made: Vec<_> =
+                workers.into_iter().map(|worker| scope.spawn(|| worker.into_account())).collect();
+            let made =
+                made.into_iter().map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic)));
+            Account::sum(made, pipeline)
+        })
+    }
+}
 
 impl Worker<'_> {
     /// What the worker has counted. The accounts of several workers add up: see [`Account::merge`].

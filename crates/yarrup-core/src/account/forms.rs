@@ -49,12 +49,18 @@ impl Account {
     pub fn forms(&self) -> impl ExactSizeIterator<Item = FormRow<'_>> {
         let ends = &self.ends;
         let mut rows: Vec<u32> = (0..ends.form.len() as u32).collect();
-        rows.sort_unstable_by_key(|row| {
-            let row = *row as usize;
-            // A token that is no part of one alone comes before those that are.
-            let what = if ends.what[row] == NO_TEXT { 0 } else { ends.what[row] + 1 };
-            (Reverse(ends.count[row]), ends.form[row], ends.tag[row], ends.fate[row], ends.step[row], what)
-        });
+        // A token that is part of no one alone comes before those that are; in the account it stands behind them.
+        let kind_of_end = |row: u32| {
+            let row = row as usize;
+            (ends.form[row], ends.tag[row], ends.fate[row], ends.step[row])
+        };
+        for alike in rows.chunk_by_mut(|a, b| kind_of_end(*a) == kind_of_end(*b)) {
+            if alike.last().is_some_and(|row| ends.what[*row as usize] == NO_TEXT) {
+                alike.rotate_right(1);
+            }
+        }
+        // All else stands in order but for the counts, and stays so.
+        rows.sort_by_key(|row| Reverse(ends.count[*row as usize]));
         rows.into_iter().map(|row| self.form(row as usize))
     }
 

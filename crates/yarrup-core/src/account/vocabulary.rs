@@ -59,17 +59,19 @@ impl Account {
             }
         }
         rows.iter_mut().for_each(Row::end_form);
-        rows.retain(|row| row.count > 0);
-        rows.sort_unstable_by_key(|row| (Reverse(row.count), row.term));
-        let term = |row: Row| Term {
+        // They stand in the order of their bytes, and stay so where they are equally frequent.
+        let mut order: Vec<u32> =
+            (0..rows.len() as u32).filter(|row| rows[*row as usize].count > 0).collect();
+        order.sort_by_key(|row| Reverse(rows[*row as usize].count));
+        let term = |row: &Row| Term {
             text: self.texts.text(row.term),
             count: row.count,
             documents: row.documents,
             forms: row.forms,
             commonest_form: self.texts.text(row.commonest.1.0),
-            tag: row.tags.and_then(|tags| most_frequent(&tags)),
+            tag: row.tags.as_ref().and_then(|tags| most_frequent(tags)),
         };
-        rows.into_iter().map(term).collect()
+        order.iter().map(|row| term(&rows[*row as usize])).collect()
     }
 }
 

@@ -59,7 +59,11 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone())).collect();
     account.origin.sources.sort();
     account.learned = learned;
-    let (effects, vocabulary) = (account.effects(), account.vocabulary());
+    let (effects, vocabulary) = std::thread::scope(|scope| {
+        let effects = scope.spawn(|| account.effects());
+        let vocabulary = account.vocabulary();
+        (effects.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)), vocabulary)
+    });
     let recorded = Recorded {
         collection: &collection,
         compiled: &compiled,
@@ -272,10 +276,7 @@ fn read_all(
     if let Some(failure) = no_document(&reading.summary).filter(|_| reading.summary.documents == 0) {
         return Err(failure);
     }
-    Ok((
-        Account::sum(reading.states.into_iter().map(Worker::into_account), &compiled.pipeline),
-        reading.summary,
-    ))
+    Ok((Account::of_workers(reading.states, &compiled.pipeline), reading.summary))
 }
 
 /// The table of documents that a step left out.
@@ -298,6 +299,10 @@ fn write_run(
         let packed = scope.spawn(|| {
             write_account(account, folder.file(ACCOUNT_FILE)?).map_err(|why| cannot_write(ACCOUNT_FILE, &why))
         });
+        let forms = scope.spawn(|| {
+            write_forms(account.forms().map(|row| form_entry(account, &row)), folder.file("forms.csv")?)
+                .map_err(|why| cannot_write("forms.csv", &why))
+        });
         write_tables(folder, account, effects, vocabulary)?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
         // The recipe as given is the frozen one where nothing had to be learned.
@@ -306,7 +311,7 @@ fn write_run(
         }
         let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
         folder.write("run.json", format!("{json}\n").as_bytes())?;
-        for thread in [figures, packed] {
+        for thread in [figures, packed, forms] {
             thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?;
         }
         Ok(())
@@ -322,8 +327,6 @@ fn write_tables(
     let file = |name: &str| folder.file(name);
     write_terms(&term_entries(account, vocabulary), file("vocabulary.csv")?)
         .map_err(|why| cannot_write("vocabulary.csv", &why))?;
-    write_forms(account.forms().map(|row| form_entry(account, &row)), file("forms.csv")?)
-        .map_err(|why| cannot_write("forms.csv", &why))?;
     write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write("effects.csv", &why))?;
     write_matches(&account.matches(), file("matches.csv")?)
         .map_err(|why| cannot_write("matches.csv", &why))?;
