@@ -169,7 +169,16 @@ impl Ledger {
         totals.empty += u64::from(tokens_before == 0);
     }
 
+    #[inline(always)]
     fn ended(&mut self, token: &Live, end: End) {
+        // Out of the loop in which the form alone decides: it is called for every token there.
+        if self.journeys.is_some() {
+            self.count_journey(token, end);
+        }
+    }
+
+    #[inline(never)]
+    fn count_journey(&mut self, token: &Live, end: End) {
         let Some(journeys) = &mut self.journeys else { return };
         let journey = journeys.entry((token.origin, token.mark.without_labels(), end)).or_default();
         journey.count += 1;

@@ -382,13 +382,19 @@ impl Observer for Counting<'_> {
         self.ledger.joined(token, step, into);
     }
 
-    #[inline]
+    #[inline(always)]
     fn kept(&mut self, forms: &mut Forms<FormTally>, token: &Live) {
         self.ledger.kept(forms, token);
         self.tokens_after += 1;
-        if self.clean.is_none() && self.kept.is_none() {
-            return;
+        if self.clean.is_some() || self.kept.is_some() {
+            self.put_out(token);
         }
+    }
+}
+
+impl Counting<'_> {
+    /// Keeps a token for whoever asked for the cleaned text or the tokens.
+    fn put_out(&mut self, token: &Live) {
         let span = self.spans[token.first as usize];
         let sentence = self.sentences.number(span.start);
         if let Some(clean) = &mut self.clean {

@@ -60,14 +60,20 @@ fn millionths(part: u64, whole: u64) -> u64 {
     if whole == 0 {
         return 0;
     }
-    ((u128::from(part) * 1_000_000 + u128::from(whole) / 2) / u128::from(whole)) as u64
+    match part.checked_mul(1_000_000).and_then(|part| part.checked_add(whole / 2)) {
+        Some(part) => part / whole,
+        None => ((u128::from(part) * 1_000_000 + u128::from(whole) / 2) / u128::from(whole)) as u64,
+    }
 }
 
 /// The vocabulary of an account as rows, each with its share of all tokens that were kept.
-pub fn term_entries<'a>(account: &'a Account, vocabulary: &[Term<'a>]) -> Vec<TermEntry<'a>> {
+pub fn term_entries<'a>(
+    account: &'a Account,
+    vocabulary: &[Term<'a>],
+) -> impl Iterator<Item = TermEntry<'a>> {
     let total = account.totals.tokens_kept;
     let mut so_far = 0;
-    let entry = |(rank, term): (u64, &Term<'a>)| {
+    let entry = move |(term, rank): (&Term<'a>, u64)| {
         so_far += term.count;
         let share = |part| millionths(part, total) as f64 / 1e6;
         TermEntry {
@@ -83,7 +89,7 @@ pub fn term_entries<'a>(account: &'a Account, vocabulary: &[Term<'a>]) -> Vec<Te
             commonest_form: term.commonest_form,
         }
     };
-    (1..).zip(vocabulary).map(entry).collect()
+    vocabulary.iter().zip(1..).map(entry)
 }
 
 /// A form of an account as a row.
@@ -126,7 +132,7 @@ const TERM_COLUMNS: [&str; 10] = [
 /// # Errors
 ///
 /// If the writer fails.
-pub fn write_terms(terms: &[TermEntry<'_>], out: impl Write) -> io::Result<()> {
+pub fn write_terms<'a>(terms: impl IntoIterator<Item = TermEntry<'a>>, out: impl Write) -> io::Result<()> {
     let mut out = csv::Writer::from_writer(out);
     out.write_record(TERM_COLUMNS).map_err(into_io)?;
     for term in terms {

@@ -325,7 +325,7 @@ fn write_tables(
     vocabulary: &[Term<'_>],
 ) -> Result<(), Failure> {
     let file = |name: &str| folder.file(name);
-    write_terms(&term_entries(account, vocabulary), file("vocabulary.csv")?)
+    write_terms(term_entries(account, vocabulary), file("vocabulary.csv")?)
         .map_err(|why| cannot_write("vocabulary.csv", &why))?;
     write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write("effects.csv", &why))?;
     write_matches(&account.matches(), file("matches.csv")?)

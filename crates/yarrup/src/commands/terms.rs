@@ -14,10 +14,12 @@ use crate::screen::Screen;
 pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit, Failure> {
     let most = if arguments.top == 0 { usize::MAX } else { arguments.top };
     let account = read_account(&arguments.run)?;
-    let mut terms = term_entries(&account, &account.vocabulary());
-    let all = terms.len() as u64;
+    let vocabulary = account.vocabulary();
+    let (all, entries) = (vocabulary.len() as u64, term_entries(&account, &vocabulary));
     // They come in the order of their counts.
-    if arguments.sort != TermOrder::Count || arguments.reverse {
+    let is_sorted = arguments.sort == TermOrder::Count && !arguments.reverse;
+    let mut terms: Vec<_> = entries.take(if is_sorted { most } else { usize::MAX }).collect();
+    if !is_sorted {
         terms.sort_by(|a, b| {
             let order = compared(a, b, arguments.sort);
             if arguments.reverse { order.reverse() } else { order }
@@ -28,7 +30,7 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
         TableFormat::Table => print_table(&terms, all, screen)?,
         TableFormat::Csv => {
             let mut out = screen.out();
-            write_terms(&terms, &mut out)?;
+            write_terms(terms, &mut out)?;
         }
         TableFormat::Json => {
             let mut out = screen.out();

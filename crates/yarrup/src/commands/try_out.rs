@@ -347,6 +347,10 @@ fn print(trace: &Trace<'_>, original: &str, end: usize, screen: &Screen) -> Resu
         for text in fate_notes(step, look) {
             note(&mut out, &text)?;
         }
+        // No later step sees the document.
+        if step.left_out.is_some() {
+            break;
+        }
     }
     line(&mut out, "clean", &[Marked::Same(trace.clean.clone())])?;
     out.flush()?;
