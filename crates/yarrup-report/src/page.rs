@@ -58,6 +58,8 @@ pub struct ReportPage {
     pub warnings: Vec<String>,
     /// The effect of every step.
     pub steps: Vec<StepRow>,
+    /// The documents that steps left out: step, reason, how many.
+    pub left_out: Vec<[String; 3]>,
     /// What the text steps matched: step, sort, count, documents, examples.
     pub matches: Vec<[String; 5]>,
     /// The commonest terms, the first first.

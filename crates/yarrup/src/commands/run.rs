@@ -15,7 +15,7 @@ use yarrup_io::{
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible};
 
-use super::run_page::Drawn;
+use super::run_page::{Drawn, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
 use crate::arguments::RunArguments;
@@ -87,16 +87,6 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     };
     folder.finish()?;
     Ok(told)
-}
-
-/// The documents that steps left out: the step, the reason, how many.
-fn left_out(account: &Account) -> Vec<(String, String, u64)> {
-    let row = |(step, reason, count): (usize, &str, u64)| {
-        let record = &account.steps[step - 1];
-        let name = record.label.as_ref().unwrap_or(&record.operation);
-        (format!("{step} {}", visible(name)), visible(reason), count)
-    };
-    account.documents_left_out().into_iter().map(row).collect()
 }
 
 /// The first few of many names.

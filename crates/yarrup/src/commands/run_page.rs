@@ -75,6 +75,10 @@ impl Drawn<'_> {
             facts: facts.into(),
             warnings: self.record.warnings.clone(),
             steps,
+            left_out: left_out(self.account)
+                .into_iter()
+                .map(|(step, reason, count)| [step, reason, grouped(count)])
+                .collect(),
             matches: sorted_matches(&self.account.matches()),
             top: top_terms(self.vocabulary, REPORT_TERMS),
             terms: totals.terms,
@@ -84,6 +88,16 @@ impl Drawn<'_> {
             figures,
         }
     }
+}
+
+/// The documents that steps left out: the step, the reason, how many.
+pub(super) fn left_out(account: &Account) -> Vec<(String, String, u64)> {
+    let row = |(step, reason, count): (usize, &str, u64)| {
+        let record = &account.steps[step - 1];
+        let name = record.label.as_ref().unwrap_or(&record.operation);
+        (format!("{step} {}", visible(name)), visible(reason), count)
+    };
+    account.documents_left_out().into_iter().map(row).collect()
 }
 
 /// How many sources the report names.

@@ -25,6 +25,8 @@ fn documents_left_out_are_listed_with_reason_and_original() {
         "id,step,reason,original\nshort,4,fewer than 3 tokens,\nagain,4,copy,first\nnearly,4,near copy,first\n"
     );
     assert!(page.contains("Documents left out: 3 of 5"), "{page}");
+    let report = home.read("run/report.html");
+    assert!(report.contains("<h2>Documents left out</h2>") && report.contains("near copy</td><td>1</td>"));
     let ids: Vec<serde_json::Value> = home
         .read("run/documents.jsonl")
         .lines()

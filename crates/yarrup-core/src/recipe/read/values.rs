@@ -43,14 +43,14 @@ impl Reader<'_> {
     pub(super) fn plain(&mut self, value: &Toml<'_>, key: &KeyFacts) -> Option<Value> {
         match key.shape {
             Shape::Whole { least, most } => {
-                let number = value.get_ref().as_integer().and_then(|number| {
-                    u64::from_str_radix(&number.as_str().replace('_', ""), number.radix()).ok()
+                let whole = value.get_ref().as_integer().and_then(|digits| {
+                    u64::from_str_radix(&digits.as_str().replace('_', ""), digits.radix()).ok()
                 });
-                let number = number.filter(|number| (least..=most).contains(number));
-                if number.is_none() {
+                let whole = whole.filter(|whole| (least..=most).contains(whole));
+                if whole.is_none() {
                     self.wrong_type(value, key.name, &format!("a whole number from {least} to {most}"));
                 }
-                number.map(Value::Whole)
+                whole.map(Value::Whole)
             }
             Shape::OneOf(words) => self.choice(key.name, words, value).map(Value::Choice),
             Shape::SomeOf(words) => {
