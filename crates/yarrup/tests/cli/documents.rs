@@ -151,3 +151,105 @@ fn what_a_step_learned_is_frozen_into_it_and_not_into_its_condition() {
     // What is common elsewhere is not what the step counts.
     assert!(home.read("run/documents.jsonl").contains("\"clean\":\"tern tern\""));
 }
+
+const CARDS: &str = r#"{"id":"a","site":"spit","season":"spring","text":"The little tern nests on the spit."}
+{"id":"b","site":"hide","season":"spring","text":"Nobody was in the hide, and no tern came by."}
+{"id":"c","site":"spit","season":"autumn","language":"de","text":"Die Seeschwalbe ist fort."}
+{"id":"d","site":"pool","text":"Little of note: a Tern and an avocet."}
+{"id":"e","site":"pool","season":"spring","text":"An avocet."}
+"#;
+
+#[test]
+fn every_condition_keeps_the_documents_that_it_names() {
+    let cases = [
+        ("min_tokens = 5", "a b d"),
+        ("max_tokens = 4", "c e"),
+        ("min_tokens_before = 9", "b d"),
+        ("max_tokens_before = 3", "e"),
+        ("with_any = [\"avocet\", \"hide\"]", "b d e"),
+        ("with_any = [\"little tern\"]", "a"),
+        ("with_all = [\"tern\", \"avocet\"]", "d"),
+        ("with_all = [\"Tern\"]\ncase = \"exact\"", "d"),
+        ("without = [\"tern\"]", "c e"),
+        ("without = [\"little tern\", \"avocet\"]", "b c"),
+        ("fields = { site = \"spit\" }", "a c"),
+        ("fields = { site = [\"spit\", \"hide\"], season = \"spring\" }", "a b"),
+        ("not_fields = { site = \"pool\" }", "a b c"),
+        ("not_fields = { site = \"pool\", season = \"spring\" }", "a b c d"),
+        ("languages = [\"de\"]\nundetected = \"drop\"", "c"),
+        ("min_tokens = 5\nwithout = [\"hide\"]", "a d"),
+    ];
+    for (settings, kept) in cases {
+        let home = Home::new().file("cards.jsonl", CARDS).file(
+            "r.toml",
+            format!(
+                "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n[[step]]\ndo = \"documents\"\n{settings}\n"
+            ),
+        );
+        home.done("run r.toml cards.jsonl --out run");
+        let documents = home.read("run/documents.jsonl");
+        let ids: Vec<String> = documents
+            .lines()
+            .map(|line| serde_json::from_str::<serde_json::Value>(line).expect("JSON")["id"].to_string())
+            .map(|id| id.trim_matches('"').to_owned())
+            .collect();
+        assert_eq!(ids.join(" "), kept, "{settings}");
+        let left_out = home.rows("run/dropped-documents.csv");
+        assert_eq!(left_out.len() + ids.len(), 5, "{settings}");
+        assert!(left_out.iter().all(|row| row[1] == "3" && !row[2].is_empty()), "{settings}: {left_out:?}");
+        // What was left out is dropped at that step, and nothing of it is in the tables.
+        let effects = home.rows("run/effects.csv");
+        let kept_tokens: u64 =
+            home.rows("run/vocabulary.csv").iter().map(|row| row[2].parse::<u64>().unwrap_or(0)).sum();
+        assert_eq!(effects[3][8], kept_tokens.to_string(), "{settings}");
+        assert_eq!(effects[3][3], left_out.len().to_string(), "{settings}");
+    }
+}
+
+#[test]
+fn settings_of_documents_that_cannot_be_are_told() {
+    let cases = [
+        ("", "`documents` needs at least one of `min_tokens`"),
+        ("copies = \"exact\"\nsimilarity = 0.9", "`similarity` is for `copies = \"near\"`"),
+        ("copies = \"near\"\nsimilarity = 0.1", "`similarity` is at least"),
+        ("with_any = [\" \"]", "`with_any` has an empty term"),
+        ("copies = \"close\"", "wrong value for `copies`"),
+        ("min_token = 3", "did you mean `min_tokens`?"),
+    ];
+    for (settings, told) in cases {
+        let home = Home::new().file("r.toml", format!("[[step]]\ndo = \"documents\"\n{settings}\n"));
+        let err = home.refused("check r.toml");
+        assert!(err.contains(told), "{settings}: {err}");
+    }
+}
+
+#[test]
+fn every_way_in_which_a_list_cannot_be_had_is_told() {
+    let cases: [(&str, &[u8], &str, &str); 9] = [
+        ("none.txt", b"", "stopwords\"\nlists = [\"gone.txt\"]", "cannot read"),
+        ("own.txt", b"tern\n\xff\n", "stopwords\"\nlists = [\"own.txt\"]", "is not UTF-8 from byte 5 on"),
+        ("own.json", b"{\"tern\": 1}", "stopwords\"\nlists = [\"own.json\"]", "is no JSON array of texts"),
+        (
+            "own.csv",
+            b"a,b\n1,2\n",
+            "stopwords\"\nlists = [\"own.csv\"]",
+            "the table has 2 columns: say which",
+        ),
+        (
+            "own.csv",
+            b"a,b\n1,2\n",
+            "stopwords\"\nlists = [{ file = \"own.csv\", column = \"c\" }]",
+            "no column `c`; there are `a`, `b`",
+        ),
+        ("p.csv", b"a,b,c\n1,2,3\n", "equate\"\ntables = [\"p.csv\"]", "the table has 3 columns: say which"),
+        ("p.csv", b"from,to\ntarn\n", "equate\"\ntables = [\"p.csv\"]", "p.csv: row 2 holds no pair"),
+        ("l.tsv", b"terns\n", "lemma\"\ntables = [\"l.tsv\"]", "row 1: a form and its lemma are needed"),
+        ("none.txt", b"", "lemma\"\ndictionary = \"xq_XQ\"", "none is installed: looked for `xq_XQ.dic`"),
+    ];
+    for (name, content, step, told) in cases {
+        let home = Home::new().file(name, content).file("r.toml", format!("[[step]]\ndo = \"{step}\n"));
+        let err = home.refused("check r.toml");
+        assert!(err.contains(told), "{step}: {err}");
+        assert!(err.contains("r.toml:"), "the place in the recipe: {err}");
+    }
+}
