@@ -102,6 +102,8 @@ impl Recorded<'_> {
             _ => "no document is left by the conditions",
         };
         warn(u64::from(totals.documents == 0), none.to_owned());
+        let is_all_dropped = totals.documents > 0 && totals.dropped == totals.documents;
+        warn(u64::from(is_all_dropped), "the recipe left every document out".to_owned());
         let drawn = self.vocabulary.iter().take(FIGURE_TERMS);
         let hidden = drawn.filter(|term| !png_shows(&visible(term.text))).count() as u64;
         warn(

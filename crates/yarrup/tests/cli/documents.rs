@@ -253,3 +253,16 @@ fn every_way_in_which_a_list_cannot_be_had_is_told() {
         assert!(err.contains("r.toml:"), "the place in the recipe: {err}");
     }
 }
+
+#[test]
+fn a_recipe_that_leaves_everything_out_says_so() {
+    let home = home()
+        .file("none.toml", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"documents\"\nmin_tokens = 500\n");
+    let said = home.yarrup("run none.toml notes.jsonl --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("the recipe left every document out"), "{}", said.err);
+    assert_eq!(home.read("run/documents.jsonl"), "");
+    // Its words can still be asked for.
+    let said = home.yarrup("why run tern");
+    assert!(said.out.contains("dropped at step 2 (`documents`): fewer than 500 tokens"), "{said:?}");
+}
