@@ -4,6 +4,8 @@ pub struct Matches {
     sorts: Vec<SortMatches>,
 }
 
+use crate::step::text_hash;
+
 /// The matches of one sort.
 #[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub struct SortMatches {
@@ -31,7 +33,7 @@ impl SortMatches {
     fn note(&mut self, text: &str) {
         self.count += 1;
         self.in_this_document = true;
-        self.take(hash(text), text);
+        self.take(text_hash(text), text);
     }
 
     /// Keeps the examples of the smallest hashes: a sample that adds up, whoever saw them and when.
@@ -56,12 +58,6 @@ impl SortMatches {
             self.take(*hash, text);
         }
     }
-}
-
-/// The hash of Fowler, Noll and Vo (1991), variant 1a: the same on every machine and in every run.
-fn hash(text: &str) -> u64 {
-    text.bytes()
-        .fold(0xcbf2_9ce4_8422_2325, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3))
 }
 
 impl Matches {

@@ -13,6 +13,7 @@ mod settings_error;
 mod spare;
 mod term;
 mod text;
+mod text_hash;
 mod token;
 
 pub use alignment::{Alignment, Change};
@@ -32,4 +33,5 @@ pub use spare::Spare;
 pub(crate) use spare::stands_alone;
 pub use term::Term;
 pub use text::{Rewriter, Text, TextStep};
+pub(crate) use text_hash::{mixed_text_hash, text_hash};
 pub use token::{Form, Mark, Outcome, TokenStep};

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 
-use crate::step::{Arriving, Copies, CopySort, Learned, Learner, Shown, same};
+use crate::step::{Arriving, Copies, CopySort, Learned, Learner, Shown, mixed_text_hash, same};
 
 type State = foldhash::fast::FixedState;
 
@@ -52,7 +52,7 @@ impl CopyFinder {
         let mut whole: u128 = 0x6c62_272e_07bb_0142_62b8_2175_6295_c58d;
         let mut hashes = Vec::new();
         for token in arriving.tokens {
-            let hash = hash(token.text);
+            let hash = mixed_text_hash(token.text);
             whole = (whole ^ u128::from(hash))
                 .wrapping_mul(0x0000_0000_0100_0000_0000_0000_0000_013b)
                 .rotate_left(47);
@@ -229,14 +229,6 @@ fn bands(runs: &[u32]) -> Box<[u32]> {
 fn run_hash(tokens: &[u64]) -> u32 {
     let mix = |sum: u64, token: &u64| (sum ^ token).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(29);
     (tokens.iter().fold(tokens.len() as u64, mix) >> 32) as u32
-}
-
-/// The hash of Fowler, Noll and Vo (1991), variant 1a, mixed so that all its bits depend on all bytes.
-fn hash(text: &str) -> u64 {
-    let sum = text
-        .bytes()
-        .fold(0xcbf2_9ce4_8422_2325_u64, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3));
-    (sum ^ sum >> 29).wrapping_mul(0xbf58_476d_1ce4_e5b9) ^ sum >> 32
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
-use crate::step::{Arriving, Learned, Learner, Shown, Term, same};
+use crate::step::{Arriving, Learned, Learner, Shown, Term, mixed_text_hash, same};
 
 type State = foldhash::fast::RandomState;
 
@@ -92,7 +92,7 @@ impl Collocations {
         }
         let number = self.spellings.len() as u32;
         self.spellings.push(word.to_owned());
-        self.hashes.push(hash(word));
+        self.hashes.push(mixed_text_hash(word));
         self.counts.push(0);
         self.words.insert(word.to_owned(), number);
         number
@@ -315,14 +315,6 @@ fn hash_of(hashes: &[u64], (a, b, c): Run) -> u64 {
     let third = hashes.get(c as usize).copied().unwrap_or(0x51ed_270b);
     let mix = |sum: u64, next: u64| (sum ^ next).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(31);
     mix(mix(mix(0, hashes[a as usize]), hashes[b as usize]), third)
-}
-
-/// The hash of Fowler, Noll and Vo (1991), variant 1a, mixed once more so that all its bits depend on all bytes.
-fn hash(word: &str) -> u64 {
-    let sum = word
-        .bytes()
-        .fold(0xcbf2_9ce4_8422_2325_u64, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x100_0000_01b3));
-    (sum ^ sum >> 32).wrapping_mul(0x9e37_79b9_7f4a_7c15)
 }
 
 #[cfg(test)]
