@@ -1,16 +1,44 @@
 //! What a recipe has to learn from the whole collection before it can run: lines that many documents repeat, words that most hold, phrases, the
 //! terms within limits.
 
+use std::sync::Arc;
+
 use crate::account::Account;
-use crate::pipeline::Pipeline;
+use crate::pipeline::{Pipeline, TokenWork};
 use crate::run::{Outputs, TextRewriter, Worker};
-use crate::step::{Arriving, Copies, Document, Learned, Learner, Place, Shown};
+use crate::step::{
+    Copies, Document, Facts, Learned, Learner, Place, Sequence, SequenceStep, SequenceWork, Shown,
+};
 
 /// The steps of a pipeline that learn in the next pass over the collection: the first that has something to learn, and those behind it that work
 /// on none of its documents and so need not wait for it.
 pub struct ToLearn<'p> {
     pipeline: &'p Pipeline,
-    places: Vec<PlaceOfStep>,
+    ways: Vec<WayTo>,
+}
+
+/// The way to a step that learns.
+struct WayTo {
+    place: PlaceOfStep,
+    /// The steps before it; for one that learns from the vocabulary, with what it spares dropped in its place if it spares anything, so that it
+    /// learns nothing from that.
+    pipeline: Pipeline,
+    drops_spared: bool,
+}
+
+impl WayTo {
+    fn new(place: PlaceOfStep, pipeline: &Pipeline) -> WayTo {
+        let mut pipeline = pipeline.clone();
+        let shown = place.learner(&pipeline).map(|learner| learner.shown());
+        let mut drops_spared = false;
+        if let (PlaceOfStep::Token(index), Some(Shown::Vocabulary)) = (place, shown) {
+            drops_spared = !pipeline.tokens[index].spare.is_empty();
+            if drops_spared {
+                pipeline.tokens[index].work = TokenWork::Sequence(Arc::new(DropSpared));
+            }
+        }
+        WayTo { place, pipeline, drops_spared }
+    }
 }
 
 /// A step among those of its side of the split.
@@ -51,19 +79,39 @@ impl<'p> ToLearn<'p> {
             }
             waiting.push(step);
         }
-        (!places.is_empty()).then_some(ToLearn { pipeline, places })
+        let ways: Vec<WayTo> = places.into_iter().map(|place| WayTo::new(place, pipeline)).collect();
+        (!ways.is_empty()).then_some(ToLearn { pipeline, ways })
     }
 
     /// The numbers of the steps that learn.
     pub fn steps(&self) -> Vec<usize> {
-        self.places.iter().map(|place| self.pipeline.steps()[place.step(self.pipeline)].number).collect()
+        self.ways.iter().map(|way| self.pipeline.steps()[way.place.step(self.pipeline)].number).collect()
     }
 
     /// What one worker learns with.
-    pub fn begin(&self) -> Learning<'p> {
-        let lesson =
-            |place: &PlaceOfStep| Some(Lesson::new(self.pipeline, *place, place.learner(self.pipeline)?));
-        Learning { lessons: self.places.iter().filter_map(lesson).collect() }
+    pub fn begin(&self) -> Learning<'_> {
+        let begun =
+            self.ways.iter().filter_map(|way| Some(Lesson::new(way, way.place.learner(self.pipeline)?)));
+        Learning { lessons: begun.collect() }
+    }
+}
+
+/// Drops what a step spares.
+struct DropSpared;
+
+impl Facts for DropSpared {}
+
+impl SequenceStep for DropSpared {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        Box::new(DropSpared)
+    }
+}
+
+impl SequenceWork for DropSpared {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let spared = |(place, token): (usize, &Place<'_>)| token.spared.then_some(place);
+        let spared: Vec<usize> = tokens.tokens().iter().enumerate().filter_map(spared).collect();
+        spared.into_iter().for_each(|place| tokens.drop(place, 0));
     }
 }
 
@@ -127,8 +175,7 @@ impl<'p> Learning<'p> {
 
 /// Learns for one step.
 struct Lesson<'p> {
-    pipeline: &'p Pipeline,
-    place: PlaceOfStep,
+    way: &'p WayTo,
     learner: Box<dyn Learner>,
     before: Before<'p>,
     is_done: bool,
@@ -143,29 +190,31 @@ enum Before<'p> {
 }
 
 impl<'p> Lesson<'p> {
-    fn new(pipeline: &'p Pipeline, place: PlaceOfStep, learner: Box<dyn Learner>) -> Lesson<'p> {
-        let before = match place {
+    fn new(way: &'p WayTo, learner: Box<dyn Learner>) -> Lesson<'p> {
+        let pipeline = &way.pipeline;
+        let before = match way.place {
             PlaceOfStep::Text(index) => Before::Text(pipeline.rewriter_to(index)),
-            PlaceOfStep::Token(index) => {
-                let outputs = Outputs { clean: false, tokens: learner.shown() == Shown::Tokens };
-                Before::Tokens(Box::new(Worker::up_to(pipeline, index, outputs)))
-            }
+            PlaceOfStep::Token(index) => Before::Tokens(Box::new(match learner.shown() {
+                Shown::Tokens => Worker::to_step(pipeline, index),
+                _ => Worker::up_to(pipeline, index + usize::from(way.drops_spared), Outputs::default()),
+            })),
         };
-        Lesson { pipeline, place, learner, before, is_done: false }
+        Lesson { way, learner, before, is_done: false }
     }
 
     fn fresh(&self) -> Lesson<'p> {
-        Lesson { is_done: self.is_done, ..Lesson::new(self.pipeline, self.place, self.learner.fresh()) }
+        Lesson { is_done: self.is_done, ..Lesson::new(self.way, self.learner.fresh()) }
     }
 
     fn document(&mut self, document: &Document<'_>) {
         if self.is_done {
             return;
         }
-        let variant = self.pipeline.variant(document.text, document.fields);
-        let works = match self.place {
-            PlaceOfStep::Text(index) => self.pipeline.text[index].works_on(variant),
-            PlaceOfStep::Token(index) => self.pipeline.tokens[index].works_on(variant),
+        let (pipeline, place) = (&self.way.pipeline, self.way.place);
+        let variant = pipeline.variant(document.text, document.fields);
+        let works = match place {
+            PlaceOfStep::Text(index) => pipeline.text[index].works_on(variant),
+            PlaceOfStep::Token(index) => pipeline.tokens[index].works_on(variant),
         };
         if !works {
             return;
@@ -174,28 +223,14 @@ impl<'p> Lesson<'p> {
             Before::Text(rewriter) => {
                 self.learner.text(document.order, rewriter.rewrite_as(document.text, variant));
             }
-            Before::Tokens(worker) => {
-                let cleaned = worker.take(document);
-                if self.learner.shown() == Shown::Tokens && cleaned.left_out.is_none() {
-                    let mut end = 0;
-                    let places: Vec<Place<'_>> = cleaned
-                        .tokens()
-                        .map(|token| {
-                            let gap = document.text.get(end..token.span.start as usize).unwrap_or_default();
-                            end = token.span.end as usize;
-                            Place {
-                                text: token.term,
-                                tag: token.tag,
-                                labels: token.labels,
-                                begins: parts(gap),
-                                spared: false,
-                            }
-                        })
-                        .collect();
-                    let tokens_before = cleaned.tokens_before;
-                    self.learner.tokens(&Arriving { document, tokens_before, tokens: &places });
+            Before::Tokens(worker) => match (self.learner.shown(), place) {
+                (Shown::Tokens, PlaceOfStep::Token(index)) => {
+                    worker.arrive(document, index, |arriving| self.learner.tokens(arriving));
                 }
-            }
+                _ => {
+                    worker.take(document);
+                }
+            },
             Before::Counted(_) => {}
         }
     }
@@ -211,14 +246,19 @@ impl<'p> Lesson<'p> {
     }
 
     fn learned(mut self) -> LearnedByStep {
-        let step = self.pipeline.steps()[self.place.step(self.pipeline)].number;
+        let pipeline = &self.way.pipeline;
+        let step = pipeline.steps()[self.way.place.step(pipeline)].number;
         let copies = self.learner.copies();
-        let learned = match self.before.take_account() {
-            Some(account) if self.learner.shown() == Shown::Vocabulary => {
+        let account = match self.learner.shown() {
+            Shown::Vocabulary => self.before.take_account(),
+            Shown::Text | Shown::Tokens => None,
+        };
+        let learned = match account {
+            Some(account) => {
                 let documents = account.totals.documents - account.totals.dropped;
                 self.learner.learned(&mut account.vocabulary().into_iter(), documents)
             }
-            _ => self.learner.learned(&mut std::iter::empty(), 0),
+            None => self.learner.learned(&mut std::iter::empty(), 0),
         };
         LearnedByStep { step, learned, copies }
     }
@@ -236,12 +276,6 @@ impl Before<'_> {
     fn take_account(&mut self) -> Option<Account> {
         std::mem::replace(self, Before::Counted(Box::default())).into_account()
     }
-}
-
-/// Whether what stood between two tokens parts them for a phrase: an empty line, or a mark. A stop word that was dropped leaves its neighbours
-/// together.
-fn parts(gap: &str) -> bool {
-    gap.contains("\n\n") || gap.contains(['.', '!', '?', ';', ':', ',', '(', ')', '"'])
 }
 
 #[cfg(test)]
@@ -302,6 +336,61 @@ mod tests {
         assert_eq!(counted(top, &texts), [("the".to_owned(), 4, 3), ("tern".to_owned(), 2, 2)]);
         let limit = "[[step]]\ndo = \"limit\"\nmin_documents = 2\nmax_document_share = 0.7\n";
         assert_eq!(counted(limit, &texts), [("tern".to_owned(), 2, 2)]);
+    }
+
+    #[test]
+    fn what_a_step_spares_is_not_learned() {
+        let texts = ["the tern and the egg", "the gull", "the tern in the New York"];
+        let learned = |settings: &str| {
+            let words = counted(&format!("[[step]]\n{settings}\n"), &texts);
+            words.into_iter().map(|(word, ..)| word).collect::<Vec<_>>()
+        };
+        assert_eq!(learned("do = \"stopwords\"\nshare = 0.6"), ["the", "tern"]);
+        assert_eq!(learned("do = \"stopwords\"\nshare = 0.6\nspare = [\"the\"]"), ["tern"]);
+        assert_eq!(learned("do = \"limit\"\ntop = 2\nspare = [\"the\"]"), ["tern", "New"]);
+        assert_eq!(learned("do = \"limit\"\ntop = 2\nspare = [\"the\", \"New York\"]"), ["tern", "and"]);
+        let stem = "do = \"stem\"\nshow = \"commonest\"\nspare = [\"nests\"]";
+        let shown = learn(&format!("[[step]]\n{stem}\n"), &["nests nests nesting nesting nested"]);
+        assert_eq!(shown[0].learned[0].to.as_deref(), Some("nesting"));
+        let phrases = "do = \"phrases\"\nlearn = true\nmin_count = 2\nstopwords = [\"de\"]";
+        let texts = ["marsh harrier", "marsh harrier", "grey gull", "grey gull"];
+        assert_eq!(counted(&format!("[[step]]\n{phrases}\nspare = [\"gull\"]\n"), &texts).len(), 1);
+    }
+
+    #[test]
+    fn steps_learn_from_their_own_documents_alone() {
+        let english = "The wardens of the reserve counted every nest along the northern shore this morning.";
+        let german = "Die Wächter des Schutzgebietes haben heute der Reihe nach an der Küste gezählt.";
+        let recipe = "[[step]]\ndo = \"stopwords\"\nshare = 1.0\nonly = { language = \"de\" }\n";
+        let words: Vec<String> = counted(recipe, &[english, german, english]).into_iter().map(|one| one.0).collect();
+        assert!(words.contains(&"der".to_owned()) && !words.contains(&"of".to_owned()), "{words:?}");
+    }
+
+    #[test]
+    fn phrases_are_learned_where_they_are_joined() {
+        let drop = "[[step]]\ndo = \"drop\"\nwords = [\"the\"]\nkinds = [\"punctuation\"]\n[[step]]\ndo = \"phrases\"\nlearn = true\nmin_count = 2\nstopwords = [\"de\"]\n";
+        let learned = |recipe: &str, text: &str| {
+            let learned = counted(recipe, &[text, text, text]);
+            learned.into_iter().map(|(phrase, ..)| phrase).collect::<Vec<_>>()
+        };
+        for (text, phrases) in [
+            ("marsh harrier", vec!["marsh harrier"]),
+            ("marsh\nharrier", vec!["marsh harrier"]),
+            ("marsh\r\n\r\nharrier", vec![]),
+            ("marsh. harrier", vec![]),
+            ("marsh the harrier", vec![]),
+            ("marsh\n\nthe harrier", vec![]),
+        ] {
+            assert_eq!(learned(drop, text), phrases, "{text:?}");
+            let known = format!("{drop}known = [\"marsh harrier\"]\n");
+            assert_eq!(testing::clean(&known, text).contains('_'), !phrases.is_empty(), "{text:?}");
+        }
+        let across = format!("{drop}across = true\n");
+        assert_eq!(learned(&across, "marsh the harrier"), ["marsh harrier"]);
+        assert_eq!(learned(&across, "marsh, the harrier"), [""; 0]);
+        let kept = "[[step]]\ndo = \"keep\"\nwords = [\"marsh\", \"harrier\"]\n[[step]]\ndo = \"phrases\"\nlearn = true\nmin_count = 2\nacross = true\n";
+        assert_eq!(learned(kept, "marsh grey harrier"), ["marsh harrier"]);
+        assert_eq!(learned(&kept.replace("across = true\n", ""), "marsh grey harrier"), [""; 0]);
     }
 
     #[test]

@@ -16,6 +16,7 @@
 
 mod account;
 pub mod advice;
+mod compile;
 mod kind;
 mod language;
 mod learn;

@@ -232,8 +232,8 @@ fn effects_by_hand(
             yarrup_core::step::Stage::Token | yarrup_core::step::Stage::Collection => {
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
                 token += 1;
-                let (mut before, mut after, mut dropped, mut changed, mut touched, mut added) =
-                    (vec![], vec![], 0, 0, 0, 0);
+                let (mut before, mut after) = (vec![], vec![]);
+                let (mut dropped, mut joined, mut changed, mut marked, mut touched, mut added) = (0, 0, 0, 0, 0, 0);
                 for step in steps {
                     let mut touches = step.left_out.is_some();
                     for (_, form, fate) in &step.tokens {
@@ -244,7 +244,7 @@ fn effects_by_hand(
                             TokenFate::Kept => after.push(form.clone()),
                             TokenFate::Marked(_) => {
                                 after.push(form.clone());
-                                changed += 1;
+                                marked += 1;
                             }
                             TokenFate::Added => {
                                 after.push(form.clone());
@@ -254,7 +254,8 @@ fn effects_by_hand(
                                 after.push(to.clone());
                                 changed += 1;
                             }
-                            TokenFate::Dropped(_) | TokenFate::Joined(_) => dropped += 1,
+                            TokenFate::Dropped(_) => dropped += 1,
+                            TokenFate::Joined(_) => joined += 1,
                         }
                         touches |= *fate != TokenFate::Kept;
                     }
@@ -265,6 +266,8 @@ fn effects_by_hand(
                     tokens_in: Some(before.len() as u64),
                     tokens_dropped: Some(dropped),
                     tokens_added: Some(added),
+                    tokens_joined: Some(joined),
+                    tokens_marked: Some(marked),
                     tokens_changed: Some(changed),
                     tokens_out: Some(after.len() as u64),
                     types_in: distinct(before),

@@ -2,6 +2,7 @@
 //! finds paragraphs, joins, drops and counts by itself, document by document and token by token. The account of the engine must be its.
 
 use std::borrow::Cow;
+use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
@@ -94,7 +95,10 @@ struct Token {
     name: String,
     first: usize,
     last: usize,
+    /// Whether a paragraph began with it at the split.
     begins: bool,
+    /// Of what stands before it now: 0 for nothing, 1 for words that were dropped, 2 for marks, 3 for the border of a paragraph.
+    gap: u8,
     tag: Option<Tag>,
     labelled: bool,
 }
@@ -104,8 +108,10 @@ struct StepCounts {
     documents: BTreeSet<usize>,
     tokens_in: u64,
     dropped: u64,
+    joined: u64,
     added: u64,
     changed: u64,
+    marked: u64,
     tokens_out: u64,
     types_in: BTreeSet<String>,
     types_out: BTreeSet<String>,
@@ -160,6 +166,7 @@ fn split(text: &str, characters: Option<usize>) -> Vec<Token> {
                     first: at,
                     last: at,
                     begins,
+                    gap: 0,
                     tag: None,
                     labelled: false,
                 };
@@ -174,30 +181,96 @@ fn split(text: &str, characters: Option<usize>) -> Vec<Token> {
     tokens
 }
 
-/// Where terms stand: the longest from left to right, whole tokens, not over the start of a paragraph nor a spared token.
-fn found(tokens: &[Token], terms: &[&str], spared: &dyn Fn(&Token) -> bool) -> Vec<(usize, usize)> {
+/// Tells each token what stands before it now; `all` are the tokens of the split.
+fn look_back(tokens: &mut [Token], all: &[Token]) {
+    let mut before: Option<usize> = None;
+    for token in tokens {
+        token.gap = match before {
+            None => 3,
+            Some(last) if last >= token.first => 0,
+            Some(last) if all[last + 1..=token.first].iter().any(|one| one.begins) => 3,
+            Some(last) => {
+                let left = all[last + 1..token.first].iter();
+                let is_word = |word: &str| word.chars().any(|c| c.is_alphanumeric() || c == '-');
+                left.map(|one| if is_word(&one.name) { 1 } else { 2 }).max().unwrap_or(0)
+            }
+        };
+        before = before.max(Some(token.last));
+    }
+}
+
+/// A term as it arrives at a step: its words, and what stands before each.
+type Arrived = Vec<(String, u8)>;
+
+/// How a term arrives behind these steps, in documents of either site: none if its first or last word does not.
+fn arrivals(term: &str, before: &[Step], characters: Option<usize>) -> Vec<Arrived> {
+    let several = term.contains(' ');
+    let mut ways = vec![];
+    if !several {
+        ways.push(vec![(small(term), 0)]);
+    }
+    for site in ["hide", "spit"] {
+        let all = split(term, characters);
+        let mut tokens = all.clone();
+        let mut unused = Naive { steps: vec![StepCounts::default(); before.len()], ..Naive::default() };
+        for (number, step) in before.iter().enumerate() {
+            look_back(&mut tokens, &all);
+            let asks_documents = matches!(step.does, Does::FewestTokens(_) | Does::WithoutTerm(_));
+            if (step.only && site != "spit") || asks_documents {
+                continue;
+            }
+            let way = Way { number, before: &before[..number], characters };
+            tokens = apply(step, &way, 0, tokens, &mut unused).expect("no document is asked about");
+        }
+        look_back(&mut tokens, &all);
+        let whole = tokens.iter().map(|token| token.first).min() == Some(0)
+            && tokens.iter().map(|token| token.last).max() == Some(all.len() - 1);
+        if whole && (several || tokens.len() > 1) {
+            let mut way: Arrived = tokens.iter().map(|token| (small(&token.now), token.gap)).collect();
+            way[0].1 = 0;
+            ways.push(way);
+        }
+    }
+    ways
+}
+
+/// Where terms stand: the longest from left to right, whole tokens, not over wider gaps than they have, nor over a spared token.
+fn found(tokens: &[Token], terms: &[&str], way: &Way<'_>, spared: &dyn Fn(&Token) -> bool) -> Vec<(usize, usize, usize)> {
+    let arrived = |(number, term): (usize, &&str)| {
+        let ways = arrivals(term, way.before, way.characters);
+        ways.into_iter().map(move |words| (words, number)).collect::<Vec<_>>()
+    };
+    let arrived: Vec<(Arrived, usize)> = terms.iter().enumerate().flat_map(arrived).collect();
     let mut places = Vec::new();
     let mut at = 0;
     while at < tokens.len() {
-        let fits = |term: &&&str| {
-            let words: Vec<String> = term.split_whitespace().map(small).collect();
+        let fits = |(words, _): &&(Arrived, usize)| {
             let end = at + words.len();
             end <= tokens.len()
-                && (at..end).zip(&words).all(|(place, word)| {
+                && (at..end).zip(words.iter()).all(|(place, (word, gap))| {
                     small(&tokens[place].now) == *word
                         && !spared(&tokens[place])
-                        && (place == at || !tokens[place].begins)
+                        && (place == at || (tokens[place].gap < 3 && tokens[place].gap <= *gap))
                 })
         };
-        match terms.iter().filter(fits).map(|term| term.split_whitespace().count()).max() {
-            Some(length) => {
-                places.push((at, at + length));
-                at += length;
+        // Of the longest, the first that is written.
+        let longest = arrived.iter().filter(fits).max_by_key(|(words, number)| (words.len(), Reverse(*number)));
+        match longest {
+            Some((words, number)) => {
+                places.push((at, at + words.len(), *number));
+                at += words.len();
             }
             None => at += 1,
         }
     }
     places
+}
+
+/// A step in its place.
+struct Way<'s> {
+    number: usize,
+    before: &'s [Step],
+    characters: Option<usize>,
 }
 
 fn joined(parts: &[Token], now: String) -> Token {
@@ -209,6 +282,7 @@ fn joined(parts: &[Token], now: String) -> Token {
         first: parts[0].first,
         last: parts[parts.len() - 1].last,
         begins: parts[0].begins,
+        gap: parts[0].gap,
         tag: names.unwrap_or(parts[parts.len() - 1].tag),
         labelled: parts.iter().any(|token| token.labelled),
     }
@@ -220,7 +294,7 @@ fn tags(tokens: &[Token]) -> Vec<Tag> {
     let mut tagger = Tagger::new(english());
     let mut start = 0;
     for end in 1..=tokens.len() {
-        if end == tokens.len() || tokens[end].begins || tokens[end - 1].now == "." {
+        if end == tokens.len() || tokens[end].gap == 3 || tokens[end - 1].now == "." {
             let mut tags = Vec::new();
             tagger.tag(tokens[start..end].iter().map(|token| token.now.as_str()), &mut tags);
             all.extend(tags);
@@ -233,14 +307,15 @@ fn tags(tokens: &[Token]) -> Vec<Tag> {
 /// What a step makes of the tokens of a document. `None` leaves the document out.
 fn apply(
     step: &Step,
-    number: usize,
+    way: &Way<'_>,
     document: usize,
     tokens: Vec<Token>,
     naive: &mut Naive,
 ) -> Option<Vec<Token>> {
     let spares = |token: &Token| step.spares_tern && small(&token.now) == "tern";
     let mut left: Vec<Token> = Vec::new();
-    let (mut dropped, mut added, mut changed) = (0, 0, 0);
+    let number = way.number;
+    let (mut dropped, mut joined_up, mut added, mut changed, mut marked) = (0, 0, 0, 0, 0);
     // What drops, and what changes, token by token.
     let drops = |token: &Token| match step.does {
         Does::DropShort(least) => token.now.chars().count() < least,
@@ -251,15 +326,9 @@ fn apply(
         _ => false,
     };
     match step.does {
-        Does::Lower | Does::Equate(_) => {
+        Does::Lower => {
             for mut token in tokens {
-                let to = match step.does {
-                    Does::Equate(pairs) => {
-                        let pair = pairs.iter().find(|(from, _)| small(from) == small(&token.now));
-                        pair.map_or(token.now.clone(), |(_, to)| (*to).to_owned())
-                    }
-                    _ => small(&token.now),
-                };
+                let to = small(&token.now);
                 if !spares(&token) && to != token.now {
                     token.now = to;
                     changed += 1;
@@ -267,12 +336,37 @@ fn apply(
                 left.push(token);
             }
         }
+        Does::Equate(pairs) => {
+            let variants: Vec<&str> = pairs.iter().map(|(variant, _)| *variant).collect();
+            let places = found(&tokens, &variants, way, &spares);
+            let mut at = 0;
+            for (start, end, number) in places.into_iter().chain([(tokens.len(), tokens.len(), 0)]) {
+                left.extend(tokens[at..start].iter().cloned());
+                at = end;
+                let to = pairs[number].1;
+                match &tokens[start..end] {
+                    [] => {}
+                    [one] => {
+                        changed += u64::from(one.now != to);
+                        left.push(Token { now: to.to_owned(), ..one.clone() });
+                    }
+                    several => {
+                        for token in several {
+                            naive.end(document, token, End::Joined(way.number, Some(to.to_owned())));
+                            joined_up += 1;
+                        }
+                        left.push(joined(several, to.to_owned()));
+                        added += 1;
+                    }
+                }
+            }
+        }
         Does::Label(words) => {
-            let places = found(&tokens, words, &spares);
+            let places = found(&tokens, words, way, &spares);
             left = tokens;
-            for place in places.into_iter().flat_map(|(start, end)| start..end) {
+            for place in places.into_iter().flat_map(|(start, end, _)| start..end) {
                 left[place].labelled = true;
-                changed += 1;
+                marked += 1;
             }
         }
         Does::Tag => {
@@ -281,21 +375,23 @@ fn apply(
             for (token, tag) in left.iter_mut().zip(tags) {
                 if !(step.spares_tern && small(&token.now) == "tern") {
                     token.tag = Some(tag);
-                    changed += 1;
+                    marked += 1;
                 }
             }
         }
         Does::Phrases(phrases) => {
-            let places = found(&tokens, phrases, &spares);
+            let places = found(&tokens, phrases, way, &spares);
+            // One token is no phrase, though an earlier step may have made it of several.
+            let places: Vec<_> = places.into_iter().filter(|(start, end, _)| end - start > 1).collect();
             for (at, token) in tokens.iter().enumerate() {
-                match places.iter().find(|(start, end)| (*start..*end).contains(&at)) {
+                match places.iter().find(|(start, end, _)| (*start..*end).contains(&at)) {
                     None => left.push(token.clone()),
-                    Some(&(start, end)) => {
+                    Some(&(start, end, _)) => {
                         let words: Vec<&str> =
                             tokens[start..end].iter().map(|token| token.now.as_str()).collect();
                         let whole = words.join("_");
                         naive.end(document, token, End::Joined(number, Some(whole.clone())));
-                        dropped += 1;
+                        joined_up += 1;
                         if at == start {
                             left.push(joined(&tokens[start..end], whole));
                             added += 1;
@@ -306,21 +402,35 @@ fn apply(
         }
         Does::NGrams(smallest, size) => {
             let parts = |token: &Token| !token.now.chars().any(char::is_alphanumeric);
+            let mut into = vec![Vec::new(); tokens.len()];
             for start in 0..tokens.len() {
                 for length in smallest..=size.min(tokens.len() - start) {
                     let run = &tokens[start..start + length];
-                    let broken = run[1..].iter().any(|token| token.begins) || run.iter().any(parts);
-                    if length == 1 || !broken {
+                    let broken = run[1..].iter().any(|token| token.gap > 0) || run.iter().any(parts);
+                    if !run.iter().any(spares) && (length == 1 || !broken) {
                         let words: Vec<&str> = run.iter().map(|token| token.now.as_str()).collect();
-                        left.push(joined(run, words.join("_")));
+                        let whole = words.join("_");
+                        into[start..start + length].iter_mut().for_each(|into| into.push(whole.clone()));
+                        left.push(joined(run, whole));
                         added += 1;
                     }
                 }
             }
-            for token in &tokens {
-                naive.end(document, token, End::Joined(number, None));
-                dropped += 1;
+            for (token, into) in tokens.iter().zip(into) {
+                match into.as_slice() {
+                    _ if spares(token) => left.push(token.clone()),
+                    [] => {
+                        naive.end(document, token, End::Dropped(number));
+                        dropped += 1;
+                    }
+                    several => {
+                        let one = Some(several[0].clone()).filter(|_| several.len() == 1);
+                        naive.end(document, token, End::Joined(number, one));
+                        joined_up += 1;
+                    }
+                }
             }
+            left.sort_by_key(|token| (token.first, token.last));
         }
         Does::Unique => {
             let mut seen = BTreeSet::new();
@@ -336,7 +446,7 @@ fn apply(
         Does::FewestTokens(_) | Does::WithoutTerm(_) => {
             let goes = match step.does {
                 Does::FewestTokens(least) => tokens.len() < least,
-                Does::WithoutTerm(term) => !found(&tokens, &[term], &spares).is_empty(),
+                Does::WithoutTerm(term) => !found(&tokens, &[term], way, &spares).is_empty(),
                 _ => false,
             };
             if goes {
@@ -363,9 +473,11 @@ fn apply(
     }
     let counts = &mut naive.steps[number];
     counts.dropped += dropped;
+    counts.joined += joined_up;
     counts.added += added;
     counts.changed += changed;
-    if dropped + added + changed > 0 {
+    counts.marked += marked;
+    if dropped + joined_up + added + changed + marked > 0 {
         counts.documents.insert(document);
     }
     Some(left)
@@ -374,13 +486,16 @@ fn apply(
 fn run(steps: &[Step], characters: Option<usize>, documents: &[Document]) -> Naive {
     let mut naive = Naive { steps: vec![StepCounts::default(); steps.len()], ..Naive::default() };
     for (number, document) in documents.iter().enumerate() {
-        let mut tokens = Some(split(&document.text, characters));
+        let all = split(&document.text, characters);
+        let mut tokens = Some(all.clone());
         for (index, step) in steps.iter().enumerate() {
-            let Some(now) = tokens.take() else { break };
+            let Some(mut now) = tokens.take() else { break };
+            look_back(&mut now, &all);
+            let way = Way { number: index, before: &steps[..index], characters };
             naive.steps[index].tokens_in += now.len() as u64;
             naive.steps[index].types_in.extend(now.iter().map(|token| token.now.clone()));
             let works = !step.only || document.site == "spit";
-            tokens = if works { apply(step, index, number, now, &mut naive) } else { Some(now) };
+            tokens = if works { apply(step, &way, number, now, &mut naive) } else { Some(now) };
             let out = tokens.as_deref().unwrap_or_default();
             naive.steps[index].tokens_out += out.len() as u64;
             naive.steps[index].types_out.extend(out.iter().map(|token| token.now.clone()));
@@ -399,10 +514,13 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
         Does::Lower,
         Does::DropShort(3),
         Does::Stop(&["the", "Nest"]),
+        Does::Stop(&["of", "."]),
         Does::Equate(&[("terns", "tern"), ("gull", "bird"), ("the", "a")]),
+        Does::Equate(&[("nest box", "box"), ("nest", "home"), ("a nest of", "nest")]),
         Does::Label(&["tern", "marsh harrier"]),
         Does::DropLabelled,
         Does::Phrases(&["marsh harrier", "the tern", "harrier nest box"]),
+        Does::Phrases(&["nest of the tern", "Marsh. harrier", "terns nesting"]),
         Does::NGrams(1, 2),
         Does::NGrams(2, 3),
         Does::Unique,
@@ -438,7 +556,7 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
 fn documents() -> impl Strategy<Value = Vec<Document>> {
     const WORDS: &[&str] = &[
         "the", "The", "tern", "Tern", "terns", "marsh", "Marsh", "harrier", "nest", "box", "gull", "a",
-        "saw", "nesting", ".", "—", "warm", "they",
+        "saw", "nesting", ".", "—", "warm", "they", "of",
     ];
     let gap = prop::sample::select(&[" ", " ", " ", "  ", "\n", "\n\n", "\n \n"][..]);
     let text = prop::collection::vec((prop::sample::select(WORDS), gap), 0..16)
@@ -481,6 +599,8 @@ proptest! {
             prop_assert_eq!(effect.documents_touched, Some(counts.documents.len() as u64), "{} {}", effect.step, recipe);
             prop_assert_eq!(effect.tokens_in, Some(counts.tokens_in));
             prop_assert_eq!(effect.tokens_dropped, Some(counts.dropped), "{} {}", effect.step, recipe);
+            prop_assert_eq!(effect.tokens_joined, Some(counts.joined), "{} {}", effect.step, recipe);
+            prop_assert_eq!(effect.tokens_marked, Some(counts.marked), "{} {}", effect.step, recipe);
             prop_assert_eq!(effect.tokens_added, Some(counts.added));
             prop_assert_eq!(effect.tokens_changed, Some(counts.changed), "{} {}", effect.step, recipe);
             prop_assert_eq!(effect.tokens_out, Some(counts.tokens_out));
@@ -505,6 +625,12 @@ proptest! {
         for term in account.vocabulary() {
             let (count, documents) = &naive.terms[term.text];
             prop_assert_eq!((term.count, term.documents), (*count, documents.len() as u64));
+            let (why, parts) = (account.forms_of(term.text), account.parts_of(term.text));
+            prop_assert_eq!(why.iter().map(|row| row.count).sum::<u64>(), *count, "{}", recipe);
+            let names: BTreeSet<&str> = why.iter().map(|row| row.text).collect();
+            prop_assert_eq!(names.len() as u64, term.forms);
+            let goes_in = |fate: &FormFate<'_>| matches!(fate, FormFate::Joined { into: Some(into), .. } if *into == term.text);
+            prop_assert!(parts.iter().all(|row| goes_in(&row.fate)));
             // The forms of the term with all their tokens, whatever the part of speech; and the other way round.
             let (mut forms, mut tags) = (BTreeMap::<&str, u64>::new(), BTreeMap::<Tag, u64>::new());
             for ((form, tag, end), (count, _)) in &naive.forms {

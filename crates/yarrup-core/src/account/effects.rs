@@ -4,7 +4,7 @@ use crate::account::{Account, Segment};
 
 /// What one step did. A count that does not apply to the step's stage is none.
 ///
-/// For every token step, `tokens_in + tokens_added - tokens_dropped == tokens_out`, and what goes out of one step goes into
+/// For every token step, `tokens_in - tokens_dropped - tokens_joined + tokens_added == tokens_out`, and what goes out of one step goes into
 /// the next.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Effect {
@@ -22,10 +22,14 @@ pub struct Effect {
     pub tokens_in: Option<u64>,
     /// Tokens that the step dropped.
     pub tokens_dropped: Option<u64>,
-    /// Tokens that the step added.
+    /// Tokens that the step made part of others, which it added.
+    pub tokens_joined: Option<u64>,
+    /// Tokens that the step added: it made them of others.
     pub tokens_added: Option<u64>,
-    /// Tokens that got another spelling, a part of speech or a label.
+    /// Tokens that got another spelling.
     pub tokens_changed: Option<u64>,
+    /// Tokens that got a part of speech or a label.
+    pub tokens_marked: Option<u64>,
     /// Tokens that went on.
     pub tokens_out: Option<u64>,
     /// Distinct spellings that came in.
@@ -89,21 +93,23 @@ impl Account {
         for (index, (name, parts)) in names.zip(parts).enumerate() {
             let tally = self.token_steps[index];
             let (tokens_in, types_in) = (tokens, types);
-            let (mut dropped, mut changed) = (tally.dropped, tally.marked);
+            let (mut dropped, mut changed) = (tally.dropped, tally.changed);
             if parts {
                 segment += 1;
                 forms = Walk::begin(self, segment);
             } else {
                 (changed, dropped) = forms.pass(index as u8);
             }
-            tokens = tokens_in + tally.added - dropped;
+            tokens = tokens_in + tally.added - dropped - tally.joined;
             types = distinct.count(forms.spellings());
             effects.push(Effect {
                 documents_touched: Some(tally.documents),
                 tokens_in: Some(tokens_in),
                 tokens_dropped: Some(dropped),
+                tokens_joined: Some(tally.joined),
                 tokens_added: Some(tally.added),
                 tokens_changed: Some(changed),
+                tokens_marked: Some(tally.marked),
                 tokens_out: Some(tokens),
                 types_in: Some(types_in),
                 types_out: Some(types),

@@ -92,11 +92,20 @@ impl Account {
         rows
     }
 
-    /// The rows of all forms that became a term, or part of it. By count, then by the form's bytes.
+    /// The rows of all forms that became a term: their counts add up to its count. By count, then by the form's bytes.
     pub fn forms_of(&self, term: &str) -> Vec<FormRow<'_>> {
-        let Some(number) = self.texts.number(term) else { return Vec::new() };
+        self.rows_to(Ends::KEPT, term)
+    }
+
+    /// The rows of all forms that became part of a token of this spelling, and of no other. By count, then by the form's bytes.
+    pub fn parts_of(&self, token: &str) -> Vec<FormRow<'_>> {
+        self.rows_to(Ends::JOINED, token)
+    }
+
+    fn rows_to(&self, fate: u8, text: &str) -> Vec<FormRow<'_>> {
+        let Some(number) = self.texts.number(text) else { return Vec::new() };
         let ends = &self.ends;
-        let became = |row: &usize| ends.fate[*row] != Ends::DROPPED && ends.what[*row] == number;
+        let became = |row: &usize| ends.fate[*row] == fate && ends.what[*row] == number;
         let mut rows: Vec<FormRow<'_>> =
             (0..ends.form.len()).filter(became).map(|row| self.form(row)).collect();
         rows.sort_by_key(|row| Reverse(row.count));

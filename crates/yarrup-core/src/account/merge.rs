@@ -126,7 +126,9 @@ impl Account {
         for (ours, theirs) in self.token_steps.iter_mut().zip(other.token_steps) {
             ours.documents += theirs.documents;
             ours.dropped += theirs.dropped;
+            ours.joined += theirs.joined;
             ours.added += theirs.added;
+            ours.changed += theirs.changed;
             ours.marked += theirs.marked;
         }
         let (ours, theirs) = (&mut self.totals, other.totals);

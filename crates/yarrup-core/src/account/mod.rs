@@ -220,7 +220,7 @@ impl Account {
                 let balanced = effect.tokens_in.is_none()
                     || (effect.tokens_in == before
                         && n(effect.tokens_in) + n(effect.tokens_added)
-                            == n(effect.tokens_out) + n(effect.tokens_dropped));
+                            == n(effect.tokens_out) + n(effect.tokens_dropped) + n(effect.tokens_joined));
                 before = effect.tokens_out;
                 balanced
             });

@@ -84,7 +84,14 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             };
             EntryAdvice { entry: entry.clone(), verdict }
         });
-        found.extend(advice_on(at, stage.step, listed.len(), entries.collect()));
+        // Of an entry of several words nothing whole arrives: its first or its last word is dropped on the way.
+        let lost = stage.facts().lost_entries();
+        let of_several = lost.iter().filter_map(|entry| {
+            let arrival = arrival(pipeline, &entry.word, stage.step, |tokens| tokens.len() > 1)?;
+            Some(EntryAdvice { entry: entry.clone(), verdict: Verdict::Unreachable(arrival) })
+        });
+        let entries = entries.chain(of_several).collect();
+        found.extend(advice_on(at, stage.step, listed.len() + lost.len(), entries));
     }
     for stage in &pipeline.tokens {
         found.extend(spared(at, stage));
@@ -332,10 +339,10 @@ mod tests {
         let text =
             "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"nest-box\", \"new york\"]\n";
         let found = advice(text);
-        assert!(found[0].what.contains("2 of 2 entries"));
+        assert!(found[0].what.contains("1 of 1 entry"));
         assert_eq!(
             found[0].because,
-            ["2 because of step 1 (`split`): `nest-box` arrives as `nest` + `-` + `box`"]
+            ["1 because of step 1 (`split`): `nest-box` arrives as `nest` + `-` + `box`"]
         );
     }
 

@@ -13,6 +13,11 @@ impl Variant {
         condition.is_none_or(|bit| self.0 >> bit & 1 == 1)
     }
 
+    /// The variant of documents for which the conditions hold whose bits are set.
+    pub(crate) fn of_bits(bits: u64) -> Variant {
+        Variant(bits)
+    }
+
     /// The bits of the conditions that hold.
     pub(crate) fn bits(self) -> u64 {
         self.0

@@ -1,6 +1,5 @@
 //! A compiled recipe: what runs on one document.
 
-mod compile;
 mod condition;
 mod files;
 mod stage;
@@ -31,17 +30,18 @@ pub struct StepName {
 }
 
 /// A compiled recipe: every word list is read, every step is built. Immutable, and shared by all workers.
+#[derive(Clone)]
 pub struct Pipeline {
     pub(crate) text: Vec<TextStage>,
     pub(crate) splitter: Arc<dyn Splitter>,
     /// The index of the split's name.
     pub(crate) split: usize,
     pub(crate) tokens: Vec<TokenStage>,
-    steps: Vec<StepName>,
-    operations: Vec<&'static Operation>,
-    conditions: Vec<Condition>,
-    labels: Vec<String>,
-    is_text_recipe: bool,
+    pub(crate) steps: Vec<StepName>,
+    pub(crate) operations: Vec<&'static Operation>,
+    pub(crate) conditions: Vec<Condition>,
+    pub(crate) labels: Vec<String>,
+    pub(crate) is_text_recipe: bool,
 }
 
 impl Pipeline {
@@ -95,7 +95,7 @@ impl Pipeline {
     pub fn originals(&self) -> HashSet<u64> {
         let known = self.tokens.iter().filter_map(|stage| match &stage.work {
             TokenWork::Document(work) => work.copies(),
-            TokenWork::Form(_) | TokenWork::Sequence(_) => None,
+            _ => None,
         });
         known.flat_map(Copies::originals).collect()
     }
@@ -105,7 +105,7 @@ impl Pipeline {
         let stage = self.tokens.iter().find(|stage| self.steps[stage.step].number == step)?;
         match &stage.work {
             TokenWork::Document(work) => work.copies()?.original(order).map(|(original, _)| original),
-            TokenWork::Form(_) | TokenWork::Sequence(_) => None,
+            _ => None,
         }
     }
 

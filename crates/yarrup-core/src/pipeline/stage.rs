@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::kind::Kind;
 use crate::pipeline::Variant;
 use crate::step::{
-    DocumentStep, Facts, Form, Mark, Matches, Outcome, SequenceStep, Spare, Text, TextStep, TokenStep,
+    DocumentStep, Facts, Form, Mark, Matches, Outcome, Place, SequenceStep, Spare, Text, TextStep, TokenStep,
 };
 
 /// A text step in its place.
@@ -14,8 +14,8 @@ pub(crate) struct TextStage {
     /// The index of the step's name.
     pub(crate) step: usize,
     pub(crate) runs: Arc<dyn TextStep>,
-    pub(super) spare: Spare,
-    pub(super) condition: Option<usize>,
+    pub(crate) spare: Spare,
+    pub(crate) condition: Option<usize>,
 }
 
 /// A step behind the split in its place.
@@ -24,8 +24,8 @@ pub(crate) struct TokenStage {
     /// The index of the step's name.
     pub(crate) step: usize,
     pub(crate) work: TokenWork,
-    pub(super) spare: Spare,
-    pub(super) condition: Option<usize>,
+    pub(crate) spare: Spare,
+    pub(crate) condition: Option<usize>,
 }
 
 /// What a step behind the split decides by.
@@ -33,6 +33,8 @@ pub(crate) struct TokenStage {
 pub(crate) enum TokenWork {
     /// By each form alone.
     Form(Arc<dyn TokenStep>),
+    /// By each form alone, but what is spared depends on the tokens around it.
+    FormInOrder(Arc<dyn TokenStep>),
     /// By the tokens of a document in their order.
     Sequence(Arc<dyn SequenceStep>),
     /// By the document as a whole.
@@ -73,7 +75,7 @@ impl TokenStage {
     /// What the step tells of itself.
     pub(crate) fn facts(&self) -> &dyn Facts {
         match &self.work {
-            TokenWork::Form(step) => step.as_ref(),
+            TokenWork::Form(step) | TokenWork::FormInOrder(step) => step.as_ref(),
             TokenWork::Sequence(step) => step.as_ref(),
             TokenWork::Document(step) => step.as_ref(),
         }
@@ -92,7 +94,12 @@ impl TokenStage {
     /// Whether the step must leave a token alone.
     pub(crate) fn spares_token(&self, token: &str, mark: Mark) -> bool {
         !self.spare.is_empty()
-            && (self.spare.has_token(token, Kind::of(token)) || self.spare.has_tag(mark.tag()))
+            && (self.spare.has_token(token, Kind::of(token)) || self.spare.has_mark(mark))
+    }
+
+    /// Marks the tokens as spared that the step must leave alone for what stands around them.
+    pub(crate) fn spare_runs(&self, tokens: &mut [Place<'_>]) {
+        self.spare.spare_runs(tokens);
     }
 
     /// Whether the step must leave a token alone by its spelling.

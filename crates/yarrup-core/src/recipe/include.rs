@@ -59,8 +59,7 @@ pub(super) fn mark(recipe: &mut Recipe, path: &str, at: &Range<usize>) {
         });
         step.span = at.clone();
         // What the included recipe spares, its steps spare.
-        step.spare.words.extend(recipe.spare.words.iter().cloned());
-        step.spare.kinds.extend(recipe.spare.kinds.iter().copied());
+        step.spare_around.add(&recipe.spare);
         step.allow.extend(recipe.allow.iter().cloned());
         for reference in step.settings.references_mut() {
             reference.span = at.clone();
@@ -106,7 +105,7 @@ mod tests {
         let clean = Some("house/clean.toml");
         assert_eq!(names, [("case", clean), ("replace", Some("house/more.toml")), ("split", None)]);
         assert_eq!(recipe.language.as_deref(), Some("en"));
-        assert_eq!(recipe.steps[0].spare.words, ["US"]);
+        assert_eq!(recipe.steps[0].spare_around.words, ["US"]);
         assert_eq!(
             recipe.steps[1].settings.references().next().map(|list| list.name.as_str()),
             Some("house/pairs.csv")

@@ -59,7 +59,7 @@ pub enum FaultKind {
 /// The name of the step that brings the steps of another recipe in.
 pub const INCLUDE: &str = "include";
 
-/// Words and kinds that a step, or every step, must leave alone: as written.
+/// What a step, or every step, must leave alone: as written.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct SpareList {
     /// The words.
@@ -68,6 +68,21 @@ pub struct SpareList {
     pub kinds: Vec<&'static str>,
     /// The parts of speech, by name or code.
     pub tags: Vec<&'static str>,
+    /// The labels that earlier steps give.
+    pub labels: Vec<String>,
+    /// Whether a token must have one of the parts of speech and all of the labels, not any of them.
+    pub all: bool,
+}
+
+impl SpareList {
+    /// Adds what another list spares.
+    pub(crate) fn add(&mut self, other: &SpareList) {
+        self.words.extend(other.words.iter().cloned());
+        self.kinds.extend(other.kinds.iter().copied());
+        self.tags.extend(other.tags.iter().copied());
+        self.labels.extend(other.labels.iter().cloned());
+        self.all |= other.all;
+    }
 }
 
 /// A step as written.
@@ -79,6 +94,8 @@ pub struct Step {
     pub label: Option<String>,
     /// What it must leave alone.
     pub spare: SpareList,
+    /// What the included recipe that it stands in spares.
+    pub spare_around: SpareList,
     /// On which documents it works; on all if there is no condition.
     pub only: Option<Condition>,
     /// The codes of advice that its author has no need of.

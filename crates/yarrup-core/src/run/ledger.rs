@@ -49,9 +49,13 @@ pub struct TokenTally {
     pub documents: u64,
     /// Tokens that went no further, of a step that looks at tokens in their order or at documents.
     pub dropped: u64,
+    /// Tokens that it made part of others.
+    pub joined: u64,
     /// Tokens that it made.
     pub added: u64,
-    /// Tokens that it marked.
+    /// Tokens that got another spelling, of a step that looks at tokens in their order.
+    pub changed: u64,
+    /// Tokens that it gave a part of speech or a label.
     pub marked: u64,
 }
 
@@ -215,7 +219,9 @@ impl Observer for Ledger {
             match regard {
                 Regard::Kept => {}
                 Regard::Tagged(_) | Regard::Labelled(_) => tally.marked += 1,
-                Regard::Dropped(_) | Regard::Joined(_) => tally.dropped += 1,
+                Regard::Changed(_) => tally.changed += 1,
+                Regard::Dropped(_) => tally.dropped += 1,
+                Regard::Joined(_) => tally.joined += 1,
             }
         }
     }

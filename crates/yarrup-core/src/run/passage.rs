@@ -7,10 +7,14 @@
 use std::ops::Range;
 
 use crate::part_of_speech::Tag;
-use crate::pipeline::{Pipeline, TokenWork, Variant};
-use crate::run::forms::{Fate, Forms, NONE};
+use crate::pipeline::{Pipeline, TokenStage, TokenWork, Variant};
+use crate::run::forms::{Fate, Forms, Map, NONE};
 use crate::run::intern::Interner;
-use crate::step::{Arriving, Document, Edit, Mark, Place, Sequence, SequenceWork};
+use crate::span::Span;
+use crate::kind::Kind;
+use crate::step::{
+    Arriving, Document, Edit, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, TokenStep,
+};
 
 /// A token on its way through the steps behind the split.
 #[derive(Clone, Copy, Debug)]
@@ -43,6 +47,8 @@ pub(crate) enum Regard {
     Tagged(Tag),
     /// It gets labels, a bit for each.
     Labelled(u32),
+    /// It gets this spelling.
+    Changed(u32),
     /// It is dropped, for the reason with this number.
     Dropped(u16),
     /// It goes into the token with this spelling; [`NONE`] if there are several.
@@ -112,6 +118,8 @@ pub(crate) struct Passage<'p, T> {
     variants: FormsByVariant<T>,
     pub(crate) spellings: Interner,
     wants_lemmas: bool,
+    /// Whether the tokens that have come through are to be looked at behind all steps.
+    keeps: bool,
     live: Vec<Live>,
     regards: Vec<Regard>,
 }
@@ -121,8 +129,8 @@ pub(crate) struct Tokens<'d> {
     pub(crate) variant: Variant,
     /// By token of the split: the number of its spelling, and whether it was found like that.
     pub(crate) numbers: &'d [(u32, bool)],
-    /// By token of the split: whether a sentence or paragraph may begin there. Only for a passage that parts.
-    pub(crate) begins: &'d [bool],
+    /// By token of the split: what stands before it. Only for a passage that parts.
+    pub(crate) gaps: &'d [Gap],
     /// How many tokens the text had as found.
     pub(crate) tokens_before: u64,
     /// The document as it was found, for steps that decide about it.
@@ -132,9 +140,21 @@ pub(crate) struct Tokens<'d> {
 impl<'p, T: Copy + Default> Passage<'p, T> {
     /// The way through the first `steps` token steps. Tokens carry their lemmas along only if that is wanted.
     pub(crate) fn new(pipeline: &'p Pipeline, steps: usize, wants_lemmas: bool) -> Passage<'p, T> {
+        Passage::beginning(pipeline, steps, wants_lemmas, false)
+    }
+
+    /// The way to the token step with this index, which looks at the tokens that have come there: see [`Passage::arrived`].
+    pub(crate) fn to_step(pipeline: &'p Pipeline, step: usize) -> Passage<'p, T> {
+        Passage::beginning(pipeline, step, false, true)
+    }
+
+    fn beginning(pipeline: &'p Pipeline, steps: usize, wants_lemmas: bool, keeps: bool) -> Passage<'p, T> {
         let stages = &pipeline.tokens[..steps.min(pipeline.tokens.len())];
         let workers = stages.iter().map(|stage| match &stage.work {
             TokenWork::Sequence(step) => Some(step.worker()),
+            TokenWork::FormInOrder(step) => {
+                Some(Box::new(EachForm { step: step.as_ref(), known: Map::default() }) as Box<dyn SequenceWork>)
+            }
             TokenWork::Form(_) | TokenWork::Document(_) => None,
         });
         Passage {
@@ -144,6 +164,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             variants: Vec::new(),
             spellings: Interner::default(),
             wants_lemmas: wants_lemmas && stages.iter().any(|stage| stage.facts().gives_lemmas()),
+            keeps,
             live: Vec::new(),
             regards: Vec::new(),
         }
@@ -151,7 +172,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
 
     /// Whether some step looks at more than one token at a time.
     pub(crate) fn parts(&self) -> bool {
-        self.segments.len() > 1
+        self.keeps || self.segments.len() > 1
     }
 
     /// The index of a variant's forms.
@@ -192,7 +213,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             let stage = &self.pipeline.tokens[step];
             if stage.works_on(tokens.variant) && !is_left_out {
                 match &stage.work {
-                    TokenWork::Sequence(_) => self.look(step, tokens, &mut live, observer),
+                    TokenWork::Sequence(_) | TokenWork::FormInOrder(_) => self.look(step, tokens, &mut live, observer),
                     TokenWork::Document(_) => is_left_out = self.judge(step, tokens, &mut live, observer),
                     TokenWork::Form(_) => {}
                 }
@@ -288,20 +309,48 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         });
     }
 
+    /// The tokens of the last document that have come through all steps, as the step behind them is shown them.
+    pub(crate) fn arrived<'s>(&'s self, stage: Option<&TokenStage>, tokens: &Tokens<'_>) -> Vec<Place<'s>> {
+        self.places(stage, tokens, &self.live)
+    }
+
+    /// The first and the last token of the split that the tokens are made of which have come through all steps.
+    pub(crate) fn reach(&self) -> Option<(u32, u32)> {
+        let first = self.live.iter().map(|token| token.first).min()?;
+        Some((first, self.live.iter().map(|token| token.last).max()?))
+    }
+
     /// The tokens as a step is shown them that looks at more than one.
-    fn places<'s>(&'s self, step: usize, tokens: &Tokens<'_>, live: &[Live]) -> Vec<Place<'s>> {
-        let stage = &self.pipeline.tokens[step];
+    fn places<'s>(&'s self, stage: Option<&TokenStage>, tokens: &Tokens<'_>, live: &[Live]) -> Vec<Place<'s>> {
+        let mut before: Option<u32> = None;
         let place = |token: &Live| {
             let text = self.spellings.text(token.spelling);
-            Place {
-                text,
-                tag: token.mark.tag(),
-                labels: token.mark.labels(),
-                begins: tokens.begins.get(token.first as usize).copied().unwrap_or(true),
-                spared: stage.spares_token(text, token.mark),
-            }
+            let gap = self.gap(before, token.first, tokens);
+            before = Some(before.map_or(token.last, |before| before.max(token.last)));
+            let spared = stage.is_some_and(|stage| stage.spares_token(text, token.mark));
+            Place { text, tag: token.mark.tag(), labels: token.mark.labels(), gap, spared }
         };
-        live.iter().map(place).collect()
+        let mut places: Vec<Place<'_>> = live.iter().map(place).collect();
+        if let Some(stage) = stage {
+            stage.spare_runs(&mut places);
+        }
+        places
+    }
+
+    /// What stands before a token that begins with this token of the split: the widest of the gaps since the token `before`, and of what is left
+    /// of the tokens between them that were dropped.
+    fn gap(&self, before: Option<u32>, first: u32, tokens: &Tokens<'_>) -> Gap {
+        let Some(before) = before else { return Gap::Paragraph };
+        // Tokens may overlap: runs of characters do.
+        let gaps = tokens.gaps.get(before as usize + 1..=first as usize).unwrap_or_default();
+        let mut widest = gaps.iter().copied().max().unwrap_or_default();
+        for (dropped, _) in tokens.numbers.get(before as usize + 1..first as usize).unwrap_or_default() {
+            if widest >= Gap::Mark {
+                break;
+            }
+            widest = widest.max(Gap::of_token(self.spellings.text(*dropped)));
+        }
+        widest
     }
 
     /// Lets a step decide about the whole document. Returns whether it is left out.
@@ -314,7 +363,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
     ) -> bool {
         let pipeline = self.pipeline;
         let TokenWork::Document(judge) = &pipeline.tokens[step].work else { return false };
-        let places = self.places(step, tokens, live);
+        let places = self.places(Some(&pipeline.tokens[step]), tokens, live);
         let (document, tokens_before) = (&tokens.document, tokens.tokens_before);
         let reason = judge.judge(&Arriving { document, tokens_before, tokens: &places });
         observer.judged(step, reason, live, &self.spellings);
@@ -335,25 +384,36 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         observer: &mut O,
     ) {
         let Some(mut worker) = self.workers[step].take() else { return };
-        let mut sequence = Sequence::new(self.places(step, tokens, live));
+        let stage = &self.pipeline.tokens[step];
+        let places = self.places(Some(stage), tokens, live);
+        let spared: Vec<bool> = places.iter().map(|place| place.spared).collect();
+        let mut sequence = Sequence::new(places);
         worker.document(&mut sequence);
         let (edits, replaced) = sequence.into_edits();
         self.workers[step] = Some(worker);
         let mut regards = std::mem::take(&mut self.regards);
         regards.clear();
-        regards.resize(live.len(), if replaced { Regard::Joined(NONE) } else { Regard::Kept });
+        let all = replaced.map_or(Regard::Kept, Regard::Dropped);
+        regards.extend(spared.iter().map(|spared| if *spared { Regard::Kept } else { all }));
         let mut added: Vec<Live> = Vec::new();
         for edit in edits {
             match edit {
                 Edit::Tag(place, tag) => regards[place as usize] = Regard::Tagged(tag),
                 Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
+                Edit::Change(place, text) => {
+                    regards[place as usize] = Regard::Changed(self.spellings.number(&text));
+                }
                 Edit::Drop(place, reason) => regards[place as usize] = Regard::Dropped(reason),
                 Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                     let range = start as usize..end as usize;
                     let made = self.made_of(&live[range.clone()], &text);
                     added.push(made);
-                    if !replaced {
-                        regards[range].fill(Regard::Joined(made.spelling));
+                    for regard in &mut regards[range] {
+                        // A token may go into several.
+                        *regard = match regard {
+                            Regard::Joined(_) => Regard::Joined(NONE),
+                            _ => Regard::Joined(made.spelling),
+                        };
                     }
                 }
             }
@@ -368,11 +428,15 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 Regard::Kept => return true,
                 Regard::Tagged(tag) => token.mark = token.mark.with_tag(tag),
                 Regard::Labelled(labels) => token.mark = token.mark.with_labels(labels),
+                Regard::Changed(to) => token.spelling = to,
                 Regard::Dropped(reason) => observer.dropped(token, step, reason),
                 Regard::Joined(into) => observer.joined(token, step, into),
             }
-            matches!(regard, Regard::Tagged(_) | Regard::Labelled(_))
+            matches!(regard, Regard::Tagged(_) | Regard::Labelled(_) | Regard::Changed(_))
         });
+        if self.wants_lemmas && stage.facts().gives_lemmas() {
+            live.iter_mut().for_each(|token| token.lemma = token.spelling);
+        }
         self.regards = regards;
         if !added.is_empty() {
             live.extend(added);
@@ -414,14 +478,46 @@ fn segments(pipeline: &Pipeline, steps: usize) -> Vec<Range<usize>> {
     segments
 }
 
-/// Tells for each token of the split whether a paragraph begins with it: an empty line stands before it.
-pub(crate) fn begins(text: &str, spans: &[crate::span::Span], begins: &mut Vec<bool>) {
-    begins.clear();
+/// Tells for each token of the split what stands before it in the text.
+pub(crate) fn gaps(text: &str, spans: &[Span], gaps: &mut Vec<Gap>) {
+    gaps.clear();
     let mut end = 0;
-    begins.extend(spans.iter().enumerate().map(|(place, span)| {
+    gaps.extend(spans.iter().map(|span| {
         // Runs of characters overlap: between these there is no gap.
-        let gap = text.get(end..span.start as usize).unwrap_or_default();
+        let between = text.get(end..span.start as usize).unwrap_or_default();
         end = end.max(span.end as usize);
-        place == 0 || (gap.len() > 1 && gap.bytes().filter(|&byte| byte == b'\n').count() > 1)
+        // Nearly all tokens stand behind a space.
+        if between.len() > 1 || !matches!(between, "" | " " | "\n") { Gap::of(between) } else { Gap::None }
     }));
+}
+
+/// Takes a step that decides about each form to tokens in their order, since what it spares depends on their neighbours.
+struct EachForm<'p> {
+    step: &'p dyn TokenStep,
+    known: Map<(String, Mark), Outcome>,
+}
+
+impl SequenceWork for EachForm<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        for place in 0..tokens.tokens().len() {
+            let token = &tokens.tokens()[place];
+            if token.spared {
+                continue;
+            }
+            let mark = token.tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag));
+            let form = Form { text: token.text, kind: Kind::of(token.text), mark: mark.with_labels(token.labels) };
+            let key = (form.text.to_owned(), form.mark);
+            match self.known.entry(key).or_insert_with(|| self.step.apply(&form)) {
+                Outcome::Keep => {}
+                Outcome::Change(text) => {
+                    let text = text.clone();
+                    tokens.change(place, text);
+                }
+                Outcome::Drop(reason) => {
+                    let reason = *reason;
+                    tokens.drop(place, reason);
+                }
+            }
+        }
+    }
 }

@@ -6,7 +6,7 @@ use crate::kind::Kind;
 use crate::pipeline::{Pipeline, StepName, Variant};
 use crate::run::forms::{Fate, Forms, NONE};
 use crate::run::intern::Interner;
-use crate::run::passage::{Live, Look, Observer, Passage, Regard, Tokens, begins};
+use crate::run::passage::{Live, Look, Observer, Passage, Regard, Tokens, gaps};
 use crate::span::Span;
 use crate::step::{Change, Document, Fields, Matches, NoFields, SortMatches, Text};
 
@@ -118,14 +118,14 @@ impl Pipeline {
             spans.iter().map(|span| (passage.spellings.number(span.of(now)), true)).collect();
         let mut found = Vec::new();
         self.splitter.split(original, &mut found);
-        let mut paragraphs = Vec::new();
-        begins(now, &spans, &mut paragraphs);
+        let mut between = Vec::new();
+        gaps(now, &spans, &mut between);
         let mut writer =
             TraceWriter { pipeline: self, variant, met: Vec::new(), steps: Vec::new(), kept: Vec::new() };
         let arriving = Tokens {
             variant,
             numbers: &numbers,
-            begins: &paragraphs,
+            gaps: &between,
             tokens_before: found.len() as u64,
             document: *document,
         };
@@ -305,6 +305,7 @@ impl Observer for TraceWriter<'_> {
                 Regard::Kept => TokenFate::Kept,
                 Regard::Tagged(tag) => TokenFate::Marked(tag.name().to_owned()),
                 Regard::Labelled(labels) => TokenFate::Marked(self.labels(labels)),
+                Regard::Changed(to) => TokenFate::Changed(spelled(to)),
                 Regard::Dropped(reason) => {
                     TokenFate::Dropped(self.pipeline.tokens[look.step].facts().reason(reason))
                 }

@@ -6,9 +6,9 @@ use crate::pipeline::{Pipeline, Variant};
 use crate::run::forms::{Forms, NONE};
 use crate::run::intern::{Interner, Key};
 use crate::run::ledger::{FormTally, Ledger};
-use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, begins};
+use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
 use crate::span::Span;
-use crate::step::{Document, Fields, Mark, Text};
+use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
 
 /// The most bytes that a document can have: spans are of 32 bits, and text steps may make a text up to three times as long.
 pub const LONGEST_DOCUMENT: usize = 1 << 30;
@@ -101,7 +101,7 @@ pub struct Worker<'p> {
     original_spans: Vec<Span>,
     /// The number of each token's spelling, and whether it was found like that.
     numbers: Vec<(u32, bool)>,
-    begins: Vec<bool>,
+    gaps: Vec<Gap>,
     sentences: Vec<Span>,
     kept: Vec<Kept>,
     clean: Clean,
@@ -125,11 +125,36 @@ impl<'p> Worker<'p> {
             spans: Vec::new(),
             original_spans: Vec::new(),
             numbers: Vec::new(),
-            begins: Vec::new(),
+            gaps: Vec::new(),
             sentences: Vec::new(),
             kept: Vec::new(),
             clean: Clean::default(),
         }
+    }
+
+    /// A worker that takes documents to the token step with this index, which looks at the tokens that come there: see [`Worker::arrive`].
+    pub(crate) fn to_step(pipeline: &'p Pipeline, step: usize) -> Worker<'p> {
+        let passage = Passage::to_step(pipeline, step);
+        let ledger = Ledger::new(pipeline, step, passage.parts());
+        Worker { passage, ledger, ..Worker::up_to(pipeline, step, Outputs::default()) }
+    }
+
+    /// Takes a document to the step that the worker was made for, and shows it as it arrives there. Not shown is one that a step before leaves
+    /// out.
+    pub(crate) fn arrive(&mut self, document: &Document<'_>, step: usize, look: impl FnOnce(&Arriving<'_>)) {
+        let tokens_before = self.take(document).tokens_before;
+        if self.ledger.left_out.is_some() {
+            return;
+        }
+        let tokens = Tokens {
+            variant: self.pipeline.variant(document.text, document.fields),
+            numbers: &self.numbers,
+            gaps: &self.gaps,
+            tokens_before,
+            document: *document,
+        };
+        let places = self.passage.arrived(self.pipeline.tokens.get(step), &tokens);
+        look(&Arriving { document, tokens_before, tokens: &places });
     }
 
     /// What the worker has counted, for an account: its pipeline, the ledger, the forms of each variant, and the spellings that number them.
@@ -247,12 +272,12 @@ impl<'p> Worker<'p> {
             splitter.split(now, &mut self.sentences);
         }
         if self.passage.parts() {
-            begins(now, &self.spans, &mut self.begins);
+            gaps(now, &self.spans, &mut self.gaps);
         }
         let tokens = Tokens {
             variant,
             numbers: &self.numbers,
-            begins: &self.begins,
+            gaps: &self.gaps,
             tokens_before,
             document: *document,
         };

@@ -24,6 +24,16 @@ pub trait Facts: Send + Sync {
         &[]
     }
 
+    /// The entries of several words of which nothing whole can arrive at the step, which therefore never match.
+    fn lost_entries(&self) -> &[Entry] {
+        &[]
+    }
+
+    /// Whether the step makes one token of neighbours, and so has to know what stood between them.
+    fn joins_tokens(&self) -> bool {
+        false
+    }
+
     /// Whether the lists hold `token`, by the rule of this step for letter case.
     fn lists(&self, _token: &str) -> bool {
         false

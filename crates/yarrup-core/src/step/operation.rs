@@ -85,6 +85,8 @@ pub enum Role {
     Stems,
     /// Gives tokens their parts of speech, by the words around them.
     Tags,
+    /// Says something of tokens and changes none, so that what the recipe spares from change is no concern of it.
+    Marks,
     /// Is for single words, and does nothing for sentences or lines.
     WorksOnWords,
     /// Is for documents of one language.

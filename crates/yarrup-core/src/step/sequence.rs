@@ -3,6 +3,7 @@
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::step::Facts;
+use crate::unicode;
 
 /// A token step that needs to see tokens in their order. Immutable, and shared by all workers.
 pub trait SequenceStep: Facts {
@@ -16,6 +17,40 @@ pub trait SequenceWork: Send {
     fn document(&mut self, tokens: &mut Sequence<'_>);
 }
 
+/// What stands between a token and the one before it. A run of words that may go over a gap may go over every lesser one.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Gap {
+    /// Nothing but white space.
+    #[default]
+    None,
+    /// Words that are no tokens any more, or never were.
+    Words,
+    /// A mark, or a symbol: a full stop, a comma, a bracket.
+    Mark,
+    /// The border of a paragraph, or the beginning of the text.
+    Paragraph,
+}
+
+impl Gap {
+    /// What the text between two tokens is.
+    pub(crate) fn of(between: &str) -> Gap {
+        let lines = between.bytes().filter(|&byte| byte == b'\n').count();
+        if lines > 1 {
+            Gap::Paragraph
+        } else if between.chars().all(char::is_whitespace) {
+            Gap::None
+        } else {
+            Gap::of_token(between)
+        }
+    }
+
+    /// What is left where this token stood.
+    pub(crate) fn of_token(token: &str) -> Gap {
+        let joins = |c: char| c.is_alphanumeric() || matches!(c, '-' | '\u{2010}' | '\u{2011}' | '_') || unicode::is_apostrophe(c);
+        if token.chars().any(joins) { Gap::Words } else { Gap::Mark }
+    }
+}
+
 /// A token in its place.
 #[derive(Clone, Copy, Debug)]
 pub struct Place<'a> {
@@ -25,8 +60,8 @@ pub struct Place<'a> {
     pub tag: Option<Tag>,
     /// Its labels, a bit for each.
     pub labels: u32,
-    /// Whether a sentence or a paragraph may begin with it, as far as the text before it tells.
-    pub begins: bool,
+    /// What stands before it.
+    pub gap: Gap,
     /// Whether the step must leave it alone.
     pub spared: bool,
 }
@@ -50,11 +85,13 @@ pub(crate) enum Edit {
     Tag(u32, Tag),
     /// The token gets labels beside those that it has.
     Label(u32, u32),
+    /// The token gets another spelling.
+    Change(u32, String),
     /// The token goes no further, for the reason with this number.
     Drop(u32, u16),
     /// The tokens of this range become one.
     Join(u32, u32, String),
-    /// The tokens of this range are the material of another one; they go themselves, unless kept.
+    /// The tokens of this range are the material of another one, and go into it.
     Run(u32, u32, String),
 }
 
@@ -63,13 +100,13 @@ pub(crate) enum Edit {
 pub struct Sequence<'a> {
     tokens: Vec<Place<'a>>,
     edits: Vec<Edit>,
-    /// Whether all tokens go that are not added.
-    replaced: bool,
+    /// The number of the reason for which all tokens are dropped of which nothing is made, unless they are spared.
+    replaced: Option<u16>,
 }
 
 impl<'a> Sequence<'a> {
     pub(crate) fn new(tokens: Vec<Place<'a>>) -> Sequence<'a> {
-        Sequence { tokens, edits: Vec::new(), replaced: false }
+        Sequence { tokens, edits: Vec::new(), replaced: None }
     }
 
     /// The tokens, in order.
@@ -87,6 +124,11 @@ impl<'a> Sequence<'a> {
         self.edits.push(Edit::Label(place as u32, labels));
     }
 
+    /// Gives a token another spelling, which is neither the same nor empty.
+    pub fn change(&mut self, place: usize, text: String) {
+        self.edits.push(Edit::Change(place as u32, text));
+    }
+
     /// Drops a token, for the reason with this number.
     pub fn drop(&mut self, place: usize, reason: u16) {
         self.edits.push(Edit::Drop(place as u32, reason));
@@ -97,18 +139,41 @@ impl<'a> Sequence<'a> {
         self.edits.push(Edit::Join(start as u32, end as u32, text));
     }
 
-    /// Replaces all tokens by runs of them, which may overlap, in the order of coming.
+    /// Makes a token of those from `start` to before `end`, which go into it; runs may overlap. Behind [`Sequence::replace_all`] alone.
     pub fn run(&mut self, start: usize, end: usize, text: String) {
-        self.replaced = true;
         self.edits.push(Edit::Run(start as u32, end as u32, text));
     }
 
-    /// Drops every token that [`Sequence::run`] does not make.
-    pub fn replace_all(&mut self) {
-        self.replaced = true;
+    /// Replaces all tokens that are not spared: those of which [`Sequence::run`] makes nothing are dropped, for the reason with this number.
+    pub fn replace_all(&mut self, reason: u16) {
+        self.replaced = Some(reason);
     }
 
-    pub(crate) fn into_edits(self) -> (Vec<Edit>, bool) {
+    pub(crate) fn into_edits(self) -> (Vec<Edit>, Option<u16>) {
         (self.edits, self.replaced)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::Gap;
+
+    #[test]
+    fn gaps_are_told_by_the_text_between() {
+        for (between, gap) in [
+            (" ", Gap::None),
+            ("", Gap::None),
+            ("\r\n", Gap::None),
+            ("\n\n", Gap::Paragraph),
+            ("\r\n\r\n", Gap::Paragraph),
+            (" \n \n", Gap::Paragraph),
+            (". ", Gap::Mark),
+            (" of ", Gap::Words),
+            ("-", Gap::Words),
+            ("\u{2019}", Gap::Words),
+            (" \u{3002}", Gap::Mark),
+        ] {
+            assert_eq!(Gap::of(between), gap, "{between:?}");
+        }
     }
 }

@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use crate::lemma::DictionaryFiles;
-use crate::step::{Key, KeyFacts, KeyValue};
+use crate::step::{Arrival, Arrivals, ArrivedToken, Gap, Key, KeyFacts, KeyValue};
 
 /// A word list as a recipe names it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -134,7 +134,7 @@ impl WrittenSettings {
 }
 
 /// The values of a step's own keys, with all that it is told of the recipe around it.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Default)]
 pub struct Settings {
     pub(crate) values: Vec<(&'static str, Value)>,
     /// The language of the documents, as the recipe names it.
@@ -145,6 +145,14 @@ pub struct Settings {
     pub(crate) labels: Vec<String>,
     /// Whether an earlier step gives tokens their parts of speech.
     pub(crate) tagged: bool,
+    /// How entries of word lists arrive at the step; none before the split.
+    pub(crate) arrivals: Option<Arc<dyn Arrivals>>,
+}
+
+impl std::fmt::Debug for Settings {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Settings").field("values", &self.values).finish_non_exhaustive()
+    }
 }
 
 /// The key by which steps name the language of the documents.
@@ -164,6 +172,18 @@ impl Settings {
     /// The words that the step must leave alone, by the recipe or by the step itself.
     pub fn spared(&self) -> &[String] {
         &self.spared
+    }
+
+    /// For each entry of a word list, the ways in which it arrives at the step; word by word for a step that stands before the split.
+    pub(crate) fn arrivals(&self, entries: &[&str]) -> Vec<Vec<Arrival>> {
+        if let Some(arrivals) = &self.arrivals {
+            return arrivals.of(entries);
+        }
+        let as_written = |entry: &&str| {
+            let word = |word: &str| ArrivedToken { text: word.to_owned(), gap: Gap::None };
+            vec![entry.split_whitespace().map(word).collect()]
+        };
+        entries.iter().map(as_written).collect()
     }
 
     /// The bit of a label that an earlier step gives.

@@ -1,22 +1,61 @@
+//! What a step must leave alone.
+
 use std::ops::Range;
 
-use aho_corasick::{AhoCorasick, MatchKind};
+use aho_corasick::AhoCorasick;
+use hashbrown::HashSet;
 
 use crate::kind::{Kind, KindSet, recognise};
 use crate::part_of_speech::Tag;
 use crate::split::{Splitter, Words};
+use crate::step::{Mark, Place, Settings, Terms};
 use crate::unicode;
 
-/// Words and kinds that a step must leave alone.
+type State = foldhash::fast::RandomState;
+
+/// Words and kinds, parts of speech and labels that a step must leave alone.
 ///
 /// A word written without capitals is spared in any letter case; one with a capital (`US`) only as it is written.
 #[derive(Clone, Debug, Default)]
 pub struct Spare {
+    /// As written.
     words: Vec<String>,
+    /// Those with a capital.
+    exact: HashSet<String, State>,
+    /// Those without.
+    folded: HashSet<String, State>,
     kinds: Vec<Kind>,
-    tags: Vec<Tag>,
+    marks: SpareMarks,
     /// Finds the words in a text, lower-cased; none if there are no words.
     finder: Option<AhoCorasick>,
+    /// Entries of several words, found among tokens: with a capital, and without.
+    runs: Option<Box<[Terms; 2]>>,
+}
+
+/// Parts of speech and labels that a step must leave alone.
+#[derive(Clone, Debug, Default)]
+pub struct SpareMarks {
+    /// Parts of speech.
+    pub tags: Vec<Tag>,
+    /// Labels, a bit for each.
+    pub labels: u32,
+    /// Whether a token must have one of the parts of speech and all of the labels, not any of them.
+    pub all: bool,
+}
+
+impl SpareMarks {
+    fn are_empty(&self) -> bool {
+        self.tags.is_empty() && self.labels == 0
+    }
+
+    fn have(&self, mark: Mark) -> bool {
+        let tagged = mark.tag().is_some_and(|tag| self.tags.contains(&tag));
+        let labelled = mark.labels() & self.labels;
+        match self.all {
+            true => !self.are_empty() && (self.tags.is_empty() || tagged) && labelled == self.labels,
+            false => tagged || labelled != 0,
+        }
+    }
 }
 
 impl Spare {
@@ -26,46 +65,79 @@ impl Spare {
             None
         } else {
             // Letter case outside of ASCII is compared after the search, so that spans stay those of the text.
-            AhoCorasick::builder()
-                .match_kind(MatchKind::LeftmostLongest)
-                .ascii_case_insensitive(true)
-                .build(&words)
-                .ok()
+            AhoCorasick::builder().ascii_case_insensitive(true).build(&words).ok()
         };
-        Spare { words, kinds, tags: Vec::new(), finder }
+        let (exact, folded) = words.iter().cloned().partition(|word| has_capital(word));
+        Spare { words, exact, folded, kinds, marks: SpareMarks::default(), finder, runs: None }
     }
 
-    /// Protects tokens with these parts of speech as well.
-    pub fn with_tags(self, tags: Vec<Tag>) -> Spare {
-        Spare { tags, ..self }
+    /// Protects tokens with these parts of speech and labels as well.
+    pub fn with_marks(self, marks: SpareMarks) -> Spare {
+        Spare { marks, ..self }
+    }
+
+    /// Protects the tokens of entries of several words, as they arrive at the step that has these settings.
+    pub(crate) fn with_runs(mut self, settings: &Settings) -> Spare {
+        let several = self.words.iter().filter(|word| word.trim().contains(char::is_whitespace));
+        let (exact, folded): (Vec<&str>, Vec<&str>) =
+            several.map(String::as_str).partition(|word| has_capital(word));
+        if !exact.is_empty() || !folded.is_empty() {
+            let terms = |exact: bool, entries: &[&str]| Terms::new(exact, false).of_entries(entries, settings).0;
+            self.runs = Some(Box::new([terms(true, &exact), terms(false, &folded)]));
+        }
+        self
     }
 
     /// Whether nothing is protected.
     pub fn is_empty(&self) -> bool {
-        self.words.is_empty() && self.kinds.is_empty() && self.tags.is_empty()
+        self.words.is_empty() && self.kinds.is_empty() && self.marks.are_empty()
+    }
+
+    /// Whether some entry of several words is protected, which only the tokens around a token tell.
+    pub(crate) fn has_runs(&self) -> bool {
+        self.runs.is_some()
     }
 
     /// Whether a token is protected.
     pub fn has_token(&self, token: &str, kind: Kind) -> bool {
-        self.kinds.contains(&kind) || self.words.iter().any(|word| spares(word, token))
+        self.kinds.contains(&kind) || self.has_word(token)
     }
 
-    /// Whether tokens with this part of speech are protected.
-    pub fn has_tag(&self, tag: Option<Tag>) -> bool {
-        tag.is_some_and(|tag| self.tags.contains(&tag))
+    fn has_word(&self, token: &str) -> bool {
+        if self.words.is_empty() {
+            return false;
+        }
+        let is_folded = token.bytes().all(|byte| byte.is_ascii() && !byte.is_ascii_uppercase());
+        self.exact.contains(token)
+            || self.folded.contains(token)
+            || (!is_folded && self.folded.contains(token.to_lowercase().as_str()))
+    }
+
+    /// Whether tokens with this mark are protected.
+    pub fn has_mark(&self, mark: Mark) -> bool {
+        self.marks.have(mark)
+    }
+
+    /// Marks the tokens as spared that are protected by their neighbours.
+    pub(crate) fn spare_runs(&self, tokens: &mut [Place<'_>]) {
+        let Some(runs) = &self.runs else { return };
+        let mut spared = Vec::new();
+        for terms in runs.iter() {
+            terms.find(tokens, |start, end, _| spared.extend(start..end));
+        }
+        spared.into_iter().for_each(|place| tokens[place].spared = true);
     }
 
     /// The stretches of `text` that are protected, in order and apart from one another.
     pub(super) fn in_text(&self, text: &str) -> Vec<Range<usize>> {
         let mut found = Vec::new();
         if let Some(finder) = &self.finder {
-            found.extend(
-                finder
-                    .find_iter(text)
-                    .filter(|hit| spares(&self.words[hit.pattern().as_usize()], &text[hit.range()]))
-                    .map(|hit| hit.range())
-                    .filter(|range| stands_alone(text, range)),
-            );
+            let hits = finder
+                .find_overlapping_iter(text)
+                .filter(|hit| spares(&self.words[hit.pattern().as_usize()], &text[hit.range()]))
+                .map(|hit| (hit.range(), ()))
+                .filter(|(range, ())| stands_alone(text, range));
+            found.extend(longest_first(hits.collect()).map(|(range, ())| range));
         }
         if !self.kinds.is_empty() {
             // Words, marks and symbols are what the boundaries of words leave; all other kinds are recognised.
@@ -103,8 +175,25 @@ impl Spare {
     }
 }
 
+/// Of places that overlap, the leftmost, and of those that begin together the longest.
+pub(crate) fn longest_first<T>(mut places: Vec<(Range<usize>, T)>) -> impl Iterator<Item = (Range<usize>, T)> {
+    places.sort_by_key(|(place, _)| (place.start, std::cmp::Reverse(place.end)));
+    let mut end = 0;
+    places.into_iter().filter(move |(place, _)| {
+        let is_free = place.start >= end;
+        if is_free {
+            end = place.end;
+        }
+        is_free
+    })
+}
+
+fn has_capital(word: &str) -> bool {
+    word.chars().any(char::is_uppercase)
+}
+
 fn spares(word: &str, found: &str) -> bool {
-    found == word || (!word.chars().any(char::is_uppercase) && found.to_lowercase() == word)
+    found == word || (!has_capital(word) && found.to_lowercase() == word)
 }
 
 /// Whether no letter or digit continues a stretch that begins or ends with one.
@@ -130,6 +219,28 @@ mod tests {
         let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
         assert_eq!(found, ["US", "No", "NO", "c++"]);
         assert!(spare.has_token("US", Kind::Word) && !spare.has_token("us", Kind::Word));
+    }
+
+    #[test]
+    fn the_longest_word_that_fits_is_found() {
+        let spare = Spare::new(vec!["nest box".into(), "nest".into()], vec![]);
+        let text = "nest boxes, nest box, nests";
+        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
+        assert_eq!(found, ["nest", "nest box"]);
+    }
+
+    #[test]
+    fn parts_of_speech_and_labels_are_protected_one_of_them_or_all() {
+        let marks = |all| SpareMarks { tags: vec![Tag::Noun], labels: 0b11, all };
+        let mark = |labels| Mark::default().with_tag(Tag::Noun).with_labels(labels);
+        let any = Spare::default().with_marks(marks(false));
+        assert!(any.has_mark(mark(0)) && any.has_mark(Mark::default().with_labels(1)));
+        assert!(!any.has_mark(Mark::default().with_labels(0b100)));
+        let all = Spare::default().with_marks(marks(true));
+        assert!(all.has_mark(mark(0b111)) && !all.has_mark(mark(1)));
+        assert!(!all.has_mark(Mark::default().with_labels(0b11)));
+        let nothing = Spare::default().with_marks(SpareMarks { all: true, ..SpareMarks::default() });
+        assert!(!nothing.has_mark(mark(1)));
     }
 
     #[test]

@@ -2,7 +2,6 @@
 
 mod collection;
 pub(crate) mod split;
-mod terms;
 pub(crate) mod text;
 pub(crate) mod token;
 

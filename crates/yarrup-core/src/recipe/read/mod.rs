@@ -391,6 +391,7 @@ impl Reader<'_> {
             operation,
             label: None,
             spare: SpareList::default(),
+            spare_around: SpareList::default(),
             only: None,
             allow: Vec::new(),
             included: None,

@@ -246,12 +246,14 @@ impl Reader<'_> {
                     spare.tags =
                         items.iter().filter_map(|item| self.choice("tags", Tag::NAMES, item)).collect();
                 }
+                "labels" => spare.labels = self.texts(value, "labels").unwrap_or_default(),
+                "match" => spare.all = self.choice("match", &["any", "all"], value) == Some("all"),
                 other => self.fault(
                     FaultKind::UnknownKey,
                     key.span(),
                     format!("unknown key `{other}`"),
                     "`spare` has no such key",
-                    did_you_mean(other, &["words", "kinds", "tags"]),
+                    did_you_mean(other, &["words", "kinds", "tags", "labels", "match"]),
                 ),
             }
         }

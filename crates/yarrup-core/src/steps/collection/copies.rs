@@ -236,14 +236,14 @@ mod tests {
     use std::collections::HashSet;
 
     use super::*;
-    use crate::step::{Document, NoFields, Place};
+    use crate::step::{Document, Gap, NoFields, Place};
     use proptest::prelude::*;
 
     fn found(sort: CopySort, similarity: f64, texts: &[String], shards: usize) -> Copies {
         let mut sum = CopyFinder::new(sort, similarity, Arc::new(|_| true));
         let mut others: Vec<Box<dyn Learner>> = (1..shards).map(|_| sum.fresh()).collect();
         for (order, text) in (0..).zip(texts) {
-            let place = |text| Place { text, tag: None, labels: 0, begins: false, spared: false };
+            let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
             let tokens: Vec<Place<'_>> = text.split_whitespace().map(place).collect();
             let document = Document { text, fields: &NoFields, order };
             let arriving =

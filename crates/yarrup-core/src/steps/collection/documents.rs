@@ -5,10 +5,9 @@ use std::sync::Arc;
 use crate::language::{is_language, language_of};
 use crate::step::{
     Arriving, Built, Condition, Copies, CopySort, DocumentStep, Entry, Facts, Key, KeyFacts, Learner,
-    Operation, Settings, SettingsError, Stage,
+    Operation, Settings, SettingsError, Stage, Terms, single_entries,
 };
 use crate::steps::collection::copies::CopyFinder;
-use crate::steps::terms::Terms;
 
 const COUNTS: u64 = 1_000_000_000_000;
 const MIN_TOKENS: Key<u64> = Key::whole(
@@ -133,31 +132,36 @@ struct Conditions {
     before: (u64, u64),
     languages: Vec<String>,
     drops_undetected: bool,
-    exact: bool,
     any: List,
     all: List,
     none: List,
     fields: Option<Condition>,
     not_fields: Option<Condition>,
     entries: Vec<Entry>,
+    /// Terms of several words that can never arrive.
+    lost: Vec<Entry>,
 }
 
 /// Terms that are looked for.
 struct List {
     written: Vec<String>,
     terms: Terms,
+    /// Those of several words that can never arrive.
+    lost: Vec<Entry>,
 }
 
 impl List {
-    fn new(key: &KeyFacts, written: &[String], exact: bool) -> Result<List, SettingsError> {
+    fn new(key: &KeyFacts, written: &[String], exact: bool, settings: &Settings) -> Result<List, SettingsError> {
         if written.len() > MOST_TERMS {
             return Err(SettingsError::key(key, format!("`{}` can have {MOST_TERMS} terms", key.name)));
         }
         if written.iter().any(|term| term.trim().is_empty()) {
             return Err(SettingsError::key(key, format!("`{}` has an empty term", key.name)));
         }
-        let terms = Terms::new(written.iter().map(String::as_str), exact)?;
-        Ok(List { written: written.to_vec(), terms })
+        let all: Vec<&str> = written.iter().map(String::as_str).collect();
+        let (terms, lost) = Terms::new(exact, false).of_entries(&all, settings);
+        let lost = lost.into_iter().map(|number| Entry { word: written[number].clone(), list: key.name.to_owned() });
+        Ok(List { written: written.to_vec(), terms, lost: lost.collect() })
     }
 }
 
@@ -170,12 +174,7 @@ impl Documents {
         let pair = |least: &Key<u64>, most: &Key<u64>| {
             (settings.get(least).unwrap_or(0), settings.get(most).unwrap_or(u64::MAX))
         };
-        let list = |key: &Key<Vec<String>>| List::new(&key.facts, settings.get(key), exact);
-        // Each word of a phrase must arrive as it is written.
-        let entries = |key: &Key<Vec<String>>| -> Vec<Entry> {
-            let words = settings.get(key).iter().flat_map(|term| term.split_whitespace());
-            words.map(|word| Entry { word: word.to_owned(), list: key.facts.name.to_owned() }).collect()
-        };
+        let list = |key: &Key<Vec<String>>| List::new(&key.facts, settings.get(key), exact, settings);
         let copies = match settings.get(&COPIES) {
             Some("exact") => Some((CopySort::Exact, 1.0)),
             Some("near") => Some((CopySort::Near, settings.get(&SIMILARITY).unwrap_or(0.8))),
@@ -188,19 +187,22 @@ impl Documents {
             let why = format!("`similarity` is at least {LEAST_SIMILARITY}: less alike is no copy");
             return Err(SettingsError::key(&SIMILARITY.facts, why));
         }
+        let keys = [&WITH_ANY, &WITH_ALL, &WITHOUT].into_iter();
+        let (any, all, none) = (list(&WITH_ANY)?, list(&WITH_ALL)?, list(&WITHOUT)?);
+        let lists = [&any, &all, &none];
         Ok(Documents {
             conditions: Arc::new(Conditions {
+                entries: single_entries(keys.map(|key| (key.facts.name, settings.get(key)))),
+                lost: lists.iter().flat_map(|list| list.lost.clone()).collect(),
                 tokens: pair(&MIN_TOKENS, &MAX_TOKENS),
                 before: pair(&MIN_TOKENS_BEFORE, &MAX_TOKENS_BEFORE),
                 languages: settings.get(&LANGUAGES).to_vec(),
                 drops_undetected: settings.get(&UNDETECTED) == Some("drop"),
-                exact,
-                any: list(&WITH_ANY)?,
-                all: list(&WITH_ALL)?,
-                none: list(&WITHOUT)?,
+                any,
+                all,
+                none,
                 fields: settings.get(&FIELDS).cloned(),
                 not_fields: settings.get(&NOT_FIELDS).cloned(),
-                entries: [&WITH_ANY, &WITH_ALL, &WITHOUT].into_iter().flat_map(entries).collect(),
             }),
             copies,
             known: None,
@@ -299,12 +301,13 @@ impl Facts for Documents {
         &self.conditions.entries
     }
 
+    fn lost_entries(&self) -> &[Entry] {
+        &self.conditions.lost
+    }
+
     fn lists(&self, token: &str) -> bool {
-        let same = |word: &str| match self.conditions.exact {
-            true => word == token,
-            false => word.to_lowercase() == token.to_lowercase(),
-        };
-        self.conditions.entries.iter().any(|entry| same(&entry.word))
+        let conditions = &self.conditions;
+        [&conditions.any, &conditions.all, &conditions.none].iter().any(|list| list.terms.has_token(token))
     }
 
     fn has_case_rule(&self) -> bool {

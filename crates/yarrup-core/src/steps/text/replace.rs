@@ -7,7 +7,7 @@ use regex::Regex;
 use crate::pattern::compiled_pattern;
 use crate::step::{
     Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Rewriter, Role, Settings, SettingsError,
-    Stage, TextStep, TokenStep, stands_alone,
+    Stage, TextStep, TokenStep, longest_first, stands_alone,
 };
 
 const FIND: Key<String> = Key::text("find", "the text to be replaced, as it is");
@@ -113,7 +113,7 @@ impl Replace {
             }
         }
         let automaton = AhoCorasick::builder()
-            .match_kind(MatchKind::LeftmostLongest)
+            .match_kind(if whole_words { MatchKind::Standard } else { MatchKind::LeftmostLongest })
             .ascii_case_insensitive(ignore_case)
             .build(&patterns)
             .map_err(|error| format!("the table is too large: {error}"))?;
@@ -149,6 +149,14 @@ impl Replace {
                         hit.expand(with, &mut now);
                         found(place, Cow::Owned(now));
                     }
+                }
+            }
+            Finder::Pairs { automaton, with } if self.whole_words => {
+                // The longest may end within a word where a shorter one does not.
+                let hits = automaton.find_overlapping_iter(stretch);
+                let hits = hits.map(|hit| (place(hit.range()), hit.pattern()));
+                for (place, pair) in longest_first(hits.filter(|(place, _)| fits(place)).collect()) {
+                    found(place, Cow::Borrowed(&with[pair.as_usize()]));
                 }
             }
             Finder::Pairs { automaton, with } => {
@@ -235,6 +243,11 @@ mod tests {
             ("pattern = 'x*'\nwith = \"-\"", "axxb", "a-b"),
             ("pairs = { colour = \"color\", col = \"pass\" }", "colour col", "color pass"),
             ("pairs = { col = \"pass\" }\nwhere = \"words\"", "colour col, col", "colour pass, pass"),
+            (
+                "pairs = { \"nest box\" = \"box\", nest = \"home\" }\nwhere = \"words\"",
+                "nest boxes, nest box, nests",
+                "home boxes, box, nests",
+            ),
             ("find = \"été\"\nwith = \"summer\"\ncase = \"ignore\"", "Été ÉTÉ été", "summer summer summer"),
             ("find = \"Tern\"\nwith = \"bird\"\ncase = \"ignore\"", "tern TERN", "bird bird"),
             ("find = \"tern\"", "a tern b", "a  b"),

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
-use crate::step::{Arriving, Learned, Learner, Shown, Term, mixed_text_hash, same};
+use crate::step::{Arriving, Gap, Learned, Learner, Shown, Term, mixed_text_hash, same};
 
 type State = foldhash::fast::RandomState;
 
@@ -17,6 +17,8 @@ pub(super) struct Criteria {
     pub(super) top: usize,
     /// How many words a phrase may have: two or three.
     pub(super) longest: usize,
+    /// Whether words that were dropped may have stood between them.
+    pub(super) across: bool,
     /// What may not stand at its ends.
     pub(super) stop: HashSet<String, State>,
 }
@@ -147,6 +149,10 @@ impl Collocations {
                 let term = |count: f64, expected: f64| {
                     if count > 0.0 { count * (count / expected).ln() } else { 0.0 }
                 };
+                // The ratio tells as well which words avoid each other.
+                if both <= a * b / total {
+                    return 0.0;
+                }
                 let (only_a, only_b, neither) = (a - both, b - both, total - a - b + both);
                 2.0 * (term(both, a * b / total)
                     + term(only_a, a * (total - b) / total)
@@ -185,13 +191,15 @@ impl Learner for Collocations {
 
     fn tokens(&mut self, arriving: &Arriving<'_>) {
         self.document += 1;
+        let widest = if self.criteria.across { Gap::Words } else { Gap::None };
         let mut before: [Option<u32>; 2] = [None, None];
         for token in arriving.tokens {
-            if token.parts() || token.spared {
+            // A token with a space in it cannot be told from several in the list of what was learned.
+            if token.parts() || token.spared || token.text.contains(char::is_whitespace) {
                 before = [None, None];
                 continue;
             }
-            if token.begins {
+            if token.gap > widest {
                 before = [None, None];
             }
             let here = self.number(token.text);
@@ -320,7 +328,7 @@ fn hash_of(hashes: &[u64], (a, b, c): Run) -> u64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::step::{Document, NoFields, Place};
+    use crate::step::{Document, Gap, NoFields, Place};
 
     fn learner(most_runs: usize) -> Collocations {
         let criteria = Criteria {
@@ -329,6 +337,7 @@ mod tests {
             min_score: 0.0,
             top: usize::MAX,
             longest: 3,
+            across: false,
             stop: ["of".to_owned()].into_iter().collect(),
         };
         Collocations::keeping(Arc::new(criteria), most_runs)
@@ -336,7 +345,7 @@ mod tests {
 
     fn show(learner: &mut dyn Learner, texts: &[&str]) {
         for text in texts {
-            let place = |text| Place { text, tag: None, labels: 0, begins: false, spared: false };
+            let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
             let tokens: Vec<Place<'_>> = text.split(' ').map(place).collect();
             let document = Document { text, fields: &NoFields, order: 0 };
             learner.tokens(&Arriving {
@@ -363,6 +372,25 @@ mod tests {
                 return (sum.learned(&mut std::iter::empty(), 0), passes);
             }
         }
+    }
+
+    /// Dunning 1993's ratio by its definition, for `a` standing before `b` both times of four tokens.
+    #[test]
+    fn only_words_that_attract_each_other_have_a_likelihood() {
+        let mut one = learner(MOST_RUNS);
+        let criteria = Criteria { score: Score::Likelihood, min_count: 2, min_score: 0.0, top: 9, longest: 2, across: false, stop: HashSet::default() };
+        one.criteria = Arc::new(criteria);
+        show(&mut one, &["a b", "a b", "c a", "c c"]);
+        let (a, b, c) = (one.words["a"], one.words["b"], one.words["c"]);
+        // 8 tokens; a 3, b 2, c 3; a b twice: 2(2 ln(2/.75) + 1 ln(1/2.25) + 0 + 5 ln(5/3.75)).
+        let expected = 2.0 * (2.0 * (2.0f64 / 0.75).ln() + (1.0f64 / 2.25).ln() + 5.0 * (5.0f64 / 3.75).ln());
+        assert!((one.score(a, b, 2) - expected).abs() < 1e-9, "{}", one.score(a, b, 2));
+        // Once in eight, where 9/8 would be by chance.
+        assert!(one.score(c, a, 1).abs() < 1e-12);
+        // Bouma 2009: ln(p(ab) / (p(a) p(b))) / -ln p(ab), with a = 3/8, b = 2/8, ab = 2/8.
+        let npmi = Collocations { criteria: learner(1).criteria, ..one };
+        let expected = (0.25f64 / (0.375 * 0.25)).ln() / -(0.25f64.ln());
+        assert!((npmi.score(a, b, 2) - expected).abs() < 1e-9);
     }
 
     #[test]

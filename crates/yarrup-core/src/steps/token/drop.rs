@@ -60,6 +60,13 @@ const SHORTER_THAN: Key<u64> =
 const LONGER_THAN: Key<u64> =
     Key::whole("longer_than", 1, 1_000_000, "tokens of more characters (code points)");
 
+const MATCH: Key<&'static str> = Key::one_of(
+    "match",
+    &["any", "all"],
+    "whether a token must meet any of the conditions written here, or all of them: with `all`, one of the `tags`, every one of the `labels`",
+)
+.or("any");
+
 const KEYS: &[&KeyFacts] = &[
     &KINDS.facts,
     &TAGS.facts,
@@ -73,6 +80,7 @@ const KEYS: &[&KeyFacts] = &[
     &CONTAINS.facts,
     &SHORTER_THAN.facts,
     &LONGER_THAN.facts,
+    &MATCH.facts,
 ];
 
 pub(crate) static DROP: Operation = Operation {
@@ -119,6 +127,8 @@ struct Conditions {
     digits: bool,
     shorter_than: Option<usize>,
     longer_than: Option<usize>,
+    /// Whether all conditions must be met.
+    all: bool,
 }
 
 const DIGITS: u16 = 100;
@@ -150,6 +160,7 @@ impl Conditions {
             digits: settings.get(&CONTAINS).contains(&"digits"),
             shorter_than: length(&SHORTER_THAN),
             longer_than: length(&LONGER_THAN),
+            all: settings.get(&MATCH) == Some("all"),
         };
         if !conditions.tags.is_empty() && !settings.is_tagged() {
             return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
@@ -233,34 +244,42 @@ impl Conditions {
             .copied()
     }
 
-    /// The number of the first condition that the form meets.
+    /// The number of the first condition that the form meets; where all must be met, of the first, if it meets every one.
     fn met(&self, form: &Form<'_>) -> Option<u16> {
         let is_digit = |c| matches!(unicode::category(c), Category::Digit | Category::OtherNumber);
         let length = || form.text.chars().count();
         let spelled = |(speller, known): &(Speller, bool)| {
             form.kind == Kind::Word && speller.knows(form.text) == *known
         };
-        if self.kinds.contains(&form.kind) {
-            Some(form.kind as u16)
-        } else if let Some(tag) = form.mark.tag().filter(|tag| self.tags.contains(tag)) {
-            Some(TAGGED + tag as u16)
-        } else if form.mark.labels() & self.labels != 0 {
-            Some(LABEL)
-        } else if let Some(list) = self.listed(form.text) {
-            Some(LISTED + list)
-        } else if self.pattern.as_ref().is_some_and(|pattern| pattern.is_match(form.text)) {
-            Some(PATTERN)
-        } else if self.speller.as_ref().is_some_and(spelled) {
-            Some(SPELLING)
-        } else if self.digits && form.text.chars().any(is_digit) {
-            Some(DIGITS)
-        } else if self.shorter_than.is_some_and(|least| length() < least) {
-            Some(SHORT)
-        } else if self.longer_than.is_some_and(|most| length() > most) {
-            Some(LONG)
-        } else {
-            None
+        let labels = form.mark.labels() & self.labels;
+        let labelled = if self.all { labels == self.labels } else { labels != 0 };
+        let kind = || self.kinds.contains(&form.kind).then_some(form.kind as u16);
+        let tag = || form.mark.tag().filter(|tag| self.tags.contains(tag)).map(|tag| TAGGED + tag as u16);
+        let list = || self.listed(form.text).map(|list| LISTED + list);
+        // Each condition: whether it was written, and the reason if it is met.
+        let conditions: [(bool, &dyn Fn() -> Option<u16>); 9] = [
+            (!self.kinds.is_empty(), &kind),
+            (!self.tags.is_empty(), &tag),
+            (self.labels != 0, &|| labelled.then_some(LABEL)),
+            (!self.words.is_empty(), &list),
+            (self.pattern.is_some(), &|| {
+                self.pattern.as_ref().is_some_and(|pattern| pattern.is_match(form.text)).then_some(PATTERN)
+            }),
+            (self.speller.is_some(), &|| self.speller.as_ref().is_some_and(spelled).then_some(SPELLING)),
+            (self.digits, &|| form.text.chars().any(is_digit).then_some(DIGITS)),
+            (self.shorter_than.is_some(), &|| {
+                self.shorter_than.is_some_and(|least| length() < least).then_some(SHORT)
+            }),
+            (self.longer_than.is_some(), &|| {
+                self.longer_than.is_some_and(|most| length() > most).then_some(LONG)
+            }),
+        ];
+        let mut written = conditions.iter().filter(|(written, _)| *written).map(|(_, met)| met);
+        if !self.all {
+            return written.find_map(|met| met());
         }
+        let first = written.next()?()?;
+        written.all(|met| met().is_some()).then_some(first)
     }
 
     fn reason(&self, number: u16) -> String {
@@ -277,7 +296,9 @@ impl Conditions {
                 "in the dictionary".to_owned()
             }
             SPELLING => "not in the dictionary".to_owned(),
-            LABEL => format!("labelled {}", self.label_names.join(" or ")),
+            LABEL => {
+                format!("labelled {}", self.label_names.join(if self.all { " and " } else { " or " }))
+            }
             list if list >= LISTED => {
                 format!("listed ({})", self.lists.get(usize::from(list - LISTED)).map_or("", String::as_str))
             }
@@ -321,7 +342,11 @@ impl Facts for Keep {
     }
 
     fn reason(&self, number: u16) -> String {
-        if number == NONE { "none of what is kept".to_owned() } else { self.0.reason(number) }
+        if number == NONE && self.0.all {
+            "not all of what is kept".to_owned()
+        } else if number == NONE {
+            "none of what is kept".to_owned()
+        } else { self.0.reason(number) }
     }
 
     fn entries(&self) -> &[Entry] {
@@ -337,6 +362,7 @@ impl TokenStep for Keep {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         match self.0.met(form) {
             Some(_) => Outcome::Keep,
+            None if self.0.all => Outcome::Drop(NONE),
             // What was dropped is told by what it is, where kinds or parts of speech were asked for.
             None if !self.0.kinds.is_empty() => Outcome::Drop(form.kind as u16),
             None if !self.0.tags.is_empty() => {
@@ -378,6 +404,22 @@ mod tests {
         assert_eq!(
             testing::clean(&step("keep\"\ndictionary_words = \"known\""), "gulls xqzt nesting"),
             "gulls nesting"
+        );
+    }
+
+    #[test]
+    fn all_conditions_can_be_asked_for() {
+        let label = "[[step]]\ndo = \"label\"\nname = \"bird\"\nadd = [\"tern\", \"gull\"]\n\
+                     [[step]]\ndo = \"label\"\nname = \"seen\"\nadd = [\"tern\", \"nest\"]\n[[step]]\ndo = ";
+        let clean = |step: &str| testing::clean(&format!("{label}{step}\n"), "tern gull nest Tern");
+        assert_eq!(clean("\"drop\"\nlabels = [\"bird\", \"seen\"]\nmatch = \"all\""), "gull nest");
+        assert_eq!(clean("\"keep\"\nlabels = [\"bird\", \"seen\"]\nmatch = \"all\""), "tern Tern");
+        assert_eq!(clean("\"drop\"\nlabels = [\"bird\"]\nmatches = \"t.*\"\nmatch = \"all\""), "gull nest Tern");
+        assert_eq!(clean("\"drop\"\nlabels = [\"bird\"]\nmatches = \"n.*\""), "");
+        assert_eq!(clean("\"drop\"\nshorter_than = 5\nspare = { labels = [\"bird\"] }"), "tern gull Tern");
+        assert_eq!(
+            clean("\"drop\"\nshorter_than = 5\nspare = { labels = [\"bird\", \"seen\"], match = \"all\" }"),
+            "tern Tern"
         );
     }
 

@@ -2,9 +2,8 @@ use hashbrown::HashMap;
 
 use crate::step::{
     Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep, SequenceWork,
-    Settings, SettingsError, Stage, TokenStep,
+    Settings, SettingsError, Stage, Terms, TokenStep,
 };
-use crate::steps::terms::Terms;
 
 const TABLES: Key<Vec<PairList>> = Key::pairs(
     "tables",
@@ -36,6 +35,8 @@ struct Equate {
     /// Variants of several words, and what each becomes.
     runs: Option<(Terms, Vec<String>)>,
     entries: Vec<Entry>,
+    /// Variants of several words that can never arrive.
+    lost: Vec<Entry>,
 }
 
 impl Equate {
@@ -69,29 +70,25 @@ impl Equate {
                         format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`").into()
                     );
                 }
-                if variant.contains(char::is_whitespace) {
-                    variants.push(variant);
-                    becomes.push(term.trim().to_owned());
-                } else {
+                if !variant.contains(char::is_whitespace) {
                     entries.push(Entry { word: variant.clone(), list: list.to_owned() });
-                    words.entry(variant).or_insert_with(|| term.trim().to_owned());
+                    words.entry(variant.clone()).or_insert_with(|| term.trim().to_owned());
                 }
+                variants.push((list, variant));
+                becomes.push(term.trim().to_owned());
             }
         }
-        let runs = match variants.is_empty() {
-            true => None,
-            // Single variants are among the runs, so that one pass finds all, the longest first.
-            false => {
-                let mut singles: Vec<(&String, &String)> = words.iter().collect();
-                singles.sort_unstable();
-                for (variant, term) in singles {
-                    variants.push(variant.clone());
-                    becomes.push(term.clone());
-                }
-                Some((Terms::new(variants.iter().map(String::as_str), exact)?, becomes))
-            }
-        };
-        Ok(Equate { exact, words, runs, entries })
+        // Single variants are among the runs, so that one pass finds all, the longest first.
+        let written: Vec<&str> = variants.iter().map(|(_, variant)| variant.as_str()).collect();
+        let (terms, lost) = Terms::new(exact, false).of_entries(&written, settings);
+        let lost = lost.into_iter().map(|number| {
+            let (list, variant) = &variants[number];
+            Entry { word: variant.clone(), list: (*list).to_owned() }
+        });
+        let lost = lost.collect();
+        let several = terms.has_runs() || written.iter().any(|variant| variant.contains(char::is_whitespace));
+        let runs = several.then_some((terms, becomes));
+        Ok(Equate { exact, words, runs, entries, lost })
     }
 
     fn term(&self, word: &str) -> Option<&String> {
@@ -106,6 +103,10 @@ impl Facts for Equate {
 
     fn entries(&self) -> &[Entry] {
         &self.entries
+    }
+
+    fn lost_entries(&self) -> &[Entry] {
+        &self.lost
     }
 
     fn lists(&self, token: &str) -> bool {
@@ -136,8 +137,10 @@ impl SequenceWork for Equating<'_> {
         let mut found = Vec::new();
         terms.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
         for (start, end, number) in found {
-            if end - start > 1 || tokens.tokens()[start].text != becomes[number] {
+            if end - start > 1 {
                 tokens.join(start, end, becomes[number].clone());
+            } else if tokens.tokens()[start].text != becomes[number] {
+                tokens.change(start, becomes[number].clone());
             }
         }
     }

@@ -1,8 +1,7 @@
 use crate::step::{
-    Built, Entry, Facts, Key, Mark, Operation, Sequence, SequenceStep, SequenceWork, Settings, SettingsError,
-    Stage, WordList,
+    Built, Entry, Facts, Key, Mark, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings,
+    SettingsError, Stage, Terms, WordList, single_entries,
 };
-use crate::steps::terms::{Terms, single_entries};
 
 const NAME: Key<String> = Key::text("name", "the label, such as `place`");
 
@@ -22,7 +21,7 @@ pub(crate) static LABEL: Operation = Operation {
     about: "marks tokens that own lists name, such as places or people, for `drop`, `keep` and reports; nothing is changed",
     keys: &[&NAME.facts, &LISTS.facts, &ADD.facts, &CASE.facts],
     example: "name = \"place\"\nadd = [\"Saltmere\", \"Gull Hide\"]",
-    roles: &[],
+    roles: &[Role::Marks],
     learns: None,
     build: |settings| Ok(Built::Sequence(Box::new(Label::new(settings)?))),
 };
@@ -32,6 +31,8 @@ struct Label {
     bit: u32,
     terms: Terms,
     entries: Vec<Entry>,
+    /// Entries of several words that can never arrive.
+    lost: Vec<Entry>,
 }
 
 impl Label {
@@ -51,11 +52,17 @@ impl Label {
             return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS).into());
         }
         let exact = settings.get(&CASE) == Some("exact");
-        let all = lists.iter().flat_map(|list| &list.words).chain(add);
-        let terms = Terms::new(all.map(String::as_str), exact)?;
         let named =
             lists.iter().map(|list| (list.name.as_str(), list.words.as_slice())).chain([("add", add)]);
-        Ok(Label { name, bit: 1 << number, terms, entries: single_entries(named) })
+        let all: Vec<(&str, &String)> =
+            named.clone().flat_map(|(list, words)| words.iter().map(move |word| (list, word))).collect();
+        let written: Vec<&str> = all.iter().map(|(_, word)| word.as_str()).collect();
+        let (terms, lost) = Terms::new(exact, false).of_entries(&written, settings);
+        let lost = lost.into_iter().map(|number| {
+            let (list, word) = all[number];
+            Entry { word: word.clone(), list: list.to_owned() }
+        });
+        Ok(Label { name, bit: 1 << number, terms, lost: lost.collect(), entries: single_entries(named) })
     }
 }
 
@@ -70,6 +77,14 @@ impl Facts for Label {
 
     fn entries(&self) -> &[Entry] {
         &self.entries
+    }
+
+    fn lost_entries(&self) -> &[Entry] {
+        &self.lost
+    }
+
+    fn lists(&self, token: &str) -> bool {
+        self.terms.has_token(token)
     }
 }
 

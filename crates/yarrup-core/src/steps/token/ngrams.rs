@@ -1,5 +1,5 @@
 use crate::step::{
-    Built, Facts, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
+    Built, Facts, Gap, Key, Operation, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
 };
 
 const SIZE: Key<u64> = Key::whole("size", 1, 9, "how many tokens the longest runs have").or("2");
@@ -11,13 +11,16 @@ const SMALLEST: Key<u64> = Key::whole(
     "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
 );
 
+const ACROSS: Key<bool> =
+    Key::truth("across", "whether runs go over words that were dropped").or("false");
+
 const JOIN: Key<String> = Key::text("join", "what stands between the tokens of a run").or("_");
 
 pub(crate) static NGRAMS: Operation = Operation {
     name: "ngrams",
     stage: Stage::Token,
-    about: "makes tokens of runs of neighbouring tokens; runs do not go over marks, nor over the borders of paragraphs",
-    keys: &[&SIZE.facts, &SMALLEST.facts, &JOIN.facts],
+    about: "makes tokens of runs of neighbouring tokens; runs do not go over marks, words that were dropped, nor the borders of paragraphs",
+    keys: &[&SIZE.facts, &SMALLEST.facts, &JOIN.facts, &ACROSS.facts],
     example: "size = 2\nsmallest = 1",
     roles: &[],
     learns: None,
@@ -28,6 +31,8 @@ struct NGrams {
     smallest: usize,
     size: usize,
     join: String,
+    /// The widest gap that a run goes over.
+    widest: Gap,
 }
 
 impl NGrams {
@@ -37,11 +42,20 @@ impl NGrams {
         if smallest > size {
             return Err(format!("`smallest` is {smallest}, and `size` is {size}").into());
         }
-        Ok(NGrams { smallest, size, join: settings.get(&JOIN).unwrap_or("_").to_owned() })
+        let widest = if settings.get(&ACROSS) == Some(true) { Gap::Words } else { Gap::None };
+        Ok(NGrams { smallest, size, join: settings.get(&JOIN).unwrap_or("_").to_owned(), widest })
     }
 }
 
-impl Facts for NGrams {}
+impl Facts for NGrams {
+    fn reason(&self, _number: u16) -> String {
+        "in no run".to_owned()
+    }
+
+    fn joins_tokens(&self) -> bool {
+        true
+    }
+}
 
 impl SequenceStep for NGrams {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {
@@ -60,7 +74,7 @@ impl SequenceWork for Running<'_> {
             for end in start + 1..=places.len().min(start + self.0.size) {
                 let last = &places[end - 1];
                 let length = end - start;
-                if length > 1 && (last.begins || last.parts() || places[start].parts()) {
+                if last.spared || (length > 1 && (last.gap > self.0.widest || last.parts() || places[start].parts())) {
                     break;
                 }
                 if length > 1 {
@@ -72,7 +86,7 @@ impl SequenceWork for Running<'_> {
                 }
             }
         }
-        tokens.replace_all();
+        tokens.replace_all(0);
         for (start, end, text) in runs {
             tokens.run(start, end, text);
         }
@@ -90,5 +104,20 @@ mod tests {
         assert_eq!(testing::clean(bigrams, text), "grey_gull gull_nests eggs_hatch");
         let both = "[[step]]\ndo = \"ngrams\"\nsize = 2\nsmallest = 1\njoin = \"+\"\n";
         assert_eq!(testing::clean(both, "a b c"), "a a+b b b+c c");
+    }
+
+    #[test]
+    fn runs_go_over_dropped_words_only_where_asked_and_never_over_marks() {
+        let drop = "[[step]]\ndo = \"drop\"\nwords = [\"the\"]\nkinds = [\"punctuation\"]\n[[step]]\ndo = \"ngrams\"\n";
+        let text = "saw the tern nest. gull eggs\n\nthe end here";
+        assert_eq!(testing::clean(drop, text), "tern_nest gull_eggs end_here");
+        let across = format!("{drop}across = true\n");
+        assert_eq!(testing::clean(&across, text), "saw_tern tern_nest gull_eggs end_here");
+    }
+
+    #[test]
+    fn spared_tokens_stay_themselves() {
+        let recipe = "[[step]]\ndo = \"ngrams\"\nspare = [\"tern\"]\n";
+        assert_eq!(testing::clean(recipe, "a b tern c d"), "a_b tern c_d");
     }
 }

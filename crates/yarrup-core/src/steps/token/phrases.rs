@@ -4,9 +4,8 @@ use hashbrown::HashSet;
 
 use crate::step::{
     Built, Entry, Evidence, Facts, Key, Learner, Learns, Operation, Sequence, SequenceStep, SequenceWork,
-    Settings, SettingsError, Stage, WordList,
+    Settings, SettingsError, Stage, Terms, WordList,
 };
-use crate::steps::terms::Terms;
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::words;
 
@@ -22,6 +21,12 @@ const CASE: Key<&'static str> =
         .or("ignore");
 
 const JOIN: Key<String> = Key::text("join", "what stands between the words of a phrase").or("_");
+
+const ACROSS: Key<bool> = Key::truth(
+    "across",
+    "whether the words of a phrase may stand around words that were dropped: with it `nest the box` is `nest box` behind a stop list",
+)
+.or("false");
 
 const LEARN: Key<bool> = Key::truth("learn", "learns phrases of two or three words from the collection: they are shown with their counts and scores, and written \
                     into `frozen.toml`. Stop words may stand inside of them, not at their ends").or("false");
@@ -60,6 +65,7 @@ pub(crate) static PHRASES: Operation = Operation {
         &ADD.facts,
         &CASE.facts,
         &JOIN.facts,
+        &ACROSS.facts,
         &LEARN.facts,
         &MIN_COUNT.facts,
         &SCORE.facts,
@@ -77,9 +83,11 @@ pub(crate) static PHRASES: Operation = Operation {
 
 struct Phrases {
     terms: Terms,
+    /// By phrase: whether its full stop at the end is left out, since some texts have none there.
+    drops_stop: Vec<bool>,
     join: String,
-    exact: bool,
-    entries: Vec<Entry>,
+    /// The phrases of which nothing whole can arrive.
+    lost: Vec<Entry>,
     /// None where nothing is to be learned.
     learning: Option<Arc<Criteria>>,
 }
@@ -92,9 +100,16 @@ impl Phrases {
             return Err("`phrases` needs at least one of `lists`, `add`, `learn = true`".into());
         }
         let exact = settings.get(&CASE) == Some("exact");
-        let all: Vec<&str> =
-            lists.iter().flat_map(|list| &list.words).chain(add).chain(known).map(String::as_str).collect();
-        if let Some(single) = all.iter().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
+        let across = settings.get(&ACROSS) == Some(true);
+        let listed: Vec<Entry> = lists
+            .iter()
+            .map(|list| (list.name.as_str(), list.words.as_slice()))
+            .chain([("add", add)])
+            .flat_map(|(list, words)| words.iter().map(move |word| Entry { word: word.clone(), list: list.to_owned() }))
+            .collect();
+        let written: Vec<&str> = listed.iter().map(|entry| entry.word.as_str()).collect();
+        let all = written.iter().copied().chain(known.iter().map(String::as_str));
+        if let Some(single) = all.clone().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
             return Err(format!("`{single}` is no phrase: it has one word").into());
         }
         let mut stop: HashSet<String, _> = HashSet::default();
@@ -115,22 +130,21 @@ impl Phrases {
             },
             top: settings.get(&TOP).map_or(usize::MAX, |top| top as usize),
             longest: settings.get(&LONGEST).unwrap_or(3) as usize,
+            across,
             stop,
         });
         let learning = learning.map(Arc::new);
-        // Each word of a listed phrase must arrive as it is written.
-        let words_of = |list: &str, phrases: &[String]| -> Vec<Entry> {
-            let words = phrases.iter().flat_map(|phrase| phrase.split_whitespace());
-            words.map(|word| Entry { word: word.to_owned(), list: list.to_owned() }).collect()
-        };
-        let mut entries: Vec<Entry> =
-            lists.iter().flat_map(|list| words_of(&list.name, &list.words)).collect();
-        entries.extend(words_of("add", add));
+        let drops_stop = all.map(|phrase| phrase.trim_end().ends_with('.')).collect();
+        let (mut terms, lost) = Terms::new(exact, across).of_entries(&written, settings);
+        // What was learned has come here like this.
+        for (number, phrase) in (written.len()..).zip(known) {
+            terms.add_words(number, phrase);
+        }
         Ok(Phrases {
-            terms: Terms::new(all.iter().copied(), exact)?,
+            terms,
+            drops_stop,
             join: settings.get(&JOIN).unwrap_or("_").to_owned(),
-            exact,
-            entries,
+            lost: lost.into_iter().map(|number| listed[number].clone()).collect(),
             learning,
         })
     }
@@ -141,18 +155,16 @@ impl Facts for Phrases {
         true
     }
 
-    fn entries(&self) -> &[Entry] {
-        &self.entries
-    }
-
-    fn lists(&self, token: &str) -> bool {
-        let same =
-            |word: &str| if self.exact { word == token } else { word.to_lowercase() == token.to_lowercase() };
-        self.entries.iter().any(|entry| same(&entry.word))
+    fn lost_entries(&self) -> &[Entry] {
+        &self.lost
     }
 
     fn learner(&self) -> Option<Box<dyn Learner>> {
         Some(Box::new(Collocations::new(self.learning.clone()?)))
+    }
+
+    fn joins_tokens(&self) -> bool {
+        true
     }
 }
 
@@ -167,10 +179,14 @@ struct Joining<'s>(&'s Phrases);
 impl SequenceWork for Joining<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let mut found = Vec::new();
-        self.0.terms.find(tokens.tokens(), |start, end, _| found.push((start, end)));
-        for (start, end) in found {
+        self.0.terms.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        // A phrase that an earlier step has made one token is one already.
+        for (start, end, number) in found.into_iter().filter(|(start, end, _)| end - start > 1) {
             let words: Vec<&str> = tokens.tokens()[start..end].iter().map(|token| token.text).collect();
-            let phrase = words.join(&self.0.join);
+            let mut phrase = words.join(&self.0.join);
+            if self.0.drops_stop[number] && phrase.ends_with('.') {
+                phrase.pop();
+            }
             tokens.join(start, end, phrase);
         }
     }
@@ -187,5 +203,34 @@ mod tests {
             testing::clean(recipe, "A Marsh Harrier nest, a marsh. Harrier and marsh harrier"),
             "A Marsh_Harrier_nest , a marsh . Harrier and marsh_harrier"
         );
+    }
+
+    #[test]
+    fn phrases_are_split_as_the_recipe_splits_and_taken_through_the_steps_before() {
+        let text = "Sailed from St. Brides Bay with Acme Robotics Inc. on board, then Acme Robotics Inc, and nest-boxes. Acme Robotics Inc.";
+        let add = "[[step]]\ndo = \"phrases\"\nadd = [\"St. Brides Bay\", \"Acme Robotics Inc.\", \"nest-box es\", \"Nest-boxes there\"]\n";
+        for into in ["words", "clitics", "posts"] {
+            let recipe = format!("[[step]]\ndo = \"split\"\ninto = \"{into}\"\n{add}");
+            let clean = testing::clean(&recipe, text);
+            assert_eq!(clean.matches("Acme_Robotics_Inc").count(), 3, "{into}: {clean}");
+            assert_eq!(clean.matches("Brides_Bay").count(), 1, "{into}: {clean}");
+        }
+        let stemmed = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"phrases\"\nadd = [\"Nesting Boxes\"]\n";
+        assert_eq!(testing::clean(stemmed, "nested box, nesting boxes, boxes"), "nest_box , nest_box , box");
+    }
+
+    #[test]
+    fn phrases_keep_to_the_gaps_that_they_have() {
+        let drops = "[[step]]\ndo = \"drop\"\nwords = [\"of\", \"the\"]\nkinds = [\"punctuation\"]\n[[step]]\ndo = \"phrases\"\nadd = [\"bird of prey\", \"nest box\", \"the tern\"]\n";
+        let text = "bird of prey; bird. Prey nest the box nest. box nest\r\n\r\nbox the tern";
+        assert_eq!(testing::clean(drops, text), "bird_prey bird Prey nest box nest box nest box tern");
+        let across = format!("{drops}across = true\n");
+        assert_eq!(testing::clean(&across, text), "bird_prey bird Prey nest_box nest box nest box tern");
+    }
+
+    #[test]
+    fn the_border_of_a_paragraph_outlives_its_first_token() {
+        let recipe = "[[step]]\ndo = \"drop\"\nwords = [\"the\"]\n[[step]]\ndo = \"phrases\"\nadd = [\"nest box\"]\nacross = true\n";
+        assert_eq!(testing::clean(recipe, "a nest\n\nthe box, nest the box"), "a nest box , nest_box");
     }
 }

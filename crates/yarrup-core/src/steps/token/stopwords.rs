@@ -5,8 +5,9 @@ use hashbrown::HashMap;
 
 use crate::kind::Kind;
 use crate::step::{
-    Built, Entry, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings,
-    SettingsError, Stage, Term, TokenStep, WordList, from_vocabulary,
+    Built, Entry, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Sequence,
+    SequenceStep, SequenceWork, Settings, SettingsError, Stage, Term, Terms, TokenStep, WordList,
+    from_vocabulary,
 };
 use crate::words;
 
@@ -49,7 +50,7 @@ pub(crate) static STOPWORDS: Operation = Operation {
         names: ("stop word", "stop words"),
         evidence: Evidence::Share,
     }),
-    build: |settings| Ok(Built::Token(Box::new(StopWords::new(settings)?))),
+    build: StopWords::build,
 };
 
 struct StopWords {
@@ -58,12 +59,19 @@ struct StopWords {
     share: Option<f64>,
     top: Option<u64>,
     knows: bool,
+    /// Finds entries of several words.
+    runs: Option<Terms>,
+    /// Those of them that can never arrive.
+    lost: Vec<Entry>,
 }
 
 /// Words that are dropped, each with the list that names it first.
 #[derive(Default)]
 struct StopList {
+    /// Those of one word.
     entries: Vec<Entry>,
+    /// Those of several words, each with the number of its list.
+    several: Vec<(Entry, u16)>,
     exact: bool,
     /// The words as they are compared, each with the number of its list.
     words: HashMap<String, u16, foldhash::fast::RandomState>,
@@ -71,6 +79,12 @@ struct StopList {
 }
 
 impl StopWords {
+    /// Entries of several words need the tokens in their order; else the form alone decides.
+    fn build(settings: &Settings) -> Result<Built, SettingsError> {
+        let words = StopWords::new(settings)?;
+        Ok(if words.runs.is_some() { Built::Sequence(Box::new(words)) } else { Built::Token(Box::new(words)) })
+    }
+
     fn new(settings: &Settings) -> Result<StopWords, SettingsError> {
         let mut list = StopList { exact: settings.get(&CASE) == Some("exact"), ..StopList::default() };
         let (share, top, knows) = (settings.get(&SHARE), settings.get(&TOP), settings.has(&KNOWN.facts));
@@ -93,7 +107,11 @@ impl StopWords {
         }
         list.take("add", add);
         list.take("learned", settings.get(&KNOWN));
-        Ok(StopWords { list: Arc::new(list), share, top, knows })
+        let several: Vec<&str> = list.several.iter().map(|(entry, _)| entry.word.as_str()).collect();
+        let (runs, lost) = Terms::new(list.exact, false).of_entries(&several, settings);
+        let lost = lost.into_iter().map(|number| list.several[number].0.clone()).collect();
+        let runs = (!several.is_empty()).then_some(runs);
+        Ok(StopWords { list: Arc::new(list), share, top, knows, runs, lost })
     }
 }
 
@@ -104,7 +122,12 @@ impl StopList {
         };
         self.lists.push(list.to_owned());
         for word in words {
-            self.entries.push(Entry { word: word.clone(), list: list.to_owned() });
+            let entry = Entry { word: word.clone(), list: list.to_owned() };
+            if word.trim().contains(char::is_whitespace) {
+                self.several.push((entry, number));
+                continue;
+            }
+            self.entries.push(entry);
             let compared = self.compared(word).into_owned();
             self.words.entry(compared).or_insert(number);
         }
@@ -153,8 +176,38 @@ impl Facts for StopWords {
         &self.list.entries
     }
 
+    fn lost_entries(&self) -> &[Entry] {
+        &self.lost
+    }
+
     fn lists(&self, token: &str) -> bool {
         self.list.listed(token).is_some()
+    }
+}
+
+impl SequenceStep for StopWords {
+    fn worker(&self) -> Box<dyn SequenceWork + '_> {
+        Box::new(Stopping(self))
+    }
+}
+
+struct Stopping<'s>(&'s StopWords);
+
+impl SequenceWork for Stopping<'_> {
+    fn document(&mut self, tokens: &mut Sequence<'_>) {
+        let list = &self.0.list;
+        let mut reasons: Vec<Option<u16>> = Vec::with_capacity(tokens.tokens().len());
+        reasons.extend(tokens.tokens().iter().map(|token| {
+            if token.spared { None } else { list.listed(token.text) }
+        }));
+        if let Some(runs) = &self.0.runs {
+            runs.find(tokens.tokens(), |start, end, number| {
+                reasons[start..end].fill(list.several.get(number).map(|(_, list)| *list));
+            });
+        }
+        for (place, reason) in reasons.into_iter().enumerate() {
+            reason.into_iter().for_each(|reason| tokens.drop(place, reason));
+        }
     }
 }
 
@@ -201,6 +254,14 @@ mod tests {
     fn groups_of_a_list_can_be_spared() {
         let recipe = "[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nspare = [\"negation\"]\n";
         assert_eq!(testing::clean(recipe, "they do not nest and never fly"), "not nest never fly");
+    }
+
+    #[test]
+    fn entries_of_several_words_are_dropped_where_they_stand_together() {
+        let recipe = "[[step]]\ndo = \"stopwords\"\nadd = [\"as well as\", \"the\", \"Inc. of\"]\nspare = [\"well\"]\n";
+        let clean = |recipe: &str| testing::clean(recipe, "As well as the tern, well as it can");
+        assert_eq!(clean(recipe), "As well as tern , well as it can");
+        assert_eq!(clean(&recipe.replace("spare = [\"well\"]", "")), "tern , well as it can");
     }
 
     #[test]

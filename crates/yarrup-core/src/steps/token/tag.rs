@@ -1,6 +1,6 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Facts, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
+    Built, Facts, Gap, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
@@ -19,7 +19,7 @@ pub(crate) static TAG: Operation = Operation {
     about: "gives each token its part of speech, by the words around it",
     keys: &[&MODEL.facts, &LANGUAGE.facts],
     example: "language = \"en\"",
-    roles: &[Role::Tags],
+    roles: &[Role::Tags, Role::Marks],
     learns: None,
     build: |settings| Ok(Built::Sequence(Box::new(TagStep::new(settings)?))),
 };
@@ -74,6 +74,9 @@ struct Tagging<'m> {
 /// The longest sentence that is tagged at once: text without any full stop must not cost memory without end.
 const LONGEST_SENTENCE: usize = 400;
 
+/// How many quotation marks and brackets may close a sentence.
+const MOST_CLOSING: usize = 8;
+
 impl SequenceWork for Tagging<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let places: Vec<_> = tokens.tokens().to_vec();
@@ -82,14 +85,15 @@ impl SequenceWork for Tagging<'_> {
             let mut end = start + 1;
             while end < places.len()
                 && end - start < LONGEST_SENTENCE
-                && !places[end].begins
+                && places[end].gap != Gap::Paragraph
                 && !ends(places[end - 1].text)
             {
                 end += 1;
             }
             // A closing quotation mark or bracket belongs to the sentence that it closes.
             while end < places.len()
-                && !places[end].begins
+                && places[end].gap != Gap::Paragraph
+                && end - start < LONGEST_SENTENCE + MOST_CLOSING
                 && matches!(places[end].text, "\"" | "\u{201d}" | "\u{2019}" | ")" | "]")
             {
                 end += 1;

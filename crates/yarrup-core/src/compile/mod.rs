@@ -1,5 +1,7 @@
 //! From a recipe to what runs.
 
+mod route;
+
 use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -7,12 +9,13 @@ use std::sync::Arc;
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
+use crate::compile::route::Route;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
 use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, nearest};
 use crate::split::{Splitter, Whole};
 use crate::step::{
-    Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, Stage,
-    Value, WordList, Written, WrittenSettings,
+    Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, SpareMarks,
+    Stage, Value, WordList, Written, WrittenSettings,
 };
 use crate::steps::split::SPLIT;
 use crate::words;
@@ -30,25 +33,15 @@ impl Pipeline {
         let mut compiling = Compiling::default();
         for (index, step) in written.iter().enumerate() {
             let tagged = written[..index].iter().any(|earlier| earlier.operation.plays(Role::Tags));
-            if let Some(built) = compiling.build(step, tagged, recipe, files) {
-                compiling.add(index, step, built, recipe);
+            if let Some((built, settings)) = compiling.build(step, tagged, recipe, files) {
+                compiling.add(index, step, built, recipe, &settings);
             }
         }
-        let Compiling { faults, labels, text, splitter, tokens, steps, conditions, .. } = compiling;
-        match splitter {
-            Some((split, splitter)) if faults.is_empty() => {
+        let faults = std::mem::take(&mut compiling.faults);
+        match compiling.so_far() {
+            Some(pipeline) if faults.is_empty() => {
                 let operations = written.iter().map(|step| step.operation).collect();
-                Ok(Pipeline {
-                    text,
-                    splitter,
-                    split,
-                    tokens,
-                    steps,
-                    operations,
-                    conditions,
-                    labels,
-                    is_text_recipe,
-                })
+                Ok(Pipeline { operations, is_text_recipe, ..pipeline })
             }
             _ => Err(faults),
         }
@@ -64,6 +57,7 @@ fn with_split(recipe: &Recipe) -> Vec<Cow<'_, Step>> {
             operation: &SPLIT,
             label: None,
             spare: SpareList::default(),
+            spare_around: SpareList::default(),
             only: None,
             allow: Vec::new(),
             included: None,
@@ -93,14 +87,21 @@ struct Compiling {
 
 impl Compiling {
     /// Builds a step; none, and told, if it cannot be done as it is set.
-    fn build(&mut self, step: &Step, tagged: bool, recipe: &Recipe, files: &dyn WordLists) -> Option<Built> {
+    fn build(
+        &mut self,
+        step: &Step,
+        tagged: bool,
+        recipe: &Recipe,
+        files: &dyn WordLists,
+    ) -> Option<(Built, Settings)> {
         let known_faults = self.faults.len();
         let mut settings = with_lists(step, recipe, files, &mut self.faults);
         settings.labels.clone_from(&self.labels);
         settings.tagged = tagged;
-        settings.spared = recipe.spare.words.iter().chain(&step.spare.words).cloned().collect();
+        settings.spared = spares(recipe, step).flat_map(|list| list.words.iter().cloned()).collect();
+        settings.arrivals = self.so_far().map(|pipeline| Arc::new(Route::new(pipeline)) as _);
         let error = match (step.operation.build)(&settings) {
-            Ok(built) => return Some(built),
+            Ok(built) => return Some((built, settings)),
             Err(error) => error,
         };
         // A list that could not be read makes a step look empty: one fault is enough.
@@ -117,12 +118,13 @@ impl Compiling {
     }
 
     /// Puts a step in its place among those before it.
-    fn add(&mut self, index: usize, step: &Step, built: Built, recipe: &Recipe) {
+    fn add(&mut self, index: usize, step: &Step, built: Built, recipe: &Recipe, settings: &Settings) {
         let condition = step.only.as_ref().map(|condition| self.condition(condition));
         // Placeholders are protected from what rewrites, not from what drops them by their kind.
         let rewrites = matches!(built, Built::Text(_) | Built::Split(_) | Built::TextOrToken(..));
-        let protected: &[String] = if rewrites { &self.placeholders } else { &[] };
-        let spare = spare_of(&[&recipe.spare, &step.spare], protected);
+        let protected: Vec<String> = if rewrites { self.placeholders.clone() } else { Vec::new() };
+        let spare = self.spare_of(recipe, step, protected).with_runs(settings);
+        let in_order = spare.has_runs();
         let work = match built {
             Built::Split(runs) => {
                 if condition.is_some() {
@@ -144,6 +146,7 @@ impl Compiling {
                 self.add_text(index, step, TextStage { step: index, runs: runs.into(), spare, condition });
                 return;
             }
+            Built::Token(runs) | Built::TextOrToken(_, runs) if in_order => TokenWork::FormInOrder(runs.into()),
             Built::Token(runs) | Built::TextOrToken(_, runs) => TokenWork::Form(runs.into()),
             Built::Sequence(runs) => TokenWork::Sequence(runs.into()),
             Built::Document(runs) => TokenWork::Document(runs.into()),
@@ -159,6 +162,53 @@ impl Compiling {
             _ => Stage::Token,
         };
         self.name(index, step, stage);
+    }
+
+    /// What the steps so far make up; none before the split.
+    fn so_far(&self) -> Option<Pipeline> {
+        let (split, splitter) = self.splitter.clone()?;
+        Some(Pipeline {
+            text: self.text.clone(),
+            splitter,
+            split,
+            tokens: self.tokens.clone(),
+            steps: self.steps.clone(),
+            operations: Vec::new(),
+            conditions: self.conditions.clone(),
+            labels: self.labels.clone(),
+            is_text_recipe: false,
+        })
+    }
+
+    fn spare_of(&mut self, recipe: &Recipe, step: &Step, placeholders: Vec<String>) -> Spare {
+        let (mut words, mut kinds, mut marks) = (placeholders, Vec::new(), SpareMarks::default());
+        for list in spares(recipe, step) {
+            words.extend(list.words.iter().cloned());
+            kinds.extend(list.kinds.iter().filter_map(|name| Kind::named(name)));
+            marks.tags.extend(list.tags.iter().filter_map(|name| Tag::named(name)));
+            marks.all |= list.all;
+            for label in &list.labels {
+                match self.labels.iter().position(|known| known == label) {
+                    Some(bit) => marks.labels |= 1 << bit,
+                    // Steps before the one that labels have nothing to spare by the label.
+                    None if std::ptr::eq(list, &raw const step.spare) => self.no_such_label(step, label),
+                    None => {}
+                }
+            }
+        }
+        Spare::new(words, kinds).with_marks(marks)
+    }
+
+    fn no_such_label(&mut self, step: &Step, label: &str) {
+        let known: Vec<String> = self.labels.iter().map(|label| format!("`{label}`")).collect();
+        let known = if known.is_empty() { "none".to_owned() } else { known.join(", ") };
+        self.faults.push(Fault {
+            kind: FaultKind::Settings,
+            title: format!("no step before gives the label `{label}`"),
+            span: step.span.clone(),
+            label: format!("`spare` names a label, and there are: {known}"),
+            help: None,
+        });
     }
 
     fn add_text(&mut self, index: usize, step: &Step, stage: TextStage) {
@@ -197,12 +247,10 @@ impl Compiling {
     }
 }
 
-fn spare_of(lists: &[&SpareList], placeholders: &[String]) -> Spare {
-    let words = lists.iter().flat_map(|list| &list.words).chain(placeholders).cloned().collect();
-    let kinds =
-        lists.iter().flat_map(|list| list.kinds.iter().filter_map(|name| Kind::named(name))).collect();
-    let tags = lists.iter().flat_map(|list| list.tags.iter().filter_map(|name| Tag::named(name))).collect();
-    Spare::new(words, kinds).with_tags(tags)
+/// What a step must leave alone: by itself, and by the recipes around it unless it changes nothing.
+fn spares<'r>(recipe: &'r Recipe, step: &'r Step) -> impl Iterator<Item = &'r SpareList> {
+    let around = (!step.operation.plays(Role::Marks)).then_some([&recipe.spare, &step.spare_around]);
+    around.into_iter().flatten().chain([&step.spare])
 }
 
 /// The settings with every reference to a file or a list replaced by what it holds.
