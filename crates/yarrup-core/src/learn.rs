@@ -362,7 +362,8 @@ mod tests {
         let english = "The wardens of the reserve counted every nest along the northern shore this morning.";
         let german = "Die Wächter des Schutzgebietes haben heute der Reihe nach an der Küste gezählt.";
         let recipe = "[[step]]\ndo = \"stopwords\"\nshare = 1.0\nonly = { language = \"de\" }\n";
-        let words: Vec<String> = counted(recipe, &[english, german, english]).into_iter().map(|one| one.0).collect();
+        let words: Vec<String> =
+            counted(recipe, &[english, german, english]).into_iter().map(|one| one.0).collect();
         assert!(words.contains(&"der".to_owned()) && !words.contains(&"of".to_owned()), "{words:?}");
     }
 

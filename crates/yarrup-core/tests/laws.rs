@@ -233,7 +233,8 @@ fn effects_by_hand(
                 let steps: Vec<_> = traces.iter().map(|trace| &trace.token_steps[token]).collect();
                 token += 1;
                 let (mut before, mut after) = (vec![], vec![]);
-                let (mut dropped, mut joined, mut changed, mut marked, mut touched, mut added) = (0, 0, 0, 0, 0, 0);
+                let (mut dropped, mut joined, mut changed, mut marked, mut touched, mut added) =
+                    (0, 0, 0, 0, 0, 0);
                 for step in steps {
                     let mut touches = step.left_out.is_some();
                     for (_, form, fate) in &step.tokens {

@@ -235,7 +235,12 @@ fn arrivals(term: &str, before: &[Step], characters: Option<usize>) -> Vec<Arriv
 }
 
 /// Where terms stand: the longest from left to right, whole tokens, not over wider gaps than they have, nor over a spared token.
-fn found(tokens: &[Token], terms: &[&str], way: &Way<'_>, spared: &dyn Fn(&Token) -> bool) -> Vec<(usize, usize, usize)> {
+fn found(
+    tokens: &[Token],
+    terms: &[&str],
+    way: &Way<'_>,
+    spared: &dyn Fn(&Token) -> bool,
+) -> Vec<(usize, usize, usize)> {
     let arrived = |(number, term): (usize, &&str)| {
         let ways = arrivals(term, way.before, way.characters);
         ways.into_iter().map(move |words| (words, number)).collect::<Vec<_>>()
@@ -254,7 +259,8 @@ fn found(tokens: &[Token], terms: &[&str], way: &Way<'_>, spared: &dyn Fn(&Token
                 })
         };
         // Of the longest, the first that is written.
-        let longest = arrived.iter().filter(fits).max_by_key(|(words, number)| (words.len(), Reverse(*number)));
+        let longest =
+            arrived.iter().filter(fits).max_by_key(|(words, number)| (words.len(), Reverse(*number)));
         match longest {
             Some((words, number)) => {
                 places.push((at, at + words.len(), *number));

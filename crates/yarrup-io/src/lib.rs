@@ -39,7 +39,7 @@ pub use run::{
 };
 pub use sampling::Pick;
 pub use source::Source;
-pub use word_list::FolderLists;
+pub use word_list::{FolderLists, Input, input_copies};
 
 /// What a writer of tables fails with.
 pub use csv::Error as TableError;

@@ -1,6 +1,8 @@
 //! The word lists that a recipe names by file.
 
 use std::cell::RefCell;
+use std::collections::BTreeMap;
+use std::collections::btree_map::Entry;
 use std::path::{Path, PathBuf};
 
 use yarrup_core::recipe::{FileError, Recipes};
@@ -12,29 +14,77 @@ use yarrup_core::{DictionaryFiles, WordLists};
 const HEADER_NAMES: &[&str] =
     &["word", "words", "term", "terms", "stopword", "stopwords", "stop word", "token", "tokens"];
 
-/// Reads word lists from files; relative paths start at the recipe's folder.
+/// Reads word lists from files; relative paths start at the recipe's folder. What a recipe in a run folder names is read from the copies there.
 #[derive(Debug)]
 pub struct FolderLists {
     folder: PathBuf,
-    read: RefCell<Vec<(String, u64, String)>>,
+    /// Of a run folder: the copies of files, by the names that the recipe has for them.
+    copies: BTreeMap<String, String>,
+    read: RefCell<Vec<Input>>,
+}
+
+/// A file that a recipe names.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Input {
+    /// The name as the recipe has it, seen from the recipe that is read first.
+    pub name: String,
+    /// What is in it.
+    pub content: Vec<u8>,
+    /// Whether it stands where systems keep dictionaries, and not with the recipe.
+    pub of_system: bool,
+}
+
+/// Where a run folder keeps copies of what its recipe names.
+const INPUTS: &str = "inputs";
+/// The names of the copies there.
+const INDEX: &str = "index.json";
+
+/// The files of a run folder that hold what its recipe names: each with its content, and the index of them. None if the recipe names none.
+pub fn input_copies(inputs: &[Input]) -> Vec<(String, Vec<u8>)> {
+    let mut index = BTreeMap::new();
+    let mut files = Vec::new();
+    for input in inputs.iter().filter(|input| !input.of_system) {
+        let base = input.name.rsplit(['/', '\\']).next().unwrap_or_default();
+        let next = index.len() + 1;
+        if let Entry::Vacant(new) = index.entry(&input.name) {
+            let copy = format!("{next}-{base}");
+            files.push((format!("{INPUTS}/{copy}"), input.content.clone()));
+            new.insert(copy);
+        }
+    }
+    if !index.is_empty() {
+        let index = serde_json::to_string_pretty(&index).unwrap_or_default();
+        files.push((format!("{INPUTS}/{INDEX}"), format!("{index}\n").into_bytes()));
+    }
+    files
 }
 
 impl FolderLists {
     /// Lists for a recipe of this folder.
     pub fn new(folder: PathBuf) -> FolderLists {
-        FolderLists { folder, read: RefCell::default() }
+        let index = std::fs::read(folder.join(INPUTS).join(INDEX));
+        let copies = index.ok().and_then(|index| serde_json::from_slice(&index).ok()).unwrap_or_default();
+        FolderLists { folder, copies, read: RefCell::default() }
     }
 
-    /// The files that were read: name as written, size, and hash as in [`crate::ReadFile`].
-    pub fn read_files(&self) -> Vec<(String, u64, String)> {
+    /// The files that were read.
+    pub fn read_files(&self) -> Vec<Input> {
         self.read.borrow().clone()
+    }
+
+    /// Where a file stands that the recipe has this name for.
+    fn place(&self, name: &str) -> PathBuf {
+        match self.copies.get(name) {
+            Some(copy) => self.folder.join(INPUTS).join(copy),
+            None => self.folder.join(name),
+        }
     }
 }
 
 impl FolderLists {
     /// The text of a file, and the sign that parts its columns if its ending tells one.
     fn text(&self, reference: &ListReference) -> Result<(String, Option<u8>), FileError> {
-        let path = self.folder.join(&reference.name);
+        let path = self.place(&reference.name);
         let bytes = self.file(&reference.name)?;
         let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&bytes);
         let text = std::str::from_utf8(bytes).map_err(|error| FileError::NotUtf8 {
@@ -91,14 +141,17 @@ impl WordLists for FolderLists {
     }
 
     fn dictionary(&self, name: &str) -> Result<DictionaryFiles, FileError> {
-        let stem = dictionary_stem(&self.folder, name)?;
+        let bare = name.strip_suffix(".dic").or_else(|| name.strip_suffix(".aff")).unwrap_or(name);
         let read = |ending: &str| {
-            let path = stem.with_extension(ending);
-            let bytes = std::fs::read(&path).map_err(refused(&path))?;
-            let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
-            let shown = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
-            self.read.borrow_mut().push((shown, bytes.len() as u64, hash));
-            Ok::<_, FileError>(bytes)
+            let own = format!("{bare}.{ending}");
+            if self.place(&own).is_file() {
+                return self.file(&own);
+            }
+            let path = dictionary_stem(name)?.with_extension(ending);
+            let content = std::fs::read(&path).map_err(refused(&path))?;
+            let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
+            self.read.borrow_mut().push(Input { name, content: content.clone(), of_system: true });
+            Ok(content)
         };
         let (affixes, words) = (read("aff")?, read("dic")?);
         // The affix file names the encoding of both.
@@ -118,17 +171,9 @@ impl WordLists for FolderLists {
 const DICTIONARY_FOLDERS: &[&str] =
     &["/usr/share/hunspell", "/usr/share/myspell/dicts", "/usr/share/myspell", "/usr/local/share/hunspell"];
 
-/// The path of a dictionary's two files without their endings: of the file named, of the dictionary with this name in the usual folders
-/// (`de_DE`), or of the first that is for this language (`de`). The folders of the variable `DICPATH` come first.
-fn dictionary_stem(folder: &Path, name: &str) -> Result<PathBuf, FileError> {
-    let own = folder.join(name);
-    let bare = match own.extension().and_then(|ending| ending.to_str()) {
-        Some("dic" | "aff") => own.with_extension(""),
-        _ => own,
-    };
-    if bare.with_extension("dic").is_file() {
-        return Ok(bare);
-    }
+/// The path of a dictionary's two files without their endings: of the dictionary with this name in the usual folders (`de_DE`), or of the first
+/// that is for this language (`de`). The folders of the variable `DICPATH` come first.
+fn dictionary_stem(name: &str) -> Result<PathBuf, FileError> {
     let listed = std::env::var_os("DICPATH").unwrap_or_default();
     let folders: Vec<PathBuf> =
         std::env::split_paths(&listed).chain(DICTIONARY_FOLDERS.iter().map(PathBuf::from)).collect();
@@ -192,10 +237,13 @@ fn json_words(text: &str, reference: &ListReference) -> Result<Vec<String>, File
 impl FolderLists {
     /// The bytes of a file, which is noted as read.
     fn file(&self, name: &str) -> Result<Vec<u8>, FileError> {
-        let path = self.folder.join(name);
+        let path = self.place(name);
         let bytes = std::fs::read(&path).map_err(refused(&path))?;
-        let hash = format!("{:032x}", xxhash_rust::xxh3::xxh3_128(&bytes));
-        self.read.borrow_mut().push((name.to_owned(), bytes.len() as u64, hash));
+        self.read.borrow_mut().push(Input {
+            name: name.to_owned(),
+            content: bytes.clone(),
+            of_system: false,
+        });
         Ok(bytes)
     }
 }
@@ -205,7 +253,7 @@ impl Recipes for FolderLists {
         let reference = ListReference { name: path.to_owned(), column: None, to: None, span: 0..0 };
         let (text, _) = self.text(&reference)?;
         // The same file must have one name, whatever path leads to it.
-        let place = self.folder.join(path);
+        let place = self.place(path);
         let name = std::fs::canonicalize(&place).unwrap_or(place);
         let own = std::fs::canonicalize(&self.folder).unwrap_or_else(|_| self.folder.clone());
         let shown = name.strip_prefix(&own).unwrap_or(&name).display().to_string();

@@ -4,7 +4,7 @@ use askama::Template;
 
 use crate::figure::Figure;
 use crate::numbers::{grouped, percent, plural};
-use crate::terminal::{StepRow, step_cells, visible};
+use crate::terminal::{StepRow, step_table, visible};
 
 static CHART_SCRIPT: &str = include_str!("../assets/vendor/uplot/uPlot.iife.min.js");
 static CHART_STYLE: &str = include_str!("../assets/vendor/uplot/uPlot.min.css");
@@ -86,7 +86,8 @@ struct Page<'a> {
     chart_script: &'a str,
     script: &'a str,
     curve: String,
-    steps: Vec<[String; 8]>,
+    columns: Vec<&'static str>,
+    steps: Vec<Vec<String>>,
     top: Vec<TermCells>,
     coverage: Vec<CoverCells>,
     effect_svg: String,
@@ -135,6 +136,7 @@ impl ReportPage {
             plural: plural(cover.terms, "term"),
         });
         let svg = |index: usize| self.figures.get(index).map(Figure::untitled).unwrap_or_default();
+        let (header, steps) = step_table(&self.steps);
         Page {
             page: self,
             policy: format!(
@@ -146,7 +148,8 @@ impl ReportPage {
             chart_script: CHART_SCRIPT,
             script: SCRIPT,
             curve: curve_json(&self.curve, &self.coverage),
-            steps: step_cells(&self.steps),
+            columns: header.iter().map(|(name, _)| *name).collect(),
+            steps,
             top: top.collect(),
             coverage: coverage.collect(),
             effect_svg: svg(0),

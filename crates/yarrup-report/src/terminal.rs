@@ -123,8 +123,14 @@ pub struct StepRow {
     pub tokens: Option<u64>,
     /// Tokens dropped.
     pub dropped: Option<u64>,
-    /// Tokens changed.
+    /// Tokens that became part of others.
+    pub joined: Option<u64>,
+    /// Tokens that were made of others.
+    pub made: Option<u64>,
+    /// Tokens that got another spelling.
     pub changed: Option<u64>,
+    /// Tokens that got a part of speech or a label.
+    pub marked: Option<u64>,
     /// Places that a text step matched.
     pub matches: Option<u64>,
     /// Distinct words that go on.
@@ -133,46 +139,49 @@ pub struct StepRow {
     pub documents: Option<u64>,
 }
 
-/// The cells of the effect table: step, name, dropped, changed, tokens left, their share of what the split made, distinct words,
-/// documents.
-pub(crate) fn step_cells(steps: &[StepRow]) -> Vec<[String; 8]> {
-    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
-    let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
-    steps
-        .iter()
-        .map(|step| {
-            let changed = match step.matches {
-                Some(matches) => format!("{} {}", grouped(matches), plural(matches, "place")),
-                None => number(step.changed),
-            };
-            let share = step.tokens.filter(|_| step.step > 0).map(|tokens| percent(tokens, whole));
-            [
-                step.step.to_string(),
-                visible(&step.name),
-                number(step.dropped),
-                changed,
-                number(step.tokens),
-                share.unwrap_or_default(),
-                number(step.types),
-                number(step.documents),
-            ]
-        })
-        .collect()
-}
-
-/// The effect of every step as a table. The share is that of the tokens which the split made.
-pub fn effect_table(steps: &[StepRow], look: Look) -> String {
-    let header = [
-        ("step", Align::Right),
-        ("", Align::Left),
-        ("dropped", Align::Right),
+/// The effect of every step as cells, under the names of their columns: tokens in − dropped − joined + made = tokens left. What no step did has no
+/// column. The share is that of the tokens which the split made.
+pub(crate) fn step_table(steps: &[StepRow]) -> (Vec<(&'static str, Align)>, Vec<Vec<String>>) {
+    let joins = steps.iter().any(|step| step.joined.is_some_and(|count| count > 0));
+    let mut header = vec![("step", Align::Right), ("", Align::Left), ("dropped", Align::Right)];
+    if joins {
+        header.extend([("joined", Align::Right), ("made", Align::Right)]);
+    }
+    header.extend([
         ("changed", Align::Right),
-        ("tokens left", Align::Right),
+        ("left", Align::Right),
         ("share", Align::Right),
         ("distinct words", Align::Right),
-        ("in documents", Align::Right),
-    ];
-    let rows: Vec<Vec<String>> = step_cells(steps).into_iter().map(Vec::from).collect();
+        ("documents", Align::Right),
+    ]);
+    let whole = steps.iter().skip(1).find_map(|step| step.tokens).unwrap_or(0);
+    let number = |count: Option<u64>| count.map(grouped).unwrap_or_default();
+    let row = |step: &StepRow| {
+        let changed = match (step.matches, step.marked) {
+            (Some(matches), _) => format!("{} {}", grouped(matches), plural(matches, "place")),
+            (None, Some(marked)) if marked > 0 => format!("{} marked", grouped(marked)),
+            _ => number(step.changed),
+        };
+        let share = step.tokens.filter(|_| step.step > 0).map(|tokens| percent(tokens, whole));
+        let mut cells = vec![step.step.to_string(), visible(&step.name), number(step.dropped)];
+        if joins {
+            cells.extend([number(step.joined), number(step.made)]);
+        }
+        cells.extend([
+            changed,
+            number(step.tokens),
+            share.unwrap_or_default(),
+            number(step.types),
+            number(step.documents),
+        ]);
+        cells
+    };
+    (header, steps.iter().map(row).collect())
+}
+
+/// The effect of every step as a table, as wide as it needs.
+pub fn effect_table(steps: &[StepRow], look: Look) -> String {
+    let (header, rows) = step_table(steps);
     table(&header, &rows, look)
 }
 
@@ -382,5 +391,11 @@ mod tests {
         assert_eq!(lines.len(), 6, "{out}");
         assert!(lines[3].contains("1 place"), "{out}");
         assert!(lines[5].contains("500") && lines[5].contains("50.0 %"), "{out}");
+        assert!(!lines[0].contains("joined"), "{out}");
+        let joining = StepRow { joined: Some(12), made: Some(6), ..steps[3].clone() };
+        let out = effect_table(&[joining], Look { colour: false, width: 120 });
+        assert!(out.contains("joined") && out.contains(" 12 ") && out.contains(" 6 "), "{out}");
+        let tagging = StepRow { marked: Some(900), ..steps[3].clone() };
+        assert!(effect_table(&[tagging], Look { colour: false, width: 120 }).contains("900 marked"));
     }
 }

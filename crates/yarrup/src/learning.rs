@@ -1,16 +1,17 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
+use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use yarrup_core::advice::{self, Change};
 use yarrup_core::step::{Copies, Document, Evidence, Learned, Learns, Shape};
-use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn};
+use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn, recipe};
 use yarrup_io::{Collection, Numbered, Pass, Policy, Source};
 use yarrup_report::{grouped, percent, visible};
 
 use crate::failure::Failure;
 use crate::reading::read_all;
-use crate::recipe_file::{Compiled, compile_text};
+use crate::recipe_file::{Compiled, compile_text, lists_beside};
 use crate::screen::Screen;
 
 /// The recipe with all that it has to learn written out, and compiled; as it came if there is nothing to learn. Reads the collection
@@ -25,6 +26,7 @@ pub(crate) fn learned(
     let mut copies: Vec<(usize, Arc<Copies>)> = Vec::new();
     if ToLearn::next(&compiled.pipeline).is_some() {
         reread(collection)?;
+        compiled = written_out(compiled)?;
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
         let (learned, documents) = learn(&to_learn, collection, policy, screen)?;
@@ -52,6 +54,16 @@ pub(crate) fn learned(
         }
     }
     Ok((compiled, told))
+}
+
+/// The recipe with all that it includes written out, so that what steps learn can be written to where they stand.
+fn written_out(compiled: Compiled) -> Result<Compiled, Failure> {
+    let flat = recipe::flatten(&compiled.frozen, &lists_beside(Path::new(&compiled.path)))
+        .map_err(|why| Failure::Sentence(format!("{}: cannot be written out: {why}", compiled.path)))?;
+    match flat {
+        Some(flat) => compile_text(&compiled.path, compiled.text, flat),
+        None => Ok(compiled),
+    }
 }
 
 /// Makes sure that a collection can be read more than once.

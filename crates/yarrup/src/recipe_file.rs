@@ -4,7 +4,7 @@ use std::path::Path;
 
 use yarrup_core::recipe::Recipe;
 use yarrup_core::{Pipeline, recipe};
-use yarrup_io::FolderLists;
+use yarrup_io::{FolderLists, Input};
 
 use crate::failure::Failure;
 use crate::screen::Screen;
@@ -17,8 +17,8 @@ pub(crate) struct Compiled {
     pub(crate) frozen: String,
     pub(crate) recipe: Recipe,
     pub(crate) pipeline: Pipeline,
-    /// The word lists that were read from files: name, size, hash.
-    pub(crate) lists: Vec<(String, u64, String)>,
+    /// The files that it names.
+    pub(crate) lists: Vec<Input>,
 }
 
 impl Compiled {
@@ -63,10 +63,15 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     compile_text(&named, text.clone(), text)
 }
 
+/// What the recipe at `path` names is looked for beside it.
+pub(crate) fn lists_beside(path: &Path) -> FolderLists {
+    FolderLists::new(path.parent().map(Path::to_owned).unwrap_or_default())
+}
+
 /// Compiles the text `frozen`, which the recipe at `path` has become; `text` is the recipe as given.
 pub(crate) fn compile_text(path: &str, text: String, frozen: String) -> Result<Compiled, Failure> {
     let faults = |faults| Failure::Recipe { path: path.to_owned(), text: frozen.clone(), faults };
-    let lists = FolderLists::new(Path::new(path).parent().map(Path::to_owned).unwrap_or_default());
+    let lists = lists_beside(Path::new(path));
     let recipe = recipe::read_with(&frozen, &lists).map_err(faults)?;
     let pipeline = Pipeline::compile(&recipe, &lists).map_err(faults)?;
     Ok(Compiled { path: path.to_owned(), lists: lists.read_files(), text, frozen, recipe, pipeline })

@@ -12,6 +12,7 @@ const CORE: &[&[&str]] = &[
     &["recipe"],
     &["pipeline"],
     &["run"],
+    &["compile"],
     &["account"],
     &["learn", "advice", "survey", "reduce", "shelf"],
     &["lib", "testing"],

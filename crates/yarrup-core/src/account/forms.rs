@@ -102,6 +102,12 @@ impl Account {
         self.rows_to(Ends::JOINED, token)
     }
 
+    /// In how many documents a term stands.
+    pub fn documents_of(&self, term: &str) -> u64 {
+        let row = self.texts.number(term).and_then(|number| self.terms.term.binary_search(&number).ok());
+        row.map_or(0, |row| self.terms.documents[row])
+    }
+
     fn rows_to(&self, fate: u8, text: &str) -> Vec<FormRow<'_>> {
         let Some(number) = self.texts.number(text) else { return Vec::new() };
         let ends = &self.ends;

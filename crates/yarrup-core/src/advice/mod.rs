@@ -3,6 +3,7 @@
 //! Advice is computed, not guessed: entries of lists, and sample texts in which a step has something to do, are pushed through the steps that
 //! stand before it. What arrives spoiled is told, with the step at fault and what to change.
 
+mod borders_lost;
 mod case_after_list;
 mod case_variants;
 mod contraction_tails;
@@ -209,6 +210,7 @@ const OF_RECIPE: &[OfRecipe] = &[
     sentences_lost::advise,
     signs_lost::advise,
     joined_words::advise,
+    borders_lost::advise,
     contraction_tails::advise,
     words_not_split::advise,
     two_reducers::advise,

@@ -65,6 +65,22 @@ const WRONG: &[Case] = &[
     (&["\"spaces\"", "\"mask\"; kinds = [\"url\"]; to = \"nothing\""], &[("spaces-too-early", 1)]),
     (&["\"split\"", "\"stopwords\"; lists = [\"en\"]", "\"tag\""], &[("tags-lost", 3)]),
     (
+        &[
+            "\"erase\"; classes = [\"punctuation\"]; inside_words = [\"apostrophes\"]",
+            "\"split\"",
+            "\"ngrams\"",
+        ],
+        &[("borders-lost", 3)],
+    ),
+    (
+        &[
+            "\"split\"",
+            "\"stopwords\"; lists = [\"en\"]",
+            "\"phrases\"; add = [\"the wash\", \"birds of prey\"]",
+        ],
+        &[("unreachable-entries", 3)],
+    ),
+    (
         &["\"erase\"; classes = [\"punctuation\"]; inside_words = [\"apostrophes\"]", "\"split\"", "\"tag\""],
         &[("tags-lost", 3)],
     ),

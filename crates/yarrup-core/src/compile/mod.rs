@@ -7,15 +7,15 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
 
+use crate::compile::route::Route;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
-use crate::compile::route::Route;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
 use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, nearest};
 use crate::split::{Splitter, Whole};
 use crate::step::{
-    Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare, SpareMarks,
-    Stage, Value, WordList, Written, WrittenSettings,
+    Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare,
+    SpareMarks, Stage, Value, WordList, Written, WrittenSettings,
 };
 use crate::steps::split::SPLIT;
 use crate::words;
@@ -146,7 +146,9 @@ impl Compiling {
                 self.add_text(index, step, TextStage { step: index, runs: runs.into(), spare, condition });
                 return;
             }
-            Built::Token(runs) | Built::TextOrToken(_, runs) if in_order => TokenWork::FormInOrder(runs.into()),
+            Built::Token(runs) | Built::TextOrToken(_, runs) if in_order => {
+                TokenWork::FormInOrder(runs.into())
+            }
             Built::Token(runs) | Built::TextOrToken(_, runs) => TokenWork::Form(runs.into()),
             Built::Sequence(runs) => TokenWork::Sequence(runs.into()),
             Built::Document(runs) => TokenWork::Document(runs.into()),

@@ -78,6 +78,18 @@ impl Pipeline {
         self.is_text_recipe
     }
 
+    /// Whether some step leads words back to their lemmas.
+    pub fn gives_lemmas(&self) -> bool {
+        self.tokens.iter().any(|stage| stage.facts().gives_lemmas())
+    }
+
+    /// What stands in the place of white space that a step puts into a token, so that terms can be told apart in the cleaned text: the sign of
+    /// the first step that joins words.
+    pub(crate) fn join_sign(&self) -> &str {
+        let mut signs = self.tokens.iter().filter_map(|stage| stage.facts().join_sign());
+        signs.find(|sign| !sign.is_empty()).unwrap_or("_")
+    }
+
     /// The same pipeline, in which the step at this place of the recipe knows which documents are copies of others.
     pub fn knowing(mut self, step: usize, copies: &Arc<Copies>) -> Pipeline {
         let steps = &self.steps;

@@ -93,8 +93,7 @@ impl TokenStage {
 
     /// Whether the step must leave a token alone.
     pub(crate) fn spares_token(&self, token: &str, mark: Mark) -> bool {
-        !self.spare.is_empty()
-            && (self.spare.has_token(token, Kind::of(token)) || self.spare.has_mark(mark))
+        !self.spare.is_empty() && (self.spare.has_token(token, Kind::of(token)) || self.spare.has_mark(mark))
     }
 
     /// Marks the tokens as spared that the step must leave alone for what stands around them.

@@ -41,6 +41,12 @@ pub(crate) const SENTENCES_LOST: Code = Code {
     about: "what tells sentences apart is gone before they are found",
     needs_collection: false,
 };
+/// The marks between sentences are gone before a step that joins neighbours.
+pub(crate) const BORDERS_LOST: Code = Code {
+    name: "borders-lost",
+    about: "the marks between sentences are gone before a step that joins neighbouring words",
+    needs_collection: false,
+};
 /// The signs of links, mentions and hashtags are gone before a split that keeps them whole.
 pub(crate) const SIGNS_LOST: Code = Code {
     name: "signs-lost",
@@ -127,6 +133,7 @@ pub static CODES: &[Code] = &[
     KINDS_NEVER_ARRIVE,
     CASE_AFTER_LIST,
     SENTENCES_LOST,
+    BORDERS_LOST,
     SIGNS_LOST,
     JOINED_WORDS,
     CONTRACTION_TAILS,

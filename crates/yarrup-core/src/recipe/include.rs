@@ -34,7 +34,7 @@ fn is_absolute(path: &str) -> bool {
 }
 
 /// The path that `named` in a recipe at `from` means.
-fn seen_from(from: &str, named: &str) -> String {
+pub(super) fn seen_from(from: &str, named: &str) -> String {
     if is_absolute(named) { named.to_owned() } else { format!("{}{named}", folder(from)) }
 }
 

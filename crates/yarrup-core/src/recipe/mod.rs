@@ -2,12 +2,14 @@
 
 pub(crate) mod codes;
 mod file_error;
+mod flatten;
 mod include;
 mod read;
 mod starters;
 
 pub use codes::{CODES, Code};
 pub use file_error::FileError;
+pub use flatten::{FlattenError, flatten};
 pub use include::{NoRecipes, Recipes};
 pub use read::{nearest, read, read_known, read_with};
 pub use starters::{STARTERS, Starter};

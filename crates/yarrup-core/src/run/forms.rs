@@ -2,6 +2,7 @@
 
 use hashbrown::HashMap;
 
+use crate::kind::Kind;
 use crate::pipeline::{TokenStage, Variant};
 use crate::run::intern::Interner;
 use crate::step::{Form, Mark, Outcome};
@@ -185,6 +186,7 @@ impl<T: Copy + Default> Forms<T> {
         (stages, first): (&[TokenStage], usize),
         variant: Variant,
         spellings: &mut Interner,
+        join: &str,
     ) {
         let (spelling, mark) = self.key(row);
         let original = spellings.text(spelling).to_owned();
@@ -192,7 +194,11 @@ impl<T: Copy + Default> Forms<T> {
         let mut form = Form::marked(&original, mark);
         let (mut to, mut touch, mut fate) = (spelling, 0, None);
         for (index, stage) in (first..).zip(stages) {
-            match stage.apply(&form, variant) {
+            let outcome = match stage.apply(&form, variant) {
+                Outcome::Change(text) => changed_to(form.text, text, join),
+                outcome => outcome,
+            };
+            match outcome {
                 Outcome::Keep => {}
                 Outcome::Change(text) => {
                     touch |= 1 << index;
@@ -207,7 +213,11 @@ impl<T: Copy + Default> Forms<T> {
                     break;
                 }
             }
-            if stage.facts().gives_lemmas() && stage.works_on(variant) {
+            let has_lemma = stage.facts().gives_lemmas()
+                && stage.works_on(variant)
+                && form.kind == Kind::Word
+                && !stage.spares_token(form.text, mark);
+            if has_lemma {
                 self.lemmas.insert(row, to);
             }
         }
@@ -215,5 +225,21 @@ impl<T: Copy + Default> Forms<T> {
         let row = &mut self.rows[row as usize];
         row.touch = touch;
         row.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { to }));
+    }
+}
+
+/// What a step makes of a token, with `join` in the place of white space where the token had none: terms can be told apart in the cleaned text.
+pub(crate) fn without_spaces(was: &str, now: String, join: &str) -> String {
+    if !now.contains(char::is_whitespace) || was.contains(char::is_whitespace) {
+        return now;
+    }
+    now.split_whitespace().collect::<Vec<_>>().join(join)
+}
+
+/// The outcome of a step that gives a token this spelling.
+fn changed_to(was: &str, now: String, join: &str) -> Outcome {
+    match without_spaces(was, now, join) {
+        now if now == was => Outcome::Keep,
+        now => Outcome::Change(now),
     }
 }

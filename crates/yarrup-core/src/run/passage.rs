@@ -6,12 +6,12 @@
 
 use std::ops::Range;
 
+use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, TokenStage, TokenWork, Variant};
-use crate::run::forms::{Fate, Forms, Map, NONE};
+use crate::run::forms::{Fate, Forms, Map, NONE, without_spaces};
 use crate::run::intern::Interner;
 use crate::span::Span;
-use crate::kind::Kind;
 use crate::step::{
     Arriving, Document, Edit, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, TokenStep,
 };
@@ -120,6 +120,8 @@ pub(crate) struct Passage<'p, T> {
     wants_lemmas: bool,
     /// Whether the tokens that have come through are to be looked at behind all steps.
     keeps: bool,
+    /// What stands in the place of white space that a step puts into a token.
+    join: String,
     live: Vec<Live>,
     regards: Vec<Regard>,
 }
@@ -153,7 +155,8 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let workers = stages.iter().map(|stage| match &stage.work {
             TokenWork::Sequence(step) => Some(step.worker()),
             TokenWork::FormInOrder(step) => {
-                Some(Box::new(EachForm { step: step.as_ref(), known: Map::default() }) as Box<dyn SequenceWork>)
+                Some(Box::new(EachForm { step: step.as_ref(), known: Map::default() })
+                    as Box<dyn SequenceWork>)
             }
             TokenWork::Form(_) | TokenWork::Document(_) => None,
         });
@@ -165,6 +168,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             spellings: Interner::default(),
             wants_lemmas: wants_lemmas && stages.iter().any(|stage| stage.facts().gives_lemmas()),
             keeps,
+            join: pipeline.join_sign().to_owned(),
             live: Vec::new(),
             regards: Vec::new(),
         }
@@ -213,7 +217,9 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             let stage = &self.pipeline.tokens[step];
             if stage.works_on(tokens.variant) && !is_left_out {
                 match &stage.work {
-                    TokenWork::Sequence(_) | TokenWork::FormInOrder(_) => self.look(step, tokens, &mut live, observer),
+                    TokenWork::Sequence(_) | TokenWork::FormInOrder(_) => {
+                        self.look(step, tokens, &mut live, observer)
+                    }
                     TokenWork::Document(_) => is_left_out = self.judge(step, tokens, &mut live, observer),
                     TokenWork::Form(_) => {}
                 }
@@ -249,7 +255,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 let start = forms.changes.len() as u32;
                 forms.of_spelling(number);
                 let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-                forms.decide(number, stages, tokens.variant, &mut self.spellings);
+                forms.decide(number, stages, tokens.variant, &mut self.spellings, &self.join);
                 let end = forms.changes.len() as u32;
                 observer.decided(forms, number, start..end);
             }
@@ -286,7 +292,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             if is_new {
                 let start = forms.changes.len() as u32;
                 let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-                forms.decide(row, stages, of, &mut self.spellings);
+                forms.decide(row, stages, of, &mut self.spellings, &self.join);
                 let end = forms.changes.len() as u32;
                 observer.decided(forms, row, start..end);
             }
@@ -321,7 +327,12 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
     }
 
     /// The tokens as a step is shown them that looks at more than one.
-    fn places<'s>(&'s self, stage: Option<&TokenStage>, tokens: &Tokens<'_>, live: &[Live]) -> Vec<Place<'s>> {
+    fn places<'s>(
+        &'s self,
+        stage: Option<&TokenStage>,
+        tokens: &Tokens<'_>,
+        live: &[Live],
+    ) -> Vec<Place<'s>> {
         let mut before: Option<u32> = None;
         let place = |token: &Live| {
             let text = self.spellings.text(token.spelling);
@@ -401,12 +412,22 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 Edit::Tag(place, tag) => regards[place as usize] = Regard::Tagged(tag),
                 Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
                 Edit::Change(place, text) => {
-                    regards[place as usize] = Regard::Changed(self.spellings.number(&text));
+                    let was = self.spellings.text(live[place as usize].spelling);
+                    let text = without_spaces(was, text, &self.join);
+                    if text != was {
+                        regards[place as usize] = Regard::Changed(self.spellings.number(&text));
+                    }
                 }
                 Edit::Drop(place, reason) => regards[place as usize] = Regard::Dropped(reason),
                 Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
                     let range = start as usize..end as usize;
-                    let made = self.made_of(&live[range.clone()], &text);
+                    let parts = &live[range.clone()];
+                    let spaced = parts
+                        .iter()
+                        .find(|part| self.spellings.text(part.spelling).contains(char::is_whitespace));
+                    let was = spaced.map_or("", |part| self.spellings.text(part.spelling));
+                    let text = without_spaces(was, text, &self.join);
+                    let made = self.made_of(parts, &text);
                     added.push(made);
                     for regard in &mut regards[range] {
                         // A token may go into several.
@@ -435,7 +456,13 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             matches!(regard, Regard::Tagged(_) | Regard::Labelled(_) | Regard::Changed(_))
         });
         if self.wants_lemmas && stage.facts().gives_lemmas() {
-            live.iter_mut().for_each(|token| token.lemma = token.spelling);
+            // Such a step drops some tokens and changes others, but makes none of several.
+            let left =
+                spared.iter().zip(&regards).filter(|(_, regard)| !matches!(regard, Regard::Dropped(_)));
+            for (token, (spared, _)) in live.iter_mut().zip(left) {
+                let is_word = Kind::of(self.spellings.text(token.spelling)) == Kind::Word;
+                token.lemma = if is_word && !spared { token.spelling } else { token.lemma };
+            }
         }
         self.regards = regards;
         if !added.is_empty() {
@@ -457,9 +484,16 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             }
         };
         let mark = Mark::of_parts(parts.iter().map(|token| token.mark));
-        // Where its parts have lemmas, so has it: its own spelling.
-        let lemma = if parts.iter().any(|token| token.lemma != NONE) { spelling } else { NONE };
-        Live { spelling, mark, origin, first: parts[0].first, last: parts[parts.len() - 1].last, lemma }
+        // No step has led it back to a lemma.
+        let (first, last) = (parts[0].first, parts[parts.len() - 1].last);
+        Live {
+            spelling,
+            mark,
+            origin,
+            first,
+            last,
+            lemma: if parts.len() == 1 { parts[0].lemma } else { NONE },
+        }
     }
 }
 
@@ -505,7 +539,8 @@ impl SequenceWork for EachForm<'_> {
                 continue;
             }
             let mark = token.tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag));
-            let form = Form { text: token.text, kind: Kind::of(token.text), mark: mark.with_labels(token.labels) };
+            let form =
+                Form { text: token.text, kind: Kind::of(token.text), mark: mark.with_labels(token.labels) };
             let key = (form.text.to_owned(), form.mark);
             match self.known.entry(key).or_insert_with(|| self.step.apply(&form)) {
                 Outcome::Keep => {}

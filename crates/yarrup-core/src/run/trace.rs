@@ -137,7 +137,7 @@ impl Pipeline {
                 .kept
                 .iter()
                 .map(|token| (tokens[token.first as usize].sentence, passage.spellings.text(token.spelling)));
-            joined(terms)
+            joined(terms, self.splitter.makes_lines())
         };
         Trace { text_steps, split: &self.steps()[self.split], tokens, token_steps: writer.steps, clean }
     }
@@ -199,14 +199,14 @@ impl Pipeline {
     }
 }
 
-/// Terms joined by spaces, and by line breaks where another sentence begins.
-fn joined<'t>(terms: impl Iterator<Item = (Option<u32>, &'t str)>) -> String {
+/// Terms joined by spaces, and by line breaks where another sentence begins, or behind each if they are `lines`.
+fn joined<'t>(terms: impl Iterator<Item = (Option<u32>, &'t str)>, lines: bool) -> String {
     let mut clean = String::new();
     let mut last = None;
     for (sentence, term) in terms {
         clean.push_str(match last {
             None => "",
-            Some(before) if before == sentence => " ",
+            Some(before) if before == sentence && !lines => " ",
             Some(_) => "\n",
         });
         clean.push_str(term);

@@ -128,7 +128,7 @@ impl<'p> Worker<'p> {
             gaps: Vec::new(),
             sentences: Vec::new(),
             kept: Vec::new(),
-            clean: Clean::default(),
+            clean: Clean { is_of_lines: pipeline.splitter.makes_lines(), ..Clean::default() },
         }
     }
 
@@ -274,13 +274,8 @@ impl<'p> Worker<'p> {
         if self.passage.parts() {
             gaps(now, &self.spans, &mut self.gaps);
         }
-        let tokens = Tokens {
-            variant,
-            numbers: &self.numbers,
-            gaps: &self.gaps,
-            tokens_before,
-            document: *document,
-        };
+        let tokens =
+            Tokens { variant, numbers: &self.numbers, gaps: &self.gaps, tokens_before, document: *document };
         let mut counting = Counting {
             ledger: &mut self.ledger,
             tokens_after: 0,
@@ -334,9 +329,11 @@ struct Clean {
     text: Vec<u8>,
     /// The numbers of the kept terms.
     terms: Vec<u32>,
-    /// The places among these where sentences begin.
+    /// The places among these where lines begin.
     line_begins: Vec<usize>,
     last_sentence: u32,
+    /// Whether each token stands on a line of its own.
+    is_of_lines: bool,
 }
 
 impl Clean {
@@ -349,14 +346,14 @@ impl Clean {
 
     #[inline]
     fn take(&mut self, term: u32, sentence: u32) {
-        if sentence != self.last_sentence {
+        if sentence != self.last_sentence || self.is_of_lines {
             self.line_begins.push(self.terms.len());
             self.last_sentence = sentence;
         }
         self.terms.push(term);
     }
 
-    /// Joins the terms by spaces, and sentences by line breaks.
+    /// Joins the terms by spaces, and lines by line breaks.
     fn write(&mut self, spellings: &Interner) {
         let mut begin = 0;
         let ends = self.line_begins.iter().copied().skip(1).chain([self.terms.len()]);

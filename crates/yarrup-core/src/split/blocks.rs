@@ -25,6 +25,10 @@ impl Splitter for Lines {
     fn parts_words(&self) -> bool {
         false
     }
+
+    fn makes_lines(&self) -> bool {
+        true
+    }
 }
 
 /// A token is a paragraph: lines up to one that is empty or white space alone.
@@ -50,6 +54,10 @@ impl Splitter for Paragraphs {
 
     fn parts_words(&self) -> bool {
         false
+    }
+
+    fn makes_lines(&self) -> bool {
+        true
     }
 }
 
@@ -88,6 +96,10 @@ impl Splitter for Groups {
 
     fn parts_words(&self) -> bool {
         false
+    }
+
+    fn makes_lines(&self) -> bool {
+        true
     }
 }
 

@@ -49,6 +49,11 @@ pub trait Splitter: Send + Sync {
         true
     }
 
+    /// Whether its tokens are longer than words, so that each stands on a line of its own in the cleaned text.
+    fn makes_lines(&self) -> bool {
+        false
+    }
+
     /// What finds the sentences whose numbers tokens are to keep.
     fn sentences(&self) -> Option<&dyn Splitter> {
         None

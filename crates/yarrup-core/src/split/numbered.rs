@@ -22,6 +22,10 @@ impl Splitter for Numbered {
         self.of.parts_words()
     }
 
+    fn makes_lines(&self) -> bool {
+        self.of.makes_lines()
+    }
+
     fn sentences(&self) -> Option<&dyn Splitter> {
         Some(self.sentences.as_ref())
     }

@@ -49,6 +49,10 @@ impl Splitter for Sentences {
     fn parts_words(&self) -> bool {
         false
     }
+
+    fn makes_lines(&self) -> bool {
+        true
+    }
 }
 
 pub(super) fn push_trimmed(text: &str, start: usize, end: usize, spans: &mut Vec<Span>) {

@@ -26,6 +26,10 @@ impl Splitter for UnicodeSentences {
     fn parts_words(&self) -> bool {
         false
     }
+
+    fn makes_lines(&self) -> bool {
+        true
+    }
 }
 
 /// How far behind a sign that ends sentences we are: rules SB8 to SB11.

@@ -34,6 +34,14 @@ impl Splitter for Whole {
         split_part(text, from, text.len(), self.of.as_ref(), spans);
     }
 
+    fn parts_words(&self) -> bool {
+        self.of.parts_words()
+    }
+
+    fn makes_lines(&self) -> bool {
+        self.of.makes_lines()
+    }
+
     fn ignores_case(&self) -> bool {
         self.of.ignores_case()
     }

@@ -44,9 +44,16 @@ impl Splitter for Words {
                 Some(end) => end,
                 None => next_word_boundary(text, at),
             };
-            if (class == SPACE || class == BEYOND) && text[at..end].chars().all(unicode::is_white_space) {
-                at = end;
-                continue;
+            if class == SPACE || class == BEYOND {
+                // Marks and direction signs ride on the space before them, which is no part of a token; signs alone make none.
+                let is_seen =
+                    |c| !unicode::is_white_space(c) && unicode::category(c) != unicode::Category::Format;
+                if !text[at..end].chars().any(is_seen) {
+                    at = end;
+                    continue;
+                }
+                let spaces = |c: &char| unicode::is_white_space(*c);
+                at += text[at..end].chars().take_while(spaces).map(char::len_utf8).sum::<usize>();
             }
             spans.push(Span { start: at as u32, end: end as u32 });
             at = end;
@@ -279,8 +286,10 @@ mod tests {
         let mut at = 0;
         while at < text.len() {
             let end = next_word_boundary(text, at);
-            if !text[at..end].chars().all(unicode::is_white_space) {
-                found.push(&text[at..end]);
+            let is_seen =
+                |c: char| !unicode::is_white_space(c) && unicode::category(c) != unicode::Category::Format;
+            if text[at..end].contains(is_seen) {
+                found.push(text[at..end].trim_start_matches(unicode::is_white_space));
             }
             at = end;
         }
@@ -314,7 +323,9 @@ mod tests {
             ("鳥の巣 カタカナ", &["鳥", "の", "巣", "カタカナ"]),
             ("👩\u{200d}🔬🇫🇷🇩🇪", &["👩\u{200d}🔬", "🇫🇷", "🇩🇪"]),
             ("a\u{308}b 1a2 _x", &["a\u{308}b", "1a2", "_x"]),
-            (" \u{308}x", &[" \u{308}", "x"]),
+            (" \u{308}x", &["\u{308}", "x"]),
+            ("a \u{200f}b \u{ad} c\u{2003}\u{301}", &["a", "b", "c", "\u{301}"]),
+            ("\u{200f}a\u{ad}b", &["a\u{ad}b"]),
             ("\u{a0}\u{2003}", &[]),
             ("", &[]),
         ];

@@ -34,6 +34,11 @@ pub trait Facts: Send + Sync {
         false
     }
 
+    /// What the step puts between the words that it joins.
+    fn join_sign(&self) -> Option<&str> {
+        None
+    }
+
     /// Whether the lists hold `token`, by the rule of this step for letter case.
     fn lists(&self, _token: &str) -> bool {
         false

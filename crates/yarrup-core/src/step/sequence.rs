@@ -46,7 +46,11 @@ impl Gap {
 
     /// What is left where this token stood.
     pub(crate) fn of_token(token: &str) -> Gap {
-        let joins = |c: char| c.is_alphanumeric() || matches!(c, '-' | '\u{2010}' | '\u{2011}' | '_') || unicode::is_apostrophe(c);
+        let joins = |c: char| {
+            c.is_alphanumeric()
+                || matches!(c, '-' | '\u{2010}' | '\u{2011}' | '_')
+                || unicode::is_apostrophe(c)
+        };
         if token.chars().any(joins) { Gap::Words } else { Gap::Mark }
     }
 }

@@ -82,7 +82,8 @@ impl Spare {
         let (exact, folded): (Vec<&str>, Vec<&str>) =
             several.map(String::as_str).partition(|word| has_capital(word));
         if !exact.is_empty() || !folded.is_empty() {
-            let terms = |exact: bool, entries: &[&str]| Terms::new(exact, false).of_entries(entries, settings).0;
+            let terms =
+                |exact: bool, entries: &[&str]| Terms::new(exact, false).of_entries(entries, settings).0;
             self.runs = Some(Box::new([terms(true, &exact), terms(false, &folded)]));
         }
         self
@@ -176,7 +177,9 @@ impl Spare {
 }
 
 /// Of places that overlap, the leftmost, and of those that begin together the longest.
-pub(crate) fn longest_first<T>(mut places: Vec<(Range<usize>, T)>) -> impl Iterator<Item = (Range<usize>, T)> {
+pub(crate) fn longest_first<T>(
+    mut places: Vec<(Range<usize>, T)>,
+) -> impl Iterator<Item = (Range<usize>, T)> {
     places.sort_by_key(|(place, _)| (place.start, std::cmp::Reverse(place.end)));
     let mut end = 0;
     places.into_iter().filter(move |(place, _)| {

@@ -149,7 +149,9 @@ impl Terms {
         let mut start = 0;
         while start < tokens.len() {
             let mut longest = None;
-            self.each_at(tokens, &words, start, |end, term| longest = longest.filter(|(known, _)| *known == end).or(Some((end, term))));
+            self.each_at(tokens, &words, start, |end, term| {
+                longest = longest.filter(|(known, _)| *known == end).or(Some((end, term)))
+            });
             match longest {
                 Some((end, number)) => {
                     found(start, end, number);
@@ -198,7 +200,8 @@ impl Terms {
                 gap => gap,
             };
             let behind = &tokens[start + 1..=at];
-            let fits = |end: &&End| behind.iter().zip(&end.gaps[1..]).all(|(token, widest)| gap(token) <= *widest);
+            let fits =
+                |end: &&End| behind.iter().zip(&end.gaps[1..]).all(|(token, widest)| gap(token) <= *widest);
             if let Some(end) = self.ends[node as usize].iter().find(fits) {
                 visit(at + 1, end.number);
             }
@@ -256,24 +259,31 @@ mod tests {
         assert_eq!(found(&terms, false, "marsh SPARED harrier nest"), [(2, 3, 1), (3, 4, 3)]);
         // The longest does not fit: a shorter one does.
         assert_eq!(found(&["nest box", "nest"], false, "nest boxes"), [(0, 1, 1)]);
-        assert_eq!(found(&["nest box lid", "nest box", "box lid"], false, "nest box lids box lid"), [(0, 2, 1), (3, 5, 2)]);
+        assert_eq!(
+            found(&["nest box lid", "nest box", "box lid"], false, "nest box lids box lid"),
+            [(0, 2, 1), (3, 5, 2)]
+        );
         assert_eq!(found(&["ΟΔΟΣ"], false, "οδος Οδος"), [(0, 1, 0), (1, 2, 0)]);
     }
 
     #[test]
     fn gaps_part_terms_that_do_not_have_them() {
         let two = ["nest box"];
-        for (text, hits) in [("nest box", 1), ("nest …box", 0), ("nest ;box", 0), ("nest ¶box", 0), ("¶nest box", 1)] {
+        for (text, hits) in
+            [("nest box", 1), ("nest …box", 0), ("nest ;box", 0), ("nest ¶box", 0), ("¶nest box", 1)]
+        {
             assert_eq!(found(&two, false, text).len(), hits, "{text}");
         }
         let mut across = Vec::new();
-        terms(&two, false, true).find(&places("nest …box nest ;box"), |start, end, _| across.push((start, end)));
+        terms(&two, false, true)
+            .find(&places("nest …box nest ;box"), |start, end, _| across.push((start, end)));
         assert_eq!(across, [(0, 2)]);
         let mut gapped = Terms::new(false, false);
         let token = |text: &str, gap| ArrivedToken { text: text.to_owned(), gap };
         gapped.add(7, &[token("birds", Gap::Mark), token("prey", Gap::Words)]);
         let mut hits = Vec::new();
-        gapped.find(&places("birds …prey birds ;prey birds prey"), |start, _, term| hits.push((start, term)));
+        gapped
+            .find(&places("birds …prey birds ;prey birds prey"), |start, _, term| hits.push((start, term)));
         assert_eq!(hits, [(0, 7), (4, 7)]);
     }
 

@@ -266,7 +266,7 @@ impl<'a> Members<'a> {
             separate(first, out);
             write_text(key, out);
             out.push(b':');
-            out.extend_from_slice(value.get().as_bytes());
+            write_raw(value.get(), out);
         }
     }
 
@@ -309,6 +309,13 @@ const MOST_OBJECTS: usize = 50;
 /// How deep objects are followed in search of fields.
 const DEEPEST: usize = 6;
 
+/// Writes a value as it was written, on one line: a line break in JSON that stands as it is can only be between values.
+pub(crate) fn write_raw(value: &str, out: &mut Vec<u8>) {
+    let mut lines = value.split(['\n', '\r']);
+    out.extend_from_slice(lines.next().unwrap_or_default().as_bytes());
+    lines.for_each(|line| out.extend_from_slice(line.trim_start().as_bytes()));
+}
+
 /// Writes the value of member `key` of an object, without what lies at `paths` of that object.
 pub(crate) fn write_value_without(key: &str, value: &RawValue, paths: &[&str], out: &mut Vec<u8>) {
     let inside: Vec<&str> =
@@ -316,9 +323,9 @@ pub(crate) fn write_value_without(key: &str, value: &RawValue, paths: &[&str], o
     match (inside.is_empty(), value.get().starts_with('{')) {
         (false, true) => match Members::read(value.get()) {
             Ok(inner) => inner.write_without(&inside, out),
-            Err(_) => out.extend_from_slice(value.get().as_bytes()),
+            Err(_) => write_raw(value.get(), out),
         },
-        _ => out.extend_from_slice(value.get().as_bytes()),
+        _ => write_raw(value.get(), out),
     }
 }
 

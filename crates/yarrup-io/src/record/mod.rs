@@ -43,6 +43,11 @@ impl Selection {
         given.chain(self.text.is_empty().then_some("text"))
     }
 
+    /// The path of the field that is the id.
+    pub(crate) fn id_path(&self) -> &str {
+        self.id.as_deref().unwrap_or("id")
+    }
+
     fn is_text(&self, path: &str) -> bool {
         self.text_paths().any(|text| text == path)
     }
@@ -122,7 +127,7 @@ pub struct Record<'a> {
     /// The fields of the file's side file.
     side: Option<&'a Members<'a>>,
     selection: &'a Selection,
-    /// The text as a JSON string, quotes and escapes as it was written, if it was.
+    /// The text as JSON, with quotes and escapes as it was written, if it was.
     written_text: Option<&'a str>,
     /// How many of the broken bytes are halves of surrogate pairs in JSON strings.
     pub(crate) broken_halves: u64,
@@ -256,7 +261,7 @@ impl<'a> Record<'a> {
                 && let Found::Text(text) = Members::text_of(value, first)
             {
                 self.text = text;
-                self.written_text = Some(value.get()).filter(|raw| raw.starts_with('"'));
+                self.written_text = Some(value.get()).filter(|raw| !raw.starts_with('['));
                 return Ok(());
             }
             self.text = self.chosen(first)?.ok_or_else(|| self.no_field(first))?;
@@ -297,6 +302,25 @@ impl<'a> Record<'a> {
             }
             Found::Missing => Ok(None),
             Found::NoText(why) => Err(Why::Record(why)),
+        }
+    }
+
+    /// Writes a field that was chosen, whose text this is: a number stays a number, and what is not there `null`, if the text was `found`.
+    fn write_chosen(&self, path: &str, text: &str, found: bool, out: &mut Vec<u8>) {
+        match &self.carried {
+            Carried::Cells(columns, cells) if found => match cell(columns, cells, path) {
+                Some((column, cell)) => write_cell(cell, column.kind, out),
+                None => write_text(text, out),
+            },
+            Carried::Members(members) | Carried::Body(_, members) if found => {
+                let side = || self.side.and_then(|side| side.value(path));
+                let raw = members.value(path).or_else(side).map(RawValue::get);
+                match raw.filter(|raw| !raw.starts_with(['"', '[', '{'])) {
+                    Some(raw) => out.extend_from_slice(raw.as_bytes()),
+                    None => write_text(text, out),
+                }
+            }
+            _ => write_text(text, out),
         }
     }
 

@@ -2,7 +2,9 @@
 
 use yarrup_core::{Cleaned, Fields as _};
 
-use crate::record::members::{Found, Members, separate, write_number, write_text, write_value_without};
+use crate::record::members::{
+    Found, Members, separate, write_number, write_raw, write_text, write_value_without,
+};
 use crate::record::{Carried, FieldType, Record, Selection, write_cell};
 
 /// How a document is written into a run folder: id, title, carried fields, original text, cleaned text, token counts.
@@ -20,16 +22,17 @@ fn is_own_name(name: &str) -> bool {
 impl DocumentOutput {
     /// Appends one line of JSON.
     pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+        let selection = record.selection;
         out.extend_from_slice(b"{\"id\":");
-        write_text(&record.id, out);
-        if let Some(title) = &record.title {
+        record.write_chosen(selection.id_path(), &record.id, !record.id_made, out);
+        if let (Some(title), Some(path)) = (&record.title, &selection.title) {
             out.extend_from_slice(b",\"title\":");
-            write_text(title, out);
+            record.write_chosen(path, title, true, out);
         }
-        let begin = |name: &str, out: &mut Vec<u8>| begin_carried(record.selection, name, out);
+        let begin = |name: &str, out: &mut Vec<u8>| self.begin_carried(selection, name, out);
         match &record.carried {
             Carried::Members(members) | Carried::Body(_, members) => {
-                write_carried(record.selection, members, &|_| false, out);
+                self.write_carried(selection, members, &|_| false, out);
             }
             Carried::Cells(columns, cells) => {
                 for (column, cell) in columns.iter().zip(cells) {
@@ -41,7 +44,7 @@ impl DocumentOutput {
         }
         if let Some(side) = record.side {
             // What stands in the file itself counts more than what its side file says of it.
-            write_carried(record.selection, side, &|name| record.carried.has(name), out);
+            self.write_carried(selection, side, &|name| record.carried.has(name), out);
         }
         for (name, condition) in &record.selection.derived {
             if begin(name, out) {
@@ -64,48 +67,53 @@ impl DocumentOutput {
         write_number(cleaned.tokens_after, out);
         out.extend_from_slice(b"}\n");
     }
-}
 
-fn write_carried(
-    selection: &Selection,
-    members: &Members<'_>,
-    left_out: &dyn Fn(&str) -> bool,
-    out: &mut Vec<u8>,
-) {
-    for (key, value) in members.iter() {
-        if left_out(key) || !begin_carried(selection, key, out) {
-            continue;
-        }
-        let kind = selection.types.iter().find(|(name, _)| name == key).map(|(_, kind)| *kind);
-        // What is not there is not a text of no letters.
-        let kind = kind.filter(|_| value.get() != "null");
-        match kind.map(|kind| (kind, Members::text_of(value, key))) {
-            Some((FieldType::Text, Found::Text(text))) => write_text(&text, out),
-            Some((kind, Found::Text(text))) if value.get().starts_with('"') => write_cell(&text, kind, out),
-            _ if value.get().starts_with('{') => {
-                let paths: Vec<&str> = selection.text_paths().collect();
-                write_value_without(key, value, &paths, out);
+    fn write_carried(
+        &self,
+        selection: &Selection,
+        members: &Members<'_>,
+        left_out: &dyn Fn(&str) -> bool,
+        out: &mut Vec<u8>,
+    ) {
+        for (key, value) in members.iter() {
+            if left_out(key) || !self.begin_carried(selection, key, out) {
+                continue;
             }
-            _ => out.extend_from_slice(value.get().as_bytes()),
+            let kind = selection.types.iter().find(|(name, _)| name == key).map(|(_, kind)| *kind);
+            // What is not there is not a text of no letters.
+            let kind = kind.filter(|_| value.get() != "null");
+            match kind.map(|kind| (kind, Members::text_of(value, key))) {
+                Some((FieldType::Text, Found::Text(text))) => write_text(&text, out),
+                Some((kind, Found::Text(text))) if value.get().starts_with('"') => {
+                    write_cell(&text, kind, out);
+                }
+                _ if value.get().starts_with('{') && self.without_originals => {
+                    let paths: Vec<&str> = selection.text_paths().collect();
+                    write_value_without(key, value, &paths, out);
+                }
+                _ => write_raw(value.get(), out),
+            }
         }
     }
-}
 
-/// Writes the name of a carried field; false if the field is written elsewhere.
-fn begin_carried(selection: &Selection, name: &str, out: &mut Vec<u8>) -> bool {
-    let is_id = selection.id.as_deref().unwrap_or("id") == name;
-    if selection.is_text(name) || is_id || selection.title.as_deref() == Some(name) {
-        return false;
+    /// Writes the name of a carried field; false if the field is written elsewhere, or not at all.
+    fn begin_carried(&self, selection: &Selection, name: &str, out: &mut Vec<u8>) -> bool {
+        // A field that is the text, or part of it, stays under its name; under `text` stands the text that was cleaned.
+        let is_the_text = name == "text" && selection.text.len() < 2;
+        let is_written = selection.id_path() == name || selection.title.as_deref() == Some(name);
+        if is_written || selection.is_text(name) && (self.without_originals || is_the_text) {
+            return false;
+        }
+        out.push(b',');
+        let own = is_own_name(name) && !(name == "title" && selection.title.is_none());
+        if own {
+            write_text(&format!("carried_{name}"), out);
+        } else {
+            write_text(name, out);
+        }
+        out.push(b':');
+        true
     }
-    out.push(b',');
-    let own = is_own_name(name) && !(name == "title" && selection.title.is_none());
-    if own {
-        write_text(&format!("carried_{name}"), out);
-    } else {
-        write_text(name, out);
-    }
-    out.push(b':');
-    true
 }
 
 /// How a document goes on through a pipe: the object as it came, with `clean` added, and `tokens` if asked for.
@@ -130,7 +138,7 @@ impl PipeOutput {
                 separate(&mut first, out);
                 write_text(key, out);
                 out.push(b':');
-                out.extend_from_slice(value.get().as_bytes());
+                write_raw(value.get(), out);
             }
         }
         separate(&mut first, out);

@@ -283,6 +283,9 @@ pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Err
         "matches",
         "characters_in",
         "characters_out",
+        // Behind the columns that scripts know by their places.
+        "tokens_joined",
+        "tokens_marked",
     ])?;
     for effect in effects {
         let cell = |count: Option<u64>| count.map(|count| count.to_string()).unwrap_or_default();
@@ -301,6 +304,8 @@ pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Err
             cell(effect.matches),
             cell(effect.characters_in),
             cell(effect.characters_out),
+            cell(effect.tokens_joined),
+            cell(effect.tokens_marked),
         ])?;
     }
     Ok(out.flush()?)

@@ -5,7 +5,7 @@ use std::ops::ControlFlow;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
-use yarrup_core::{Outputs, Pipeline, Worker};
+use yarrup_core::{Kind, Outputs, Pipeline, Worker};
 use yarrup_io::{
     Collection, FORMATS, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped, frozen_path, read,
     read_account,
@@ -54,6 +54,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     let tagging = Exporting {
         pipeline: &compiled.pipeline,
         sentences: Sentences::of(compiled.recipe.language.as_deref()),
+        lemmas: compiled.pipeline.gives_lemmas(),
     };
     let mut writing = Writing { out, words: 0 };
     let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
@@ -77,6 +78,8 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
 struct Exporting<'p> {
     pipeline: &'p Pipeline,
     sentences: Sentences,
+    /// Whether the recipe leads words back to their lemmas.
+    lemmas: bool,
 }
 
 impl<'p> Pass for Exporting<'p> {
@@ -90,7 +93,7 @@ impl<'p> Pass for Exporting<'p> {
 
     fn document(&self, worker: &mut Worker<'p>, numbered: &Numbered<'_>, (text, words): &mut (String, u64)) {
         let record = &numbered.record;
-        *words += document(&record.id, &record.text, worker, &self.sentences, record, text);
+        *words += document(&record.id, &record.text, worker, (&self.sentences, self.lemmas), record, text);
     }
 }
 
@@ -109,12 +112,26 @@ impl Sink<(String, u64)> for Writing {
     }
 }
 
+/// A text as a value in the last column of CoNLL-U, where `|` parts values and white space columns.
+fn misc_value(text: &str) -> String {
+    let mut value = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '|' => value.push_str("\\p"),
+            '\\' => value.push_str("\\\\"),
+            c if c.is_whitespace() => value.push_str("\\s"),
+            c => value.push(c),
+        }
+    }
+    value
+}
+
 /// One document as sentences of its kept tokens. Returns how many tokens there are.
 fn document(
     id: &str,
     text: &str,
     worker: &mut Worker<'_>,
-    sentences: &Sentences,
+    (sentences, lemmas): (&Sentences, bool),
     fields: &dyn yarrup_core::Fields,
     out: &mut String,
 ) -> u64 {
@@ -147,9 +164,18 @@ fn document(
             let space = if joined { "SpaceAfter=No|" } else { "" };
             sentence.words.push(Word {
                 form: token.span.of(text).to_owned(),
-                lemma: token.lemma.map(str::to_owned),
+                // What is no word is its own lemma, where words have theirs.
+                lemma: token
+                    .lemma
+                    .or((lemmas && token.kind != Kind::Word).then_some(token.term))
+                    .map(str::to_owned),
                 tag: token.tag,
-                misc: format!("{space}Start={}|End={}", token.span.start, token.span.end),
+                misc: format!(
+                    "{space}Start={}|End={}|Term={}",
+                    token.span.start,
+                    token.span.end,
+                    misc_value(token.term)
+                ),
                 line: 0,
             });
         }

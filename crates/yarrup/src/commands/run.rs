@@ -10,8 +10,8 @@ use yarrup_core::step::{Document, Term};
 use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFolder,
-    RunRecord, Sink, SkippedTable, Source, Summary, form_entry, read, term_entries, write_account,
-    write_effects, write_forms, write_learned, write_matches, write_terms,
+    RunRecord, Sink, SkippedTable, Source, Summary, form_entry, input_copies, read, term_entries,
+    write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible};
 
@@ -295,6 +295,9 @@ fn write_run(
         });
         write_tables(folder, account, effects, vocabulary)?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
+        for (name, content) in input_copies(&compiled.lists) {
+            folder.write(&name, &content)?;
+        }
         // The recipe as given is the frozen one where nothing had to be learned.
         if compiled.frozen != compiled.text {
             folder.write("frozen.toml", compiled.frozen.as_bytes())?;

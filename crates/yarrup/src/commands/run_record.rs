@@ -34,12 +34,12 @@ impl Recorded<'_> {
             word_lists: compiled
                 .lists
                 .iter()
-                .map(|(name, bytes, hash)| SourceRecord {
-                    name: name.clone(),
+                .map(|input| SourceRecord {
+                    name: input.name.clone(),
                     format: "words".to_owned(),
                     encoding: None,
-                    bytes: *bytes,
-                    hash: hash.clone(),
+                    bytes: input.content.len() as u64,
+                    hash: yarrup_io::hash(&input.content),
                     whole: true,
                 })
                 .collect(),

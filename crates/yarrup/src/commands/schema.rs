@@ -5,7 +5,7 @@ use std::io::Write;
 use serde_json::{Map, Value, json};
 use yarrup_core::recipe::{CODES, Code, INCLUDE};
 use yarrup_core::step::{KeyFacts, Operation, Shape};
-use yarrup_core::{Kind, OPERATIONS};
+use yarrup_core::{Kind, OPERATIONS, Tag};
 
 use crate::failure::{Exit, Failure};
 use crate::screen::Screen;
@@ -47,12 +47,18 @@ fn recipe_schema() -> Value {
 fn spare() -> Value {
     let words = json!({ "type": "array", "items": { "type": "string", "minLength": 1 } });
     json!({
-        "description": "what must be left alone: words, or words and kinds",
+        "description": "what must be left alone: words, kinds, parts of speech, labels",
         "oneOf": [
             words,
             {
                 "type": "object",
-                "properties": { "words": words, "kinds": { "type": "array", "items": { "enum": Kind::NAMES } } },
+                "properties": {
+                    "words": words,
+                    "kinds": { "type": "array", "items": { "enum": Kind::NAMES } },
+                    "tags": { "type": "array", "items": { "enum": Tag::NAMES } },
+                    "labels": { "type": "array", "items": { "type": "string" } },
+                    "match": { "enum": ["any", "all"], "default": "any" },
+                },
                 "additionalProperties": false,
             },
         ],

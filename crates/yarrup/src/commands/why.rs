@@ -3,11 +3,10 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::{self, Fault, FileError};
-use yarrup_core::step::ListReference;
-use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag, WordLists};
-use yarrup_io::{FormEntry, form_entry, read_account, recipe_path, write_forms};
-use yarrup_report::{Align, counted, grouped, percent, table, visible};
+use yarrup_core::recipe::{self, Fault};
+use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag};
+use yarrup_io::{FolderLists, FormEntry, form_entry, read_account, recipe_path, write_forms};
+use yarrup_report::{Align, Look, counted, grouped, percent, table, visible};
 
 use crate::arguments::{TableFormat, WhyArguments};
 use crate::failure::{Exit, Failure};
@@ -19,16 +18,25 @@ struct Known<'a> {
     as_form: Vec<FormEntry<'a>>,
     /// The forms that became it.
     as_term: Vec<FormEntry<'a>>,
+    /// The forms that became part of it, where a step made it of several.
+    parts: Vec<FormEntry<'a>>,
+    /// In how many documents it stands.
+    documents: u64,
 }
 
 impl<'a> Known<'a> {
     fn look_up(account: &'a Account, word: &str) -> Known<'a> {
         let entries = |rows: Vec<FormRow<'a>>| rows.iter().map(|row| form_entry(account, row)).collect();
-        Known { as_form: entries(account.fates_of(word)), as_term: entries(account.forms_of(word)) }
+        Known {
+            as_form: entries(account.fates_of(word)),
+            as_term: entries(account.forms_of(word)),
+            parts: entries(account.parts_of(word)),
+            documents: account.documents_of(word),
+        }
     }
 
     fn is_empty(&self) -> bool {
-        self.as_form.is_empty() && self.as_term.is_empty()
+        self.as_form.is_empty() && self.as_term.is_empty() && self.parts.is_empty()
     }
 }
 
@@ -56,19 +64,6 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
     Ok(if known.is_empty() { Exit::Found } else { Exit::Done })
 }
 
-/// Takes every own word list for empty: they stand beside the recipe that was run, and nothing before the split asks for them.
-struct EmptyLists;
-
-impl WordLists for EmptyLists {
-    fn words(&self, _reference: &ListReference) -> Result<Vec<String>, FileError> {
-        Ok(Vec::new())
-    }
-
-    fn pairs(&self, _reference: &ListReference) -> Result<Vec<(String, String)>, FileError> {
-        Ok(Vec::new())
-    }
-}
-
 /// The tokens that the recipe of the run makes of a word at the split.
 fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
     let path = recipe_path(&arguments.run);
@@ -76,13 +71,14 @@ fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
     let text = std::fs::read_to_string(&path).map_err(|why| damaged(why.to_string()))?;
     let faults =
         |faults: Vec<Fault>| damaged(format!("damaged: {}", faults.first().map_or("", |fault| &fault.title)));
-    let mut recipe = recipe::read(&text).map_err(faults)?;
-    // What stands behind the split is of no account here, and may need files that stand elsewhere.
+    let lists = FolderLists::new(arguments.run.clone());
+    let mut recipe = recipe::read_with(&text, &lists).map_err(faults)?;
+    // What stands behind the split is of no account here, and may need what this system does not have.
     recipe.steps.retain(|step| !step.operation.stage.needs_tokens());
     if recipe.steps.is_empty() {
         return Ok(vec![arguments.word.clone()]);
     }
-    let pipeline = Pipeline::compile(&recipe, &EmptyLists).map_err(faults)?;
+    let pipeline = Pipeline::compile(&recipe, &lists).map_err(faults)?;
     let trace = pipeline.trace(&arguments.word, &NoFields);
     Ok(trace.tokens.into_iter().map(|token| token.form).collect())
 }
@@ -159,32 +155,45 @@ fn print(
         let forms = counted(known.as_term.len() as u64, "form");
         writeln!(
             out,
-            "{} ({}) comes from {forms}:",
+            "{} ({} in {}) comes from {forms}:",
             look.heading(&format!("the term `{word}`")),
-            counted(total, "token")
+            counted(total, "token"),
+            counted(known.documents, "document")
         )?;
-        let rows: Vec<_> = known
-            .as_term
-            .iter()
-            .map(|entry| {
-                vec![
-                    visible(entry.form),
-                    grouped(entry.count),
-                    percent(entry.count, total),
-                    grouped(entry.documents),
-                ]
-            })
-            .collect();
-        let header = [
-            ("form", Align::Left),
-            ("tokens", Align::Right),
-            ("share", Align::Right),
-            ("documents", Align::Right),
-        ];
-        write!(out, "{}", table(&header, &rows, look))?;
+        write!(out, "{}", forms_table(&known.as_term, total, look))?;
+    }
+    if !known.parts.is_empty() {
+        let total: u64 = known.parts.iter().map(|entry| entry.count).sum();
+        let step = step_named(account, known.parts[0].step);
+        writeln!(
+            out,
+            "{} was made of {} at {step}:",
+            look.heading(&format!("the token `{word}`")),
+            counted(total, "other token")
+        )?;
+        write!(out, "{}", forms_table(&known.parts, total, look))?;
     }
     out.flush()?;
     Ok(())
+}
+
+/// Forms with their tokens, the share of these, and their documents.
+fn forms_table(entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
+    let tagged = entries.iter().any(|entry| !entry.tag.is_empty());
+    let row = |entry: &FormEntry<'_>| {
+        let mut cells = vec![visible(entry.form)];
+        if tagged {
+            cells.push(Tag::named(entry.tag).map_or(String::new(), |tag| tag.to_string()));
+        }
+        cells.extend([grouped(entry.count), percent(entry.count, total), grouped(entry.documents)]);
+        cells
+    };
+    let mut header = vec![("form", Align::Left)];
+    if tagged {
+        header.push(("as", Align::Left));
+    }
+    header.extend([("tokens", Align::Right), ("share", Align::Right), ("documents", Align::Right)]);
+    table(&header, &entries.iter().map(row).collect::<Vec<_>>(), look)
 }
 
 fn print_data(
@@ -200,12 +209,14 @@ fn print_data(
             "at_split": rewritten,
             "as_form": known.as_form,
             "as_term": known.as_term,
+            "parts": known.parts,
+            "documents": known.documents,
         });
         writeln!(out, "{value:#}")?;
     } else {
         // A form that stays as it is stands in both: once is enough.
-        let rows =
-            known.as_form.iter().chain(known.as_term.iter().filter(|entry| !known.as_form.contains(entry)));
+        let others = known.as_term.iter().chain(&known.parts).filter(|entry| !known.as_form.contains(entry));
+        let rows = known.as_form.iter().chain(others);
         write_forms(rows.cloned(), &mut out)?;
     }
     out.flush()?;

@@ -16,13 +16,13 @@ fn the_tables_tell_every_step_to_the_unit() {
     assert_eq!(
         home.read("run/effects.csv"),
         "step,do,label,documents_touched,tokens_in,tokens_dropped,tokens_added,tokens_changed,tokens_out,types_in,\
-         types_out,matches,characters_in,characters_out\n\
-         0,as found,,,,,,,13,,13,,,56\n\
-         1,case,,2,,,,,,,,3,56,56\n\
-         2,split,,,,,,,13,,12,,,\n\
-         3,stopwords,,2,13,5,0,0,8,12,8,,,\n\
-         4,drop,,1,8,2,0,0,6,8,6,,,\n\
-         5,stem,,2,6,0,0,3,6,6,3,,,\n"
+         types_out,matches,characters_in,characters_out,tokens_joined,tokens_marked\n\
+         0,as found,,,,,,,13,,13,,,56,,\n\
+         1,case,,2,,,,,,,,3,56,56,,\n\
+         2,split,,,,,,,13,,12,,,,,\n\
+         3,stopwords,,2,13,5,0,0,8,12,8,,,,0,0\n\
+         4,drop,,1,8,2,0,0,6,8,6,,,,0,0\n\
+         5,stem,,2,6,0,0,3,6,6,3,,,,0,0\n"
     );
     assert_eq!(
         home.read("run/vocabulary.csv"),
@@ -230,7 +230,7 @@ fn steps_with_a_condition_work_on_their_documents_alone() {
     assert_eq!(forms[0][..6], ["the", "word", "", "2", "2", "dropped"]);
     let kept = forms.iter().find(|row| row[0] == "the" && row[5] == "kept").expect("kept in one document");
     assert_eq!(kept[3], "1");
-    assert!(home.read("run/effects.csv").contains("\n2,stopwords,,2,6,2,0,0,4,4,4,,,\n"));
+    assert!(home.read("run/effects.csv").contains("\n2,stopwords,,2,6,2,0,0,4,4,4,,,,0,0\n"));
 }
 
 #[test]

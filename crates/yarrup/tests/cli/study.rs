@@ -41,7 +41,7 @@ fn the_journey_of_a_word_is_told() {
     let home = home();
     let out = home.done("why run nest");
     assert!(out.contains("the word `nest` (1 token in 1 document): kept as it is"), "{out}");
-    assert!(out.contains("the term `nest` (3 tokens) comes from 3 forms:"), "{out}");
+    assert!(out.contains("the term `nest` (3 tokens in 2 documents) comes from 3 forms:"), "{out}");
     assert!(out.contains("nesting") && out.contains("33.3 %"), "{out}");
     let out = home.done("why run the");
     assert!(

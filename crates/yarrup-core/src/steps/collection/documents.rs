@@ -151,7 +151,12 @@ struct List {
 }
 
 impl List {
-    fn new(key: &KeyFacts, written: &[String], exact: bool, settings: &Settings) -> Result<List, SettingsError> {
+    fn new(
+        key: &KeyFacts,
+        written: &[String],
+        exact: bool,
+        settings: &Settings,
+    ) -> Result<List, SettingsError> {
         if written.len() > MOST_TERMS {
             return Err(SettingsError::key(key, format!("`{}` can have {MOST_TERMS} terms", key.name)));
         }
@@ -160,7 +165,8 @@ impl List {
         }
         let all: Vec<&str> = written.iter().map(String::as_str).collect();
         let (terms, lost) = Terms::new(exact, false).of_entries(&all, settings);
-        let lost = lost.into_iter().map(|number| Entry { word: written[number].clone(), list: key.name.to_owned() });
+        let lost =
+            lost.into_iter().map(|number| Entry { word: written[number].clone(), list: key.name.to_owned() });
         Ok(List { written: written.to_vec(), terms, lost: lost.collect() })
     }
 }

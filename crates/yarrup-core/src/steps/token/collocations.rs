@@ -378,7 +378,15 @@ mod tests {
     #[test]
     fn only_words_that_attract_each_other_have_a_likelihood() {
         let mut one = learner(MOST_RUNS);
-        let criteria = Criteria { score: Score::Likelihood, min_count: 2, min_score: 0.0, top: 9, longest: 2, across: false, stop: HashSet::default() };
+        let criteria = Criteria {
+            score: Score::Likelihood,
+            min_count: 2,
+            min_score: 0.0,
+            top: 9,
+            longest: 2,
+            across: false,
+            stop: HashSet::default(),
+        };
         one.criteria = Arc::new(criteria);
         show(&mut one, &["a b", "a b", "c a", "c c"]);
         let (a, b, c) = (one.words["a"], one.words["b"], one.words["c"]);

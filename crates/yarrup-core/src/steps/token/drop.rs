@@ -346,7 +346,9 @@ impl Facts for Keep {
             "not all of what is kept".to_owned()
         } else if number == NONE {
             "none of what is kept".to_owned()
-        } else { self.0.reason(number) }
+        } else {
+            self.0.reason(number)
+        }
     }
 
     fn entries(&self) -> &[Entry] {
@@ -414,7 +416,10 @@ mod tests {
         let clean = |step: &str| testing::clean(&format!("{label}{step}\n"), "tern gull nest Tern");
         assert_eq!(clean("\"drop\"\nlabels = [\"bird\", \"seen\"]\nmatch = \"all\""), "gull nest");
         assert_eq!(clean("\"keep\"\nlabels = [\"bird\", \"seen\"]\nmatch = \"all\""), "tern Tern");
-        assert_eq!(clean("\"drop\"\nlabels = [\"bird\"]\nmatches = \"t.*\"\nmatch = \"all\""), "gull nest Tern");
+        assert_eq!(
+            clean("\"drop\"\nlabels = [\"bird\"]\nmatches = \"t.*\"\nmatch = \"all\""),
+            "gull nest Tern"
+        );
         assert_eq!(clean("\"drop\"\nlabels = [\"bird\"]\nmatches = \"n.*\""), "");
         assert_eq!(clean("\"drop\"\nshorter_than = 5\nspare = { labels = [\"bird\"] }"), "tern gull Tern");
         assert_eq!(

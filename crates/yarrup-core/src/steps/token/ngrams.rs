@@ -11,8 +11,7 @@ const SMALLEST: Key<u64> = Key::whole(
     "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
 );
 
-const ACROSS: Key<bool> =
-    Key::truth("across", "whether runs go over words that were dropped").or("false");
+const ACROSS: Key<bool> = Key::truth("across", "whether runs go over words that were dropped").or("false");
 
 const JOIN: Key<String> = Key::text("join", "what stands between the tokens of a run").or("_");
 
@@ -43,8 +42,21 @@ impl NGrams {
             return Err(format!("`smallest` is {smallest}, and `size` is {size}").into());
         }
         let widest = if settings.get(&ACROSS) == Some(true) { Gap::Words } else { Gap::None };
-        Ok(NGrams { smallest, size, join: settings.get(&JOIN).unwrap_or("_").to_owned(), widest })
+        Ok(NGrams { smallest, size, join: join_of(settings, &JOIN)?, widest })
     }
+}
+
+/// The sign of a step that joins tokens.
+pub(super) fn join_of(settings: &Settings, key: &Key<String>) -> Result<String, SettingsError> {
+    let join = settings.get(key).unwrap_or("_");
+    if join.contains(char::is_whitespace) {
+        let why = format!(
+            "`{}` holds white space, which parts the terms of the cleaned text: take another sign, such as `_`",
+            key.facts.name
+        );
+        return Err(SettingsError::key(&key.facts, why));
+    }
+    Ok(join.to_owned())
 }
 
 impl Facts for NGrams {
@@ -54,6 +66,10 @@ impl Facts for NGrams {
 
     fn joins_tokens(&self) -> bool {
         true
+    }
+
+    fn join_sign(&self) -> Option<&str> {
+        Some(&self.join)
     }
 }
 
@@ -74,7 +90,9 @@ impl SequenceWork for Running<'_> {
             for end in start + 1..=places.len().min(start + self.0.size) {
                 let last = &places[end - 1];
                 let length = end - start;
-                if last.spared || (length > 1 && (last.gap > self.0.widest || last.parts() || places[start].parts())) {
+                if last.spared
+                    || (length > 1 && (last.gap > self.0.widest || last.parts() || places[start].parts()))
+                {
                     break;
                 }
                 if length > 1 {

@@ -7,6 +7,7 @@ use crate::step::{
     Settings, SettingsError, Stage, Terms, WordList,
 };
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
+use crate::steps::token::ngrams::join_of;
 use crate::words;
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
@@ -105,7 +106,9 @@ impl Phrases {
             .iter()
             .map(|list| (list.name.as_str(), list.words.as_slice()))
             .chain([("add", add)])
-            .flat_map(|(list, words)| words.iter().map(move |word| Entry { word: word.clone(), list: list.to_owned() }))
+            .flat_map(|(list, words)| {
+                words.iter().map(move |word| Entry { word: word.clone(), list: list.to_owned() })
+            })
             .collect();
         let written: Vec<&str> = listed.iter().map(|entry| entry.word.as_str()).collect();
         let all = written.iter().copied().chain(known.iter().map(String::as_str));
@@ -143,7 +146,7 @@ impl Phrases {
         Ok(Phrases {
             terms,
             drops_stop,
-            join: settings.get(&JOIN).unwrap_or("_").to_owned(),
+            join: join_of(settings, &JOIN)?,
             lost: lost.into_iter().map(|number| listed[number].clone()).collect(),
             learning,
         })
@@ -165,6 +168,10 @@ impl Facts for Phrases {
 
     fn joins_tokens(&self) -> bool {
         true
+    }
+
+    fn join_sign(&self) -> Option<&str> {
+        Some(&self.join)
     }
 }
 

@@ -82,7 +82,11 @@ impl StopWords {
     /// Entries of several words need the tokens in their order; else the form alone decides.
     fn build(settings: &Settings) -> Result<Built, SettingsError> {
         let words = StopWords::new(settings)?;
-        Ok(if words.runs.is_some() { Built::Sequence(Box::new(words)) } else { Built::Token(Box::new(words)) })
+        Ok(if words.runs.is_some() {
+            Built::Sequence(Box::new(words))
+        } else {
+            Built::Token(Box::new(words))
+        })
     }
 
     fn new(settings: &Settings) -> Result<StopWords, SettingsError> {
@@ -197,9 +201,11 @@ impl SequenceWork for Stopping<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let list = &self.0.list;
         let mut reasons: Vec<Option<u16>> = Vec::with_capacity(tokens.tokens().len());
-        reasons.extend(tokens.tokens().iter().map(|token| {
-            if token.spared { None } else { list.listed(token.text) }
-        }));
+        reasons.extend(tokens.tokens().iter().map(
+            |token| {
+                if token.spared { None } else { list.listed(token.text) }
+            },
+        ));
         if let Some(runs) = &self.0.runs {
             runs.find(tokens.tokens(), |start, end, number| {
                 reasons[start..end].fill(list.several.get(number).map(|(_, list)| *list));

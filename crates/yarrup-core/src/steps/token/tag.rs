@@ -1,6 +1,7 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Facts, Gap, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError, Stage,
+    Built, Facts, Gap, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError,
+    Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
