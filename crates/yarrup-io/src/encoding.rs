@@ -38,10 +38,7 @@ pub(crate) fn of_start(start: &[u8]) -> Option<&'static Encoding> {
     if let Some(encoding) = utf_16_without_mark(start) {
         return Some(encoding);
     }
-    let odd = |byte: &&u8| matches!(byte, 0..=8 | 14..=26 | 28..=31);
-    // A stray control character is dirt; many are no text.
-    let odd = start.iter().filter(odd).count();
-    if odd > 3 && odd * 50 > start.len() {
+    if !may_be_text(start) {
         return None;
     }
     let (mut letters, mut broken) = (0, 0);
@@ -59,6 +56,20 @@ pub(crate) fn of_start(start: &[u8]) -> Option<&'static Encoding> {
     let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
     detector.feed(start, true);
     Some(detector.guess(None, Utf8Detection::Deny))
+}
+
+/// Whether so many control characters may stand in a text. They are dirt where letters stand between them, and letters struck over have a
+/// backspace each; but a byte of zero, or what is no UTF-8 beside them, speaks for something else.
+fn may_be_text(start: &[u8]) -> bool {
+    let odd = start.iter().filter(|byte| matches!(byte, 0..=7 | 14..=26 | 28..=31)).count();
+    let is_utf_8 =
+        start.utf8_chunks().all(|chunk| chunk.invalid().is_empty() || starts_a_letter(chunk.invalid()));
+    let share = match (start.contains(&0), is_utf_8) {
+        (true, _) => 50,
+        (false, false) => 20,
+        (false, true) => 4,
+    };
+    odd <= 3 || odd * share <= start.len()
 }
 
 fn starts_a_letter(bytes: &[u8]) -> bool {
@@ -172,6 +183,11 @@ mod tests {
             (&utf_16, Some("UTF-16LE")),
             (&with_mark, Some("UTF-16BE")),
             (b"\x00\x01\x02\x03\x04\x05binary", None),
+            // Controls that mark something, and letters that are struck over.
+            (b"\x01Terns\x02 and \x01gulls\x02 nest here, says the warden.", Some("UTF-8")),
+            (b"N\x08NA\x08AM\x08ME\x08E\n_\x08t_\x08e_\x08r_\x08n", Some("UTF-8")),
+            (b"\x01\x02\x03\x04\x05\x06 a", None),
+            (b"\x01\x02\x03\x04\xff\xfe\x05 tern tern tern tern tern", None),
         ] {
             assert_eq!(of_start(bytes).map(Encoding::name), expected, "{bytes:?}");
         }

@@ -47,6 +47,9 @@ pub(crate) struct SourceArguments {
     /// What the heading lines of sections look like (regular expression)
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) heading: Option<String>,
+    /// The line that stands between two documents of a plain text, such as `%`
+    #[arg(long, value_name = "LINE", help_heading = "Reading")]
+    pub(crate) separator_line: Option<String>,
     /// The encoding of text, where it is told wrongly
     #[arg(long, value_name = "NAME", help_heading = "Reading")]
     pub(crate) encoding: Option<String>,
@@ -115,6 +118,7 @@ impl SourceArguments {
             ("as", one(&self.read_as)),
             ("each", one(&self.each)),
             ("heading", one(&self.heading)),
+            ("separator_line", one(&self.separator_line)),
             ("encoding", one(&self.encoding)),
             ("separator", one(&self.separator)),
             ("header", one(&self.header)),

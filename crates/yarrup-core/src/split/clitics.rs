@@ -3,6 +3,7 @@
 use crate::kind::{Kind, KindSet, recognise};
 use crate::span::Span;
 use crate::split::abbreviations::{Abbreviations, ends_with_initial};
+use crate::split::words::{may_begin_number, sign_length};
 use crate::split::{Splitter, Words};
 use crate::unicode::{self, is_apostrophe, is_hyphen};
 
@@ -114,6 +115,16 @@ pub(super) fn split_part(text: &str, start: usize, end: usize, by: &dyn Splitter
     if start >= end {
         return;
     }
+    let mut start = start;
+    // A sign that stands right behind something is not that of a number: `10%-20`.
+    if start > 0
+        && let Some(sign) = sign_length(&text[start..end])
+        && text[start + sign..end].starts_with(unicode::is_number)
+        && !may_begin_number(&text[..start])
+    {
+        spans.push(Span { start: start as u32, end: (start + sign) as u32 });
+        start += sign;
+    }
     let first = spans.len();
     by.split(&text[start..end], spans);
     for span in &mut spans[first..] {
@@ -181,7 +192,8 @@ pub(super) fn join_marks(
             continue;
         }
         let mark = token.chars().next().unwrap_or(' ');
-        let runs = matches!(mark, '.' | '-' | '!' | '?' | '–' | '—' | '*' | '=' | '_' | '~' | '…');
+        let runs = !token.contains(unicode::is_number)
+            && matches!(mark, '.' | '-' | '!' | '?' | '–' | '—' | '*' | '=' | '_' | '~' | '…');
         while let Some(one) = touching(next, span.end).filter(|_| runs) {
             let same =
                 one.of(text).chars().all(|c| c == mark || matches!((mark, c), ('!', '?') | ('?', '!')));

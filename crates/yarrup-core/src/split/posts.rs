@@ -96,7 +96,8 @@ mod tests {
                 "@mira saw #terns :-) 🐦 🐦 https://example.org/a?b=1 , wow !!!",
             ),
             ("don't £5.50 15% 40km 06:30", "don't £5.50 15% 40km 06:30"),
-            ("call +44 20 7946 0018 now", "call + 44 20 7946 0018 now"),
+            ("call +44 20 7946 0018 now", "call +44 20 7946 0018 now"),
+            ("-5 degrees, +3,000.5 m, 10%-20 -5-6 a-5", "-5 degrees , +3,000.5 m , 10% - 20 -5 - 6 a-5"),
             ("<3 nest-box... ok", "<3 nest-box ... ok"),
         ];
         for (text, expected) in table {

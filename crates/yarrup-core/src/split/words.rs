@@ -5,7 +5,7 @@ use crate::split::Splitter;
 use crate::unicode::{self, WordBreak};
 
 /// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and
-/// symbols are tokens too.
+/// symbols are tokens too; a number takes its sign along (`-5`).
 ///
 /// Scripts that are written without spaces between words (Chinese, Japanese, Thai, Lao, Khmer, Burmese) are split by the dictionaries of
 /// the Unicode consortium's segmenter; Unicode's default rules alone would split them letter by letter.
@@ -32,6 +32,13 @@ impl Splitter for Words {
                 // WB3d keeps plain spaces together.
                 let spaces = bytes[at..after].iter().rev().take_while(|&&byte| byte == b' ').count();
                 at = after - spaces.max(1);
+            }
+            if (class == OTHER || class == BEYOND)
+                && let Some(end) = signed_number_end(text, at)
+            {
+                spans.push(Span { start: at as u32, end: end as u32 });
+                at = end;
+                continue;
             }
             if class == BEYOND
                 && !self.without_dictionary
@@ -63,6 +70,32 @@ impl Splitter for Words {
             }
         }
     }
+}
+
+/// The sign that a text begins with, if a number may have it.
+pub(super) fn sign_length(text: &str) -> Option<usize> {
+    text.chars().next().filter(|c| matches!(c, '-' | '+' | '\u{2212}')).map(char::len_utf8)
+}
+
+/// Whether a number with a sign may begin behind this text: what stands there is no word, mark or number that the sign would belong to.
+pub(super) fn may_begin_number(before: &str) -> bool {
+    before.chars().next_back().is_none_or(|c| {
+        unicode::is_white_space(c)
+            || matches!(c, '(' | '[' | '{' | '"' | '\'' | '“' | '‘' | '«' | '„' | '=' | '<' | '>')
+    })
+}
+
+/// Where a number ends that begins with its sign at `at`. The one thing in which a token goes over a boundary of Unicode: what `-5` says is lost
+/// without.
+fn signed_number_end(text: &str, at: usize) -> Option<usize> {
+    let digits = at + sign_length(&text[at..])?;
+    let first = text[digits..].chars().next()?;
+    if unicode::category(first) != unicode::Category::Digit || !may_begin_number(&text[..at]) {
+        return None;
+    }
+    let end = ascii_word_end(text.as_bytes(), digits).unwrap_or_else(|| next_word_boundary(text, digits));
+    let is_number = !text[digits..end].chars().any(|c| unicode::is_letter(c) || c == '_');
+    is_number.then_some(end)
 }
 
 /// Classes of single bytes for the fast path. A word is a run of `LETTER`, `DIGIT` and `JOINER`.
@@ -280,12 +313,12 @@ mod tests {
         spans.iter().map(|span| span.of(text)).collect()
     }
 
-    /// The slow rules alone, from one boundary to the next.
+    /// The slow rules alone, from one boundary to the next, but for signs of numbers.
     fn tokens_by_rules(text: &str) -> Vec<&str> {
         let mut found = Vec::new();
         let mut at = 0;
         while at < text.len() {
-            let end = next_word_boundary(text, at);
+            let end = signed_number_end(text, at).unwrap_or_else(|| next_word_boundary(text, at));
             let is_seen =
                 |c: char| !unicode::is_white_space(c) && unicode::category(c) != unicode::Category::Format;
             if text[at..end].contains(is_seen) {
@@ -324,6 +357,13 @@ mod tests {
             ("👩\u{200d}🔬🇫🇷🇩🇪", &["👩\u{200d}🔬", "🇫🇷", "🇩🇪"]),
             ("a\u{308}b 1a2 _x", &["a\u{308}b", "1a2", "_x"]),
             (" \u{308}x", &["\u{308}", "x"]),
+            (
+                "at -5 (+3,000.5) −7 5-6 x-5 a -b ±2 --5 2031-05-04 -5th $-5 +44 20",
+                &[
+                    "at", "-5", "(", "+3,000.5", ")", "−7", "5", "-", "6", "x", "-", "5", "a", "-", "b", "±",
+                    "2", "-", "-", "5", "2031", "-", "05", "-", "04", "-", "5th", "$", "-", "5", "+44", "20",
+                ],
+            ),
             ("a \u{200f}b \u{ad} c\u{2003}\u{301}", &["a", "b", "c", "\u{301}"]),
             ("\u{200f}a\u{ad}b", &["a\u{ad}b"]),
             ("\u{a0}\u{2003}", &[]),

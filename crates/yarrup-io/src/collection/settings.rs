@@ -232,6 +232,21 @@ pub static SETTINGS: &[Setting] = &[
         get: |spec| some(spec.options.heading.as_ref()),
     },
     Setting {
+        name: "separator_line",
+        shape: SettingShape::Text,
+        about: "the line that stands between two documents of a plain text, such as `%`",
+        example: "\"%\"",
+        set: |spec, values| {
+            let line = one(values);
+            if line.trim_end().is_empty() || line.contains('\n') {
+                return Err("`separator_line` must be one line that is not empty: `each = \"paragraph\"` cuts at empty ones".to_owned());
+            }
+            spec.options.separator_line = Some(line.trim_end().to_owned());
+            Ok(())
+        },
+        get: |spec| some(spec.options.separator_line.as_ref()),
+    },
+    Setting {
         name: "encoding",
         shape: SettingShape::Text,
         about: "the encoding of text, where it is told wrongly",

@@ -32,6 +32,8 @@ pub struct ReadOptions {
     pub records: Option<String>,
     /// What headings look like, where a document is a section.
     pub heading: Option<Regex>,
+    /// The line that stands between two documents of a text.
+    pub separator_line: Option<String>,
     /// Rejoins words that are broken at line ends, in PDF and text.
     pub rejoin: bool,
     /// Which files of folders, archives and listings are read; all if empty.

@@ -159,16 +159,35 @@ impl Book {
         }
     }
 
+    /// Takes the text of an element that says something of the book. Of several, the first is the book's own; but it may have several authors.
+    fn take(&mut self, element: &str, text: &str) {
+        let value = match element {
+            "title" => &mut self.title,
+            "creator" => &mut self.author,
+            "language" => &mut self.language,
+            "date" => &mut self.date,
+            "publisher" => &mut self.publisher,
+            _ => return,
+        };
+        if value.is_empty() {
+            text.clone_into(value);
+        } else if element == "creator" && !text.is_empty() {
+            value.push_str(", ");
+            value.push_str(text);
+        }
+    }
+
     fn read(opf: &[u8], root: &str) -> Result<Book, ReadError> {
         let mut book = Book::default();
         let mut items: HashMap<String, (String, String)> = HashMap::new();
         let mut left_out: HashSet<String> = HashSet::new();
         let mut spine: Vec<String> = Vec::new();
-        let mut current = String::new();
+        let (mut current, mut text) = (String::new(), String::new());
         each_event(opf, |event| {
             match &event {
                 Event::Start(element) | Event::Empty(element) => {
                     current.clear();
+                    text.clear();
                     let get = |name: &str| attribute(element, name).unwrap_or_default();
                     match element.local_name().as_ref() {
                         "item" => {
@@ -192,23 +211,11 @@ impl Book {
                         _ => {}
                     }
                 }
-                Event::End(_) => current.clear(),
-                other => {
-                    let text = event_text(other).unwrap_or_default();
-                    let value = match current.as_str() {
-                        "title" => &mut book.title,
-                        "creator" => &mut book.author,
-                        "language" => &mut book.language,
-                        "date" => &mut book.date,
-                        "publisher" => &mut book.publisher,
-                        _ => return Ok(()),
-                    };
-                    // Several authors stand one behind the other.
-                    if !value.is_empty() && !text.trim().is_empty() && current == "creator" {
-                        value.push_str(", ");
-                    }
-                    value.push_str(&collapsed(&text));
+                Event::End(_) => {
+                    // A text of several pieces, since entities stand between them.
+                    book.take(&std::mem::take(&mut current), &collapsed(&std::mem::take(&mut text)));
                 }
+                other => text.push_str(&event_text(other).unwrap_or_default()),
             }
             Ok(())
         })?;
@@ -328,6 +335,20 @@ mod tests {
         assert_eq!(resolved("OEBPS/content.opf", "text/c%201.xhtml#part"), "OEBPS/text/c 1.xhtml");
         assert_eq!(resolved("OEBPS/nav/toc.ncx", "../text/a.xhtml"), "OEBPS/text/a.xhtml");
         assert_eq!(resolved("content.opf", "a.xhtml"), "a.xhtml");
+    }
+
+    #[test]
+    fn what_is_said_of_a_book_is_decoded() {
+        let opf = "<package><metadata><dc:title>Terns &amp; gulls</dc:title><dc:title>A second</dc:title>\
+                   <dc:creator>Mira O&apos;Hara</dc:creator><dc:creator>Jos&#233; Sand</dc:creator>\
+                   <dc:language> en-GB </dc:language><dc:language>fr</dc:language></metadata>\
+                   <manifest><item id=\"a\" href=\"a.xhtml\" media-type=\"application/xhtml+xml\"/></manifest>\
+                   <spine><itemref idref=\"a\"/></spine></package>";
+        let book = Book::read(opf.as_bytes(), "").expect("a book");
+        assert_eq!(
+            (book.title.as_str(), book.author.as_str(), book.language.as_str()),
+            ("Terns & gulls", "Mira O'Hara, José Sand", "en-GB")
+        );
     }
 
     #[test]

@@ -1,9 +1,12 @@
 //! PDF files that hold their text. A page is a document.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 use std::sync::mpsc::channel;
 use std::thread;
 use std::time::Duration;
+
+use pdf_extract::{Document, MediaBox, Object, ObjectId, OutputDev, OutputError, Transform};
 
 use crate::documents::guard::guarded;
 use crate::documents::{
@@ -117,14 +120,187 @@ fn read(bytes: Arc<Vec<u8>>) -> Result<Read, String> {
 }
 
 fn read_pages(bytes: &[u8]) -> Result<Read, String> {
-    let document = pdf_extract::Document::load_mem(bytes).map_err(|why| damaged(&why.to_string()))?;
+    let mut document = Document::load_mem(bytes).map_err(|why| damaged(&why.to_string()))?;
     if document.is_encrypted() {
         return Err("encrypted: it needs a password; save a copy without one".to_owned());
     }
     let (title, author) = (property(&document, b"Title"), property(&document, b"Author"));
-    let pages =
-        pdf_extract::extract_text_from_mem_by_pages(bytes).map_err(|why| damaged(&why.to_string()))?;
+    write_widths_out(&mut document);
+    let mut pages = Vec::new();
+    for number in document.get_pages().keys() {
+        let mut page = Page::default();
+        match pdf_extract::output_doc_page(&document, &mut page, *number) {
+            Ok(()) => pages.push(page.text()),
+            // One broken page is not to cost those before it.
+            Err(why) if pages.is_empty() => return Err(damaged(&why.to_string())),
+            Err(_) => break,
+        }
+    }
     Ok(Read { pages, title, author })
+}
+
+/// The most characters whose widths are written out: as many as a font can have.
+const MOST_WIDTHS: i64 = 1 << 16;
+
+/// Writes the widths of characters out that fonts give for a range of them (ISO 32000-1, section 9.7.4.3), which the package that reads them
+/// takes for widths of nothing: gaps between words would be told in the wrong places.
+fn write_widths_out(document: &mut Document) {
+    let fonts = |object: &Object| -> Option<Object> {
+        let font = object.as_dict().ok()?;
+        let is_composite = font.get(b"Subtype").ok()?.as_name().ok()?.starts_with(b"CIDFontType");
+        is_composite.then(|| font.get(b"W").ok().cloned()).flatten()
+    };
+    let found: Vec<(ObjectId, Object)> =
+        document.objects.iter().filter_map(|(id, object)| Some((*id, fonts(object)?))).collect();
+    for (font, widths) in found {
+        let widths = match &widths {
+            Object::Reference(id) => document.get_object(*id).ok().cloned(),
+            _ => Some(widths),
+        };
+        let written_out = widths.as_ref().and_then(|widths| written_out(widths.as_array().ok()?));
+        if let (Some(written_out), Ok(font)) = (written_out, document.get_dictionary_mut(font)) {
+            font.set("W", Object::Array(written_out));
+        }
+    }
+}
+
+/// Widths of characters, each given for itself; none if they are malformed.
+fn written_out(widths: &[Object]) -> Option<Vec<Object>> {
+    let (mut all, mut at, mut count) = (Vec::new(), 0, 0);
+    while let Some(first) = widths.get(at) {
+        if let Object::Array(each) = widths.get(at + 1)? {
+            all.extend([first.clone(), Object::Array(each.clone())]);
+            at += 2;
+            continue;
+        }
+        let (from, to) = (first.as_i64().ok()?, widths.get(at + 1)?.as_i64().ok()?);
+        let length =
+            to.checked_sub(from)?.checked_add(1).filter(|length| (0..=MOST_WIDTHS).contains(length))?;
+        count += length;
+        if count > MOST_WIDTHS {
+            return None;
+        }
+        all.extend([first.clone(), Object::Array(vec![widths.get(at + 2)?.clone(); length as usize])]);
+        at += 3;
+    }
+    Some(all)
+}
+
+/// The characters of a page in the order in which they are drawn.
+#[derive(Default)]
+struct Page {
+    glyphs: Vec<Glyph>,
+    begins: bool,
+}
+
+/// Characters that are drawn together, in the units of the page, from the left and from the top.
+struct Glyph {
+    text: String,
+    x: f64,
+    y: f64,
+    size: f64,
+    end: f64,
+    /// Whether a run of characters begins with it, which may be anywhere.
+    begins: bool,
+}
+
+impl Page {
+    /// The text: lines where the characters go down, spaces where they leave a gap. What writes spaces out leaves gaps for other reasons as well,
+    /// such as fonts that are drawn at another width than they say.
+    fn text(&self) -> String {
+        let spaces = self.glyphs.iter().filter(|glyph| glyph.text.trim().is_empty()).count();
+        let gap = if spaces * 20 > self.glyphs.len() { 0.3 } else { 0.1 };
+        let mut text = String::new();
+        let mut before: Option<&Glyph> = None;
+        for glyph in &self.glyphs {
+            if let Some(last) = before.filter(|_| glyph.begins) {
+                let down = (glyph.y - last.y).abs();
+                if down > glyph.size * 1.5 {
+                    text.push('\n');
+                }
+                if glyph.x < last.end && down > glyph.size * 0.5 {
+                    text.push('\n');
+                }
+                let joins = text.ends_with(char::is_whitespace) || glyph.text.starts_with(' ');
+                if glyph.x > last.end + glyph.size * gap && !joins {
+                    text.push(' ');
+                }
+            }
+            text.push_str(&plain_letters(&glyph.text));
+            before = Some(glyph);
+        }
+        text
+    }
+}
+
+/// The letters of signs that fonts have for several in a row.
+fn plain_letters(text: &str) -> Cow<'_, str> {
+    if !text.contains(|c| matches!(c, '\u{fb00}'..='\u{fb06}')) {
+        return text.into();
+    }
+    let letters = |c: char| match c {
+        '\u{fb00}' => "ff",
+        '\u{fb01}' => "fi",
+        '\u{fb02}' => "fl",
+        '\u{fb03}' => "ffi",
+        '\u{fb04}' => "ffl",
+        '\u{fb05}' | '\u{fb06}' => "st",
+        _ => "",
+    };
+    text.chars()
+        .fold(String::new(), |mut all, c| {
+            match letters(c) {
+                "" => all.push(c),
+                several => all.push_str(several),
+            }
+            all
+        })
+        .into()
+}
+
+impl OutputDev for Page {
+    fn begin_page(
+        &mut self,
+        _page_num: u32,
+        _media_box: &MediaBox,
+        _art_box: Option<(f64, f64, f64, f64)>,
+    ) -> Result<(), OutputError> {
+        Ok(())
+    }
+
+    fn end_page(&mut self) -> Result<(), OutputError> {
+        Ok(())
+    }
+
+    fn output_character(
+        &mut self,
+        place: &Transform,
+        width: f64,
+        _spacing: f64,
+        font_size: f64,
+        text: &str,
+    ) -> Result<(), OutputError> {
+        // The side of a square as large as what a letter takes up, however it is turned or stretched.
+        let (across, down) = (font_size * (place.m11 + place.m21), font_size * (place.m12 + place.m22));
+        let size = (across * down).abs().sqrt();
+        let (x, y) = (place.m31, -place.m32);
+        let begins = std::mem::take(&mut self.begins);
+        self.glyphs.push(Glyph { text: text.to_owned(), x, y, size, end: x + width * size, begins });
+        Ok(())
+    }
+
+    fn begin_word(&mut self) -> Result<(), OutputError> {
+        self.begins = true;
+        Ok(())
+    }
+
+    fn end_word(&mut self) -> Result<(), OutputError> {
+        Ok(())
+    }
+
+    fn end_line(&mut self) -> Result<(), OutputError> {
+        Ok(())
+    }
 }
 
 fn damaged(why: &str) -> String {
@@ -137,7 +313,7 @@ fn damaged(why: &str) -> String {
 }
 
 /// A text of the document's properties.
-fn property(document: &pdf_extract::Document, name: &[u8]) -> String {
+fn property(document: &Document, name: &[u8]) -> String {
     let text = || {
         let info = document.trailer.get(b"Info").ok()?;
         let info = match info.as_reference() {
@@ -217,6 +393,46 @@ mod tests {
     #[test]
     fn accents_before_their_letters_are_put_on_them() {
         assert_eq!(composed("caf´e, M¨uller, na¨ıve, 5 ´ x"), "café, Müller, naïve, 5 ´ x");
+    }
+
+    #[test]
+    fn widths_of_ranges_are_written_out() {
+        let (number, array) = (
+            |n: i64| Object::Integer(n),
+            |of: &[i64]| Object::Array(of.iter().map(|n| Object::Integer(*n)).collect()),
+        );
+        assert_eq!(
+            written_out(&[
+                number(0),
+                array(&[600]),
+                number(3),
+                number(5),
+                number(318),
+                number(9),
+                array(&[1, 2])
+            ]),
+            Some(vec![
+                number(0),
+                array(&[600]),
+                number(3),
+                array(&[318, 318, 318]),
+                number(9),
+                array(&[1, 2])
+            ])
+        );
+        for malformed in [
+            vec![number(1)],
+            vec![number(5), number(3), number(1)],
+            vec![number(0), number(1 << 40), number(1)],
+            vec![number(1), number(2)],
+        ] {
+            assert_eq!(written_out(&malformed), None, "{malformed:?}");
+        }
+    }
+
+    #[test]
+    fn signs_of_several_letters_become_these() {
+        assert_eq!(plain_letters("o\u{fb03}ce \u{fb01}ve \u{fb05}"), "office five st");
     }
 
     #[test]

@@ -33,6 +33,9 @@ impl Reader for PlainText {
     }
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        if let Some(line) = out.options().separator_line.clone() {
+            return read_pieces(input, out, &Cut::SeparatorLine(line));
+        }
         match out.options().unit_or(Unit::File) {
             Unit::Line => {
                 let mut lines = LineReader::new(input.text(out.options().encoding)?);
@@ -84,6 +87,8 @@ fn usual_headings() -> Regex {
 enum Cut {
     BlankLines,
     Headings(Regex),
+    /// A line that is this, but for white space at its end.
+    SeparatorLine(String),
 }
 
 /// A document on its way: whole lines.
@@ -132,6 +137,7 @@ fn read_pieces(input: &mut Input<'_>, out: &mut dyn Out, cut: &Cut) -> Result<()
             let text = text.trim_end_matches(['\r', '\n']);
             let (ends, is_heading) = match cut {
                 Cut::BlankLines => (text.trim().is_empty(), false),
+                Cut::SeparatorLine(line) => (text.trim_end() == line, false),
                 Cut::Headings(heading) => {
                     let is_heading = heading.is_match(text);
                     (is_heading, is_heading)
@@ -141,7 +147,7 @@ fn read_pieces(input: &mut Input<'_>, out: &mut dyn Out, cut: &Cut) -> Result<()
                 bytes += piece.text.len();
                 finish(&mut piece, &mut ready);
             }
-            if matches!(cut, Cut::BlankLines) && ends {
+            if !matches!(cut, Cut::Headings(_)) && ends {
                 continue;
             }
             if piece.text.is_empty() {

@@ -131,18 +131,27 @@ pub(crate) const JOINED: &str = "joined two words";
 /// How much of the words on either side an example shows, in characters.
 const AROUND: usize = 20;
 
-/// The words around a mark that stands between two letters or digits; none if it does not, or is an apostrophe.
-fn joined_words(text: &str, mark: &Range<usize>) -> Option<Range<usize>> {
+/// The words around marks that stand between two letters or digits; none if they do not, or are apostrophes.
+fn joined_words(text: &str, marks: &Range<usize>) -> Option<Range<usize>> {
     let solid = |c: char| unicode::is_letter(c) || unicode::is_number(c);
-    let spelled = &text[mark.clone()];
+    let spelled = &text[marks.clone()];
     if spelled.chars().all(unicode::is_apostrophe) {
         return None;
     }
     let before: usize =
-        text[..mark.start].chars().rev().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+        text[..marks.start].chars().rev().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
     let after: usize =
-        text[mark.end..].chars().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
-    (before > 0 && after > 0).then_some(mark.start - before..mark.end + after)
+        text[marks.end..].chars().take(AROUND).take_while(|&c| solid(c)).map(char::len_utf8).sum();
+    (before > 0 && after > 0).then_some(marks.start - before..marks.end + after)
+}
+
+/// Notes the words that are joined over what is gone, if any are.
+fn note_joined(text: &str, gone: &Range<usize>, out: &mut Rewriter<'_>) {
+    if !gone.is_empty()
+        && let Some(words) = joined_words(text, gone)
+    {
+        out.note(1, words);
+    }
 }
 
 impl Facts for Erase {
@@ -159,6 +168,8 @@ impl TextStep for Erase {
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
         let bytes = text.as_bytes();
         let mut at = range.start;
+        // What is erased in one stretch, with nothing to stand in its place: letters may meet over it.
+        let mut gone = at..at;
         while at < range.end {
             let byte = bytes[at];
             // A keycap makes an emoji of an ASCII character: U+20E3 and U+FE0F both begin with a byte beyond ASCII.
@@ -172,20 +183,24 @@ impl TextStep for Erase {
             let length = if emoji > 0 { emoji } else { c.len_utf8() };
             if emoji > 0 || (self.takes(c) && !self.stays(text, at, c)) {
                 let place = at..at + length;
-                if self.instead.is_empty()
-                    && let Some(words) = joined_words(text, &place)
-                {
-                    out.note(1, words);
+                if self.instead.is_empty() {
+                    if gone.end != at {
+                        note_joined(text, &gone, out);
+                        gone.start = at;
+                    }
+                    gone.end = place.end;
                 }
                 out.replace(place, self.instead);
             }
             at += length;
         }
+        note_joined(text, &gone, out);
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use crate::step::NoFields;
     use crate::testing;
 
     fn erased(settings: &str, text: &str) -> String {
@@ -211,6 +226,37 @@ mod tests {
             "e\ta\n"
         );
         assert_eq!(erased("classes = [\"punctuation\"]", "nest-box"), "nest box");
+    }
+
+    #[test]
+    fn every_place_where_letters_meet_is_counted() {
+        let pipeline =
+            testing::pipeline("[[step]]\ndo = \"erase\"\nclasses = [\"punctuation\"]\nto = \"nothing\"\n");
+        let joined = |text: &str| {
+            let trace = pipeline.trace(text, &NoFields);
+            let found = trace.text_steps[0].sorts.iter().find(|(name, _)| name == super::JOINED);
+            found.map_or((0, Vec::new()), |(_, sort)| {
+                (sort.count, sort.examples().map(str::to_owned).collect())
+            })
+        };
+        for (text, words) in [
+            ("a book--but not", Some("book--but")),
+            ("a book,\"thought Alice", Some("book,\"thought")),
+            ("and/or", Some("and/or")),
+            ("it... was", None),
+            ("don't, 'twas", None),
+            ("\"Well,\" he said", None),
+            ("end.", None),
+            ("x--\u{2019}y", Some("x--\u{2019}y")),
+        ] {
+            let (count, examples) = joined(text);
+            assert_eq!(
+                (count, examples.first().map(String::as_str)),
+                (u64::from(words.is_some()), words),
+                "{text}"
+            );
+        }
+        assert_eq!(joined("a-b-c d,e").0, 3);
     }
 
     #[test]

@@ -365,6 +365,12 @@ impl TextStep for Unicode {
             };
             let Some(offset) = rest.iter().position(special) else { break };
             let place = at + offset;
+            if self.control && bytes[place] == ESCAPE {
+                let end = place + escape_length(&text[place..range.end]);
+                out.replace_as(CONTROL, place..end, "");
+                at = end;
+                continue;
+            }
             let mut start = place;
             if offset > 0
                 && bytes[place] >= 0x80
@@ -393,6 +399,38 @@ impl TextStep for Unicode {
             self.cluster(text, start..end, out);
             at = end;
         }
+    }
+}
+
+const ESCAPE: u8 = 0x1b;
+/// The longest command to a terminal that carries a text of its own, such as a title or the target of a link, in bytes.
+const LONGEST_COMMAND: usize = 4096;
+
+/// How many bytes the command to a terminal takes up that a text begins with (ECMA-48, section 5.4 and 8.3): its colours, moves of the cursor,
+/// titles. The escape character alone if nothing behind it is a command.
+fn escape_length(text: &str) -> usize {
+    let bytes = text.as_bytes();
+    let run = |from: usize, of: std::ops::RangeInclusive<u8>| {
+        bytes[from.min(bytes.len())..].iter().take_while(|byte| of.contains(byte)).count()
+    };
+    match bytes.get(1) {
+        Some(b'[') => {
+            let parameters = 2 + run(2, 0x30..=0x3f);
+            let last = parameters + run(parameters, 0x20..=0x2f);
+            if bytes.get(last).is_some_and(|byte| (0x40..=0x7e).contains(byte)) { last + 1 } else { 1 }
+        }
+        Some(b']' | b'P' | b'X' | b'^' | b'_') => {
+            let inside = &bytes[..bytes.len().min(LONGEST_COMMAND)];
+            let bell = memchr::memchr(0x07, inside).map(|at| at + 1);
+            let end = memchr::memmem::find(&inside[1..], b"\x1b\\").map(|at| at + 3);
+            bell.into_iter().chain(end).min().unwrap_or(1)
+        }
+        Some(0x20..=0x2f) => {
+            let last = 1 + run(1, 0x20..=0x2f);
+            if bytes.get(last).is_some_and(|byte| (0x30..=0x7e).contains(byte)) { last + 1 } else { 1 }
+        }
+        Some(0x30..=0x7e) => 2,
+        _ => 1,
     }
 }
 
@@ -425,6 +463,23 @@ mod tests {
     use crate::testing;
     use proptest::prelude::*;
     use unicode_normalization::UnicodeNormalization;
+
+    #[test]
+    fn commands_to_terminals_go_whole() {
+        for (text, expected) in [
+            ("\u{1b}[1;31mred\u{1b}[0m tern", "red tern"),
+            ("\u{1b}]8;;https://example.org/é\u{1b}\\link\u{1b}]8;;\u{1b}\\ here", "link here"),
+            ("\u{1b}]0;title\u{7}text", "text"),
+            ("a\u{1b}(Bb \u{1b}M\u{1b}7c", "ab c"),
+            ("\u{1b}[31", "[31"),
+            ("\u{1b}é \u{1b}", "é "),
+            ("\u{1b}]never ends", "]never ends"),
+            ("\u{1b}[38;2;1;2;3mx\u{1b}[K", "x"),
+        ] {
+            assert_eq!(cleaned("", text), expected, "{text:?}");
+        }
+        assert_eq!(cleaned("control = false", "\u{1b}[1mx"), "\u{1b}[1mx");
+    }
 
     fn cleaned(settings: &str, text: &str) -> String {
         testing::clean(&format!("[[step]]\ndo = \"unicode\"\n{settings}\n"), text)
