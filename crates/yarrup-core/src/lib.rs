@@ -17,6 +17,7 @@
 mod account;
 pub mod advice;
 mod compile;
+mod condition;
 mod kind;
 mod language;
 mod learn;
@@ -44,6 +45,7 @@ pub use account::{
     Account, Difference, Effect, FormFate, FormRow, LearnedStep, MatchRow, MergeError, Origin, StepRecord,
     Texts, terms_to_cover,
 };
+pub use condition::Condition;
 pub use kind::{Kind, KindSet, recognise};
 pub use language::{Language, language_of};
 pub use learn::{LearnedByStep, Learning, ToLearn};

@@ -210,6 +210,9 @@ pub(crate) struct CheckArguments {
     /// List every entry that can never match, and those that another entry covers
     #[arg(long)]
     pub(crate) entries: bool,
+    /// List every word that erasing marks has joined in the sources, with its counts
+    #[arg(long, requires = "sources")]
+    pub(crate) joined: bool,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
 }

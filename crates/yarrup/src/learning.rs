@@ -6,11 +6,11 @@ use std::sync::{Arc, Mutex, PoisonError};
 use yarrup_core::advice::{self, Change};
 use yarrup_core::step::{Copies, Document, Evidence, Learned, Learns, Shape};
 use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn, recipe};
-use yarrup_io::{Collection, Numbered, Pass, Policy, Source};
+use yarrup_io::{Collection, Input, Numbered, Pass, Policy, Source};
 use yarrup_report::{grouped, percent, visible};
 
 use crate::failure::Failure;
-use crate::reading::read_all;
+use crate::reading::{read_all, refuse_unknown_fields};
 use crate::recipe_file::{Compiled, compile_text, lists_beside};
 use crate::screen::Screen;
 
@@ -24,6 +24,7 @@ pub(crate) fn learned(
 ) -> Result<(Compiled, Vec<LearnedStep>), Failure> {
     let mut told = Vec::new();
     let mut copies: Vec<(usize, Arc<Copies>)> = Vec::new();
+    let given = compiled.lists.clone();
     if ToLearn::next(&compiled.pipeline).is_some() {
         reread(collection)?;
         compiled = written_out(compiled)?;
@@ -53,6 +54,9 @@ pub(crate) fn learned(
             compiled.pipeline = compiled.pipeline.knowing(*step, copies);
         }
     }
+    // The recipe as given names more than the one that is written out: what it includes.
+    let left: Vec<Input> = given.into_iter().filter(|input| !compiled.lists.contains(input)).collect();
+    compiled.lists.extend(left);
     Ok((compiled, told))
 }
 
@@ -85,6 +89,7 @@ fn learn(
     loop {
         let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
         let reading = read_all(&mut Source::open(collection)?, policy, &lessons, screen)?;
+        refuse_unknown_fields(collection, None, screen)?;
         let left = lessons.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
         let mut states = reading.states.into_iter().chain(left);
         let mut sum = states.next().unwrap_or_else(|| to_learn.begin());

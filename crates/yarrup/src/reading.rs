@@ -1,9 +1,13 @@
 //! Reading a collection: what every command that reads one does alike.
 
+use std::collections::BTreeSet;
 use std::num::NonZero;
 use std::ops::ControlFlow;
 
-use yarrup_io::{Malformed, Pass, Policy, Reading, Sink, Source, Stopped, Summary, Why, read};
+use yarrup_core::{Pipeline, recipe};
+use yarrup_io::{
+    Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, Sink, Source, Stopped, Summary, Why, read,
+};
 use yarrup_report::{counted, grouped, visible};
 
 use crate::failure::{Failure, sentence};
@@ -75,6 +79,94 @@ pub(crate) fn ended(stopped: Stopped<Failure>) -> Failure {
     match stopped {
         Stopped::Malformed(malformed) => Failure::Sentence(sentence(&malformed)),
         Stopped::Sink(failure) => failure,
+    }
+}
+
+/// How many documents are asked for the names of their fields.
+const ASKED: usize = 500;
+
+/// Refuses conditions on fields that no document had, once all were read.
+pub(crate) fn refuse_unknown_fields(
+    collection: &Collection,
+    pipeline: Option<&Pipeline>,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    // Of a few documents, others may have the field.
+    if collection.pick != Pick::default() {
+        return Ok(());
+    }
+    let selections = collection.sources.iter().map(|source| &source.selection);
+    let asked = selections.flat_map(|selection| {
+        let derived = selection.derived.iter().map(|(name, condition)| (format!("`{name}`"), condition));
+        let taken = selection.conditions.iter().map(|condition| (format!("`{condition}`"), condition));
+        derived.chain(taken)
+    });
+    // Where documents do not name their language, steps go by the one that is detected.
+    let of_steps = pipeline.into_iter().flat_map(Pipeline::conditions);
+    let of_steps = of_steps.map(|(step, condition)| (format!("step {step}"), condition));
+    let unseen =
+        asked.flat_map(|(who, condition)| condition.unseen_fields().map(move |path| (who.clone(), path)));
+    let unseen_by_steps = of_steps.flat_map(|(who, condition)| {
+        let unseen = condition.unseen_fields().filter(|path| *path != "language");
+        unseen.map(move |path| (who.clone(), path))
+    });
+    let Some((who, path)) = unseen.chain(unseen_by_steps).next() else { return Ok(()) };
+    let there = field_names(collection, screen)?;
+    let near = recipe::nearest(path, there.iter().map(String::as_str));
+    let help = match near {
+        _ if path == "language" => {
+            "; --detect-language finds it out, --language-field names another field".to_owned()
+        }
+        Some(near) => format!("; did you mean `{}`?", visible(near)),
+        None => {
+            let names: Vec<String> =
+                there.iter().take(24).map(|name| format!("`{}`", visible(name))).collect();
+            format!("; there are {}", if names.is_empty() { "none".to_owned() } else { names.join(", ") })
+        }
+    };
+    Err(Failure::Sentence(format!(
+        "{} asks for the field `{}`, which no document has{help}",
+        visible(&who),
+        visible(path)
+    )))
+}
+
+/// The names of the fields that the first documents have.
+fn field_names(collection: &Collection, screen: &Screen) -> Result<Vec<String>, Failure> {
+    let mut all = collection.clone();
+    // What came from standard input is gone.
+    all.sources.retain(|source| !source.is_standard_input() || source.spool.is_some());
+    for source in &mut all.sources {
+        source.selection.conditions.clear();
+        source.selection.derived.clear();
+        source.selection.fields_only = true;
+    }
+    let reading = search(&mut Source::open(&all)?, &NamingFields, screen)?;
+    let mut names: Vec<String> = reading.states.into_iter().flat_map(|(names, _)| names).collect();
+    names.sort();
+    names.dedup();
+    Ok(names)
+}
+
+/// The pass that writes down the names of fields.
+struct NamingFields;
+
+impl Pass for NamingFields {
+    type State = (BTreeSet<String>, usize);
+    type Left = bool;
+
+    fn state(&self) -> Self::State {
+        Self::State::default()
+    }
+
+    fn document(&self, (names, seen): &mut Self::State, document: &Numbered<'_>, is_enough: &mut bool) {
+        document.record.each_value(|path, _| {
+            if !names.contains(path) {
+                names.insert(path.to_owned());
+            }
+        });
+        *seen += 1;
+        *is_enough = *seen >= ASKED;
     }
 }
 

@@ -38,6 +38,12 @@ pub(crate) struct SourceArguments {
     /// The type of a carried field where its values mislead: text, whole, number, truth, date
     #[arg(long, value_name = "FIELD=TYPE", help_heading = "Documents")]
     pub(crate) types: Vec<String>,
+    /// The field that names the language of a document; `language` if not given
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) language_field: Option<String>,
+    /// Add a field `language` with the language that is detected, where the fields do not name one
+    #[arg(long, help_heading = "Documents")]
+    pub(crate) detect_language: bool,
     /// Read sources as this format, whatever names and contents say
     #[arg(long = "as", value_name = "FORMAT", help_heading = "Reading")]
     pub(crate) read_as: Option<String>,
@@ -127,6 +133,8 @@ impl SourceArguments {
             ("table", one(&self.table)),
             ("query", one(&self.query)),
             ("records", one(&self.records)),
+            ("language_field", one(&self.language_field)),
+            ("detect_language", flag(self.detect_language)),
             ("rejoin", flag(self.rejoin)),
             ("include", self.include.clone()),
             ("exclude", self.exclude.clone()),

@@ -40,6 +40,8 @@ use crate::pipeline::Pipeline;
 use crate::recipe::{CODES, Code, Recipe};
 use crate::step::{Role, Term};
 use crate::steps::split::INTO;
+/// The sort of matches of an `erase` step that join two words.
+pub use crate::steps::text::erase::JOINED;
 
 /// Advice on one step of a recipe.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -3,11 +3,11 @@
 mod route;
 
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
 
 use crate::compile::route::Route;
+use crate::condition::LANGUAGE;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
@@ -81,8 +81,6 @@ struct Compiling {
     tokens: Vec<TokenStage>,
     steps: Vec<StepName>,
     conditions: Vec<Condition>,
-    /// The numbers of the conditions.
-    known: BTreeMap<Condition, usize>,
 }
 
 impl Compiling {
@@ -231,10 +229,9 @@ impl Compiling {
 
     /// The number of a condition: one for all steps that have it.
     fn condition(&mut self, condition: &Condition) -> usize {
-        let conditions = &mut self.conditions;
-        *self.known.entry(condition.clone()).or_insert_with(|| {
-            conditions.push(condition.clone());
-            conditions.len() - 1
+        self.conditions.iter().position(|known| known == condition).unwrap_or_else(|| {
+            self.conditions.push(condition.clone());
+            self.conditions.len() - 1
         })
     }
 
@@ -258,11 +255,7 @@ fn spares<'r>(recipe: &'r Recipe, step: &'r Step) -> impl Iterator<Item = &'r Sp
 /// The settings with every reference to a file or a list replaced by what it holds.
 fn with_lists(step: &Step, recipe: &Recipe, files: &dyn WordLists, faults: &mut Vec<Fault>) -> Settings {
     // A step that works on documents of one language works in that language.
-    let of_its_documents =
-        step.only.as_ref().and_then(|only| match only.fields.get("language")?.as_slice() {
-            [language] => Some(language),
-            _ => None,
-        });
+    let of_its_documents = step.only.as_ref().and_then(|only| only.only_value(LANGUAGE));
     let mut settings =
         Settings { language: of_its_documents.or(recipe.language.as_ref()).cloned(), ..Settings::default() };
     let mut loading = Loading { files, faults };

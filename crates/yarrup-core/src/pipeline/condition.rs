@@ -1,6 +1,9 @@
 //! Which steps work on a document: the conditions of a recipe, and the variants of documents by which of them hold.
 
-use crate::language::{is_language, language_of};
+use std::borrow::Cow;
+
+use crate::condition::LANGUAGE;
+use crate::language::language_of;
 use crate::pipeline::Pipeline;
 use crate::step::{Condition, Fields};
 
@@ -29,19 +32,11 @@ impl Pipeline {
     /// where the document has no such field.
     pub fn variant(&self, text: &str, fields: &dyn Fields) -> Variant {
         let mut detected = None;
-        let mut holds = |condition: &Condition| {
-            condition.fields.iter().all(|(path, values)| match fields.field(path) {
-                Some(value) if path == "language" => {
-                    values.iter().any(|allowed| is_language(&value, allowed))
-                }
-                Some(value) => values.iter().any(|allowed| *allowed == value),
-                None if path == "language" => {
-                    let found = *detected.get_or_insert_with(|| language_of(text));
-                    found.is_some_and(|found| values.iter().any(|allowed| is_language(found, allowed)))
-                }
-                None => false,
-            })
+        let mut field = |path: &str| match fields.field(path) {
+            None if path == LANGUAGE => detected.get_or_insert_with(|| language_of(text)).map(Cow::Borrowed),
+            found => found,
         };
+        let mut holds = |condition: &Condition| condition.holds(&mut field);
         let bits = self.conditions.iter().enumerate().filter(|(_, condition)| holds(condition));
         Variant(bits.fold(0, |mask, (bit, _)| mask | 1 << bit))
     }
@@ -59,11 +54,7 @@ impl Pipeline {
         let (Some(one), Some(other)) = (self.condition_of(one), self.condition_of(other)) else {
             return false;
         };
-        one.fields.iter().any(|(path, values)| {
-            let same = |a: &String, b: &String| if path == "language" { is_language(a, b) } else { a == b };
-            let others = other.fields.get(path);
-            others.is_some_and(|others| !values.iter().any(|a| others.iter().any(|b| same(a, b))))
-        })
+        one.excludes(other)
     }
 
     fn condition_of(&self, step: usize) -> Option<&Condition> {

@@ -78,6 +78,20 @@ impl Pipeline {
         self.is_text_recipe
     }
 
+    /// The conditions on fields that its steps ask of documents, each with the number of a step that asks: those of `only`, and those of steps
+    /// that decide about documents.
+    pub fn conditions(&self) -> Vec<(usize, &Condition)> {
+        let number = |step: usize| self.steps[step].number;
+        let texts = self.text.iter().map(|stage| (stage.step, stage.condition));
+        let tokens = self.tokens.iter().map(|stage| (stage.step, stage.condition));
+        let only =
+            texts.chain(tokens).filter_map(|(step, at)| Some((number(step), self.conditions.get(at?)?)));
+        let own = self.tokens.iter().flat_map(|stage| {
+            stage.facts().conditions().into_iter().map(move |condition| (number(stage.step), condition))
+        });
+        only.chain(own).collect()
+    }
+
     /// Whether some step leads words back to their lemmas.
     pub fn gives_lemmas(&self) -> bool {
         self.tokens.iter().any(|stage| stage.facts().gives_lemmas())

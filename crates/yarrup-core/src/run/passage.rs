@@ -218,7 +218,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             if stage.works_on(tokens.variant) && !is_left_out {
                 match &stage.work {
                     TokenWork::Sequence(_) | TokenWork::FormInOrder(_) => {
-                        self.look(step, tokens, &mut live, observer)
+                        self.look(step, tokens, &mut live, observer);
                     }
                     TokenWork::Document(_) => is_left_out = self.judge(step, tokens, &mut live, observer),
                     TokenWork::Form(_) => {}

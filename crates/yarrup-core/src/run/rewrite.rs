@@ -40,3 +40,20 @@ impl TextRewriter<'_> {
         self.text.as_str(original)
     }
 }
+
+impl Pipeline {
+    /// Tells every match of the text steps in a document: the number of the step, the name of its sort, and what stood there.
+    pub fn each_match(&self, original: &str, fields: &dyn Fields, visit: &mut dyn FnMut(usize, &str, &str)) {
+        let variant = self.variant(original, fields);
+        let mut text = Text::new(false);
+        text.begin();
+        for stage in self.text.iter().filter(|stage| stage.works_on(variant)) {
+            let mut matched = Matches::keeping_all();
+            stage.apply(&mut text, original, &mut matched);
+            let sorts = stage.runs.sorts();
+            for (sort, found) in matched.all() {
+                visit(self.steps()[stage.step].number, sorts.get(*sort).map_or("", String::as_str), found);
+            }
+        }
+    }
+}

@@ -1,5 +1,6 @@
 //! What others may ask of a step, as it is set: advice, learning, reports. They never go by what a step is called.
 
+use crate::condition::Condition;
 use crate::kind::Kind;
 use crate::step::Learner;
 
@@ -37,6 +38,11 @@ pub trait Facts: Send + Sync {
     /// What the step puts between the words that it joins.
     fn join_sign(&self) -> Option<&str> {
         None
+    }
+
+    /// The conditions on fields that the step itself asks of documents.
+    fn conditions(&self) -> Vec<&Condition> {
+        Vec::new()
     }
 
     /// Whether the lists hold `token`, by the rule of this step for letter case.

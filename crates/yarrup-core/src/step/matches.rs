@@ -2,6 +2,9 @@
 #[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub struct Matches {
     sorts: Vec<SortMatches>,
+    /// Every match with its sort, where all are kept.
+    #[serde(skip)]
+    all: Option<Vec<(usize, String)>>,
 }
 
 use crate::step::text_hash;
@@ -66,7 +69,20 @@ impl Matches {
         &self.sorts
     }
 
+    /// None so far; every match will be kept, not a few examples alone.
+    pub fn keeping_all() -> Matches {
+        Matches { all: Some(Vec::new()), ..Matches::default() }
+    }
+
+    /// Every match with the number of its sort, in the order of the text; none unless all were kept.
+    pub fn all(&self) -> &[(usize, String)] {
+        self.all.as_deref().unwrap_or_default()
+    }
+
     pub(super) fn note(&mut self, sort: usize, text: &str) {
+        if let Some(all) = &mut self.all {
+            all.push((sort, text.to_owned()));
+        }
         if sort >= self.sorts.len() {
             self.sorts.resize(sort + 1, SortMatches::default());
         }

@@ -17,6 +17,7 @@ mod text;
 mod text_hash;
 mod token;
 
+pub use crate::condition::Condition;
 pub use alignment::{Alignment, Change};
 pub use document::{Arriving, Copies, CopySort, Document, DocumentStep, Fields, NoFields};
 pub use facts::{Entry, Facts};
@@ -28,7 +29,7 @@ pub use operation::{Built, Evidence, Learns, Operation, Role, Stage};
 pub(crate) use sequence::Edit;
 pub use sequence::{Gap, Place, Sequence, SequenceStep, SequenceWork};
 pub(crate) use settings::Written;
-pub use settings::{Condition, ListReference, PairList, RowList, Settings, Value, WordList, WrittenSettings};
+pub use settings::{ListReference, PairList, RowList, Settings, Value, WordList, WrittenSettings};
 pub use settings_error::SettingsError;
 pub use spare::{Spare, SpareMarks};
 pub(crate) use spare::{longest_first, stands_alone};

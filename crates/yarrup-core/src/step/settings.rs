@@ -1,9 +1,9 @@
 //! The values of a step's keys.
 
-use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
 
+use crate::condition::Condition;
 use crate::lemma::DictionaryFiles;
 use crate::step::{Arrival, Arrivals, ArrivedToken, Gap, Key, KeyFacts, KeyValue};
 
@@ -52,13 +52,6 @@ pub struct RowList {
     pub name: String,
     /// The rows, in the order of the table, each of two or three cells.
     pub rows: Vec<Vec<String>>,
-}
-
-/// The condition of a step: every field named must have one of its values.
-#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Condition {
-    /// Paths of fields, each with the values that it may have.
-    pub fields: BTreeMap<String, Vec<String>>,
 }
 
 /// The value of a key, once all files are read that it names.

@@ -149,9 +149,7 @@ impl Terms {
         let mut start = 0;
         while start < tokens.len() {
             let mut longest = None;
-            self.each_at(tokens, &words, start, |end, term| {
-                longest = longest.filter(|(known, _)| *known == end).or(Some((end, term)))
-            });
+            self.each_at(tokens, &words, start, |end, term| longest = Some((end, term)));
             match longest {
                 Some((end, number)) => {
                     found(start, end, number);

@@ -140,7 +140,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "where",
         shape: SettingShape::Texts,
-        about: "take only documents for which this holds, such as `rating <= 2`, `language = en`, `site ~ ^North`, `note`, `!note`; all of several must hold",
+        about: "take only documents for which this holds, such as `rating <= 2`, `language = en`, `site ~ ^North`, `note is empty`, joined by `and`, `or`, `not` and parentheses; all of several must hold",
         example: "[\"rating <= 2\", \"language = en\"]",
         set: |spec, values| {
             spec.selection.conditions =
@@ -152,7 +152,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "derive",
         shape: SettingShape::Pairs,
-        about: "a new field that is true where a comparison holds",
+        about: "a new field that is true where a condition holds",
         example: "{ low = \"rating <= 2\" }",
         set: |spec, values| {
             spec.selection.derived = values
@@ -202,6 +202,28 @@ pub static SETTINGS: &[Setting] = &[
             Ok(())
         },
         get: |spec| some(spec.options.format.map(Format::name)),
+    },
+    Setting {
+        name: "language_field",
+        shape: SettingShape::Text,
+        about: "the path of the field that names the language of a document, if it is not `language`",
+        example: "\"lang\"",
+        set: |spec, values| {
+            spec.selection.language = Some(one(values));
+            Ok(())
+        },
+        get: |spec| some(spec.selection.language.as_ref()),
+    },
+    Setting {
+        name: "detect_language",
+        shape: SettingShape::Truth,
+        about: "gives documents whose fields do not name their language a field `language`, with the one that is detected, or `null`",
+        example: "true",
+        set: |spec, values| {
+            spec.selection.detects_language = truth(&one(values));
+            Ok(())
+        },
+        get: |spec| if_true(spec.selection.detects_language),
     },
     Setting {
         name: "each",

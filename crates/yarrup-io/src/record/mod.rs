@@ -1,6 +1,5 @@
 //! A document of a source, with the fields that it carries.
 
-mod condition;
 pub(crate) mod members;
 mod output;
 mod value;
@@ -9,13 +8,16 @@ use std::borrow::Cow;
 use std::fmt;
 
 use serde_json::value::RawValue;
-use yarrup_core::Fields;
+use yarrup_core::{Fields, language_of};
 
-pub use condition::Condition;
 pub use output::{DocumentOutput, PipeOutput};
 pub use value::FieldType;
+pub use yarrup_core::Condition;
 
 use members::{Found, Members, separate, write_text};
+
+/// The name by which conditions ask for the language of a document.
+pub(crate) const LANGUAGE: &str = "language";
 
 /// Which fields are what, which documents are taken, and which fields are derived.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -26,6 +28,10 @@ pub struct Selection {
     pub id: Option<String>,
     /// The path of the field that is the title.
     pub title: Option<String>,
+    /// The path of the field that names the language of a document, if it is not `language`.
+    pub language: Option<String>,
+    /// Whether documents whose fields do not name their language get a field `language` with the one that is detected.
+    pub detects_language: bool,
     /// What must hold for a document to be taken, all of it.
     pub conditions: Vec<Condition>,
     /// Fields that are made: whether the condition holds.
@@ -46,6 +52,11 @@ impl Selection {
     /// The path of the field that is the id.
     pub(crate) fn id_path(&self) -> &str {
         self.id.as_deref().unwrap_or("id")
+    }
+
+    /// The path of the field that names the language.
+    pub(crate) fn language_path(&self) -> &str {
+        self.language.as_deref().unwrap_or(LANGUAGE)
     }
 
     fn is_text(&self, path: &str) -> bool {
@@ -223,14 +234,22 @@ impl<'a> Record<'a> {
             written_text: None,
             broken_halves: 0,
         };
-        let holds = |condition: &Condition| condition.holds(record.field(condition.field()).as_deref());
-        if !selection.conditions.iter().all(holds) {
+        // The language is detected from the text.
+        let text_first = selection.detects_language && !selection.fields_only;
+        if text_first {
+            record.choose_text()?;
+        }
+        // Every one is asked, so that each can tell which fields it has not seen.
+        let hold = selection.conditions.iter().filter(|condition| record.meets(condition)).count();
+        if hold < selection.conditions.len() {
             return Ok(None);
         }
         if selection.fields_only {
             return Ok(Some(record));
         }
-        record.choose_text()?;
+        if !text_first {
+            record.choose_text()?;
+        }
         match &selection.id {
             Some(path) => {
                 record.id = record.chosen(path)?.ok_or_else(|| record.no_field(path))?;
@@ -354,7 +373,7 @@ impl<'a> Record<'a> {
             }
         }
         for (name, condition) in &self.selection.derived {
-            let holds = condition.holds(self.field(condition.field()).as_deref());
+            let holds = self.meets_derived(condition);
             visit(name, Value::Text(if holds { "true" } else { "false" }.into(), FieldType::Truth));
         }
     }
@@ -395,21 +414,46 @@ fn write_cell(cell: &str, kind: FieldType, out: &mut Vec<u8>) {
 
 impl Fields for Record<'_> {
     fn field(&self, path: &str) -> Option<Cow<'_, str>> {
+        if path == LANGUAGE {
+            return match self.found(self.selection.language_path()) {
+                Found::Text(text) => Some(text),
+                Found::Broken(text, _) => Some(text.into()),
+                Found::Missing | Found::NoText(_) => self.detected_language().map(Cow::Borrowed),
+            };
+        }
         match self.found(path) {
             Found::Text(text) => Some(text),
             Found::Broken(text, _) => Some(text.into()),
             Found::Missing => {
-                let (_, condition) = self.selection.derived.iter().find(|(name, _)| name == path)?;
-                // A derived field may not look at another: the search would not end.
-                if self.selection.derived.iter().any(|(name, _)| name == condition.field()) {
-                    return None;
-                }
-                Some(
-                    if condition.holds(self.field(condition.field()).as_deref()) { "true" } else { "false" }
-                        .into(),
-                )
+                let derived = self.selection.derived.iter().find(|(name, _)| name == path);
+                derived
+                    .map(|(_, condition)| if self.meets_derived(condition) { "true" } else { "false" }.into())
             }
             Found::NoText(_) => None,
         }
+    }
+}
+
+impl<'a> Record<'a> {
+    /// Whether the document carries a field of this name.
+    pub(crate) fn has(&self, name: &str) -> bool {
+        self.carried.has(name) || self.side.is_some_and(|side| side.has(name))
+    }
+
+    /// Whether a condition holds for the document.
+    fn meets(&self, condition: &Condition) -> bool {
+        condition.holds(&mut |path| self.field(path))
+    }
+
+    /// Whether a condition holds that gives a field its value. It may not look at another such field: the search would not end.
+    pub(crate) fn meets_derived(&self, condition: &Condition) -> bool {
+        let is_derived = |path: &str| self.selection.derived.iter().any(|(name, _)| name == path);
+        condition.holds(&mut |path| if is_derived(path) { None } else { self.field(path) })
+    }
+
+    /// The language that the document's text shows, where its fields do not name one and that was asked for.
+    pub(crate) fn detected_language(&self) -> Option<&'static str> {
+        let is_named = || !matches!(self.found(self.selection.language_path()), Found::Missing);
+        if self.selection.detects_language && !is_named() { language_of(&self.text) } else { None }
     }
 }

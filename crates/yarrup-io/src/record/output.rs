@@ -5,7 +5,7 @@ use yarrup_core::{Cleaned, Fields as _};
 use crate::record::members::{
     Found, Members, separate, write_number, write_raw, write_text, write_value_without,
 };
-use crate::record::{Carried, FieldType, Record, Selection, write_cell};
+use crate::record::{Carried, FieldType, LANGUAGE, Record, Selection, write_cell};
 
 /// How a document is written into a run folder: id, title, carried fields, original text, cleaned text, token counts.
 #[derive(Clone, Debug, Default)]
@@ -48,8 +48,14 @@ impl DocumentOutput {
         }
         for (name, condition) in &record.selection.derived {
             if begin(name, out) {
-                let holds = condition.holds(record.field(condition.field()).as_deref());
-                out.extend_from_slice(if holds { b"true" } else { b"false" });
+                out.extend_from_slice(if record.meets_derived(condition) { b"true" } else { b"false" });
+            }
+        }
+        if selection.detects_language && !record.has(LANGUAGE) {
+            out.extend_from_slice(b",\"language\":");
+            match record.field(LANGUAGE) {
+                Some(language) => write_text(&language, out),
+                None => out.extend_from_slice(b"null"),
             }
         }
         if !self.without_originals {

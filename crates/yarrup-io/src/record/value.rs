@@ -116,11 +116,6 @@ fn number_parts(text: &str) -> Option<(bool, usize)> {
     rest.is_empty().then_some((false, whole))
 }
 
-/// The number that a text is.
-pub(crate) fn number(text: &str) -> Option<f64> {
-    number_parts(text).and_then(|_| text.parse().ok())
-}
-
 fn truth(text: &str) -> Option<bool> {
     match text {
         "true" | "True" | "TRUE" => Some(true),

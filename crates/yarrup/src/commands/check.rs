@@ -10,12 +10,12 @@ use yarrup_core::recipe::{self, Fault, Recipe};
 use yarrup_core::step::Document;
 use yarrup_core::{Account, Outputs, Pipeline, ToLearn, Worker, language_of};
 use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source};
-use yarrup_report::{Align, counted, table, visible};
+use yarrup_report::{Align, counted, grouped, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
 use crate::learning::{learned, reread};
-use crate::reading::{lenient, read_all, tell_losses, threads};
+use crate::reading::{lenient, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 
@@ -30,10 +30,10 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         true => None,
         false => Some(arguments.reading.collection(&arguments.sources)?),
     };
-    if arguments.fix
+    if (arguments.fix || arguments.joined)
         && let Some(collection) = &mut collection
     {
-        // Once for the advice, once more for what is left of it.
+        // Once for the advice, once more for what is left of it or for the words.
         reread(collection)?;
     }
     let mut advice = advice_on(&compiled, collection.as_mut(), screen)?;
@@ -51,9 +51,13 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
             screen.tell(&format!("{}: nothing that can be changed without a choice of yours", compiled.path));
         }
     }
+    let joined = match &collection {
+        Some(collection) if arguments.joined => Some(joined_words(&compiled, collection, screen)?),
+        _ => None,
+    };
     match arguments.format {
-        CheckFormat::Json => print_json(&compiled, &advice, screen)?,
-        CheckFormat::Text => print_text(&compiled, &advice, arguments.entries, screen)?,
+        CheckFormat::Json => print_json(&compiled, &advice, joined.as_deref(), screen)?,
+        CheckFormat::Text => print_text(&compiled, &advice, arguments.entries, joined.as_deref(), screen)?,
     }
     Ok(if advice.is_empty() { Exit::Done } else { Exit::Found })
 }
@@ -91,6 +95,7 @@ fn advice_on(
     let counting = Counting { pipeline, few: source.bytes() < SMALL };
     let reading = read_all(&mut source, policy, &counting, screen)?;
     tell_losses(&reading.summary, screen);
+    refuse_unknown_fields(collection, Some(pipeline), screen)?;
     if reading.summary.documents == 0 {
         return Err(Failure::Sentence("the sources hold no document".to_owned()));
     }
@@ -137,6 +142,62 @@ impl<'p> Pass for Counting<'p> {
             && let Some(language) = language_of(&record.text)
         {
             *languages.entry(language).or_default() += 1;
+        }
+    }
+}
+
+/// Words that are joined because the marks between them are erased.
+struct JoinedWords {
+    step: usize,
+    /// As they stood there.
+    found: String,
+    count: u64,
+    documents: u64,
+}
+
+/// All words that the recipe joins in a collection, the most frequent first.
+fn joined_words(
+    compiled: &Compiled,
+    collection: &Collection,
+    screen: &Screen,
+) -> Result<Vec<JoinedWords>, Failure> {
+    let joining = Joining { pipeline: &compiled.pipeline };
+    let reading = read_all(&mut Source::open(collection)?, lenient(threads(None)), &joining, screen)?;
+    let mut sum: BTreeMap<(usize, String), (u64, u64)> = BTreeMap::new();
+    for (words, (count, documents)) in reading.states.into_iter().flatten() {
+        let known = sum.entry(words).or_default();
+        (known.0, known.1) = (known.0 + count, known.1 + documents);
+    }
+    let joined = |((step, found), (count, documents))| JoinedWords { step, found, count, documents };
+    let mut all: Vec<JoinedWords> = sum.into_iter().map(joined).collect();
+    all.sort_by_key(|words| std::cmp::Reverse(words.count));
+    Ok(all)
+}
+
+/// The pass that writes down which words are joined.
+struct Joining<'p> {
+    pipeline: &'p Pipeline,
+}
+
+impl Pass for Joining<'_> {
+    /// By step and words: how often, and in how many documents.
+    type State = BTreeMap<(usize, String), (u64, u64)>;
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        BTreeMap::new()
+    }
+
+    fn document(&self, words: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        let mut here: BTreeMap<(usize, String), u64> = BTreeMap::new();
+        self.pipeline.each_match(&document.record.text, &document.record, &mut |step, sort, found| {
+            if sort == advice::JOINED {
+                *here.entry((step, found.to_owned())).or_default() += 1;
+            }
+        });
+        for (key, count) in here {
+            let known = words.entry(key).or_default();
+            (known.0, known.1) = (known.0 + count, known.1 + 1);
         }
     }
 }
@@ -197,7 +258,13 @@ fn recompile(compiled: &Compiled, text: &str) -> Result<(Recipe, Pipeline), ()> 
     Ok((recipe, pipeline))
 }
 
-fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Screen) -> Result<(), Failure> {
+fn print_text(
+    compiled: &Compiled,
+    advice: &[Advice],
+    entries: bool,
+    joined: Option<&[JoinedWords]>,
+    screen: &Screen,
+) -> Result<(), Failure> {
     compiled.tell_put_in(screen);
     let mut out = screen.out();
     for advice in advice {
@@ -237,6 +304,29 @@ fn print_text(compiled: &Compiled, advice: &[Advice], entries: bool, screen: &Sc
             writeln!(out, "  and {more} more; --entries lists them all")?;
         }
         writeln!(out)?;
+    }
+    if let Some(joined) = joined {
+        let header = [
+            ("words that are joined", Align::Left),
+            ("times", Align::Right),
+            ("documents", Align::Right),
+            ("by step", Align::Right),
+        ];
+        let row = |words: &JoinedWords| {
+            vec![
+                visible(&words.found),
+                grouped(words.count),
+                grouped(words.documents),
+                words.step.to_string(),
+            ]
+        };
+        match joined {
+            [] => writeln!(out, "no words are joined\n")?,
+            joined => {
+                let rows: Vec<Vec<String>> = joined.iter().map(row).collect();
+                writeln!(out, "{}", table(&header, &rows, screen.look))?;
+            }
+        }
     }
     let steps = compiled.pipeline.steps().len() as u64;
     match advice.len() {
@@ -289,7 +379,12 @@ fn fixes(advice: &Advice) -> Vec<serde_json::Value> {
     advice.fixes.iter().map(fix).collect()
 }
 
-fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result<(), Failure> {
+fn print_json(
+    compiled: &Compiled,
+    advice: &[Advice],
+    joined: Option<&[JoinedWords]>,
+    screen: &Screen,
+) -> Result<(), Failure> {
     let mut out = screen.out();
     let advice: Vec<_> = advice
         .iter()
@@ -314,7 +409,12 @@ fn print_json(compiled: &Compiled, advice: &[Advice], screen: &Screen) -> Result
                    "page": format!("docs/advice.md#{}", advice.code)})
         })
         .collect();
-    writeln!(out, "{:#}", json!({"recipe": compiled.path, "mistakes": [], "advice": advice}))?;
+    let mut told = json!({"recipe": compiled.path, "mistakes": [], "advice": advice});
+    if let Some(joined) = joined {
+        let words = |words: &JoinedWords| json!({"found": words.found, "count": words.count, "documents": words.documents, "step": words.step});
+        told["joined"] = joined.iter().map(words).collect();
+    }
+    writeln!(out, "{told:#}")?;
     out.flush()?;
     Ok(())
 }

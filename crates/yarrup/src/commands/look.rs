@@ -17,7 +17,7 @@ use yarrup_report::{
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::commands::{look_documents, look_save};
 use crate::failure::{Exit, Failure};
-use crate::reading::{lenient, no_document, read_all, threads};
+use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, threads};
 use crate::screen::{Screen, program, shell_word};
 
 /// How many bytes of a collection are looked at closely; where there are more, a sample of so many.
@@ -32,6 +32,7 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
         return look_documents::show(arguments, &collection, screen);
     }
     let seen = read(arguments, &collection, screen)?;
+    refuse_unknown_fields(&collection, None, screen)?;
     let report = seen.report(&collection);
     let mut out = screen.out();
     match arguments.format {

@@ -21,7 +21,7 @@ use super::run_show::{RunSummary, SHOWN_TERMS};
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
-use crate::reading::{ended, no_document, tell_skipped, threads};
+use crate::reading::{ended, no_document, refuse_unknown_fields, tell_skipped, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Progress, Screen};
 
@@ -43,7 +43,10 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     let learning = Policy { compare_ids: false, ..policy };
     let (compiled, learned) = learned(compiled, &mut collection, learning, screen)?;
     let mut source = Source::open(&collection)?;
-    let (mut account, summary) = read_all(arguments, policy, &compiled, &mut source, &folder, screen)?;
+    let read = read_all(arguments, policy, &compiled, &mut source, &folder, screen);
+    // That no document was taken may be for a field that is not there.
+    refuse_unknown_fields(&collection, Some(&compiled.pipeline), screen)?;
+    let (mut account, summary) = read?;
     if !source.passed_over().is_empty() {
         let count = source.passed_over().len() as u64;
         screen.tell(&format!(

@@ -3,8 +3,10 @@
 mod bad_input;
 mod check;
 mod collection;
+mod conditions;
 mod demo;
 mod documents;
+mod exact;
 mod formats;
 mod forms;
 mod home;

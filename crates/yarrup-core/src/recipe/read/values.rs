@@ -273,26 +273,41 @@ impl Reader<'_> {
         }
     }
 
+    /// A condition: a table of fields and their values, or a text.
     pub(super) fn condition(&mut self, value: &Toml<'_>, key: &str) -> Option<Condition> {
-        let mut condition = Condition::default();
+        if let Some(written) = value.get_ref().as_str() {
+            let read = Condition::read(written);
+            if let Err(why) = &read {
+                let help = "compare fields with values, such as `rating <= 2 and site in (spit, hide)`";
+                self.fault(
+                    FaultKind::WrongValue,
+                    value.span(),
+                    format!("wrong value for `{key}`"),
+                    why.clone(),
+                    Some(help.to_owned()),
+                );
+            }
+            return read.ok();
+        }
+        let mut fields = Vec::new();
         match value.get_ref().as_table() {
-            Some(table) if !table.is_empty() => self.fields(table, "", &mut condition),
+            Some(table) if !table.is_empty() => self.fields(table, "", &mut fields),
             _ => self.fault(
                 FaultKind::WrongValue,
                 value.span(),
                 format!("wrong value for `{key}`"),
                 format!("found {}, expected a field and its value", what(value.get_ref())),
-                Some(format!("write `{key} = {{ season = \"spring\" }}`")),
+                Some(format!("write `{key} = {{ season = \"spring\" }}`, or `{key} = \"rating <= 2\"`")),
             ),
         }
-        Some(condition)
+        Some(Condition::of_values(fields))
     }
 
-    pub(super) fn fields(&mut self, table: &DeTable<'_>, prefix: &str, condition: &mut Condition) {
+    fn fields(&mut self, table: &DeTable<'_>, prefix: &str, fields: &mut Vec<(String, Vec<String>)>) {
         for (key, value) in table {
             let path = format!("{prefix}{}", key.get_ref());
             if let Some(inner) = value.get_ref().as_table() {
-                self.fields(inner, &format!("{path}."), condition);
+                self.fields(inner, &format!("{path}."), fields);
                 continue;
             }
             let items = match value.get_ref().as_array() {
@@ -309,7 +324,7 @@ impl Reader<'_> {
                     _ => self.wrong_type(item, &path, "a text, a number, `true` or `false`"),
                 }
             }
-            condition.fields.insert(path, values);
+            fields.push((path, values));
         }
     }
 }

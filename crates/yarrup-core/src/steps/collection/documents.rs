@@ -235,12 +235,7 @@ impl Conditions {
             () if count > self.tokens.1 => return Some(LONG),
             () => {}
         }
-        let holds = |condition: &Condition| {
-            condition.fields.iter().all(|(path, values)| {
-                let found = arriving.document.fields.field(path);
-                found.is_some_and(|found| values.iter().any(|value| *value == found))
-            })
-        };
+        let holds = |condition: &Condition| condition.holds(&mut |path| arriving.document.fields.field(path));
         if self.fields.as_ref().is_some_and(|fields| !holds(fields)) {
             return Some(FIELD);
         }
@@ -318,6 +313,10 @@ impl Facts for Documents {
 
     fn has_case_rule(&self) -> bool {
         true
+    }
+
+    fn conditions(&self) -> Vec<&Condition> {
+        self.conditions.fields.iter().chain(&self.conditions.not_fields).collect()
     }
 
     fn learner(&self) -> Option<Box<dyn Learner>> {

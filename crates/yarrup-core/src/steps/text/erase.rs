@@ -127,7 +127,7 @@ impl Erase {
 }
 
 /// The sort of matches that join two words.
-pub(crate) const JOINED: &str = "joined two words";
+pub const JOINED: &str = "joined two words";
 /// How much of the words on either side an example shows, in characters.
 const AROUND: usize = 20;
 
