@@ -2,14 +2,13 @@
 
 use std::ops::Range;
 
-use aho_corasick::AhoCorasick;
 use hashbrown::HashSet;
 
 use crate::kind::{Kind, KindSet, recognise};
 use crate::part_of_speech::Tag;
 use crate::split::{Splitter, Words};
+use crate::step::spared_text::{WordFinder, has_capital};
 use crate::step::{Mark, Place, Settings, Terms};
-use crate::unicode;
 
 type State = foldhash::fast::RandomState;
 
@@ -26,8 +25,8 @@ pub struct Spare {
     folded: HashSet<String, State>,
     kinds: Vec<Kind>,
     marks: SpareMarks,
-    /// Finds the words in a text, lower-cased; none if there are no words.
-    finder: Option<AhoCorasick>,
+    /// Finds the words in a text.
+    finder: WordFinder,
     /// Entries of several words, found among tokens: with a capital, and without.
     runs: Option<Box<[Terms; 2]>>,
 }
@@ -61,12 +60,7 @@ impl SpareMarks {
 impl Spare {
     /// Protects these words and kinds.
     pub fn new(words: Vec<String>, kinds: Vec<Kind>) -> Spare {
-        let finder = if words.is_empty() {
-            None
-        } else {
-            // Letter case outside of ASCII is compared after the search, so that spans stay those of the text.
-            AhoCorasick::builder().ascii_case_insensitive(true).build(&words).ok()
-        };
+        let finder = WordFinder::new(&words);
         let (exact, folded) = words.iter().cloned().partition(|word| has_capital(word));
         Spare { words, exact, folded, kinds, marks: SpareMarks::default(), finder, runs: None }
     }
@@ -131,15 +125,7 @@ impl Spare {
 
     /// The stretches of `text` that are protected, in order and apart from one another.
     pub(super) fn in_text(&self, text: &str) -> Vec<Range<usize>> {
-        let mut found = Vec::new();
-        if let Some(finder) = &self.finder {
-            let hits = finder
-                .find_overlapping_iter(text)
-                .filter(|hit| spares(&self.words[hit.pattern().as_usize()], &text[hit.range()]))
-                .map(|hit| (hit.range(), ()))
-                .filter(|(range, ())| stands_alone(text, range));
-            found.extend(longest_first(hits.collect()).map(|(range, ())| range));
-        }
+        let mut found = if self.words.is_empty() { Vec::new() } else { self.finder.find(text) };
         if !self.kinds.is_empty() {
             // Words, marks and symbols are what the boundaries of words leave; all other kinds are recognised.
             let (mut spans, mut from) = (Vec::new(), 0);
@@ -176,60 +162,17 @@ impl Spare {
     }
 }
 
-/// Of places that overlap, the leftmost, and of those that begin together the longest.
-pub(crate) fn longest_first<T>(
-    mut places: Vec<(Range<usize>, T)>,
-) -> impl Iterator<Item = (Range<usize>, T)> {
-    places.sort_by_key(|(place, _)| (place.start, std::cmp::Reverse(place.end)));
-    let mut end = 0;
-    places.into_iter().filter(move |(place, _)| {
-        let is_free = place.start >= end;
-        if is_free {
-            end = place.end;
-        }
-        is_free
-    })
-}
-
-fn has_capital(word: &str) -> bool {
-    word.chars().any(char::is_uppercase)
-}
-
-fn spares(word: &str, found: &str) -> bool {
-    found == word || (!has_capital(word) && found.to_lowercase() == word)
-}
-
-/// Whether no letter or digit continues a stretch that begins or ends with one.
-pub(crate) fn stands_alone(text: &str, range: &Range<usize>) -> bool {
-    let solid = |c: Option<char>| {
-        c.is_some_and(|c| unicode::is_letter(c) || unicode::category(c) == unicode::Category::Digit)
-    };
-    let (before, after) = (text[..range.start].chars().next_back(), text[range.end..].chars().next());
-    let inside = &text[range.clone()];
-    let goes_on_before = solid(before) && solid(inside.chars().next());
-    let goes_on_behind = solid(after) && solid(inside.chars().next_back());
-    !goes_on_before && !goes_on_behind
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
 
     #[test]
-    fn whole_words_are_found_in_their_letter_case() {
-        let spare = Spare::new(vec!["US".into(), "no".into(), "c++".into()], vec![]);
-        let text = "US us No knot NO c++ bus";
-        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
-        assert_eq!(found, ["US", "No", "NO", "c++"]);
-        assert!(spare.has_token("US", Kind::Word) && !spare.has_token("us", Kind::Word));
-    }
-
-    #[test]
-    fn the_longest_word_that_fits_is_found() {
-        let spare = Spare::new(vec!["nest box".into(), "nest".into()], vec![]);
-        let text = "nest boxes, nest box, nests";
-        let found: Vec<_> = spare.in_text(text).into_iter().map(|r| &text[r]).collect();
-        assert_eq!(found, ["nest", "nest box"]);
+    fn words_are_spared_in_their_letter_case() {
+        let spare = Spare::new(vec!["US".into(), "no".into(), "été".into()], vec![]);
+        for (token, expected) in [("US", true), ("us", false), ("No", true), ("ÉTÉ", true), ("knot", false)]
+        {
+            assert_eq!(spare.has_token(token, Kind::Word), expected, "{token}");
+        }
     }
 
     #[test]
