@@ -99,14 +99,9 @@ impl StopWords {
         }
         for named in lists {
             // A spared word that is the name of a group spares the group's words.
-            let spared: Vec<String> = settings
-                .spared()
-                .iter()
-                .filter_map(|group| words::stop_group(&named.name, group))
-                .flatten()
-                .collect();
+            let spared = words::stop_groups(&named.name, settings.spared().iter().map(String::as_str));
             let left: Vec<String> =
-                named.words.iter().filter(|word| !spared.contains(word)).cloned().collect();
+                named.words.iter().filter(|word| !spared.contains(word.as_str())).cloned().collect();
             list.take(&named.name, &left);
         }
         list.take("add", add);
