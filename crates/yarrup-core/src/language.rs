@@ -125,3 +125,36 @@ pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
         || (primary(language) == primary(allowed)
             && !(language.contains(['-', '_']) && allowed.contains(['-', '_'])))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn regions_count_where_both_sides_name_one() {
+        for (language, allowed, expected) in [
+            ("de", "de", true),
+            ("DE", "de", true),
+            ("de-AT", "de", true),
+            ("de", "de-AT", true),
+            ("de-AT", "de-CH", false),
+            ("de_AT", "de-CH", false),
+            ("de-at", "de-AT", true),
+            ("de", "nl", false),
+            ("den", "de", false),
+        ] {
+            assert_eq!(is_language(language, allowed), expected, "{language} {allowed}");
+        }
+    }
+
+    #[test]
+    fn a_language_is_told_by_enough_letters_and_not_by_links() {
+        let english = "The wardens of the reserve counted every nest along the northern shore this morning.";
+        assert_eq!(language_of(english), Some("en"));
+        assert_eq!(language_of("7 !"), None);
+        assert_eq!(language_of("ab"), None);
+        assert_eq!(language_of("鳥の巣箱です"), Some("ja"));
+        let links = "https://example.org/die-waechter-des-schutzgebietes @haben #heute".repeat(4);
+        assert_eq!(language_of(&format!("{links} {english}")), Some("en"));
+    }
+}

@@ -165,6 +165,37 @@ mod tests {
         }
     }
 
+    /// While the first batch is not done, the others must not run far ahead: what they leave waits in memory.
+    #[test]
+    fn few_results_wait_for_one_that_is_late() {
+        use std::sync::atomic::{AtomicU64, Ordering};
+        use std::time::Duration;
+        for threads in [2, 4] {
+            let (mut numbers, taken, late) = (0..200u64, AtomicU64::new(0), AtomicU64::new(0));
+            let done: Result<Vec<()>, ()> = in_order(
+                threads,
+                || {
+                    let next = numbers.next();
+                    taken.fetch_add(u64::from(next.is_some()), Ordering::SeqCst);
+                    Ok(next)
+                },
+                || (),
+                |(), number| {
+                    if number == 0 {
+                        std::thread::sleep(Duration::from_millis(150));
+                        late.store(taken.load(Ordering::SeqCst), Ordering::SeqCst);
+                    }
+                    Ok(number)
+                },
+                |_| Ok(()),
+            );
+            assert!(done.is_ok());
+            let most = WAITING_PER_THREAD * threads as u64 + threads as u64 + 1;
+            let late = late.into_inner();
+            assert!(late > threads as u64 && late <= most, "{late} of at most {most} with {threads} threads");
+        }
+    }
+
     #[test]
     #[should_panic(expected = "worker broke")]
     fn a_panic_of_a_worker_is_passed_on() {

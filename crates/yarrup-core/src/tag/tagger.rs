@@ -53,6 +53,8 @@ pub struct Tagger<'m> {
     known: Vec<KnownForm>,
     /// The forms of the present sentence, with two places of nothing on either side.
     sentence: Vec<u32>,
+    /// How many words it remembers at most.
+    most: usize,
 }
 
 /// How many forms are kept before all are forgotten: some 150 MB.
@@ -78,7 +80,13 @@ impl Model {
 impl<'m> Tagger<'m> {
     /// A tagger that has seen nothing yet.
     pub fn new(model: &'m Model) -> Tagger<'m> {
-        let mut tagger = Tagger { model, forms: HashMap::default(), known: Vec::new(), sentence: Vec::new() };
+        Tagger::remembering(model, MOST_KNOWN)
+    }
+
+    /// As [`Tagger::new`], with room for so many words.
+    fn remembering(model: &'m Model, most: usize) -> Tagger<'m> {
+        let (forms, known, sentence) = (HashMap::default(), Vec::new(), Vec::new());
+        let mut tagger = Tagger { model, forms, known, sentence, most };
         tagger.forget();
         tagger
     }
@@ -123,7 +131,7 @@ impl<'m> Tagger<'m> {
     /// The tags of the words of a sentence.
     pub fn tag<'w>(&mut self, words: impl Iterator<Item = &'w str>, tags: &mut Vec<Tag>) {
         tags.clear();
-        if self.known.len() > MOST_KNOWN {
+        if self.known.len() > self.most {
             self.forget();
         }
         let mut sentence = std::mem::take(&mut self.sentence);
@@ -183,4 +191,58 @@ pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
         }
     }
     best
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::tag::english;
+
+    fn tagged(tagger: &mut Tagger<'_>, text: &str) -> Vec<Tag> {
+        let mut tags = Vec::new();
+        tagger.tag(text.split(' '), &mut tags);
+        tags
+    }
+
+    #[test]
+    fn what_is_forgotten_is_worked_out_again() {
+        let texts = [
+            "The terns nest on the spit .",
+            "She nests there .",
+            "A nest of terns , he said .",
+            "The terns nest on the spit .",
+        ];
+        let (mut all, mut few) = (Tagger::new(english()), Tagger::remembering(english(), 3));
+        for text in texts {
+            assert_eq!(tagged(&mut few, text), tagged(&mut all, text), "{text}");
+            assert!(few.known.len() <= 10, "{}", few.known.len());
+        }
+        assert!(all.known.len() > 15, "{}", all.known.len());
+    }
+
+    #[test]
+    fn a_text_in_capitals_is_no_row_of_names() {
+        let mut tagger = Tagger::new(english());
+        let loud = tagged(&mut tagger, "THE WARDENS COUNTED FIVE OLD NESTS NEAR THE SEA");
+        let usual = tagged(&mut tagger, "The wardens counted five old nests near the sea");
+        let names = |tags: &[Tag]| tags.iter().filter(|tag| **tag == Tag::ProperNoun).count();
+        assert!(names(&loud) < 3, "{loud:?}");
+        assert_eq!(names(&usual), 0, "{usual:?}");
+        let kind = |written: &str| {
+            let mut tagger = Tagger::new(english());
+            let numbers: Vec<u32> = written.split(' ').map(|word| tagger.number(word)).collect();
+            capitals(numbers.iter().map(|number| &tagger.known[*number as usize]))
+        };
+        for (written, expected) in [
+            ("the terns nest", Capitals::None),
+            ("The terns nest", Capitals::Usual),
+            ("THE TERNS NEST", Capitals::Many),
+            ("THE TERNS nest", Capitals::Many),
+            ("THE terns nest here", Capitals::Usual),
+            ("THE TERNS", Capitals::Usual),
+            ("7 , !", Capitals::None),
+        ] {
+            assert_eq!(kind(written), expected, "{written}");
+        }
+    }
 }

@@ -98,11 +98,7 @@ pub fn stop_groups<'g>(list: &str, groups: impl IntoIterator<Item = &'g str>) ->
     let Some(list) = STOP_LISTS.iter().find(|known| known.name == list) else { return HashSet::new() };
     let wanted: HashSet<&str> = groups.into_iter().collect();
     let is_named = |heading: &str| heading.split([' ', ',', ':']).any(|word| wanted.contains(word));
-    list.groups()
-        .into_iter()
-        .filter(|(heading, _)| is_named(heading))
-        .flat_map(|(_, words)| words)
-        .collect()
+    list.groups().into_iter().filter(|(heading, _)| is_named(heading)).flat_map(|(_, words)| words).collect()
 }
 
 /// The table of pairs on the shelf with this name: `british` makes British spellings of American ones, `american` the other way.

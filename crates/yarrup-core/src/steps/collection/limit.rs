@@ -133,3 +133,42 @@ impl Bounds {
         left.map(|term| term.learned()).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The terms within these bounds of a vocabulary of four, with counts 8, 4, 2 and 1, in 4, 2, 2 and 1 of four documents.
+    fn within(bounds: Bounds) -> String {
+        let term = |text, count, documents| Term {
+            text,
+            count,
+            documents,
+            forms: 1,
+            commonest_form: text,
+            tag: None,
+        };
+        let vocabulary = [term("a", 8, 4), term("b", 4, 2), term("c", 2, 2), term("d", 1, 1)];
+        let learned = bounds.within(&mut vocabulary.into_iter(), 4);
+        learned.into_iter().map(|learned| learned.text).collect()
+    }
+
+    #[test]
+    fn each_bound_is_kept_and_its_ends_belong_to_it() {
+        let all = Bounds { documents: (0, u64::MAX), shares: (0.0, 1.0), counts: (0, u64::MAX), top: None };
+        for (bounds, expected) in [
+            (all, "abcd"),
+            (Bounds { documents: (2, u64::MAX), ..all }, "abc"),
+            (Bounds { documents: (0, 2), ..all }, "bcd"),
+            (Bounds { shares: (0.5, 1.0), ..all }, "abc"),
+            (Bounds { shares: (0.0, 0.5), ..all }, "bcd"),
+            (Bounds { counts: (2, u64::MAX), ..all }, "abc"),
+            (Bounds { counts: (0, 4), ..all }, "bcd"),
+            (Bounds { counts: (2, 4), ..all }, "bc"),
+            (Bounds { top: Some(1), counts: (0, 4), ..all }, "b"),
+            (Bounds { top: Some(9), ..all }, "abcd"),
+        ] {
+            assert_eq!(within(bounds), expected);
+        }
+    }
+}

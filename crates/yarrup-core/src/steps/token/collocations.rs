@@ -401,6 +401,78 @@ mod tests {
         assert!((npmi.score(a, b, 2) - expected).abs() < 1e-9);
     }
 
+    fn phrases(criteria: Criteria, texts: &[&str]) -> Vec<(String, u64)> {
+        let mut learner: Box<dyn Learner> = Box::new(Collocations::new(Arc::new(criteria)));
+        show(learner.as_mut(), texts);
+        let learned = learner.learned(&mut std::iter::empty(), 0);
+        learned.into_iter().map(|phrase| (phrase.text, phrase.count)).collect()
+    }
+
+    fn criteria() -> Criteria {
+        let stop = ["of".to_owned(), "The".to_lowercase()].into_iter().collect();
+        Criteria {
+            min_count: 2,
+            score: Score::Npmi,
+            min_score: -1.0,
+            top: usize::MAX,
+            longest: 3,
+            across: false,
+            stop,
+        }
+    }
+
+    #[test]
+    fn three_words_belong_together_as_much_as_the_weaker_two() {
+        // `marsh harrier` always; `harrier saw` as often as not.
+        let texts = [
+            "marsh harrier saw",
+            "marsh harrier saw",
+            "harrier x saw y",
+            "harrier x saw y",
+            "saw x",
+            "saw z",
+        ];
+        let strict = |min_score| {
+            let found = phrases(Criteria { min_score, ..criteria() }, &texts);
+            found.into_iter().any(|(phrase, _)| phrase == "marsh harrier saw")
+        };
+        let mut one = Collocations::new(Arc::new(criteria()));
+        show(&mut one, &texts);
+        let (a, b, c) = (one.words["marsh"], one.words["harrier"], one.words["saw"]);
+        let (strong, weak) = (one.score(a, b, 2), one.score(b, c, 2));
+        assert!(strong > weak + 0.05, "{strong} {weak}");
+        assert!(strict(weak) && !strict(f64::midpoint(weak, strong)));
+        assert_eq!(one.score_of((a, b, c), 2), Some(weak));
+    }
+
+    #[test]
+    fn phrases_end_with_no_stop_word_and_come_in_a_fixed_order() {
+        let texts = [
+            "birds of prey",
+            "birds of prey",
+            "zed yak",
+            "zed yak",
+            "ant bee",
+            "ant bee",
+            "the tern",
+            "the tern",
+            "of gulls",
+            "of gulls",
+        ];
+        let found = phrases(criteria(), &texts);
+        let names: Vec<&str> = found.iter().map(|(phrase, _)| phrase.as_str()).collect();
+        // Equal scores: by count, then by their letters.
+        assert_eq!(names, ["ant bee", "birds of prey", "zed yak"]);
+        let more = [&texts[..], &["zed yak"]].concat();
+        let found = phrases(Criteria { score: Score::Likelihood, ..criteria() }, &more);
+        assert_eq!(found[0], ("zed yak".to_owned(), 3));
+        let top = phrases(Criteria { top: 1, ..criteria() }, &texts);
+        assert_eq!(top, [("ant bee".to_owned(), 2)]);
+        assert!(phrases(Criteria { min_count: 3, ..criteria() }, &texts).is_empty());
+        let two = phrases(Criteria { longest: 2, ..criteria() }, &texts);
+        assert!(two.iter().all(|(phrase, _)| phrase.split(' ').count() == 2), "{two:?}");
+    }
+
     #[test]
     fn shards_and_bounded_memory_change_nothing() {
         let texts = [

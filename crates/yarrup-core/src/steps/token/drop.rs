@@ -377,6 +377,8 @@ impl TokenStep for Keep {
 
 #[cfg(test)]
 mod tests {
+    use crate::run::TokenFate;
+    use crate::step::NoFields;
     use crate::testing;
 
     #[test]
@@ -407,6 +409,43 @@ mod tests {
             testing::clean(&step("keep\"\ndictionary_words = \"known\""), "gulls xqzt nesting"),
             "gulls nesting"
         );
+    }
+
+    #[test]
+    fn lists_can_be_compared_to_the_letter_and_reasons_are_told() {
+        let exact = "[[step]]\ndo = \"drop\"\nwords = [\"Tern\"]\ncase = \"exact\"\n";
+        assert_eq!(testing::clean(exact, "Tern tern TERN"), "tern TERN");
+        let reasons = |step: &str, text: &str| -> Vec<String> {
+            let pipeline = testing::pipeline(&format!("[[step]]\ndo = \"tag\"\n[[step]]\n{step}\n"));
+            let trace = pipeline.trace(text, &NoFields);
+            let fates = trace.token_steps[1].tokens.iter();
+            fates
+                .filter_map(|(_, _, fate)| match fate {
+                    TokenFate::Dropped(why) => Some(why.clone()),
+                    _ => None,
+                })
+                .collect()
+        };
+        assert_eq!(
+            reasons("do = \"drop\"\ntags = [\"NOUN\", \"verb\"]", "The terns nested."),
+            ["noun", "verb"]
+        );
+        assert_eq!(
+            reasons("do = \"keep\"\ntags = [\"noun\"]", "The terns nested."),
+            ["determiner", "verb", "punctuation"]
+        );
+        assert_eq!(reasons("do = \"keep\"\nkinds = [\"number\"]", "Five 5 !"), ["word", "punctuation"]);
+        for (step, reason) in [
+            ("words = [\"tern\"]", "listed (words)"),
+            ("matches = \"t.*\"", "matches the pattern"),
+            ("dictionary_words = \"known\"", "in the dictionary"),
+            ("shorter_than = 5", "shorter than 5 characters"),
+            ("shorter_than = 1\nlonger_than = 1", "longer than 1 character"),
+        ] {
+            assert_eq!(reasons(&format!("do = \"drop\"\n{step}"), "tern"), [reason], "{step}");
+        }
+        assert_eq!(reasons("do = \"drop\"\ncontains = [\"digits\"]", "B12"), ["contains digits"]);
+        assert_eq!(reasons("do = \"keep\"\nmatches = \"g.*\"", "tern"), ["none of what is kept"]);
     }
 
     #[test]

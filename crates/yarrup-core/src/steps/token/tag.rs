@@ -167,6 +167,38 @@ mod tests {
         assert!(told.contains(&"don't/AUX".to_owned()), "{told:?}");
     }
 
+    /// The tags that the tagger gives to these sentences, one after the other.
+    fn by_tagger(sentences: &[&str]) -> Vec<Tag> {
+        let mut tagger = Tagger::new(tag::english());
+        let mut all = Vec::new();
+        for sentence in sentences {
+            let mut tags = Vec::new();
+            tagger.tag(sentence.split(' '), &mut tags);
+            all.extend(tags);
+        }
+        all
+    }
+
+    #[test]
+    fn long_sentences_are_tagged_whole_and_closed_by_their_quotes() {
+        let split = "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"tag\"\n";
+        let by_step =
+            |text: &str| -> Vec<Tag> { tags(split, text).into_iter().filter_map(|(_, tag)| tag).collect() };
+        let long =
+            ["they saw the saw and to watch a watch"; 30].join(" ");
+        assert_eq!(by_step(&long), by_tagger(&[&long]));
+        let words: Vec<&str> = long.split(' ').collect();
+        let cut: Vec<String> = words.chunks(40).map(|piece| piece.join(" ")).collect();
+        let cut: Vec<&str> = cut.iter().map(String::as_str).collect();
+        assert_ne!(by_tagger(&[&long]), by_tagger(&cut), "a cut in forty words would be seen");
+        let quoted = "he left . \u{201d} Nests fell ) and more .";
+        assert_eq!(by_step(quoted), by_tagger(&["he left . \u{201d}", "Nests fell ) and more ."]));
+        assert_eq!(by_step("he left\n\nNests fell"), by_tagger(&["he left", "Nests fell"]));
+        // A row of marks without end costs no more than others.
+        let marks = vec![")"; 5_000].join(" ");
+        assert_eq!(by_step(&format!("he left . {marks}")).len(), 5_003);
+    }
+
     #[test]
     fn a_model_that_is_none_is_refused() {
         assert_eq!(parted("don\u{2019}t"), Some(("do", "n\u{2019}t")));
