@@ -46,7 +46,18 @@ struct Step {
     does: Does,
     /// Whether it works on documents of the site `spit` alone.
     only: bool,
-    spares_tern: bool,
+    spares: Spares,
+}
+
+/// What a step must leave alone.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Spares {
+    Nothing,
+    Tern,
+    /// Two words, where they stand together.
+    MarshHarrier,
+    /// What is labelled.
+    Labelled,
 }
 
 fn quoted(words: &[&str]) -> String {
@@ -75,7 +86,12 @@ impl Step {
             Does::WithoutTerm(term) => format!("do = \"documents\"\nwithout = [{term:?}]"),
         };
         let only = if self.only { "only = { site = \"spit\" }\n" } else { "" };
-        let spare = if self.spares_tern { "spare = [\"tern\"]\n" } else { "" };
+        let spare = match self.spares {
+            Spares::Nothing => "",
+            Spares::Tern => "spare = [\"tern\"]\n",
+            Spares::MarshHarrier => "spare = [\"Marsh harrier\"]\n",
+            Spares::Labelled => "spare = { labels = [\"bird\"] }\n",
+        };
         format!("[[step]]\n{step}\n{only}{spare}")
     }
 }
@@ -202,12 +218,17 @@ fn look_back(tokens: &mut [Token], all: &[Token]) {
 /// A term as it arrives at a step: its words, and what stands before each.
 type Arrived = Vec<(String, u8)>;
 
-/// How a term arrives behind these steps, in documents of either site: none if its first or last word does not.
-fn arrivals(term: &str, before: &[Step], characters: Option<usize>) -> Vec<Arrived> {
+/// How a term arrives behind these steps, in documents of either site, its words as they are compared: none if its first or last word does not.
+fn arrivals_as(
+    term: &str,
+    before: &[Step],
+    characters: Option<usize>,
+    compared: &dyn Fn(&str) -> String,
+) -> Vec<Arrived> {
     let several = term.contains(' ');
     let mut ways = vec![];
     if !several {
-        ways.push(vec![(small(term), 0)]);
+        ways.push(vec![(compared(term), 0)]);
     }
     for site in ["hide", "spit"] {
         let all = split(term, characters);
@@ -226,7 +247,7 @@ fn arrivals(term: &str, before: &[Step], characters: Option<usize>) -> Vec<Arriv
         let whole = tokens.iter().map(|token| token.first).min() == Some(0)
             && tokens.iter().map(|token| token.last).max() == Some(all.len() - 1);
         if whole && (several || tokens.len() > 1) {
-            let mut way: Arrived = tokens.iter().map(|token| (small(&token.now), token.gap)).collect();
+            let mut way: Arrived = tokens.iter().map(|token| (compared(&token.now), token.gap)).collect();
             way[0].1 = 0;
             ways.push(way);
         }
@@ -241,8 +262,19 @@ fn found(
     way: &Way<'_>,
     spared: &dyn Fn(&Token) -> bool,
 ) -> Vec<(usize, usize, usize)> {
+    found_as(tokens, terms, way, spared, &small)
+}
+
+/// As [`found`], with words as they are compared.
+fn found_as(
+    tokens: &[Token],
+    terms: &[&str],
+    way: &Way<'_>,
+    spared: &dyn Fn(&Token) -> bool,
+    compared: &dyn Fn(&str) -> String,
+) -> Vec<(usize, usize, usize)> {
     let arrived = |(number, term): (usize, &&str)| {
-        let ways = arrivals(term, way.before, way.characters);
+        let ways = arrivals_as(term, way.before, way.characters, compared);
         ways.into_iter().map(move |words| (words, number)).collect::<Vec<_>>()
     };
     let arrived: Vec<(Arrived, usize)> = terms.iter().enumerate().flat_map(arrived).collect();
@@ -253,7 +285,7 @@ fn found(
             let end = at + words.len();
             end <= tokens.len()
                 && (at..end).zip(words.iter()).all(|(place, (word, gap))| {
-                    small(&tokens[place].now) == *word
+                    compared(&tokens[place].now) == *word
                         && !spared(&tokens[place])
                         && (place == at || (tokens[place].gap < 3 && tokens[place].gap <= *gap))
                 })
@@ -318,7 +350,21 @@ fn apply(
     tokens: Vec<Token>,
     naive: &mut Naive,
 ) -> Option<Vec<Token>> {
-    let spares = |token: &Token| step.spares_tern && small(&token.now) == "tern";
+    // As it is written with a capital, it is spared only so.
+    let together: Vec<(usize, usize)> = match step.spares {
+        Spares::MarshHarrier => {
+            let places = found_as(&tokens, &["Marsh harrier"], way, &|_| false, &str::to_owned);
+            let places = places.into_iter().flat_map(|(start, end, _)| start..end);
+            places.map(|at| (tokens[at].first, tokens[at].last)).collect()
+        }
+        _ => Vec::new(),
+    };
+    let spares = |token: &Token| match step.spares {
+        Spares::Nothing => false,
+        Spares::Tern => small(&token.now) == "tern",
+        Spares::MarshHarrier => together.contains(&(token.first, token.last)),
+        Spares::Labelled => token.labelled,
+    };
     let mut left: Vec<Token> = Vec::new();
     let number = way.number;
     let (mut dropped, mut joined_up, mut added, mut changed, mut marked) = (0, 0, 0, 0, 0);
@@ -379,7 +425,7 @@ fn apply(
             let tags = tags(&tokens);
             left = tokens;
             for (token, tag) in left.iter_mut().zip(tags) {
-                if !(step.spares_tern && small(&token.now) == "tern") {
+                if !spares(token) {
                     token.tag = Some(tag);
                     marked += 1;
                 }
@@ -536,8 +582,14 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
         Does::FewestTokens(4),
         Does::WithoutTerm("marsh harrier"),
     ];
-    let step = (prop::sample::select(DOES), prop::bool::weighted(0.25), prop::bool::weighted(0.2))
-        .prop_map(|(does, only, spares_tern)| Step { does, only, spares_tern });
+    let spares = prop_oneof![
+        6 => Just(Spares::Nothing),
+        1 => Just(Spares::Tern),
+        1 => Just(Spares::MarshHarrier),
+        1 => Just(Spares::Labelled),
+    ];
+    let step = (prop::sample::select(DOES), prop::bool::weighted(0.25), spares)
+        .prop_map(|(does, only, spares)| Step { does, only, spares });
     prop::collection::vec(step, 1..6).prop_map(|mut steps| {
         // Labels and tags can be dropped only behind a step that gives them.
         let mut labelled = false;
@@ -553,7 +605,17 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
         });
         // Documents are left out as they are: sparing a word has no say in it.
         for step in &mut steps {
-            step.spares_tern &= !matches!(step.does, Does::FewestTokens(_) | Does::WithoutTerm(_));
+            if matches!(step.does, Does::FewestTokens(_) | Does::WithoutTerm(_)) {
+                step.spares = Spares::Nothing;
+            }
+        }
+        // Only what is labelled before can be spared for it.
+        let mut labelled = false;
+        for step in &mut steps {
+            if step.spares == Spares::Labelled && !labelled {
+                step.spares = Spares::Tern;
+            }
+            labelled |= matches!(step.does, Does::Label(_));
         }
         steps
     })
@@ -564,7 +626,7 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
         "the", "The", "tern", "Tern", "terns", "marsh", "Marsh", "harrier", "nest", "box", "gull", "a",
         "saw", "nesting", ".", "—", "warm", "they", "of",
     ];
-    let gap = prop::sample::select(&[" ", " ", " ", "  ", "\n", "\n\n", "\n \n"][..]);
+    let gap = prop::sample::select(&[" ", " ", " ", "  ", "\n", "\n\n", "\n \n", "\r\n", "\r\n\r\n"][..]);
     let text = prop::collection::vec((prop::sample::select(WORDS), gap), 0..16)
         .prop_map(|pieces| pieces.into_iter().map(|(word, gap)| format!("{word}{gap}")).collect::<String>());
     let document =

@@ -184,8 +184,7 @@ mod tests {
         let split = "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"tag\"\n";
         let by_step =
             |text: &str| -> Vec<Tag> { tags(split, text).into_iter().filter_map(|(_, tag)| tag).collect() };
-        let long =
-            ["they saw the saw and to watch a watch"; 30].join(" ");
+        let long = ["they saw the saw and to watch a watch"; 30].join(" ");
         assert_eq!(by_step(&long), by_tagger(&[&long]));
         let words: Vec<&str> = long.split(' ').collect();
         let cut: Vec<String> = words.chunks(40).map(|piece| piece.join(" ")).collect();
