@@ -124,9 +124,7 @@ impl Condition {
     /// Whether no document can meet both: each asks for other values of one field.
     pub(crate) fn excludes(&self, other: &Condition) -> bool {
         self.test.needed().iter().any(|(path, values)| {
-            let same = |a: &String, b: &String| {
-                same(a, b) || (*path == LANGUAGE && (is_language(a, b) || is_language(b, a)))
-            };
+            let same = |a: &String, b: &String| same(a, b) || (*path == LANGUAGE && is_language(a, b));
             let others = other.test.needed();
             let theirs = others.iter().filter(|(other, _)| other == path);
             theirs.into_iter().any(|(_, others)| !values.iter().any(|a| others.iter().any(|b| same(a, b))))

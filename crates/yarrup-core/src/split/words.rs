@@ -52,15 +52,12 @@ impl Splitter for Words {
                 None => next_word_boundary(text, at),
             };
             if class == SPACE || class == BEYOND {
-                // Marks and direction signs ride on the space before them, which is no part of a token; signs alone make none.
-                let is_seen =
-                    |c| !unicode::is_white_space(c) && unicode::category(c) != unicode::Category::Format;
-                if !text[at..end].chars().any(is_seen) {
+                // Marks ride on the space before them, which is no part of a token; what nobody sees makes none.
+                if !text[at..end].contains(is_seen) {
                     at = end;
                     continue;
                 }
-                let spaces = |c: &char| unicode::is_white_space(*c);
-                at += text[at..end].chars().take_while(spaces).map(char::len_utf8).sum::<usize>();
+                at += text[at..end].chars().take_while(parts_tokens).map(char::len_utf8).sum::<usize>();
             }
             spans.push(Span { start: at as u32, end: end as u32 });
             at = end;
@@ -70,6 +67,16 @@ impl Splitter for Words {
             }
         }
     }
+}
+
+/// Whether a character parts tokens and is part of none: white space, or a control character.
+fn parts_tokens(c: &char) -> bool {
+    unicode::is_white_space(*c) || c.is_control()
+}
+
+/// Whether a character is to be seen: direction signs and joiners, which may be part of tokens, make none.
+fn is_seen(c: char) -> bool {
+    !parts_tokens(&c) && unicode::category(c) != unicode::Category::Format
 }
 
 /// The sign that a text begins with, if a number may have it.
@@ -120,7 +127,8 @@ static ASCII_CLASS: [u8; 256] = {
             b':' => MID_LETTER,
             b',' | b';' => MID_NUMBER,
             b'.' | b'\'' => MID_BOTH,
-            b'\t'..=b'\r' | b' ' => SPACE,
+            // Control characters are no more to be seen than spaces.
+            0..=b' ' | 0x7f => SPACE,
             0x80.. => BEYOND,
             _ => OTHER,
         };
@@ -319,10 +327,8 @@ mod tests {
         let mut at = 0;
         while at < text.len() {
             let end = signed_number_end(text, at).unwrap_or_else(|| next_word_boundary(text, at));
-            let is_seen =
-                |c: char| !unicode::is_white_space(c) && unicode::category(c) != unicode::Category::Format;
             if text[at..end].contains(is_seen) {
-                found.push(text[at..end].trim_start_matches(unicode::is_white_space));
+                found.push(text[at..end].trim_start_matches(|c| parts_tokens(&c)));
             }
             at = end;
         }
@@ -366,6 +372,7 @@ mod tests {
             ),
             ("a \u{200f}b \u{ad} c\u{2003}\u{301}", &["a", "b", "c", "\u{301}"]),
             ("\u{200f}a\u{ad}b", &["a\u{ad}b"]),
+            ("a\u{1f}b \u{7f} \u{1}\u{301}c", &["a", "b", "\u{301}", "c"]),
             ("\u{a0}\u{2003}", &[]),
             ("", &[]),
         ];
