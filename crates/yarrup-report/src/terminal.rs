@@ -165,7 +165,9 @@ pub(crate) fn step_table(steps: &[StepRow]) -> (Vec<(&'static str, Align)>, Vec<
         let share = step.tokens.filter(|_| step.step > 0).map(|tokens| percent(tokens, whole));
         let mut cells = vec![step.step.to_string(), visible(&step.name), number(step.dropped)];
         if joins {
-            cells.extend([number(step.joined), number(step.made)]);
+            // Most steps join nothing: what they leave empty lets the others be seen.
+            let some = |count: Option<u64>| number(count.filter(|count| *count > 0));
+            cells.extend([some(step.joined), some(step.made)]);
         }
         cells.extend([
             changed,

@@ -151,6 +151,9 @@ fn print(
         writeln!(out, "{}{tag} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
     }
     if !known.as_term.is_empty() {
+        if !known.as_form.is_empty() {
+            writeln!(out)?;
+        }
         let total: u64 = known.as_term.iter().map(|entry| entry.count).sum();
         let forms = counted(known.as_term.len() as u64, "form");
         writeln!(
@@ -163,6 +166,9 @@ fn print(
         write!(out, "{}", forms_table(&known.as_term, total, look))?;
     }
     if !known.parts.is_empty() {
+        if !known.as_form.is_empty() || !known.as_term.is_empty() {
+            writeln!(out)?;
+        }
         let total: u64 = known.parts.iter().map(|entry| entry.count).sum();
         let step = step_named(account, known.parts[0].step);
         writeln!(
