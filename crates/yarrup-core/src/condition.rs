@@ -61,6 +61,18 @@ impl Condition {
     /// # Errors
     ///
     /// What is wrong with it, as a sentence.
+    ///
+    /// ```
+    /// use yarrup_core::Condition;
+    ///
+    /// let condition = Condition::read("rating <= 2 and site in (spit, hide)").expect("a condition");
+    /// let mut field = |path: &str| match path {
+    ///     "rating" => Some("2".into()),
+    ///     "site" => Some("hide".into()),
+    ///     _ => None,
+    /// };
+    /// assert!(condition.holds(&mut field));
+    /// ```
     pub fn read(written: &str) -> Result<Condition, String> {
         let written = written.trim();
         let mut reader = Reader { written, at: 0 };

@@ -24,6 +24,13 @@ impl Language {
 }
 
 /// The language of a text as a tag of two letters, or three where there are none of two; if it can be told.
+///
+/// ```
+/// use yarrup_core::language_of;
+///
+/// assert_eq!(language_of("Die Wächter haben heute Morgen jedes Nest an der Küste gezählt."), Some("de"));
+/// assert_eq!(language_of("7 !"), None);
+/// ```
 pub fn language_of(text: &str) -> Option<&'static str> {
     detect(text).map(|lang| short_code(lang.code()))
 }

@@ -67,6 +67,20 @@ impl PlaceOfStep {
 
 impl<'p> ToLearn<'p> {
     /// What is to be learned next; none if nothing is left to learn.
+    ///
+    /// ```
+    /// use yarrup_core::step::{Document, NoFields};
+    /// use yarrup_core::{NoFiles, Pipeline, ToLearn, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"stopwords\"\nshare = 1.0\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let to_learn = ToLearn::next(&pipeline).expect("words of every document");
+    /// let mut learning = to_learn.begin();
+    /// for (order, text) in (0..).zip(["the tern", "the gull"]) {
+    ///     learning.document(&Document { text, fields: &NoFields, order });
+    /// }
+    /// assert_eq!(learning.learned()[0].learned[0].text, "the");
+    /// ```
     pub fn next(pipeline: &'p Pipeline) -> Option<ToLearn<'p>> {
         let text = (0..pipeline.text.len()).map(PlaceOfStep::Text);
         let tokens = (0..pipeline.tokens.len()).map(PlaceOfStep::Token);

@@ -46,6 +46,18 @@ pub struct Effect {
 
 impl Account {
     /// The effect of every step, the text as found first.
+    ///
+    /// ```
+    /// use yarrup_core::{NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nadd = [\"barn owl\"]\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let mut worker = Worker::new(&pipeline, Outputs::default());
+    /// worker.document("A barn owl. Barn Owl, barn!", &NoFields);
+    /// let account = worker.into_account();
+    /// let phrases = &account.effects()[3];
+    /// assert_eq!((phrases.tokens_joined, phrases.tokens_added), (Some(4), Some(2)));
+    /// ```
     pub fn effects(&self) -> Vec<Effect> {
         let mut effects = vec![Effect {
             operation: "as found".to_owned(),

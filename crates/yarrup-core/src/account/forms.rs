@@ -93,6 +93,19 @@ impl Account {
     }
 
     /// The rows of all forms that became a term: their counts add up to its count. By count, then by the form's bytes.
+    ///
+    /// ```
+    /// use yarrup_core::{NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nadd = [\"barn owl\"]\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let mut worker = Worker::new(&pipeline, Outputs::default());
+    /// worker.document("A barn owl. Barn Owl, barn!", &NoFields);
+    /// let account = worker.into_account();
+    /// assert_eq!(account.forms_of("barn_owl").iter().map(|row| row.count).sum::<u64>(), 2);
+    /// assert_eq!(account.parts_of("barn_owl").iter().map(|row| row.count).sum::<u64>(), 4);
+    /// assert_eq!(account.documents_of("barn_owl"), 1);
+    /// ```
     pub fn forms_of(&self, term: &str) -> Vec<FormRow<'_>> {
         self.rows_to(Ends::KEPT, term)
     }

@@ -34,6 +34,18 @@ impl Row {
 
 impl Account {
     /// The vocabulary: by count, then by the term's bytes.
+    ///
+    /// ```
+    /// use yarrup_core::{NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nadd = [\"barn owl\"]\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let mut worker = Worker::new(&pipeline, Outputs::default());
+    /// worker.document("A barn owl. Barn Owl, barn!", &NoFields);
+    /// let account = worker.into_account();
+    /// let terms: Vec<(&str, u64)> = account.vocabulary().iter().map(|term| (term.text, term.count)).collect();
+    /// assert_eq!(terms[0], ("barn_owl", 2));
+    /// ```
     pub fn vocabulary(&self) -> Vec<Term<'_>> {
         let ends = &self.ends;
         const NONE: u32 = u32::MAX;

@@ -239,6 +239,17 @@ const OF_COLLECTION: &[OfCollection] = &[
 /// What may be wrong with a recipe that has no mistakes, computed from the recipe alone.
 ///
 /// Cost: one trace for each entry of a list, and a few for each step.
+///
+/// ```
+/// use yarrup_core::{NoFiles, Pipeline, advice, recipe};
+///
+/// let text = "[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"nests\"]\n";
+/// let recipe = recipe::read(text).expect("no mistakes");
+/// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+/// let found = advice::check(&recipe, &pipeline);
+/// assert_eq!(found[0].code, "unreachable-entries");
+/// assert_eq!(found[0].because, ["1 because of step 2 (`stem`): `nests` arrives as `nest`"]);
+/// ```
 pub fn check(recipe: &Recipe, pipeline: &Pipeline) -> Vec<Advice> {
     let at = Reviewed { recipe, pipeline };
     at.allowed(OF_RECIPE.iter().flat_map(|advise| advise(&at)).collect())

@@ -36,6 +36,14 @@ impl std::error::Error for FlattenError {}
 /// # Errors
 ///
 /// If the recipe, or one that it includes, cannot be read.
+///
+/// ```
+/// use yarrup_core::recipe::{NoRecipes, flatten};
+///
+/// let flat = flatten("step = [{ do = \"case\" }]\n", &NoRecipes).expect("a recipe");
+/// assert_eq!(flat.as_deref(), Some("[[step]]\ndo = \"case\"\n"));
+/// assert_eq!(flatten("[[step]]\ndo = \"case\"\n", &NoRecipes), Ok(None));
+/// ```
 pub fn flatten(text: &str, recipes: &dyn Recipes) -> Result<Option<String>, FlattenError> {
     let mut document: DocumentMut = text.parse().map_err(|_| FlattenError::NotARecipe)?;
     let steps = document.get("step").ok_or(FlattenError::NotARecipe)?;

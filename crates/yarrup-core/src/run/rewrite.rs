@@ -12,6 +12,14 @@ pub struct TextRewriter<'p> {
 
 impl Pipeline {
     /// What takes texts through the text steps alone, and counts nothing but what they match.
+    ///
+    /// ```
+    /// use yarrup_core::{NoFields, NoFiles, Pipeline, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// assert_eq!(pipeline.rewriter().rewrite("Terns", &NoFields), "terns");
+    /// ```
     pub fn rewriter(&self) -> TextRewriter<'_> {
         self.rewriter_to(self.text.len())
     }

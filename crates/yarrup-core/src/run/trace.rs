@@ -87,6 +87,17 @@ pub enum TokenFate {
 
 impl Pipeline {
     /// Takes one text through every step and keeps what each made of it.
+    ///
+    /// ```
+    /// use yarrup_core::{NoFields, NoFiles, Pipeline, TokenFate, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"stem\"\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let trace = pipeline.trace("Terns nesting", &NoFields);
+    /// assert_eq!(trace.tokens[1].form, "nesting");
+    /// assert_eq!(trace.token_steps[0].tokens[1].2, TokenFate::Changed("nest".to_owned()));
+    /// assert_eq!(trace.clean, "Tern nest");
+    /// ```
     pub fn trace(&self, original: &str, fields: &dyn Fields) -> Trace<'_> {
         self.trace_to(original, fields, usize::MAX)
     }

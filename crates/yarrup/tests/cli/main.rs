@@ -13,6 +13,7 @@ mod home;
 mod look;
 mod pipe;
 mod reference;
+mod routes;
 mod run;
 mod sources;
 mod start;

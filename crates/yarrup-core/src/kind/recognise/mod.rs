@@ -19,6 +19,15 @@ use crate::unicode;
 
 /// Tells `found` every stretch of `text` that is of a kind of its own, in order and apart from one another. What is found
 /// does not depend on which kinds the caller cares for: a date is no number to anybody.
+///
+/// ```
+/// use yarrup_core::{Kind, recognise};
+///
+/// let text = "See https://example.org/terns by 17 May";
+/// let mut found = Vec::new();
+/// recognise(text, |kind, place| found.push((kind, &text[place])));
+/// assert_eq!(found, [(Kind::Url, "https://example.org/terns"), (Kind::Date, "17 May")]);
+/// ```
 pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
     let bytes = text.as_bytes();
     let mut scan = Scan { text, bytes, address: address::Seen::default() };

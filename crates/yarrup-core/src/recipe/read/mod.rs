@@ -24,6 +24,15 @@ const STEP_KEYS: &[&str] = &["do", "label", "spare", "only", "allow"];
 /// # Errors
 ///
 /// All mistakes of the file, in the order of their places.
+///
+/// ```
+/// use yarrup_core::recipe;
+///
+/// let recipe = recipe::read("[[step]]\ndo = \"case\"\n").expect("no mistakes");
+/// assert_eq!(recipe.steps[0].operation.name, "case");
+/// let faults = recipe::read("[[step]]\ndo = \"csae\"\n").expect_err("a mistake");
+/// assert_eq!(faults[0].help.as_deref(), Some("did you mean `case`?"));
+/// ```
 pub fn read(text: &str) -> Result<Recipe, Vec<Fault>> {
     read_with(text, &NoRecipes)
 }
@@ -124,6 +133,13 @@ fn bring_in(
 }
 
 /// The name among `known` that is meant by `found`, if one is near.
+///
+/// ```
+/// use yarrup_core::recipe::nearest;
+///
+/// assert_eq!(nearest("stop_word", ["stem", "stopwords"]), Some("stopwords"));
+/// assert_eq!(nearest("quux", ["stem", "stopwords"]), None);
+/// ```
 pub fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let plain = |name: &str| name.to_lowercase().replace(['-', '_', ' '], "");
     known
