@@ -167,3 +167,45 @@ fn every_route_gives_the_same() {
         assert!(plain.is_balanced() && plain.is_sound());
     }
 }
+
+#[test]
+fn lemmas_are_those_of_words_that_a_step_has_worked_on() {
+    let lemmas = |recipe: &str, text: &str| -> Vec<Option<String>> {
+        let pipeline = pipeline(recipe);
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true });
+        let cleaned = worker.document(text, &NoFields);
+        cleaned.tokens().map(|token| token.lemma.map(str::to_owned)).collect()
+    };
+    let some = |lemma: &str| Some(lemma.to_owned());
+    let lemma = "[[step]]\ndo = \"lemma\"\n";
+    assert_eq!(lemmas(lemma, "Terns, 7 eggs"), [some("tern"), None, None, some("egg")]);
+    assert_eq!(lemmas(&format!("{lemma}spare = [\"eggs\"]\n"), "terns eggs"), [some("tern"), None]);
+    assert_eq!(
+        lemmas(&format!("{lemma}spare = [\"old eggs\"]\n"), "eggs, old eggs 7"),
+        [some("egg"), None, None, None, None]
+    );
+    // What a later step makes of it, its lemma stays; what is joined has none.
+    assert_eq!(lemmas(&format!("{lemma}[[step]]\ndo = \"stem\"\n"), "universities"), [some("university")]);
+    let joined = format!("{lemma}[[step]]\ndo = \"phrases\"\nadd = [\"old egg\"]\n");
+    assert_eq!(lemmas(&joined, "old eggs hatched"), [None, some("hatch")]);
+    let elsewhere = format!("{lemma}only = {{ site = \"spit\" }}\n");
+    assert_eq!(lemmas(&elsewhere, "terns"), [None]);
+}
+
+/// What a recipe as a whole spares is no concern of steps that change nothing.
+#[test]
+fn spared_words_are_marked_all_the_same() {
+    let recipe = "spare = [\"tern\", \"Gull Hide\"]\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"label\"\nname = \"bird\"\nadd = [\"tern\", \"gull hide\"]\n";
+    let marked = |recipe: &str| -> Vec<(bool, bool)> {
+        let pipeline = pipeline(recipe);
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true });
+        let cleaned = worker.document("a tern at Gull Hide", &NoFields);
+        cleaned.tokens().map(|token| (token.tag.is_some(), token.labels == 1)).collect()
+    };
+    let (bird, other) = ((true, true), (true, false));
+    assert_eq!(marked(recipe), [other, bird, other, bird, bird]);
+    let own = format!("{recipe}spare = [\"tern\"]\n");
+    assert_eq!(marked(&own), [other, other, other, bird, bird]);
+    let drop = format!("{recipe}[[step]]\ndo = \"drop\"\nlabels = [\"bird\"]\n");
+    assert_eq!(marked(&drop).len(), 5, "they are spared from what drops");
+}

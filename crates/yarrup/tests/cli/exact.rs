@@ -96,6 +96,23 @@ fn recipes_that_include_others_learn_and_are_kept_with_the_run() {
 }
 
 #[test]
+fn faults_of_included_recipes_are_drawn_where_they_are_included() {
+    let home = Home::new()
+        .file("deep/house.toml", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\nrules = \"own/rules.toml\"\n[[step]]\ndo = \"equate\"\ntables = [\"own/pairs.csv\"]\n")
+        .file("r.toml", "[[step]]\ndo = \"include\"\nrecipe = \"deep/house.toml\"\n");
+    let err = home.refused("check r.toml");
+    for part in
+        ["no file `deep/own/rules.toml`", "no table of pairs `deep/own/pairs.csv`", "r.toml:2:", "2 mistakes"]
+    {
+        assert!(err.contains(part), "{part} in {err}");
+    }
+    let home =
+        home.file("deep/own/rules.toml", "[endings]\ns = \"\"\n").file("deep/own/pairs.csv", "gull,bird\n");
+    let said = home.yarrup_with("try r.toml", &["terns and gulls"], b"");
+    assert!(said.out.contains("tern and bird"), "{said:?}");
+}
+
+#[test]
 fn steps_in_one_array_can_learn_and_what_learns_nothing_runs_again() {
     let home = Home::new()
         .file("notes.jsonl", "{\"text\":\"tern gull\"}\n")
