@@ -13,7 +13,9 @@ fn pipeline(text: &str) -> Pipeline {
 fn account(recipe: &str, texts: &[&str]) -> Account {
     let pipeline = pipeline(recipe);
     let mut worker = Worker::new(&pipeline, Outputs::default());
-    texts.iter().for_each(|text| drop(worker.document(text, &NoFields)));
+    for text in texts {
+        worker.document(text, &NoFields);
+    }
     worker.into_account()
 }
 
