@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use crate::kind::Kind;
 use crate::pipeline::Variant;
 use crate::step::{
     DocumentStep, Facts, Form, Mark, Matches, Outcome, Place, SequenceStep, Spare, Text, TextStep, TokenStep,
@@ -93,7 +92,7 @@ impl TokenStage {
 
     /// Whether the step must leave a token alone.
     pub(crate) fn spares_token(&self, token: &str, mark: Mark) -> bool {
-        !self.spare.is_empty() && (self.spare.has_token(token, Kind::of(token)) || self.spare.has_mark(mark))
+        !self.spare.is_empty() && (self.spare.has_token(token) || self.spare.has_mark(mark))
     }
 
     /// Marks the tokens as spared that the step must leave alone for what stands around them.
@@ -103,6 +102,6 @@ impl TokenStage {
 
     /// Whether the step must leave a token alone by its spelling.
     pub(crate) fn spares(&self, token: &str) -> bool {
-        self.spare.has_token(token, Kind::of(token))
+        self.spare.has_token(token)
     }
 }

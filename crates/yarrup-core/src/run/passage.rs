@@ -528,30 +528,33 @@ pub(crate) fn gaps(text: &str, spans: &[Span], gaps: &mut Vec<Gap>) {
 /// Takes a step that decides about each form to tokens in their order, since what it spares depends on their neighbours.
 struct EachForm<'p> {
     step: &'p dyn TokenStep,
-    known: Map<(String, Mark), Outcome>,
+    /// What becomes of each form, by its spelling and its mark.
+    known: Map<String, Vec<(Mark, Outcome)>>,
+}
+
+impl EachForm<'_> {
+    fn outcome(&mut self, text: &str, mark: Mark) -> &Outcome {
+        let of_marks = self.known.entry_ref(text).or_default();
+        let at = of_marks.iter().position(|(known, _)| *known == mark).unwrap_or_else(|| {
+            of_marks.push((mark, self.step.apply(&Form { text, kind: Kind::of(text), mark })));
+            of_marks.len() - 1
+        });
+        &of_marks[at].1
+    }
 }
 
 impl SequenceWork for EachForm<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         for place in 0..tokens.tokens().len() {
-            let token = &tokens.tokens()[place];
+            let token = tokens.tokens()[place];
             if token.spared {
                 continue;
             }
             let mark = token.tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag));
-            let form =
-                Form { text: token.text, kind: Kind::of(token.text), mark: mark.with_labels(token.labels) };
-            let key = (form.text.to_owned(), form.mark);
-            match self.known.entry(key).or_insert_with(|| self.step.apply(&form)) {
+            match self.outcome(token.text, mark.with_labels(token.labels)) {
                 Outcome::Keep => {}
-                Outcome::Change(text) => {
-                    let text = text.clone();
-                    tokens.change(place, text);
-                }
-                Outcome::Drop(reason) => {
-                    let reason = *reason;
-                    tokens.drop(place, reason);
-                }
+                Outcome::Change(text) => tokens.change(place, text.clone()),
+                Outcome::Drop(reason) => tokens.drop(place, *reason),
             }
         }
     }

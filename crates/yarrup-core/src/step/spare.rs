@@ -93,9 +93,9 @@ impl Spare {
         self.runs.is_some()
     }
 
-    /// Whether a token is protected.
-    pub fn has_token(&self, token: &str, kind: Kind) -> bool {
-        self.kinds.contains(&kind) || self.has_word(token)
+    /// Whether a token is protected by what it is made of, or by its spelling.
+    pub fn has_token(&self, token: &str) -> bool {
+        (!self.kinds.is_empty() && self.kinds.contains(&Kind::of(token))) || self.has_word(token)
     }
 
     fn has_word(&self, token: &str) -> bool {
@@ -171,7 +171,7 @@ mod tests {
         let spare = Spare::new(vec!["US".into(), "no".into(), "été".into()], vec![]);
         for (token, expected) in [("US", true), ("us", false), ("No", true), ("ÉTÉ", true), ("knot", false)]
         {
-            assert_eq!(spare.has_token(token, Kind::Word), expected, "{token}");
+            assert_eq!(spare.has_token(token), expected, "{token}");
         }
     }
 
