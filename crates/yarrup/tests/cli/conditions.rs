@@ -108,3 +108,21 @@ fn the_language_comes_from_a_field_of_ones_own_or_is_detected() {
     let kept = kept.documents_with("own.jsonl", &["--detect-language"]);
     assert_eq!((&kept[0]["language"], &kept[1]["language"]), (&Value::from("nl"), &Value::Null));
 }
+
+#[test]
+fn collection_files_hold_the_same_conditions() {
+    let home = home()
+        .file("c.toml", "detect_language = true\n[[source]]\npath = \"notes.jsonl\"\nwhere = \"rating in (2, 3) and not site = hide\"\n[[source]]\npath = \"more.jsonl\"\nlanguage_field = \"tongue\"\nwhere = [\"language = de\", \"note is not empty\"]\n[source.derive]\nshort = \"n < 5 or note = x\"\n")
+        .file("more.jsonl", "{\"id\":\"m\",\"tongue\":\"de-AT\",\"note\":\"x\",\"n\":9,\"text\":\"nest\"}\n{\"id\":\"n\",\"tongue\":\"de\",\"note\":\"\",\"n\":1,\"text\":\"nest\"}\n{\"id\":\"o\",\"tongue\":\"fr\",\"note\":\"y\",\"n\":1,\"text\":\"nid\"}\n");
+    let documents = home.documents("c.toml");
+    assert_eq!(ids(&documents), "cm");
+    assert_eq!((&documents[0]["language"], &documents[1]["short"]), (&Value::from("en"), &Value::from(true)));
+    let run: Value = serde_json::from_str(&home.read("as-found/run.json")).expect("JSON");
+    let said = run["collection"].as_str().expect("the collection as a file");
+    for part in ["language_field = \"tongue\"", "detect_language = true", "note is not empty"] {
+        assert!(said.contains(part), "{part} in {said}");
+    }
+    let bad = home.file("bad.toml", "[[source]]\npath = \"notes.jsonl\"\nwhere = \"rating in 2\"\n");
+    let err = bad.refused("look bad.toml");
+    assert!(err.contains("behind `in` stand values in parentheses") && err.contains("bad.toml:3"), "{err}");
+}

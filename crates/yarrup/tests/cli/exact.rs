@@ -252,3 +252,55 @@ fn long_lists_cost_a_look_up() {
     // An unoptimised build on a busy machine: what grows with the square takes minutes.
     assert!(begun.elapsed().as_secs() < 20, "{:?}", begun.elapsed());
 }
+
+/// The demo's documents, counted again by hand from what the run wrote.
+#[test]
+fn the_demo_adds_up_by_hand() {
+    let home = Home::new();
+    home.done("demo --into d");
+    for recipe in ["topics", "search", "words"] {
+        home.done(&format!("run d/recipes/{recipe}.toml d/saltmere.toml --out {recipe}"));
+        let mut counted = std::collections::BTreeMap::<String, (u64, u64)>::new();
+        for line in home.read(&format!("{recipe}/documents.jsonl")).lines() {
+            let document: Value = serde_json::from_str(line).expect("JSON");
+            let terms: Vec<&str> = document["clean"].as_str().expect("a text").split_whitespace().collect();
+            assert_eq!(Some(terms.len() as u64), document["tokens_after"].as_u64(), "{line}");
+            let distinct: std::collections::BTreeSet<&str> = terms.iter().copied().collect();
+            terms.iter().for_each(|term| counted.entry((*term).to_owned()).or_default().0 += 1);
+            distinct.iter().for_each(|term| counted.entry((*term).to_owned()).or_default().1 += 1);
+        }
+        // A cell that would begin a formula has a sign in front.
+        let plain = |cell: &str| match cell.strip_prefix('\'') {
+            Some(rest) if rest.starts_with(['=', '+', '-', '@']) => rest.to_owned(),
+            _ => cell.to_owned(),
+        };
+        let number = |cell: &str| cell.parse::<u64>().unwrap_or(0);
+        let vocabulary = home.rows(&format!("{recipe}/vocabulary.csv"));
+        let told: std::collections::BTreeMap<String, (u64, u64)> =
+            vocabulary.iter().map(|row| (plain(&row[1]), (number(&row[2]), number(&row[3])))).collect();
+        assert_eq!(counted, told, "{recipe}");
+        let mut of_forms =
+            std::collections::BTreeMap::<String, (u64, std::collections::BTreeSet<String>)>::new();
+        for row in home.rows(&format!("{recipe}/forms.csv")).iter().filter(|row| row[5] == "kept") {
+            let entry = of_forms.entry(plain(&row[8])).or_default();
+            entry.0 += number(&row[3]);
+            entry.1.insert(row[0].clone());
+        }
+        for row in &vocabulary {
+            let (count, forms) = &of_forms[&plain(&row[1])];
+            assert_eq!((*count, forms.len() as u64), (number(&row[2]), number(&row[8])), "{row:?}");
+        }
+        let dropped: u64 = home
+            .rows(&format!("{recipe}/forms.csv"))
+            .iter()
+            .filter(|row| row[5] == "dropped")
+            .map(|row| number(&row[3]))
+            .sum();
+        let effects = home.rows(&format!("{recipe}/effects.csv"));
+        assert_eq!(dropped, effects.iter().map(|row| number(&row[5])).sum::<u64>(), "{recipe}");
+        for row in effects.iter().filter(|row| !row[4].is_empty()) {
+            let out = number(&row[4]) - number(&row[5]) - number(&row[14]) + number(&row[6]);
+            assert_eq!(out, number(&row[8]), "{recipe}: {row:?}");
+        }
+    }
+}

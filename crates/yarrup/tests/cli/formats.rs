@@ -120,6 +120,22 @@ fn a_book_is_its_chapters_without_cover_and_contents() {
     assert_eq!(home.documents("handbook.epub --each file").len(), 1);
 }
 
+/// Browsers print ligatures as signs of their own and give the widths of characters in ranges.
+#[test]
+fn a_page_that_a_browser_has_printed_reads_as_it_looks() {
+    let home = Home::new().file("browser.pdf", include_bytes!("files/browser.pdf"));
+    let pages = home.documents("browser.pdf");
+    let text = pages[0]["text"].as_str().expect("a text");
+    assert!(
+        text.starts_with(
+            "The official warden first found five flat fluffy fledglings; efficient staff offered coffee on\n11/28/2031 at 10:15."
+        ),
+        "{text}"
+    );
+    assert!(text.contains("11/28/26, 11:16 PM Field office findings"), "{text}");
+    assert_eq!(pages[0]["title"], "Field office findings");
+}
+
 #[test]
 fn a_pdf_is_its_pages_and_broken_words_are_rejoined() {
     let home = demo("season-summary.pdf");
