@@ -15,7 +15,7 @@ use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, neares
 use crate::split::{Splitter, Whole};
 use crate::step::{
     Built, Condition, ListReference, PairList, Role, RowList, Settings, SettingsError, Shape, Spare,
-    SpareMarks, Stage, Value, WordList, Written, WrittenSettings,
+    SpareMarks, Stage, Value, WordList, Written,
 };
 use crate::steps::split::SPLIT;
 use crate::words;
@@ -53,17 +53,7 @@ fn with_split(recipe: &Recipe) -> Vec<Cow<'_, Step>> {
     let mut written: Vec<Cow<'_, Step>> = recipe.steps.iter().map(Cow::Borrowed).collect();
     if !recipe.steps.iter().any(|step| step.operation.stage == Stage::Split) {
         let first = written.iter().position(|step| step.operation.stage.needs_tokens());
-        let step = Step {
-            operation: &SPLIT,
-            label: None,
-            spare: SpareList::default(),
-            spare_around: SpareList::default(),
-            only: None,
-            allow: Vec::new(),
-            included: None,
-            settings: WrittenSettings::default(),
-            span: 0..0,
-        };
+        let step = Step::new(&SPLIT, 0..0);
         written.insert(first.unwrap_or(written.len()), Cow::Owned(step));
     }
     written
@@ -181,12 +171,12 @@ impl Compiling {
     }
 
     fn spare_of(&mut self, recipe: &Recipe, step: &Step, placeholders: Vec<String>) -> Spare {
-        let (mut words, mut kinds, mut marks) = (placeholders, Vec::new(), SpareMarks::default());
+        let (mut words, mut kinds, mut all_marks) = (placeholders, Vec::new(), Vec::new());
         for list in spares(recipe, step) {
             words.extend(list.words.iter().cloned());
             kinds.extend(list.kinds.iter().filter_map(|name| Kind::named(name)));
-            marks.tags.extend(list.tags.iter().filter_map(|name| Tag::named(name)));
-            marks.all |= list.all;
+            let tags = list.tags.iter().filter_map(|name| Tag::named(name)).collect();
+            let mut marks = SpareMarks { tags, labels: 0, all: list.all };
             for label in &list.labels {
                 match self.labels.iter().position(|known| known == label) {
                     Some(bit) => marks.labels |= 1 << bit,
@@ -195,8 +185,9 @@ impl Compiling {
                     None => {}
                 }
             }
+            all_marks.push(marks);
         }
-        Spare::new(words, kinds).with_marks(marks)
+        all_marks.into_iter().fold(Spare::new(words, kinds), Spare::with_marks)
     }
 
     fn no_such_label(&mut self, step: &Step, label: &str) {

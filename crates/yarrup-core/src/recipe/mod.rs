@@ -110,6 +110,23 @@ pub struct Step {
     pub span: Range<usize>,
 }
 
+impl Step {
+    /// A step with nothing but its `do`, which stands at `span`.
+    pub(crate) fn new(operation: &'static Operation, span: Range<usize>) -> Step {
+        Step {
+            operation,
+            label: None,
+            spare: SpareList::default(),
+            spare_around: SpareList::default(),
+            only: None,
+            allow: Vec::new(),
+            included: None,
+            settings: WrittenSettings::default(),
+            span,
+        }
+    }
+}
+
 /// A recipe as written: an ordered list of steps. Every name in it is known and every value has its type, but own word
 /// lists have not been read.
 #[derive(Clone, Debug)]

@@ -24,7 +24,8 @@ pub struct Spare {
     /// Those without.
     folded: HashSet<String, State>,
     kinds: Vec<Kind>,
-    marks: SpareMarks,
+    /// Each asks for any of what it names, or for all.
+    marks: Vec<SpareMarks>,
     /// Finds the words in a text.
     finder: WordFinder,
     /// Entries of several words, found among tokens: with a capital, and without.
@@ -51,7 +52,7 @@ impl SpareMarks {
         let tagged = mark.tag().is_some_and(|tag| self.tags.contains(&tag));
         let labelled = mark.labels() & self.labels;
         match self.all {
-            true => !self.are_empty() && (self.tags.is_empty() || tagged) && labelled == self.labels,
+            true => (self.tags.is_empty() || tagged) && labelled == self.labels,
             false => tagged || labelled != 0,
         }
     }
@@ -62,12 +63,15 @@ impl Spare {
     pub fn new(words: Vec<String>, kinds: Vec<Kind>) -> Spare {
         let finder = WordFinder::new(&words);
         let (exact, folded) = words.iter().cloned().partition(|word| has_capital(word));
-        Spare { words, exact, folded, kinds, marks: SpareMarks::default(), finder, runs: None }
+        Spare { words, exact, folded, kinds, marks: Vec::new(), finder, runs: None }
     }
 
     /// Protects tokens with these parts of speech and labels as well.
-    pub fn with_marks(self, marks: SpareMarks) -> Spare {
-        Spare { marks, ..self }
+    pub fn with_marks(mut self, marks: SpareMarks) -> Spare {
+        if !marks.are_empty() {
+            self.marks.push(marks);
+        }
+        self
     }
 
     /// Protects the tokens of entries of several words, as they arrive at the step that has these settings.
@@ -85,7 +89,7 @@ impl Spare {
 
     /// Whether nothing is protected.
     pub fn is_empty(&self) -> bool {
-        self.words.is_empty() && self.kinds.is_empty() && self.marks.are_empty()
+        self.words.is_empty() && self.kinds.is_empty() && self.marks.is_empty()
     }
 
     /// Whether some entry of several words is protected, which only the tokens around a token tell.
@@ -110,7 +114,7 @@ impl Spare {
 
     /// Whether tokens with this mark are protected.
     pub fn has_mark(&self, mark: Mark) -> bool {
-        self.marks.have(mark)
+        self.marks.iter().any(|marks| marks.have(mark))
     }
 
     /// Marks the tokens as spared that are protected by their neighbours.
@@ -185,6 +189,9 @@ mod tests {
         let all = Spare::default().with_marks(marks(true));
         assert!(all.has_mark(mark(0b111)) && !all.has_mark(mark(1)));
         assert!(!all.has_mark(Mark::default().with_labels(0b11)));
+        // Those of one list ask for all, those of another for any.
+        let both = all.with_marks(SpareMarks { tags: vec![Tag::Verb], ..SpareMarks::default() });
+        assert!(both.has_mark(Mark::default().with_tag(Tag::Verb)) && !both.has_mark(mark(1)));
         let nothing = Spare::default().with_marks(SpareMarks { all: true, ..SpareMarks::default() });
         assert!(!nothing.has_mark(mark(1)));
     }

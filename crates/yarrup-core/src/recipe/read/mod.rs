@@ -10,7 +10,7 @@ use toml::Spanned;
 use toml::de::{DeArray, DeTable, DeValue};
 
 use crate::recipe::{Fault, FaultKind, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include};
-use crate::step::{Operation, Stage, WrittenSettings};
+use crate::step::{Operation, Stage};
 use crate::steps::OPERATIONS;
 
 /// How many steps a recipe can have: the engine keeps a bit for each.
@@ -403,17 +403,7 @@ impl Reader<'_> {
             );
             return None;
         };
-        let mut step = Step {
-            operation,
-            label: None,
-            spare: SpareList::default(),
-            spare_around: SpareList::default(),
-            only: None,
-            allow: Vec::new(),
-            included: None,
-            settings: WrittenSettings::default(),
-            span: named.span(),
-        };
+        let mut step = Step::new(operation, named.span());
         for (key, value) in table {
             match key.get_ref().as_ref() {
                 "do" => {}
