@@ -74,13 +74,19 @@ impl<'s> Intake<'s> {
             // What the reader did not need, for the size and the hash.
             io::copy(&mut input.opened, &mut io::sink())?;
         }
+        let hash = format!("{:032x}", input.opened.hash.digest128());
+        if read.is_ok() && input.expected.as_ref().is_some_and(|expected| *expected != hash) {
+            (self as &mut dyn Out).no_document(Why::File(
+                "was cut or changed since the run wrote it; its documents are not those of the run".into(),
+            ))?;
+        }
         // A file that ends too early has given documents too, and so has one of which only the first were wanted.
         let whole = read.is_ok();
         let noted = self.send(Message::Read(ReadFile {
             name: input.name.clone(),
             format,
             bytes: input.opened.bytes.get(),
-            hash: format!("{:032x}", input.opened.hash.digest128()),
+            hash,
             encoding: input.encoding.map(encoding_rs::Encoding::name),
             replaced: input.replaced.get(),
             inside: self.depth > 1,
@@ -240,6 +246,11 @@ impl Out for Intake<'_> {
 
     fn passed_over(&mut self, name: String) -> Result<(), ReadError> {
         self.send(Message::PassedOver(name))
+    }
+
+    fn note(&mut self, what: String) -> Result<(), ReadError> {
+        let name = self.context.name.clone();
+        self.send(Message::Note(format!("{name}: {what}")))
     }
 
     fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {

@@ -17,6 +17,7 @@ mod sampling;
 mod sidecar;
 mod source;
 mod word_list;
+mod writing;
 
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
@@ -32,14 +33,15 @@ pub use record::{
 };
 pub use registry::{FORMATS, Formats};
 pub use run::{
-    ACCOUNT_FILE, DroppedTable, FormEntry, RunError, RunFolder, RunRecord, SkippedTable, SourceRecord,
-    StepEffect, TermEntry, TotalsRecord, form_entry, frozen_path, read_account, read_run, recipe_path,
-    replace_in_run, term_entries, write_account, write_effects, write_forms, write_learned, write_matches,
-    write_terms,
+    ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
+    RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
+    frozen_path, read_account, read_file_of, read_run, replace_in_run, term_entries, write_account,
+    write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 pub use sampling::Pick;
 pub use source::Source;
 pub use word_list::{FolderLists, Input, input_copies};
+pub use writing::{NewFile, NewFolder, WriteError, refuse_taken, remove_unfinished, write_file};
 
 /// What a writer of tables fails with.
 pub use csv::Error as TableError;

@@ -21,6 +21,7 @@ pub struct Source {
     messages: Receiver<Message>,
     read: Vec<ReadFile>,
     passed_over: Vec<String>,
+    notes: Vec<String>,
     proposed: Vec<Proposed>,
     bytes: Option<u64>,
     likely_bytes: u64,
@@ -40,7 +41,12 @@ impl Source {
             bytes = bytes.zip(found.bytes).map(|(sum, bytes)| sum + bytes);
             likely_bytes += found.likely_bytes;
             passed_over.extend(found.passed_over);
-            places.push((source.clone(), found.places));
+            let mut source = source.clone();
+            if found.of_run {
+                source.options.format = FORMATS.named("jsonl");
+                source.selection.hidden = vec!["clean", "tokens_before", "tokens_after"];
+            }
+            places.push((source, found.places));
         }
         let (sender, messages) = sync_channel(WAITING);
         let mut picker = Picker::new(collection.pick);
@@ -58,7 +64,15 @@ impl Source {
                 }
             })
             .map_err(|why| SourceError::Unreadable { place: "the sources".into(), why })?;
-        Ok(Source { messages, read: Vec::new(), passed_over, proposed: Vec::new(), bytes, likely_bytes })
+        Ok(Source {
+            messages,
+            read: Vec::new(),
+            passed_over,
+            notes: Vec::new(),
+            proposed: Vec::new(),
+            bytes,
+            likely_bytes,
+        })
     }
 
     /// How many bytes there are to read; 0 if that is not known.
@@ -74,6 +88,11 @@ impl Source {
     /// Files of folders and archives of no format that is read. All of them are known at the end.
     pub fn passed_over(&self) -> &[String] {
         &self.passed_over
+    }
+
+    /// What the user should know of files that were read, a sentence each. All of it is known at the end.
+    pub fn notes(&self) -> &[String] {
+        &self.notes
     }
 
     /// The files that were read.
@@ -94,6 +113,7 @@ impl Source {
                 Message::Read(file) => self.read.push(file),
                 Message::Proposed(proposed) => self.proposed.push(*proposed),
                 Message::PassedOver(name) => self.passed_over.push(name),
+                Message::Note(note) => self.notes.push(note),
             }
         }
     }

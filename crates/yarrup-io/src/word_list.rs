@@ -63,7 +63,10 @@ impl FolderLists {
     /// Lists for a recipe of this folder.
     pub fn new(folder: PathBuf) -> FolderLists {
         let index = std::fs::read(folder.join(INPUTS).join(INDEX));
-        let copies = index.ok().and_then(|index| serde_json::from_slice(&index).ok()).unwrap_or_default();
+        let mut copies: BTreeMap<String, String> =
+            index.ok().and_then(|index| serde_json::from_slice(&index).ok()).unwrap_or_default();
+        // A run folder may come from anybody: a copy lies in it and nowhere else.
+        copies.retain(|_, copy| !copy.contains(['/', '\\']) && copy != "..");
         FolderLists { folder, copies, read: RefCell::default() }
     }
 

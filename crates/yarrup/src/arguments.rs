@@ -187,8 +187,11 @@ fn field(typed: &str) -> Result<(String, String), String> {
 
 #[derive(Debug, Args)]
 pub(crate) struct NewArguments {
-    /// The recipe file to write; it must not exist. `-` prints it
+    /// The recipe file to write; `-` prints it
     pub(crate) file: PathBuf,
+    /// Put it in the place of a file that is there
+    #[arg(long)]
+    pub(crate) replace: bool,
     /// What the recipe is for
     #[arg(long = "for", value_name = "AIM", value_parser = clap::builder::PossibleValuesParser::new(STARTERS.iter().map(|starter| starter.aim)))]
     pub(crate) aim: String,
@@ -250,6 +253,9 @@ pub(crate) struct LearnArguments {
     /// The model file to write
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+    /// Put what is written in the place of files that are there
+    #[arg(long)]
+    pub(crate) replace: bool,
     /// The language of the treebanks; for `en` the lexicon on the shelf is asked as well
     #[arg(long, value_name = "TAG", default_value = "en")]
     pub(crate) language: String,
@@ -324,6 +330,9 @@ pub(crate) struct ExportArguments {
     /// The file to write; standard output without it
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+    /// Put it in the place of a file that is there
+    #[arg(long, requires = "out")]
+    pub(crate) replace: bool,
     /// The recipe that was run, where it names own files, which lie beside it
     #[arg(long, value_name = "RECIPE")]
     pub(crate) recipe: Option<PathBuf>,

@@ -4,7 +4,7 @@ use std::io;
 
 use thiserror::Error;
 use yarrup_core::recipe::Fault;
-use yarrup_io::{Malformed, RunError, SourceError, Why};
+use yarrup_io::{Malformed, RunError, SourceError, Why, WriteError};
 
 /// What the shell is told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -30,6 +30,9 @@ pub(crate) enum Failure {
     /// A run folder cannot be written or read.
     #[error(transparent)]
     Run(#[from] RunError),
+    /// A file cannot be written.
+    #[error(transparent)]
+    Write(#[from] WriteError),
     /// A file of the run cannot be written.
     #[error("{path}: {why}")]
     File { path: String, why: String },

@@ -4,6 +4,7 @@ mod arguments;
 mod commands;
 mod demo_files;
 mod failure;
+mod interrupt;
 mod learning;
 mod reading;
 mod recipe_file;
@@ -21,6 +22,7 @@ use screen::Screen;
 fn main() -> ExitCode {
     let arguments = Arguments::parse();
     let screen = Screen::new(&arguments);
+    interrupt::clean_up_when_interrupted();
     let result = match &arguments.command {
         Command::Demo(command) => commands::demo::demo(command, &screen),
         Command::Look(command) => commands::look::look(command, &screen),

@@ -135,7 +135,7 @@ pub(crate) fn refuse_unknown_fields(
 fn field_names(collection: &Collection, screen: &Screen) -> Result<Vec<String>, Failure> {
     let mut all = collection.clone();
     // What came from standard input is gone.
-    all.sources.retain(|source| !source.is_standard_input() || source.spool.is_some());
+    all.sources.retain(|source| !source.is_standard_input() || source.is_put_aside());
     for source in &mut all.sources {
         source.selection.conditions.clear();
         source.selection.derived.clear();

@@ -19,12 +19,12 @@ const CORE: &[&[&str]] = &[
 ];
 
 const IO: &[&[&str]] = &[
-    &["encoding", "names", "csv_error", "record", "fields"],
+    &["encoding", "names", "csv_error", "writing", "record", "fields"],
     &["documents"],
     &["sidecar", "format", "sampling"],
     &["registry"],
     &["collection"],
-    &["place", "intake", "run"],
+    &["run", "place", "intake"],
     &["source"],
     &["reading", "word_list"],
     &["lib"],

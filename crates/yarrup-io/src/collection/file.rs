@@ -117,7 +117,7 @@ impl Reader<'_> {
             let help = Some("say where it is, such as `path = \"notes.jsonl\"`".to_owned());
             self.fault(span, "`path` is missing", "a source without a `path`", help);
         }
-        paths.into_iter().map(|place| SourceSpec { place, ..spec.clone() }).collect()
+        paths.into_iter().map(|place| spec.clone().placed(&place)).collect()
     }
 
     fn setting(&mut self, name: &str, key: Range<usize>, value: &Value<'_>, spec: &mut SourceSpec) {

@@ -1,20 +1,21 @@
 //! A collection: its sources, how they are read, and which of their documents are taken.
 
 mod file;
+mod login;
 mod settings;
 
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use tempfile::{NamedTempFile, TempPath};
-
 pub use file::{is_collection_file, read_collection, write_collection};
+pub(crate) use login::Login;
 pub use settings::{SETTINGS, Setting, SettingShape};
 
 use crate::documents::ReadOptions;
 use crate::record::Selection;
 use crate::sampling::Pick;
+use crate::writing::Temporary;
 
 /// All the documents of one job.
 #[derive(Clone, Debug, Default)]
@@ -32,12 +33,14 @@ pub struct Collection {
 /// A source: a place, how it is read, and which of its fields are what.
 #[derive(Clone, Debug, Default)]
 pub struct SourceSpec {
-    /// A file, a folder, an address, or `-` for standard input; as given.
+    /// A file, a folder, an address, or `-` for standard input; as given, but for the user and the password of an address.
     pub place: String,
+    /// The user and the password of an address.
+    pub(crate) login: Option<Login>,
     /// What a relative path is relative to, if not the folder in which the program runs.
     pub base: Option<PathBuf>,
     /// Where standard input was put aside to be read more than once; deleted with the last copy of this.
-    pub spool: Option<Arc<TempPath>>,
+    pub(crate) spool: Option<Arc<Temporary>>,
     /// How it is read.
     pub options: ReadOptions,
     /// Which of its fields are what.
@@ -47,12 +50,28 @@ pub struct SourceSpec {
 impl SourceSpec {
     /// A source at a place, read as it shows itself.
     pub fn at(place: &str) -> SourceSpec {
-        SourceSpec { place: place.to_owned(), ..SourceSpec::default() }
+        SourceSpec::default().placed(place)
+    }
+
+    /// The same for another place.
+    pub(crate) fn placed(self, place: &str) -> SourceSpec {
+        let (place, login) = Login::taken_from(place);
+        SourceSpec { place, login, ..self }
+    }
+
+    /// Whether its address has a user or a password, which is never written down.
+    pub fn has_login(&self) -> bool {
+        self.login.is_some()
     }
 
     /// Whether it is standard input, which can be read but once.
     pub fn is_standard_input(&self) -> bool {
         self.place == "-"
+    }
+
+    /// Whether it was put aside, so that it can be read again.
+    pub fn is_put_aside(&self) -> bool {
+        self.spool.is_some()
     }
 
     pub(crate) fn path(&self) -> PathBuf {
@@ -78,9 +97,9 @@ impl Collection {
     pub fn make_rereadable(&mut self) -> io::Result<()> {
         for source in self.sources.iter_mut().filter(|source| source.is_standard_input()) {
             if source.spool.is_none() {
-                let mut file = NamedTempFile::new()?;
-                io::copy(&mut io::stdin().lock(), &mut file)?;
-                source.spool = Some(Arc::new(file.into_temp_path()));
+                let mut file = Temporary::new()?;
+                io::copy(&mut io::stdin().lock(), file.file())?;
+                source.spool = Some(Arc::new(file));
             }
         }
         Ok(())

@@ -90,4 +90,5 @@ pub(crate) enum Message {
     Read(ReadFile),
     Proposed(Box<Proposed>),
     PassedOver(String),
+    Note(String),
 }

@@ -60,6 +60,10 @@ impl Visit<'_> {
         broken_bytes: u64,
         place: impl Fn() -> String,
     ) -> More {
+        let mut carried = carried;
+        if let (Carried::Members(members), false) = (&mut carried, self.selection.hidden.is_empty()) {
+            members.hide(&self.selection.hidden);
+        }
         // A record of which only the fields are wanted is never too long.
         let item = match Record::of(carried, self.side, self.selection, &place) {
             Ok(None) => Item::LeftOut,

@@ -7,10 +7,11 @@ use std::rc::Rc;
 use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8};
-use tempfile::{NamedTempFile, SpooledTempFile};
+use tempfile::SpooledTempFile;
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::encoding::{self, Decoded};
+use crate::writing::Temporary;
 
 /// How much of an input is looked at to tell its format and its encoding.
 const LOOK: usize = 1 << 18;
@@ -32,6 +33,8 @@ pub(crate) struct Input<'r> {
     pub(crate) side: Option<Arc<str>>,
     /// Whether the user named it, so that it is read whatever its name says.
     pub(crate) asked_for: bool,
+    /// The hash that it must have, if that is known.
+    pub(crate) expected: Option<String>,
     /// The encoding, once the text is read.
     pub(crate) encoding: Option<&'static Encoding>,
     /// How many places of the text had to be replaced while it was decoded.
@@ -53,6 +56,7 @@ impl<'r> Input<'r> {
             disk: None,
             side: None,
             asked_for: false,
+            expected: None,
             encoding: None,
             replaced: Rc::default(),
             copy: None,
@@ -108,12 +112,12 @@ impl<'r> Input<'r> {
     }
 
     /// Its content as a file with a name: the file of the disk, or a temporary one, which goes when it is dropped.
-    pub(crate) fn on_disk(&mut self) -> io::Result<(PathBuf, Option<NamedTempFile>)> {
+    pub(crate) fn on_disk(&mut self) -> io::Result<(PathBuf, Option<Temporary>)> {
         if let Some(path) = &self.disk {
             return Ok((path.clone(), None));
         }
-        let mut file = NamedTempFile::new()?;
-        io::copy(&mut self.opened, &mut file)?;
+        let mut file = Temporary::new()?;
+        io::copy(&mut self.opened, file.file())?;
         Ok((file.path().to_owned(), Some(file)))
     }
 }

@@ -68,6 +68,13 @@ pub(crate) trait Out {
     /// That nobody wants more.
     fn passed_over(&mut self, name: String) -> Result<(), ReadError>;
 
+    /// Notes something that the user should know of what is being read: a sentence without its end.
+    ///
+    /// # Errors
+    ///
+    /// That nobody wants more.
+    fn note(&mut self, what: String) -> Result<(), ReadError>;
+
     /// Reads an input, whatever it is. What is wrong with it is noted, and no error.
     ///
     /// # Errors

@@ -8,13 +8,13 @@ use walkdir::WalkDir;
 use crate::documents::ReadOptions;
 use crate::names::is_hidden;
 use crate::place::{Found, FoundFile, Place, SourceError};
+use crate::run::is_run;
 use crate::sidecar::SideFiles;
 
 /// The files of a folder and its folders, in the order of their paths. Hidden ones and run folders are left out.
 pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<Found, SourceError> {
     let hidden = |name: &std::ffi::OsStr| !options.hidden && is_hidden(&name.to_string_lossy());
     // What an earlier run left in the folder is no source of the next.
-    let is_run = |path: &Path| path.join("run.json").is_file() && path.join("effects.csv").is_file();
     // Links may lead to what is read anyway, or to a folder above: each folder is read once.
     let mut seen = HashSet::new();
     let mut again = Vec::new();
@@ -76,6 +76,7 @@ pub(crate) fn find(folder: &Path, place: &str, options: &ReadOptions) -> Result<
             path: path.clone(),
             side,
             asked_for: options.asks_for(name),
+            expected: None,
         }));
     }
     if found.places.is_empty() {

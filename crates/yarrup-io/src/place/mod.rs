@@ -10,11 +10,12 @@ use std::sync::Arc;
 
 use thiserror::Error;
 
-use crate::collection::SourceSpec;
+use crate::collection::{Login, SourceSpec};
 use crate::documents::{Format, Input, Out, ReadError};
 use crate::names::ending;
 use crate::record::Why;
 use crate::registry::FORMATS;
+use crate::run::{DOCUMENTS_FILE, is_run, read_run};
 use crate::sidecar::side_fields;
 
 pub(crate) use web::is_address;
@@ -38,6 +39,12 @@ pub enum SourceError {
         place: String,
         /// What kept its files from being read.
         because: String,
+    },
+    /// A run folder whose documents cannot be read.
+    #[error("{why}")]
+    Run {
+        /// What is wrong with it, with its place.
+        why: String,
     },
     /// The address is none.
     #[error("{place}: {why}")]
@@ -68,7 +75,7 @@ pub(crate) enum Place {
     StandardInput,
     File(FoundFile),
     /// An address of a file, an archive or a listing.
-    Address(String),
+    Address(String, Option<Login>),
 }
 
 /// A file that was found.
@@ -80,6 +87,8 @@ pub(crate) struct FoundFile {
     pub(crate) side: Option<PathBuf>,
     /// Whether it was named by the user.
     pub(crate) asked_for: bool,
+    /// The hash that it must have, if that is known.
+    pub(crate) expected: Option<String>,
 }
 
 /// What a source comes to.
@@ -91,6 +100,8 @@ pub(crate) struct Found {
     pub(crate) bytes: Option<u64>,
     /// The size that they may have, what is compressed unpacked.
     pub(crate) likely_bytes: u64,
+    /// Whether they are the documents of a run.
+    pub(crate) of_run: bool,
 }
 
 impl Found {
@@ -109,7 +120,8 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let place = source.place.as_str();
     if let (true, Some(path)) = (source.is_standard_input(), &source.spool) {
         let name = "standard input".to_owned();
-        let file = FoundFile { name, path: path.to_path_buf(), side: None, asked_for: true };
+        let file =
+            FoundFile { name, path: path.path().to_owned(), side: None, asked_for: true, expected: None };
         return Ok(Found { places: vec![Place::File(file)], ..Found::default() });
     }
     if source.is_standard_input() {
@@ -117,10 +129,16 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     }
     if is_address(place) {
         web::check(place)?;
-        return Ok(Found { places: vec![Place::Address(place.to_owned())], ..Found::default() });
+        return Ok(Found {
+            places: vec![Place::Address(place.to_owned(), source.login.clone())],
+            ..Found::default()
+        });
     }
     let path = source.path();
     let meta = std::fs::metadata(&path).map_err(SourceError::unreadable(place))?;
+    if meta.is_dir() && is_run(&path) {
+        return run_documents(&path, place);
+    }
     if meta.is_dir() {
         return folder::find(&path, place, &source.options);
     }
@@ -129,9 +147,32 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
         File::open(&path).map_err(SourceError::unreadable(place))?;
     }
     let side = crate::sidecar::of_file(&path);
-    let file = FoundFile { name: place.to_owned(), path, side, asked_for: true };
+    let file = FoundFile { name: place.to_owned(), path, side, asked_for: true, expected: None };
     let mut found = Found { bytes: Some(0), ..Found::default() };
     found.add_size(place, meta.len());
+    found.places.push(Place::File(file));
+    Ok(found)
+}
+
+/// The documents of a run folder: the originals, and nothing of what the run made of them.
+fn run_documents(run: &Path, place: &str) -> Result<Found, SourceError> {
+    let unreadable = |why: String| SourceError::unreadable(place)(io::Error::other(why));
+    let record = read_run(run).map_err(|why| SourceError::Run { why: why.to_string() })?;
+    let Some(written) = record.files.get(DOCUMENTS_FILE) else {
+        return Err(unreadable(
+            "the run holds no documents: run it again without --without-documents".to_owned(),
+        ));
+    };
+    let name = format!("{}/{DOCUMENTS_FILE}", place.trim_end_matches('/'));
+    let file = FoundFile {
+        name: name.clone(),
+        path: run.join(DOCUMENTS_FILE),
+        side: None,
+        asked_for: true,
+        expected: Some(written.hash.clone()),
+    };
+    let mut found = Found { bytes: Some(0), of_run: true, ..Found::default() };
+    found.add_size(&name, written.bytes);
     found.places.push(Place::File(file));
     Ok(found)
 }
@@ -141,7 +182,7 @@ impl Place {
         match self {
             Place::StandardInput => "standard input",
             Place::File(file) => &file.name,
-            Place::Address(address) => address,
+            Place::Address(address, _) => address,
         }
     }
 
@@ -155,7 +196,7 @@ impl Place {
                 Ok(Some(input))
             }
             Place::File(file) => open_file(file, out),
-            Place::Address(address) => web::read(&address, out).map(|()| None),
+            Place::Address(address, login) => web::read(&address, login.as_ref(), out).map(|()| None),
         }
     }
 }
@@ -172,6 +213,7 @@ pub(crate) fn open_file(file: FoundFile, out: &mut dyn Out) -> Result<Option<Inp
     let is_file = opened.metadata().is_ok_and(|meta| meta.is_file());
     let mut input = Input::new(file.name, opened);
     input.asked_for = file.asked_for;
+    input.expected = file.expected;
     // What is no file, such as a named pipe, can be read only once.
     input.disk = is_file.then_some(file.path);
     input.opened.live = !is_file;

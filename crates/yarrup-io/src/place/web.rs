@@ -7,19 +7,20 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::mpsc::{RecvTimeoutError, sync_channel};
 use std::thread;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use scraper::{Html, Selector};
-use tempfile::NamedTempFile;
 use ureq::tls::{PemItem, RootCerts, TlsConfig, parse_pem};
 use ureq::{Agent, ResponseExt};
-use url::Url;
+use url::{Origin, Url};
 
+use crate::collection::Login;
 use crate::documents::{Out, Passed, ReadError, ReadOptions};
 use crate::names::is_hidden;
 use crate::place::{FoundFile, SourceError, open_file};
 use crate::record::Why;
 use crate::sidecar::{SideFiles, side_fields};
+use crate::writing::{NewFile, Temporary};
 
 /// How often a request is made before it is given up.
 const ATTEMPTS: u32 = 4;
@@ -31,6 +32,10 @@ const LONGEST_WAIT: Duration = Duration::from_secs(60);
 const PAUSE: Duration = Duration::from_millis(50);
 /// How long a server may be silent, unless something else is asked for.
 const PATIENCE: Duration = Duration::from_secs(30);
+/// The least that a server must send while it may be silent, in bytes a second: one that sends a byte now and then would never end.
+const LEAST_SPEED: u64 = 1000;
+/// How long fetching from one address may take.
+const LONGEST_FETCH: Duration = Duration::from_secs(12 * 60 * 60);
 /// The most that is taken from one address, unless something else is asked for.
 const LARGEST: u64 = 8 << 30;
 /// The most that a page which lists a folder may hold.
@@ -51,19 +56,19 @@ pub(crate) fn check(place: &str) -> Result<(), SourceError> {
 
 /// What was fetched.
 struct Fetched {
-    file: NamedTempFile,
+    file: Temporary,
     /// Where it was in the end, behind all redirections.
     url: Url,
     html: bool,
 }
 
 /// Reads what is at an address.
-pub(crate) fn read(address: &str, out: &mut dyn Out) -> Result<(), ReadError> {
+pub(crate) fn read(address: &str, login: Option<&Login>, out: &mut dyn Out) -> Result<(), ReadError> {
     let Ok(url) = Url::parse(address) else {
         return out.no_document(Why::File("not an address".into()));
     };
     let options = out.options().clone();
-    let web = match Web::new(&options) {
+    let web = match Web::new(&options, login.map(|login| (url.origin(), login))) {
         Ok(web) => web,
         Err(why) => return out.no_document(Why::File(why)),
     };
@@ -102,7 +107,7 @@ pub(crate) fn read(address: &str, out: &mut dyn Out) -> Result<(), ReadError> {
 /// A file that was fetched: kept, or gone when this is dropped.
 enum Local {
     Kept(PathBuf),
-    Temporary(NamedTempFile),
+    Temporary(Temporary),
 }
 
 impl Local {
@@ -122,7 +127,7 @@ fn read_file(
     asked_for: bool,
     out: &mut dyn Out,
 ) -> Result<(), ReadError> {
-    let found = FoundFile { name, path, side: None, asked_for };
+    let found = FoundFile { name, path, side: None, asked_for, expected: None };
     match open_file(found, out)? {
         Some(mut input) => {
             input.side = side;
@@ -148,6 +153,8 @@ fn plain_name(segment: &str) -> Option<String> {
 
 struct Web<'o> {
     agent: Agent,
+    /// Who we are, for this server alone.
+    login: Option<(Origin, &'o Login)>,
     options: &'o ReadOptions,
     patience: Duration,
     largest: u64,
@@ -162,7 +169,7 @@ enum Missed {
 }
 
 impl<'o> Web<'o> {
-    fn new(options: &'o ReadOptions) -> Result<Web<'o>, String> {
+    fn new(options: &'o ReadOptions, login: Option<(Origin, &'o Login)>) -> Result<Web<'o>, String> {
         let patience = options.patience.map_or(PATIENCE, Duration::from_secs);
         let config = Agent::config_builder()
             .user_agent(concat!("yarrup/", env!("CARGO_PKG_VERSION")))
@@ -172,7 +179,13 @@ impl<'o> Web<'o> {
             .max_redirects(8)
             .tls_config(tls(options)?)
             .build();
-        Ok(Web { agent: config.into(), options, patience, largest: options.largest.unwrap_or(LARGEST) })
+        Ok(Web {
+            agent: config.into(),
+            login,
+            options,
+            patience,
+            largest: options.largest.unwrap_or(LARGEST),
+        })
     }
 
     /// Where what is at an address is kept, if files are: by server and path, so that two files of one name stay two.
@@ -191,7 +204,7 @@ impl<'o> Web<'o> {
         Some(path)
     }
 
-    fn keep_as(&self, url: &Url, file: NamedTempFile) -> Result<Local, String> {
+    fn keep_as(&self, url: &Url, file: Temporary) -> Result<Local, String> {
         let Some(path) = self.kept(url) else {
             return Ok(Local::Temporary(file));
         };
@@ -229,7 +242,15 @@ impl<'o> Web<'o> {
         largest: u64,
         out: &mut dyn Out,
     ) -> Result<Result<Fetched, Missed>, ReadError> {
-        let response = match self.agent.get(url.as_str()).call() {
+        let begun = Instant::now();
+        let mut request = self.agent.get(url.as_str());
+        if let Some((server, login)) = &self.login
+            && *server == url.origin()
+        {
+            // Not sent on to where the server redirects.
+            request = request.header("authorization", login.header());
+        }
+        let response = match request.call() {
             Ok(response) => response,
             Err(error) => return Ok(Err(missed(&error, self.patience))),
         };
@@ -241,7 +262,11 @@ impl<'o> Web<'o> {
             let passing = status.is_server_error() || matches!(status.as_u16(), 408 | 429);
             return Ok(Err(if passing { Missed::Now(why, asked) } else { Missed::Ever(why) }));
         }
+        let asked = url;
         let url = Url::parse(&response.get_uri().to_string()).unwrap_or_else(|_| url.clone());
+        if url.origin() != asked.origin() {
+            out.note(format!("the server redirects to another one, {}", url.origin().ascii_serialization()))?;
+        }
         let header = |name: &str| response.headers().get(name).and_then(|value| value.to_str().ok());
         let html = header("content-type").is_some_and(|kind| kind.contains("html"));
         let announced: Option<u64> = header("content-length").and_then(|length| length.parse().ok());
@@ -249,8 +274,9 @@ impl<'o> Web<'o> {
         if announced.is_some_and(|bytes| bytes > largest) {
             return Ok(Err(too_large()));
         }
-        let mut file = NamedTempFile::new()?;
+        let mut file = Temporary::new()?;
         let mut bytes = 0;
+        let (mut since, mut before) = (Instant::now(), 0);
         let pieces = pieces(response.into_body());
         loop {
             match pieces.recv_timeout(self.patience) {
@@ -259,8 +285,21 @@ impl<'o> Web<'o> {
                     if bytes > largest {
                         return Ok(Err(too_large()));
                     }
-                    file.write_all(&piece)?;
+                    file.file().write_all(&piece)?;
                     out.give(Passed(piece.len() as u64))?;
+                    if since.elapsed() >= self.patience {
+                        if (bytes - before) / since.elapsed().as_secs().max(1) < LEAST_SPEED {
+                            let why = format!(
+                                "the server sends less than {LEAST_SPEED} bytes a second; --patience waits longer"
+                            );
+                            return Ok(Err(Missed::Ever(why)));
+                        }
+                        (since, before) = (Instant::now(), bytes);
+                    }
+                    if begun.elapsed() > LONGEST_FETCH {
+                        let hours = LONGEST_FETCH.as_secs() / 3600;
+                        return Ok(Err(Missed::Ever(format!("not here after {hours} hours"))));
+                    }
                 }
                 Ok(Err(why)) => return Ok(Err(Missed::Now(why, None))),
                 Err(RecvTimeoutError::Timeout) => {
@@ -277,7 +316,7 @@ impl<'o> Web<'o> {
             let why = format!("the server announced {announced} bytes and sent {bytes}");
             return Ok(Err(Missed::Now(why, None)));
         }
-        file.flush()?;
+        file.file().flush()?;
         Ok(Ok(Fetched { file, url, html }))
     }
 
@@ -356,14 +395,13 @@ fn tls(options: &ReadOptions) -> Result<TlsConfig, String> {
 }
 
 /// Puts a file where it is to be kept, complete or not at all.
-fn keep(file: &NamedTempFile, path: &Path) -> std::io::Result<()> {
+fn keep(file: &Temporary, path: &Path) -> std::io::Result<()> {
     let folder = path.parent().unwrap_or(Path::new("."));
     std::fs::create_dir_all(folder)?;
-    // The temporary file may lie on another disk: copied beside its place first.
-    let mut beside = NamedTempFile::new_in(folder)?;
-    std::io::copy(&mut File::open(file.path())?, &mut beside)?;
-    beside.persist(path).map_err(|error| error.error)?;
-    Ok(())
+    // The temporary file may lie on another disk.
+    let mut kept = NewFile::create(path, true).map_err(std::io::Error::other)?;
+    std::io::copy(&mut File::open(file.path())?, &mut kept)?;
+    kept.finish().map_err(std::io::Error::other)
 }
 
 fn missed(error: &ureq::Error, patience: Duration) -> Missed {

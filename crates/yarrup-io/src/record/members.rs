@@ -146,6 +146,11 @@ impl<'a> Members<'a> {
         })
     }
 
+    /// Takes members out.
+    pub(crate) fn hide(&mut self, names: &[&str]) {
+        self.members.retain(|(name, _)| !names.contains(&name.as_ref()));
+    }
+
     /// The members, in order.
     pub fn iter(&self) -> impl Iterator<Item = (&str, &'a RawValue)> {
         self.members.iter().map(|(key, value)| (key.as_ref(), *value))

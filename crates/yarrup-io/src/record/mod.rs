@@ -38,6 +38,8 @@ pub struct Selection {
     pub derived: Vec<(String, Condition)>,
     /// Types of fields, where those that the values show are not right.
     pub types: Vec<(String, FieldType)>,
+    /// Fields at the top that are as good as not there.
+    pub(crate) hidden: Vec<&'static str>,
     /// Gives the fields alone: no text is chosen, and none missed.
     pub fields_only: bool,
 }

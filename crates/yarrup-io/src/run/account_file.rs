@@ -3,14 +3,13 @@
 //! The file begins with [`MAGIC`], the version of its layout (4 bytes, the lowest first) and the XXH3 hash (64 bits) of all that follows: the account in
 //! Postcard, compressed by Zstandard.
 
-use std::fs;
 use std::io::{self, Write};
 use std::path::Path;
 
 use yarrup_core::Account;
 
-use crate::run::folder::{RunError, damaged, refused};
-use crate::run::record::read_run;
+use crate::run::folder::{RunError, damaged};
+use crate::run::record::{RECORD_FILE, read_file_of, read_run};
 
 /// The name of the file in a run folder.
 pub const ACCOUNT_FILE: &str = "account.bin";
@@ -44,18 +43,23 @@ pub fn write_account(account: &Account, mut out: impl Write) -> io::Result<()> {
 ///
 /// If there is no run at this place, or its account is missing, damaged, cut, or of another version.
 pub fn read_account(folder: &Path) -> Result<Account, RunError> {
-    read_run(folder)?;
+    let record = read_run(folder)?;
     let path = folder.join(ACCOUNT_FILE);
-    let bytes = match fs::read(&path) {
-        Err(why) if why.kind() == io::ErrorKind::NotFound => {
-            return Err(damaged(
-                &path,
-                &"the account is missing; an older version may have made this run: make it again",
-            ));
-        }
-        other => other.map_err(refused(&path))?,
-    };
-    parsed(&bytes).map_err(|why| damaged(&path, &why))
+    let bytes = read_file_of(folder, &record, ACCOUNT_FILE)?;
+    let account = parsed(&bytes).map_err(|why| damaged(&path, &why))?;
+    let (told, counted) = (&record.totals, &account.totals);
+    let same = told.documents == counted.documents
+        && told.tokens_found == counted.tokens_found
+        && told.tokens_kept == counted.tokens_kept
+        && told.types_found == account.types_found()
+        && told.forms == account.form_count() as u64;
+    if !same {
+        return Err(damaged(
+            &folder.join(RECORD_FILE),
+            &"its counts are not those of the account; make the run again",
+        ));
+    }
+    Ok(account)
 }
 
 fn parsed(bytes: &[u8]) -> Result<Account, String> {

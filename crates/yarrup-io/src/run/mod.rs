@@ -6,8 +6,12 @@ mod record;
 mod tables;
 
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
-pub use folder::{RunError, RunFolder, replace_in_run};
-pub use record::{RunRecord, SourceRecord, StepEffect, TotalsRecord, frozen_path, read_run, recipe_path};
+pub use folder::{RunError, RunFile, RunFolder, replace_in_run};
+pub(crate) use record::is_run;
+pub use record::{
+    DOCUMENTS_FILE, FileRecord, RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, frozen_path,
+    read_file_of, read_run,
+};
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms,
     write_learned, write_matches, write_terms,

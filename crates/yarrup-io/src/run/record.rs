@@ -1,5 +1,7 @@
 //! `run.json`: everything about a run but its tables.
 
+use std::cmp::Ordering;
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::{fs, io};
 
@@ -10,12 +12,24 @@ use crate::documents::Format;
 use crate::registry::FORMATS;
 use crate::run::folder::{RunError, damaged, refused};
 
+/// The name of the record in a run folder.
+pub(crate) const RECORD_FILE: &str = "run.json";
+
+/// The name of the documents' file in a run folder.
+pub const DOCUMENTS_FILE: &str = "documents.jsonl";
+
+/// The version of the layout of run folders. It grows with every change by which an older reader would misread one.
+pub(crate) const RUN_VERSION: u32 = 1;
+
 /// What `run.json` holds: everything about a run but its tables. No time of day, no machine, no number of threads: equal
 /// runs give equal files.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct RunRecord {
     /// The version of the tool.
     pub yarrup: String,
+    /// The version of the layout of the run folder.
+    #[serde(default)]
+    pub layout: u32,
     /// The recipe's name, if it has one.
     pub recipe: Option<String>,
     /// The recipe file's XXH3 hash (128 bits), in hexadecimal.
@@ -34,6 +48,18 @@ pub struct RunRecord {
     pub steps: Vec<StepEffect>,
     /// What went wrong or deserves a look.
     pub warnings: Vec<String>,
+    /// Every other file of the folder, as it was written.
+    #[serde(default)]
+    pub files: BTreeMap<String, FileRecord>,
+}
+
+/// A file of a run folder, as `run.json` names it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FileRecord {
+    /// Its size.
+    pub bytes: u64,
+    /// The XXH3 hash (128 bits) of its bytes, in hexadecimal.
+    pub hash: String,
 }
 
 /// A source as `run.json` names it.
@@ -136,29 +162,82 @@ impl From<&Effect> for StepEffect {
     }
 }
 
+impl RunRecord {
+    /// As it is written.
+    pub(crate) fn json(&self) -> Result<Vec<u8>, RunError> {
+        let record = RunRecord { layout: RUN_VERSION, ..self.clone() };
+        let json =
+            serde_json::to_string_pretty(&record).map_err(|why| damaged(Path::new(RECORD_FILE), &why))?;
+        Ok(format!("{json}\n").into_bytes())
+    }
+
+    /// Refuses a file of the run that is not as the run wrote it.
+    ///
+    /// # Errors
+    ///
+    /// If it is another, or was changed or cut.
+    pub fn confirm(&self, folder: &Path, name: &str, bytes: u64, hash: &str) -> Result<(), RunError> {
+        let path = folder.join(name);
+        match self.files.get(name) {
+            Some(written) if written.bytes == bytes && written.hash == hash => Ok(()),
+            Some(_) => {
+                Err(damaged(&path, &"the file was cut or changed since the run wrote it; make the run again"))
+            }
+            None => Err(damaged(&path, &"the run did not write this file")),
+        }
+    }
+}
+
+/// Reads a file of a run folder, which must be as the run wrote it.
+///
+/// # Errors
+///
+/// If it cannot be read, or was cut or changed.
+pub fn read_file_of(folder: &Path, record: &RunRecord, name: &str) -> Result<Vec<u8>, RunError> {
+    let path = folder.join(name);
+    let bytes = fs::read(&path).map_err(|why| match why.kind() {
+        io::ErrorKind::NotFound => damaged(&path, &"the file is missing; make the run again"),
+        _ => refused(&path)(why),
+    })?;
+    record.confirm(folder, name, bytes.len() as u64, &crate::hash(&bytes))?;
+    Ok(bytes)
+}
+
 /// Reads `run.json` of a run folder.
 ///
 /// # Errors
 ///
-/// If there is no run at this place, or its record is damaged.
+/// If there is no run at this place, or its record is damaged or of another version.
 pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
-    let path = folder.join("run.json");
+    let path = folder.join(RECORD_FILE);
+    let shown = || folder.display().to_string();
     let bytes = fs::read(&path).map_err(|why| match why.kind() {
-        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => {
-            RunError::NoRun { path: folder.display().to_string() }
-        }
+        io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => RunError::NoRun { path: shown() },
         _ => refused(&path)(why),
     })?;
-    serde_json::from_slice(&bytes).map_err(|error| damaged(&path, &error))
+    let record: RunRecord = serde_json::from_slice(&bytes).map_err(|error| damaged(&path, &error))?;
+    match record.layout.cmp(&RUN_VERSION) {
+        Ordering::Less => Err(RunError::OtherVersion { path: shown(), made: "an older" }),
+        Ordering::Greater => Err(RunError::OtherVersion { path: shown(), made: "a newer" }),
+        Ordering::Equal => Ok(record),
+    }
 }
 
-/// The recipe of a run, as it was given.
-pub fn recipe_path(folder: &Path) -> PathBuf {
-    folder.join("recipe.toml")
+/// Whether yarrup wrote a run to this folder.
+pub(crate) fn is_run(folder: &Path) -> bool {
+    any_record(folder).is_some()
 }
+
+/// The record in a folder, of whatever version, if yarrup wrote one there.
+pub(crate) fn any_record(folder: &Path) -> Option<RunRecord> {
+    serde_json::from_slice(&fs::read(folder.join(RECORD_FILE)).ok()?).ok()
+}
+
+/// The name of the recipe in a run folder, as it was given.
+pub const RECIPE_FILE: &str = "recipe.toml";
 
 /// The recipe of a run with all that was learned written out: `frozen.toml` where anything was, else the recipe as it was given.
 pub fn frozen_path(folder: &Path) -> PathBuf {
     let frozen = folder.join("frozen.toml");
-    if frozen.is_file() { frozen } else { recipe_path(folder) }
+    if frozen.is_file() { frozen } else { folder.join(RECIPE_FILE) }
 }

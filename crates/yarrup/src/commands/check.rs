@@ -9,7 +9,7 @@ use yarrup_core::advice::{self, Advice, Arrival, EntryAdvice, LanguageShare, Ver
 use yarrup_core::recipe::{self, Fault, Recipe};
 use yarrup_core::step::Document;
 use yarrup_core::{Account, Outputs, Pipeline, ToLearn, Worker, language_of};
-use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source};
+use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source, write_file};
 use yarrup_report::{Align, counted, grouped, table, visible};
 
 use crate::arguments::{CheckArguments, CheckFormat};
@@ -40,8 +40,14 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
     if arguments.fix {
         let mended = mend_all(&compiled, &advice)?;
         if mended.changes > 0 {
-            std::fs::write(&arguments.recipe, &mended.text)
-                .map_err(|why| Failure::File { path: compiled.path.clone(), why: why.to_string() })?;
+            let now = std::fs::read(&arguments.recipe).unwrap_or_default();
+            if now != compiled.text.as_bytes() {
+                return Err(Failure::Sentence(format!(
+                    "{}: was changed meanwhile, and is left as it is; check it again",
+                    compiled.path
+                )));
+            }
+            write_file(&arguments.recipe, mended.text.as_bytes(), true)?;
             for told in &mended.told {
                 screen.tell(&format!("{}: {told}", compiled.path));
             }

@@ -1,9 +1,9 @@
 //! `yarrup demo`: the made-up collection, its recipes, and a first run of each.
 
-use std::fs;
 use std::io::Write;
 use std::path::Path;
 
+use yarrup_io::NewFolder;
 use yarrup_report::{Look, look_overview, visible};
 
 use crate::arguments::{CheckFormat, DemoArguments, LookArguments, RunArguments};
@@ -122,36 +122,11 @@ fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &Sou
 
 /// Writes the demo, whole or not at all. What is there already is never touched.
 fn write_files(folder: &Path) -> Result<(), Failure> {
-    if folder.symlink_metadata().is_ok() {
-        return Err(Failure::Sentence(format!(
-            "{}: is there already, and is left as it is; choose another place with --into",
-            folder.display()
-        )));
-    }
-    let name = folder.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let aside = folder.with_file_name(format!(".{name}.unfinished-{}", std::process::id()));
-    let written = write_into(&aside).and_then(|()| fs::rename(&aside, folder).map_err(refused(folder)));
-    if written.is_err() {
-        // The error that brought us here is the one to tell.
-        let _ = fs::remove_dir_all(&aside);
-    }
-    written
-}
-
-fn refused(path: &Path) -> impl FnOnce(std::io::Error) -> Failure {
-    let path = path.display().to_string();
-    move |why| Failure::File { path, why: why.to_string() }
-}
-
-fn write_into(folder: &Path) -> Result<(), Failure> {
+    let demo = NewFolder::create(folder)?;
     for (name, content) in FILES {
-        let path = folder.join(name);
-        if let Some(parent) = path.parent() {
-            fs::create_dir_all(parent).map_err(refused(parent))?;
-        }
-        fs::write(&path, content).map_err(refused(&path))?;
+        demo.write(name, content)?;
     }
-    Ok(())
+    Ok(demo.finish()?)
 }
 
 /// Commands to try next, each with what it shows.

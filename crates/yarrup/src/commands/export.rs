@@ -1,14 +1,15 @@
 //! `yarrup export`: a run in the format of another trade.
 
-use std::io::Write;
+use std::io::{BufWriter, Stdout, Write};
 use std::ops::ControlFlow;
+use std::path::{Path, PathBuf};
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
 use yarrup_core::{Kind, Outputs, Pipeline, Worker};
 use yarrup_io::{
-    Collection, FORMATS, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped, frozen_path, read,
-    read_account,
+    Collection, DOCUMENTS_FILE, FORMATS, NewFile, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped,
+    frozen_path, read, read_account, read_file_of, read_run, refuse_taken,
 };
 use yarrup_report::counted;
 
@@ -20,43 +21,44 @@ use crate::screen::Screen;
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
     let ExportFormat::Conllu = arguments.format;
-    let account = read_account(&arguments.run)?;
-    let own = frozen_path(&arguments.run);
-    let compiled = compile(arguments.recipe.as_ref().unwrap_or(&own)).map_err(|failure| match failure {
-        Failure::Recipe { path, faults, .. } if arguments.recipe.is_none() => Failure::Sentence(format!(
-            "{path}: {}; its own files lie beside the recipe that was run: name that with --recipe",
-            faults.first().map_or("", |fault| &fault.title)
-        )),
-        other => other,
-    })?;
+    let run = &arguments.run;
+    if let Some(out) = &arguments.out {
+        refuse_inside(out, run)?;
+        refuse_taken(out, arguments.replace)?;
+    }
+    let (record, account) = (read_run(run)?, read_account(run)?);
+    let frozen = frozen_path(run);
+    let compiled = match &arguments.recipe {
+        Some(recipe) => compile(recipe)?,
+        None => {
+            let name = frozen.file_name().unwrap_or_default().to_string_lossy();
+            read_file_of(run, &record, &name)?;
+            compile(&frozen)?
+        }
+    };
     if arguments.recipe.is_some() && yarrup_io::hash(compiled.frozen.as_bytes()) != account.origin.recipe {
         screen.warn(&format!("{}: is not the recipe of this run, or was changed since", compiled.path));
     }
-    let documents = arguments.run.join("documents.jsonl");
-    if !documents.is_file() {
+    if !record.files.contains_key(DOCUMENTS_FILE) {
         return Err(Failure::Sentence(format!(
             "{}: the run holds no documents: run it again without --without-documents",
-            arguments.run.display()
+            run.display()
         )));
     }
-    let mut spec = SourceSpec::at(&documents.display().to_string());
+    let mut spec = SourceSpec::at(&run.join(DOCUMENTS_FILE).display().to_string());
     spec.options.format = FORMATS.named("jsonl");
     spec.selection.text = vec!["text".to_owned()];
     let mut source = Source::open(&Collection::of(spec))?;
-    let out: Box<dyn Write + Send> = match &arguments.out {
-        Some(path) => {
-            let file = std::fs::File::create(path)
-                .map_err(|why| Failure::File { path: path.display().to_string(), why: why.to_string() })?;
-            Box::new(std::io::BufWriter::new(file))
-        }
-        None => Box::new(std::io::BufWriter::new(std::io::stdout())),
+    let out = match &arguments.out {
+        Some(path) => Out::File(NewFile::create(path, arguments.replace)?),
+        None => Out::Standard(BufWriter::new(std::io::stdout())),
     };
     let tagging = Exporting {
         pipeline: &compiled.pipeline,
         sentences: Sentences::of(compiled.recipe.language.as_deref()),
         lemmas: compiled.pipeline.gives_lemmas(),
     };
-    let mut writing = Writing { out, words: 0 };
+    let mut writing = Writing { out, path: arguments.out.clone(), words: 0 };
     let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
     let reading = read(&mut source, policy, &tagging, &mut writing).map_err(|stopped| match stopped {
         Stopped::Malformed(bad) => Failure::Sentence(format!(
@@ -65,7 +67,10 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         )),
         Stopped::Sink(failure) => failure,
     })?;
-    writing.out.flush()?;
+    if let Some(file) = source.read_files().first() {
+        record.confirm(run, DOCUMENTS_FILE, file.bytes, &file.hash)?;
+    }
+    writing.out.finish()?;
     if let Some(path) = &arguments.out {
         let (documents, words) = (reading.summary.documents, writing.words);
         let counts = format!("{}, {}", counted(documents, "document"), counted(words, "word"));
@@ -98,15 +103,61 @@ impl<'p> Pass for Exporting<'p> {
 }
 
 struct Writing {
-    out: Box<dyn Write + Send>,
+    out: Out,
+    /// The file that it is, if it is one.
+    path: Option<PathBuf>,
     words: u64,
+}
+
+/// Where the export goes.
+enum Out {
+    File(NewFile),
+    Standard(BufWriter<Stdout>),
+}
+
+impl Out {
+    fn write(&mut self, text: &str) -> std::io::Result<()> {
+        match self {
+            Out::File(file) => file.write_all(text.as_bytes()),
+            Out::Standard(out) => out.write_all(text.as_bytes()),
+        }
+    }
+
+    fn finish(self) -> Result<(), Failure> {
+        match self {
+            Out::File(file) => Ok(file.finish()?),
+            Out::Standard(mut out) => Ok(out.flush()?),
+        }
+    }
+}
+
+/// Refuses to write into the run that is being read.
+fn refuse_inside(out: &Path, run: &Path) -> Result<(), Failure> {
+    let folder = out.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let (Ok(folder), Ok(run)) = (folder.canonicalize(), run.canonicalize()) else { return Ok(()) };
+    if folder.starts_with(&run) {
+        return Err(Failure::Sentence(format!(
+            "{}: lies in the run folder, which holds what the run wrote and nothing else; choose another place",
+            out.display()
+        )));
+    }
+    Ok(())
+}
+
+impl Writing {
+    fn failure(&self, why: std::io::Error) -> Failure {
+        match &self.path {
+            Some(path) => Failure::File { path: path.display().to_string(), why: why.to_string() },
+            None => Failure::Output(why),
+        }
+    }
 }
 
 impl Sink<(String, u64)> for Writing {
     type Error = Failure;
 
     fn left(&mut self, (text, words): (String, u64)) -> Result<ControlFlow<()>, Failure> {
-        self.out.write_all(text.as_bytes())?;
+        self.out.write(&text).map_err(|why| self.failure(why))?;
         self.words += words;
         Ok(ControlFlow::Continue(()))
     }

@@ -8,6 +8,7 @@ use yarrup_core::Tag;
 use yarrup_core::tag::{
     Evaluation, Model, Sentence, english, evaluate, learn as learn_model, read_conllu, write_conllu,
 };
+use yarrup_io::{refuse_taken, write_file};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use crate::arguments::{CheckFormat, LearnArguments};
@@ -15,6 +16,10 @@ use crate::failure::{Exit, Failure};
 use crate::screen::Screen;
 
 pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit, Failure> {
+    // Before any work is done.
+    for path in arguments.out.iter().chain(&arguments.predictions) {
+        refuse_taken(path, arguments.replace)?;
+    }
     let sentences = read_all(&arguments.treebanks)?;
     let learns = arguments.out.is_some();
     if learns && sentences.is_empty() {
@@ -28,7 +33,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
     if let Some(folds) = arguments.folds {
         let (figures, predicted) = across_folds(&sentences, usize::from(folds), arguments);
         if let Some(path) = &arguments.predictions {
-            write_predictions(path, &predicted)?;
+            write_predictions(path, &predicted, arguments.replace)?;
         }
         let what = format!(
             "{} of {}, each by a model of the others",
@@ -48,7 +53,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
         );
         let model = learn_model(&sentences, &arguments.language, &about);
         let bytes = model.to_bytes();
-        write_whole(out, &bytes)?;
+        write_file(out, &bytes, arguments.replace)?;
         screen.tell(&format!(
             "{about}; {} in {} ({} bytes)",
             counted(model.len() as u64, "feature"),
@@ -73,7 +78,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
         };
         let (figures, predicted) = evaluate(model, &gold_sentences, &|form, tag| model.lemma_of(form, tag));
         if let Some(path) = &arguments.predictions {
-            write_predictions(path, &predicted)?;
+            write_predictions(path, &predicted, arguments.replace)?;
         }
         let what = format!("{} of {}", counted(gold_sentences.len() as u64, "sentence"), gold.display());
         print(&figures, &what, arguments, screen)?;
@@ -119,24 +124,12 @@ fn read_model(path: &Path) -> Result<Model, Failure> {
         .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
 }
 
-/// Writes a file beside its place and moves it there when it is whole.
-fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), Failure> {
-    let mut aside = path.as_os_str().to_owned();
-    aside.push(".part");
-    let written = std::fs::write(&aside, bytes).and_then(|()| std::fs::rename(&aside, path));
-    if written.is_err() {
-        // What is left of it is of no use to anybody.
-        let _ = std::fs::remove_file(&aside);
-    }
-    written.map_err(refused(path))
-}
-
-fn write_predictions(path: &Path, sentences: &[Sentence]) -> Result<(), Failure> {
+fn write_predictions(path: &Path, sentences: &[Sentence], replace: bool) -> Result<(), Failure> {
     let mut out = String::new();
     for sentence in sentences {
         write_conllu(sentence, &mut out);
     }
-    write_whole(path, out.as_bytes())
+    Ok(write_file(path, out.as_bytes(), replace)?)
 }
 
 /// Every sentence tagged by a model of those in other folds.

@@ -7,7 +7,8 @@ use std::sync::Arc;
 
 use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
 use yarrup_io::{
-    BatchFacts, Collection, FieldSurvey, Numbered, Pass, Policy, Proposed, ReadFile, Reading, Source, Summary,
+    BatchFacts, Collection, FieldSurvey, Numbered, Pass, Policy, Proposed, ReadFile, Reading, Source,
+    Summary, refuse_taken,
 };
 use yarrup_report::{
     Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
@@ -25,7 +26,8 @@ const CLOSE_BYTES: u64 = 24 << 20;
 
 pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, Failure> {
     if let Some(file) = &arguments.save {
-        look_save::refuse_taken(file, arguments.replace)?;
+        // Before any work is done.
+        refuse_taken(file, arguments.replace)?;
     }
     let collection = collection(arguments)?;
     if !arguments.documents.is_empty() {
@@ -50,7 +52,7 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
     out.flush()?;
     tell_skipped(&report, screen);
     if let Some(file) = &arguments.save {
-        look_save::save(file, &collection, &seen.proposed, &report)?;
+        look_save::save(file, &collection, &seen.proposed, &report, arguments.replace, screen)?;
         screen.tell(&format!(
             "\nsaved as {0}; every command takes it in place of the sources: run RECIPE {0}",
             file.display()

@@ -2,21 +2,11 @@
 
 use std::path::{Component, Path, PathBuf};
 
-use yarrup_io::{Collection, Patterns, Proposed, SourceSpec, write_collection};
+use yarrup_io::{Collection, Patterns, Proposed, SourceSpec, write_collection, write_file};
 use yarrup_report::{LookReport, counted};
 
 use crate::failure::Failure;
-
-/// Refuses to write over a file, before any work is done.
-pub(crate) fn refuse_taken(file: &Path, replace: bool) -> Result<(), Failure> {
-    if file.symlink_metadata().is_ok() && !replace {
-        return Err(Failure::Sentence(format!(
-            "{}: is there already, and is left as it is; choose another name, or --replace it",
-            file.display()
-        )));
-    }
-    Ok(())
-}
+use crate::screen::Screen;
 
 /// Writes the collection, with the fields that were found for each of its files.
 pub(crate) fn save(
@@ -24,9 +14,9 @@ pub(crate) fn save(
     collection: &Collection,
     proposed: &[Proposed],
     report: &LookReport,
+    replace: bool,
+    screen: &Screen,
 ) -> Result<(), Failure> {
-    let failed =
-        |why: std::io::Error| Failure::File { path: file.display().to_string(), why: why.to_string() };
     let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let mut saved = Collection { sources: Vec::new(), ..collection.clone() };
     if saved.name.is_none() {
@@ -40,13 +30,18 @@ pub(crate) fn save(
     for source in &collection.sources {
         saved.sources.extend(described(source, proposed, folder));
     }
-    std::fs::write(file, write_collection(&saved)).map_err(failed)
+    if collection.sources.iter().any(SourceSpec::has_login) {
+        screen
+            .warn("the user and the password of an address are not saved; give them again with the address");
+    }
+    Ok(write_file(file, write_collection(&saved).as_bytes(), replace)?)
 }
 
 /// The source once for each way in which fields were found in it, and once for the files for which nothing was.
 fn described(source: &SourceSpec, proposed: &[Proposed], folder: &Path) -> Vec<SourceSpec> {
-    let mut plain =
-        SourceSpec { place: relative(source, &source.place, folder), base: None, ..source.clone() };
+    let mut plain = SourceSpec::clone(source);
+    plain.place = relative(source, &source.place, folder);
+    plain.base = None;
     plain.options.propose = false;
     if let Some(only) = proposed.iter().find(|proposed| proposed.name == source.place) {
         plain.selection = only.selection.clone();
@@ -58,7 +53,8 @@ fn described(source: &SourceSpec, proposed: &[Proposed], folder: &Path) -> Vec<S
     // Files of which the same is said stand together.
     inside.sort_by_key(|one| proposed.iter().position(|other| other.selection == one.selection));
     for proposed in inside {
-        let mut spec = SourceSpec { selection: proposed.selection.clone(), ..plain.clone() };
+        let mut spec = plain.clone();
+        spec.selection = proposed.selection.clone();
         let file = format!("{}/{}", source.place.trim_end_matches('/'), proposed.name);
         let names = patterns(&proposed.name, source);
         taken.extend(names.iter().filter(|name| !is_archive(name)).cloned());

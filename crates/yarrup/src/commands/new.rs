@@ -3,6 +3,7 @@
 use std::io::Write;
 
 use yarrup_core::recipe::STARTERS;
+use yarrup_io::write_file;
 
 use crate::arguments::NewArguments;
 use crate::failure::{Exit, Failure};
@@ -19,14 +20,7 @@ pub(crate) fn new(arguments: &NewArguments, screen: &Screen) -> Result<Exit, Fai
         out.flush()?;
         return Ok(Exit::Done);
     }
-    let refused = |why: std::io::Error| match why.kind() {
-        std::io::ErrorKind::AlreadyExists => {
-            Failure::Sentence(format!("{path} exists already; nothing was written"))
-        }
-        _ => Failure::File { path: path.clone(), why: why.to_string() },
-    };
-    let mut file = std::fs::File::create_new(&arguments.file).map_err(refused)?;
-    file.write_all(starter.text.as_bytes()).map_err(refused)?;
+    write_file(&arguments.file, starter.text.as_bytes(), arguments.replace)?;
     let (program, word) = (program(), shell_word(&path));
     let mut out = screen.out();
     writeln!(out, "{path}: a recipe for {}\n", starter.aim)?;

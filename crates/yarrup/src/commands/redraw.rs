@@ -1,6 +1,8 @@
 //! `yarrup redraw`: the page and the figures of a run once more, without its sources.
 
-use yarrup_io::{read_account, read_run, recipe_path, replace_in_run};
+use std::sync::{Mutex, PoisonError};
+
+use yarrup_io::{RECIPE_FILE, read_account, read_file_of, read_run, replace_in_run};
 
 use super::run_page::Drawn;
 use crate::arguments::RedrawArguments;
@@ -10,9 +12,8 @@ use crate::screen::Screen;
 pub(crate) fn redraw(arguments: &RedrawArguments, screen: &Screen) -> Result<Exit, Failure> {
     let run = &arguments.run;
     let (record, account) = (read_run(run)?, read_account(run)?);
-    let recipe = recipe_path(run);
-    let recipe_text = std::fs::read_to_string(&recipe)
-        .map_err(|why| Failure::File { path: recipe.display().to_string(), why: why.to_string() })?;
+    let recipe = read_file_of(run, &record, RECIPE_FILE)?;
+    let recipe_text = String::from_utf8_lossy(&recipe);
     let (effects, vocabulary) = (account.effects(), account.vocabulary());
     let drawn = Drawn {
         recipe_text: &recipe_text,
@@ -21,7 +22,13 @@ pub(crate) fn redraw(arguments: &RedrawArguments, screen: &Screen) -> Result<Exi
         effects: &effects,
         vocabulary: &vocabulary,
     };
-    drawn.write(|name, content| replace_in_run(run, name, content))?;
+    let files = Mutex::new(Vec::new());
+    drawn.write(|name, content| {
+        let mut files = files.lock().unwrap_or_else(PoisonError::into_inner);
+        files.push((name.to_owned(), content.to_vec()));
+        Ok(())
+    })?;
+    replace_in_run(run, &files.into_inner().unwrap_or_else(PoisonError::into_inner))?;
     screen.tell(&format!("{}/report.html and the figures are drawn anew", run.display()));
     Ok(Exit::Done)
 }

@@ -1,16 +1,15 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
 use std::collections::{HashMap, HashSet};
-use std::fs::File;
-use std::io::{BufWriter, Write};
+use std::io::Write;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
 
 use yarrup_core::step::{Document, Term};
 use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
-    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFolder,
-    RunRecord, Sink, SkippedTable, Source, Summary, form_entry, input_copies, read, term_entries,
+    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFile,
+    RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, form_entry, input_copies, read, term_entries,
     write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible};
@@ -86,9 +85,9 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         matches: account.matches(),
         left_out: left_out(&account),
         folder: folder.target().display().to_string(),
-        record,
+        record: record.clone(),
     };
-    folder.finish()?;
+    folder.finish(record)?;
     Ok(told)
 }
 
@@ -166,9 +165,9 @@ struct DroppedDocument {
 struct Writing<'r> {
     folder: &'r RunFolder,
     pipeline: &'r Pipeline,
-    documents: Option<BufWriter<File>>,
-    skipped: Option<SkippedTable<BufWriter<File>>>,
-    dropped: Option<DroppedTable<BufWriter<File>>>,
+    documents: Option<RunFile<'r>>,
+    skipped: Option<SkippedTable<RunFile<'r>>>,
+    dropped: Option<DroppedTable<RunFile<'r>>>,
     /// The ids of documents that others repeat, by their places.
     originals: HashMap<u64, String>,
     progress: Progress,
@@ -305,8 +304,6 @@ fn write_run(
         if compiled.frozen != compiled.text {
             folder.write("frozen.toml", compiled.frozen.as_bytes())?;
         }
-        let json = serde_json::to_string_pretty(record).map_err(|why| cannot_write("run.json", &why))?;
-        folder.write("run.json", format!("{json}\n").as_bytes())?;
         for thread in [figures, packed, forms] {
             thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?;
         }

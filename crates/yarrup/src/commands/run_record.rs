@@ -1,5 +1,7 @@
 //! The record of a run: what went in, what came out, what deserves a look.
 
+use std::collections::BTreeMap;
+
 use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect};
 use yarrup_io::{
@@ -27,6 +29,7 @@ impl Recorded<'_> {
         let compiled = self.compiled;
         RunRecord {
             yarrup: env!("CARGO_PKG_VERSION").to_owned(),
+            layout: 0,
             recipe: compiled.recipe.name.clone(),
             recipe_hash: yarrup_io::hash(compiled.text.as_bytes()),
             language: compiled.recipe.language.clone(),
@@ -47,6 +50,7 @@ impl Recorded<'_> {
             totals: self.totals(),
             steps: self.effects.iter().map(StepEffect::from).collect(),
             warnings: self.warnings(),
+            files: BTreeMap::new(),
         }
     }
 

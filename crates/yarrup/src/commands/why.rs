@@ -5,7 +5,9 @@ use std::io::Write;
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault};
 use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag};
-use yarrup_io::{FolderLists, FormEntry, form_entry, read_account, recipe_path, write_forms};
+use yarrup_io::{
+    FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run, write_forms,
+};
 use yarrup_report::{Align, Look, counted, grouped, percent, table, visible};
 
 use crate::arguments::{TableFormat, WhyArguments};
@@ -66,9 +68,10 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
 
 /// The tokens that the recipe of the run makes of a word at the split.
 fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
-    let path = recipe_path(&arguments.run);
-    let damaged = |why: String| Failure::File { path: path.display().to_string(), why };
-    let text = std::fs::read_to_string(&path).map_err(|why| damaged(why.to_string()))?;
+    let run = &arguments.run;
+    let damaged = |why: String| Failure::File { path: run.join(RECIPE_FILE).display().to_string(), why };
+    let text = read_file_of(run, &read_run(run)?, RECIPE_FILE)?;
+    let text = String::from_utf8_lossy(&text);
     let faults =
         |faults: Vec<Fault>| damaged(format!("damaged: {}", faults.first().map_or("", |fault| &fault.title)));
     let lists = FolderLists::new(arguments.run.clone());
