@@ -1,16 +1,19 @@
 //! The way from an input to its documents: its format is told, its reader called, and what is wrong with it noted.
 
+use std::cell::Cell;
 use std::io::{self, Read};
+use std::rc::Rc;
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
 
+use crate::apart::{self, ReaderProcesses};
 use crate::documents::{
     Batch, Chunk, Context, Format, Input, Inside, Message, More, NoDocument, Out, Passed, Proposed,
-    ReadError, ReadFile, ReadOptions, Start, io_told,
+    ReadError, ReadFile, ReadOptions, Start,
 };
 use crate::encoding;
 use crate::fields::FieldSurvey;
-use crate::format::zipped::zip_told;
+use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
 use crate::registry::{Formats, known_but_not_read};
@@ -18,9 +21,8 @@ use crate::sampling::Picker;
 
 /// How many archives and compressions may lie in one another.
 const DEEPEST: usize = 5;
-/// How many times its size something may unpack to, and how much it may in any case.
-const BOMB_RATIO: u64 = 200;
-const BOMB_BYTES: u64 = 100 << 20;
+/// How much all that lies in an archive may unpack to, archives in it and what lies in them together, before that is compared with its size.
+const BOMB_BYTES_IN_ALL: u64 = 1 << 30;
 
 /// From how many records fields are proposed.
 const PROPOSED_FROM: u64 = 1000;
@@ -35,6 +37,12 @@ pub(crate) struct Intake<'s> {
     sender: &'s SyncSender<Message>,
     picker: &'s mut Picker,
     depth: usize,
+    /// What all that lies in what is being read, at any depth, has unpacked to.
+    unpacked: Rc<Cell<u64>>,
+    /// The size of what is being read; none if it is not known.
+    packed: Option<u64>,
+    /// Who reads files whose readers can be broken.
+    apart: Option<Arc<ReaderProcesses>>,
 }
 
 impl<'s> Intake<'s> {
@@ -44,8 +52,21 @@ impl<'s> Intake<'s> {
         context: Context,
         sender: &'s SyncSender<Message>,
         picker: &'s mut Picker,
+        apart: Option<Arc<ReaderProcesses>>,
     ) -> Intake<'s> {
-        Intake { formats, options, selection: context.selection.clone(), context, sender, picker, depth: 0 }
+        let selection = context.selection.clone();
+        Intake {
+            formats,
+            options,
+            selection,
+            context,
+            sender,
+            picker,
+            depth: 0,
+            unpacked: Rc::default(),
+            packed: None,
+            apart,
+        }
     }
 
     fn read_as_told(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
@@ -69,7 +90,10 @@ impl<'s> Intake<'s> {
                 units.join(", ")
             )));
         }
-        let read = reader.read(input, self);
+        let read = match self.apart.clone().filter(|_| reader.is_read_apart() && !self.options.trust_files) {
+            Some(processes) => apart::read(&processes, reader, input, self),
+            None => reader.read(input, self),
+        };
         if read.is_ok() {
             // What the reader did not need, for the size and the hash.
             io::copy(&mut input.opened, &mut io::sink())?;
@@ -263,6 +287,10 @@ impl Out for Intake<'_> {
             format: None,
         };
         let outer = std::mem::replace(&mut self.context, context);
+        if self.depth == 0 {
+            self.unpacked.set(0);
+            self.packed = input.disk.as_ref().and_then(|path| Some(path.metadata().ok()?.len()));
+        }
         self.depth += 1;
         let result = self.read_as_told(input);
         self.depth -= 1;
@@ -277,7 +305,9 @@ impl Out for Intake<'_> {
 
     fn read_inside(&mut self, inside: Inside<'_>) -> Result<(), ReadError> {
         let Inside { name, file_name, reader, packed, side, asked_for } = inside;
-        let bounded = Bounded { reader, packed, unpacked: 0, any: self.options.trust_archives };
+        let all = self.unpacked.clone();
+        let any = self.options.trust_archives;
+        let bounded = Bounded { reader, packed, unpacked: 0, all, all_packed: self.packed, any };
         let mut input = Input::new(name, bounded);
         input.file_name = file_name;
         input.side = side;
@@ -293,12 +323,10 @@ fn format_members(input: &mut Input<'_>) -> Result<Vec<String>, ReadError> {
 
 /// Notes why what is being read cannot be read. Only that nobody wants more stays an error.
 pub(crate) fn failed(out: &mut dyn Out, error: ReadError) -> Result<(), ReadError> {
-    out.no_document(Why::File(match error {
-        ReadError::Stopped => return Err(ReadError::Stopped),
-        ReadError::NotRead(what) => format!("not read: it is {what}"),
-        ReadError::Told(why) => why,
-        ReadError::Io(error) => io_told(&error),
-    }))
+    match error {
+        ReadError::Stopped => Err(ReadError::Stopped),
+        other => out.no_document(Why::File(other.told())),
+    }
 }
 
 /// Ends what unpacks to far more than any text does.
@@ -306,6 +334,10 @@ struct Bounded<R, P> {
     reader: R,
     packed: P,
     unpacked: u64,
+    /// What all that lies in the same archive, at any depth, has unpacked to.
+    all: Rc<Cell<u64>>,
+    /// The size of that archive; none if it is not known.
+    all_packed: Option<u64>,
     any: bool,
 }
 
@@ -313,11 +345,11 @@ impl<R: Read, P: Fn() -> u64> Read for Bounded<R, P> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let count = self.reader.read(buffer)?;
         self.unpacked += count as u64;
-        if !self.any && self.unpacked > BOMB_BYTES && self.unpacked / BOMB_RATIO > (self.packed)() {
-            return Err(io::Error::other(format!(
-                "unpacks to more than {BOMB_RATIO} times its size, as archives do that are made to fill a machine; \
-                 --trust-archives reads it all the same"
-            )));
+        let all = self.all.get() + count as u64;
+        self.all.set(all);
+        let in_all = all > BOMB_BYTES_IN_ALL && self.all_packed.is_some_and(|packed| is_bomb(all, packed));
+        if !self.any && (in_all || is_bomb(self.unpacked, (self.packed)())) {
+            return Err(io::Error::other(BOMB));
         }
         Ok(count)
     }

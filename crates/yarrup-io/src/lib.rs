@@ -1,5 +1,6 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
+mod apart;
 mod collection;
 mod csv_error;
 mod documents;
@@ -19,6 +20,7 @@ mod source;
 mod word_list;
 mod writing;
 
+pub use apart::{READER_ARGUMENT, ReaderProcesses, serve_files};
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     write_collection,

@@ -4,6 +4,7 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread;
 
+use crate::apart::ReaderProcesses;
 use crate::collection::{Collection, SourceSpec};
 use crate::documents::guard::{BROKE, guarded};
 use crate::documents::{Batch, Context, Input, Message, Out, Proposed, ReadError, ReadFile};
@@ -50,11 +51,12 @@ impl Source {
         }
         let (sender, messages) = sync_channel(WAITING);
         let mut picker = Picker::new(collection.pick);
+        let apart = collection.apart.clone();
         thread::Builder::new()
             .name("reader".into())
             .stack_size(READER_STACK)
             .spawn(move || {
-                let ended = read_all(places, &mut picker, &sender);
+                let ended = read_all(places, &mut picker, &sender, apart.as_ref());
                 if ended.is_ok() {
                     for batch in picker.finish() {
                         if sender.send(Message::Batch(batch)).is_err() {
@@ -126,6 +128,7 @@ fn read_all(
     places: Vec<(SourceSpec, Vec<Place>)>,
     picker: &mut Picker,
     sender: &SyncSender<Message>,
+    apart: Option<&Arc<ReaderProcesses>>,
 ) -> Result<(), ReadError> {
     for (source, places) in places {
         let selection = Arc::new(source.selection.clone());
@@ -137,7 +140,7 @@ fn read_all(
                 format: None,
                 proposed: false,
             };
-            let mut intake = Intake::new(FORMATS, &source.options, context, sender, picker);
+            let mut intake = Intake::new(FORMATS, &source.options, context, sender, picker, apart.cloned());
             let read = match place.open(&mut intake) {
                 Ok(Some(mut input)) => read_one(&mut intake, &mut input),
                 Ok(None) => Ok(()),

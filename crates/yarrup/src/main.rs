@@ -20,6 +20,10 @@ use failure::Exit;
 use screen::Screen;
 
 fn main() -> ExitCode {
+    if std::env::args_os().nth(1).is_some_and(|argument| argument == yarrup_io::READER_ARGUMENT) {
+        yarrup_io::serve_files();
+        return ExitCode::SUCCESS;
+    }
     let arguments = Arguments::parse();
     let screen = Screen::new(&arguments);
     interrupt::clean_up_when_interrupted();

@@ -1,9 +1,10 @@
 //! What is said of sources on the command line, and the collection that comes of it.
 
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use clap::Args;
-use yarrup_io::{Collection, Pick, SourceSpec, is_collection_file, read_collection};
+use yarrup_io::{Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, read_collection};
 
 use crate::failure::Failure;
 
@@ -95,6 +96,15 @@ pub(crate) struct SourceArguments {
     /// Read archives that unpack to more than 200 times their size
     #[arg(long, help_heading = "Reading")]
     pub(crate) trust_archives: bool,
+    /// Read PDF, office files, Parquet and databases without a process of their own that keeps hostile ones in bounds
+    #[arg(long, help_heading = "Reading")]
+    pub(crate) trust_files: bool,
+    /// How many seconds of processor time one such file may take [default: 60, and 10 more for each MB]
+    #[arg(long, value_name = "SECONDS", help_heading = "Reading")]
+    pub(crate) file_seconds: Option<u64>,
+    /// How much memory one such file may take [default: 1GB, and 32 times its size, up to 8GB]
+    #[arg(long, value_name = "SIZE", help_heading = "Reading")]
+    pub(crate) file_memory: Option<String>,
     /// Keep what is fetched from the network in this folder; what is there is not fetched again
     #[arg(long, value_name = "FOLDER", help_heading = "Network")]
     pub(crate) keep: Option<String>,
@@ -140,6 +150,9 @@ impl SourceArguments {
             ("exclude", self.exclude.clone()),
             ("hidden", flag(self.hidden)),
             ("trust_archives", flag(self.trust_archives)),
+            ("trust_files", flag(self.trust_files)),
+            ("file_seconds", self.file_seconds.iter().map(ToString::to_string).collect()),
+            ("file_memory", one(&self.file_memory)),
             ("keep", one(&self.keep)),
             ("certificates", one(&self.certificates)),
             ("largest", one(&self.largest)),
@@ -150,7 +163,10 @@ impl SourceArguments {
     /// The collection of these places: files, folders, addresses, `-`, and collection files, of which what is given here counts more
     /// than what they say.
     pub(crate) fn collection(&self, places: &[String]) -> Result<Collection, Failure> {
-        let mut collection = Collection::default();
+        // A hidden call of this same program, which `main` knows.
+        let program = std::env::current_exe().ok();
+        let apart = program.map(|program| Arc::new(ReaderProcesses::of(program)));
+        let mut collection = Collection { apart, ..Collection::default() };
         for place in places {
             let path = Path::new(place);
             let is_toml = path.extension().is_some_and(|ending| ending == "toml") && path.is_file();

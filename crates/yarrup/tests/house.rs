@@ -23,6 +23,7 @@ const IO: &[&[&str]] = &[
     &["documents"],
     &["sidecar", "format", "sampling"],
     &["registry"],
+    &["apart"],
     &["collection"],
     &["run", "place", "intake"],
     &["source"],

@@ -12,6 +12,7 @@ pub use file::{is_collection_file, read_collection, write_collection};
 pub(crate) use login::Login;
 pub use settings::{SETTINGS, Setting, SettingShape};
 
+use crate::apart::ReaderProcesses;
 use crate::documents::ReadOptions;
 use crate::record::Selection;
 use crate::sampling::Pick;
@@ -28,6 +29,8 @@ pub struct Collection {
     pub sources: Vec<SourceSpec>,
     /// Which of the documents are taken.
     pub pick: Pick,
+    /// Who reads files of formats whose readers a file can break. Where there is nobody, they are read in this process.
+    pub apart: Option<Arc<ReaderProcesses>>,
 }
 
 /// A source: a place, how it is read, and which of its fields are what.

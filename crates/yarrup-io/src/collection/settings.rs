@@ -418,6 +418,39 @@ pub static SETTINGS: &[Setting] = &[
         get: |spec| if_true(spec.options.trust_archives),
     },
     Setting {
+        name: "trust_files",
+        shape: SettingShape::Truth,
+        about: "read PDF, office files, Parquet and databases without a process of their own that keeps hostile ones in bounds",
+        example: "true",
+        set: |spec, values| {
+            spec.options.trust_files = truth(&one(values));
+            Ok(())
+        },
+        get: |spec| if_true(spec.options.trust_files),
+    },
+    Setting {
+        name: "file_seconds",
+        shape: SettingShape::Number,
+        about: "how many seconds of processor time one such file may take [default: 60, and 10 more for each MB]",
+        example: "600",
+        set: |spec, values| {
+            spec.options.file_seconds = number(values)?.map(|seconds| seconds.max(1));
+            Ok(())
+        },
+        get: |spec| some(spec.options.file_seconds),
+    },
+    Setting {
+        name: "file_memory",
+        shape: SettingShape::Text,
+        about: "how much memory one such file may take [default: 1GB, and 32 times its size, up to 8GB]",
+        example: "\"4GB\"",
+        set: |spec, values| {
+            spec.options.file_memory = Some(size(&one(values))?);
+            Ok(())
+        },
+        get: |spec| some(spec.options.file_memory),
+    },
+    Setting {
         name: "keep",
         shape: SettingShape::Text,
         about: "keep what is fetched from the network in this folder; what is there is not fetched again",

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use crate::documents::Format;
 use crate::documents::guard::{BROKE, guarded};
 use crate::record::members::{Members, write_text};
@@ -19,6 +21,23 @@ pub(crate) trait Chunk: Send {
 
     /// Gives every record, in order, until the visitor has enough.
     fn records(&self, visit: &mut Visit<'_>) -> More;
+
+    /// Its documents, taken out of their source. Only what is read apart is asked for them.
+    ///
+    /// # Errors
+    ///
+    /// Why there are none.
+    fn taken_out(self: Box<Self>) -> Result<TakenOut, String> {
+        Err("its documents are not taken out one by one".to_owned())
+    }
+}
+
+/// Documents that were taken out of a file, and what is wrong with others.
+#[derive(Debug, Default)]
+pub(crate) struct TakenOut {
+    pub(crate) documents: Vec<RawDocument>,
+    /// The places of faults, and what each is.
+    pub(crate) faults: Vec<(String, Why)>,
 }
 
 /// Whether a visitor has enough.
@@ -100,7 +119,7 @@ impl Visit<'_> {
 }
 
 /// A document that was taken out of its source.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub(crate) struct RawDocument {
     /// The id where no field is the id: the source's name and the place in it.
     pub(crate) id: String,
@@ -109,6 +128,12 @@ pub(crate) struct RawDocument {
     /// Its text, as the field `text`, if that is not among the fields.
     pub(crate) text: Option<String>,
     pub(crate) broken_bytes: u64,
+}
+
+impl From<Vec<RawDocument>> for TakenOut {
+    fn from(documents: Vec<RawDocument>) -> TakenOut {
+        TakenOut { documents, faults: Vec::new() }
+    }
 }
 
 /// Documents that were taken out of their source.
@@ -126,6 +151,10 @@ impl Chunk for Documents {
     fn records(&self, visit: &mut Visit<'_>) -> More {
         self.0.iter().try_for_each(|raw| visit.raw(raw))
     }
+
+    fn taken_out(self: Box<Self>) -> Result<TakenOut, String> {
+        Ok(TakenOut { documents: self.0, faults: Vec::new() })
+    }
 }
 
 /// A whole file, whose documents are taken out by whoever works on it.
@@ -135,19 +164,27 @@ pub(crate) struct WholeFile<F> {
     pub(crate) take_out: F,
 }
 
-impl<F: Fn() -> Result<Vec<RawDocument>, String> + Send> Chunk for WholeFile<F> {
+impl<T: Into<TakenOut>, F: Fn() -> Result<T, String> + Send> Chunk for WholeFile<F> {
     fn bytes(&self) -> u64 {
         self.bytes
     }
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
         match guarded(&self.take_out).unwrap_or_else(|| Err(BROKE.into())) {
-            Ok(documents) => documents.iter().try_for_each(|raw| visit.raw(raw)),
+            Ok(taken) => {
+                let taken = taken.into();
+                taken.documents.iter().try_for_each(|raw| visit.raw(raw))?;
+                taken.faults.into_iter().try_for_each(|(place, why)| visit.malformed(place, why))
+            }
             Err(why) => {
                 let name = visit.name.to_owned();
                 visit.malformed(name, Why::File(why))
             }
         }
+    }
+
+    fn taken_out(self: Box<Self>) -> Result<TakenOut, String> {
+        guarded(&self.take_out).unwrap_or_else(|| Err(BROKE.into())).map(Into::into)
     }
 }
 

@@ -22,6 +22,16 @@ impl From<io::Error> for ReadError {
 }
 
 impl ReadError {
+    /// What is wrong, for people.
+    pub(crate) fn told(&self) -> String {
+        match self {
+            ReadError::Io(error) => io_told(error),
+            ReadError::Told(why) => why.clone(),
+            ReadError::NotRead(what) => format!("not read: it is {what}"),
+            ReadError::Stopped => "nobody wants more".to_owned(),
+        }
+    }
+
     pub(crate) fn sentence(why: impl Into<String>) -> ReadError {
         ReadError::Told(why.into())
     }

@@ -122,6 +122,18 @@ impl<'r> Input<'r> {
     }
 }
 
+impl Input<'_> {
+    /// Its content as a file whose name is text, for another process: the file of the disk, or a temporary one, which goes when it is dropped.
+    pub(crate) fn on_disk_by_text(&mut self) -> io::Result<(String, Option<Temporary>)> {
+        if self.disk.as_ref().is_some_and(|path| path.to_str().is_none()) {
+            // A copy has a name that is text.
+            self.disk = None;
+        }
+        let (path, kept) = self.on_disk()?;
+        Ok((path.to_string_lossy().into_owned(), kept))
+    }
+}
+
 /// The encoding that the first letters beyond ASCII of a long file show.
 fn later_encoding(path: &PathBuf) -> io::Result<Option<&'static Encoding>> {
     let mut file = std::fs::File::open(path)?.take(ASCII_LOOK);

@@ -13,7 +13,8 @@ mod reader;
 pub(crate) use batch::{BATCH_BYTES, Message};
 pub use batch::{Batch, Proposed, ReadFile};
 pub(crate) use chunk::{
-    Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, Visit, WholeFile,
+    Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, TakenOut, Visit,
+    WholeFile,
 };
 pub(crate) use error::{ReadError, io_told};
 pub(crate) use format::FormatFacts;

@@ -44,6 +44,12 @@ pub struct ReadOptions {
     pub hidden: bool,
     /// Reads what unpacks to far more than text does.
     pub trust_archives: bool,
+    /// Reads files in this process whose readers can be broken.
+    pub trust_files: bool,
+    /// How many seconds of processor time a file may take that is read in a process of its own, if not as many as suit its size.
+    pub file_seconds: Option<u64>,
+    /// How many bytes of memory it may take.
+    pub file_memory: Option<u64>,
     /// The folder in which what comes from the network is kept.
     pub keep: Option<PathBuf>,
     /// A file of certificates (PEM): servers are trusted that one of these vouches for, in the place of the usual ones.

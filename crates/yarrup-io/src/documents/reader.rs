@@ -14,6 +14,16 @@ pub(crate) trait Reader: Sync {
     /// Whether content that starts like this is of this format, whatever its name.
     fn recognises(&self, start: &Start<'_>) -> bool;
 
+    /// Whether the package that reads it can be made to take the whole machine, so that it is read in a process of its own.
+    fn is_read_apart(&self) -> bool {
+        false
+    }
+
+    /// Whether whoever works on the documents reads the file, so that several are read at once.
+    fn is_read_whole(&self) -> bool {
+        false
+    }
+
     /// Gives the documents of the input.
     ///
     /// # Errors

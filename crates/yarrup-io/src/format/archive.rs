@@ -1,7 +1,7 @@
 //! Archives: zip and tar. Their members are read one after the other, never written to disk.
 
 use std::collections::HashMap;
-use std::io::{self, Read};
+use std::io::{self, Read, Seek as _, SeekFrom};
 use std::sync::Arc;
 
 use crate::documents::{Format, FormatFacts, Input, Inside, Out, ReadError, Reader, Start, io_told};
@@ -33,13 +33,23 @@ impl Reader for Zip {
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let outer = input.name.clone();
-        let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
+        let mut content = input.seekable()?;
+        let size = content.seek(SeekFrom::End(0))?;
+        content.rewind()?;
+        let mut archive = zip::ZipArchive::new(content).map_err(|why| zip_told(&why))?;
         if archive.len() > MOST_MEMBERS {
             return Err(ReadError::sentence(format!("more than {MOST_MEMBERS} members; not read")));
         }
-        let mut members = Vec::new();
+        let (mut members, mut packed) = (Vec::new(), 0_u64);
         for index in 0..archive.len() {
             let member = archive.by_index_raw(index).map_err(|why| zip_told(&why))?;
+            packed = packed.saturating_add(member.compressed_size());
+            if packed > size && !out.options().trust_archives {
+                return Err(ReadError::sentence(
+                    "its members lie over one another, as in archives that are made to fill a machine; \
+                     --trust-archives reads it all the same",
+                ));
+            }
             let name =
                 member.name().map(|name| name.into_owned()).unwrap_or_else(|_| format!("member {index}"));
             if !member.is_dir() && !member.is_symlink() {

@@ -25,9 +25,13 @@ impl Reader for Docx {
         has("word/document.xml") || (has("content.xml") && is_open_text(start.bytes))
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
-        let mut package = Package::open(input)?;
+        let mut package = Package::open(input, out.options().trust_archives)?;
         let mut text = String::new();
         let properties = match package.part("word/document.xml")? {
             Some(document) => {

@@ -29,9 +29,13 @@ impl Reader for Epub {
         start.members.iter().any(|member| member == "META-INF/container.xml")
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
-        let mut package = Package::open(input)?;
+        let mut package = Package::open(input, out.options().trust_archives)?;
         let container = package.needed("META-INF/container.xml")?;
         let root = root_file(&container)?;
         let book = Book::read(&package.needed(&root)?, &root)?;
@@ -219,12 +223,18 @@ impl Book {
             }
             Ok(())
         })?;
+        let mut taken = HashSet::new();
+        book.contents.retain(|path| taken.insert(path.clone()));
+        taken.clear();
         for id in spine {
             if let Some((path, kind)) = items.get(&id)
                 && (kind.contains("html") || kind.contains("xml"))
                 && !left_out.contains(path)
             {
-                book.spine.push(path.clone());
+                // A chapter stands in a book once (EPUB 3.3, section 5.7.1).
+                if taken.insert(path.clone()) {
+                    book.spine.push(path.clone());
+                }
             }
         }
         if book.spine.is_empty() {

@@ -1,9 +1,9 @@
 //! Office documents and books: zip archives whose parts are XML.
 
-use std::io::Read;
+use std::io::{Read, Seek, SeekFrom};
 
 use crate::documents::{Input, ReadError, ReadSeek};
-use crate::format::zipped::zip_told;
+use crate::format::zipped::{BOMB, BOMB_BYTES, BOMB_RATIO, is_bomb, zip_told};
 use quick_xml::Reader as XmlReader;
 use quick_xml::events::{BytesStart, Event};
 
@@ -13,11 +13,22 @@ const LARGEST_PART: u64 = 512 << 20;
 /// A package of parts.
 pub(crate) struct Package<'i> {
     archive: zip::ZipArchive<Box<dyn ReadSeek + 'i>>,
+    /// Its size.
+    packed: u64,
+    /// How much was unpacked so far: of all parts together, for several may unpack the same bytes.
+    unpacked: u64,
+    /// Whether it may unpack to whatever it likes.
+    trusted: bool,
 }
 
 impl<'i> Package<'i> {
-    pub(super) fn open(input: &'i mut Input<'_>) -> Result<Package<'i>, ReadError> {
-        Ok(Package { archive: zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))? })
+    /// Opens a package. One that is not `trusted` may not unpack to far more than any text does.
+    pub(super) fn open(input: &'i mut Input<'_>, trusted: bool) -> Result<Package<'i>, ReadError> {
+        let mut content = input.seekable()?;
+        let packed = content.seek(SeekFrom::End(0))?;
+        content.rewind()?;
+        let archive = zip::ZipArchive::new(content).map_err(|why| zip_told(&why))?;
+        Ok(Package { archive, packed, unpacked: 0, trusted })
     }
 
     /// The content of a part; none if there is no such part.
@@ -28,7 +39,15 @@ impl<'i> Package<'i> {
             Err(why) => return Err(zip_told(&why)),
         };
         let mut bytes = Vec::new();
-        part.take(LARGEST_PART + 1).read_to_end(&mut bytes)?;
+        let most = match self.trusted {
+            true => LARGEST_PART,
+            false => LARGEST_PART.min(BOMB_BYTES.max(self.packed.saturating_mul(BOMB_RATIO))),
+        };
+        part.take(most + 1).read_to_end(&mut bytes)?;
+        self.unpacked += bytes.len() as u64;
+        if !self.trusted && is_bomb(self.unpacked, self.packed) {
+            return Err(ReadError::sentence(BOMB));
+        }
         if bytes.len() as u64 > LARGEST_PART {
             return Err(ReadError::sentence(format!(
                 "its part `{name}` unpacks to more than 512 MB; not read"

@@ -27,6 +27,10 @@ impl Reader for Parquet {
         start.bytes.starts_with(b"PAR1")
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let (path, _kept) = input.on_disk()?;

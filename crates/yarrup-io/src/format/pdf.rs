@@ -10,9 +10,11 @@ use pdf_extract::{Document, MediaBox, Object, ObjectId, OutputDev, OutputError, 
 
 use crate::documents::guard::guarded;
 use crate::documents::{
-    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
+    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, TakenOut, Unit,
+    WholeFile,
 };
 use crate::format::rejoined::rejoined;
+use crate::record::Why;
 
 pub(crate) struct Pdf;
 
@@ -40,6 +42,14 @@ impl Reader for Pdf {
         memchr::memmem::find(start, b"%PDF-").is_some_and(|at| at == 0 || !start[..at].contains(&b'<'))
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
+    fn is_read_whole(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let bytes = Arc::new(input.whole()?);
@@ -55,14 +65,12 @@ impl Reader for Pdf {
     }
 }
 
-fn documents(
-    name: &str,
-    bytes: &Arc<Vec<u8>>,
-    by_page: bool,
-    rejoin: bool,
-) -> Result<Vec<RawDocument>, String> {
-    let Read { pages, title, author } = read(bytes.clone())?;
-    if pages.iter().all(|page| page.trim().is_empty()) {
+fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> Result<TakenOut, String> {
+    let Read { pages, title, author, faults } = read(bytes.clone())?;
+    if pages.iter().all(|page| page.trim().is_empty()) && faults.is_empty() {
+        if pages.is_empty() {
+            return Err("it has no pages".to_owned());
+        }
         return Err(format!(
             "no text layer: its {} {} pictures only; run text recognition (OCR) over it first",
             pages.len(),
@@ -86,19 +94,28 @@ fn documents(
         fields.number("pages", pages.len());
         RawDocument { id, fields: fields.finish(), text: Some(text), broken_bytes: 0 }
     };
+    let faults: Vec<(String, Why)> = faults
+        .into_iter()
+        .map(|(page, why)| (format!("{name}:{page}"), Why::Record(format!("the page cannot be read: {why}"))))
+        .collect();
     if !by_page {
-        return Ok(vec![document(name.to_owned(), None, pages.join("\n\n"))]);
+        let documents = vec![document(name.to_owned(), None, pages.join("\n\n"))];
+        return Ok(TakenOut { documents, faults });
     }
     let page = |(index, text): (usize, &String)| {
         document(format!("{name}:{}", index + 1), Some(index + 1), text.clone())
     };
-    Ok(pages.iter().enumerate().map(page).collect())
+    let is_faulty = |id: &str| faults.iter().any(|(place, _)| place == id);
+    let documents = pages.iter().enumerate().map(page).filter(|page| !is_faulty(&page.id)).collect();
+    Ok(TakenOut { documents, faults })
 }
 
 struct Read {
     pages: Vec<String>,
     title: String,
     author: String,
+    /// The numbers of pages that cannot be read, and why.
+    faults: Vec<(usize, String)>,
 }
 
 /// Reads a file in a thread of its own, whose stack is large and whose panics are silent: the package that reads it panics on some files.
@@ -126,17 +143,23 @@ fn read_pages(bytes: &[u8]) -> Result<Read, String> {
     }
     let (title, author) = (property(&document, b"Title"), property(&document, b"Author"));
     write_widths_out(&mut document);
-    let mut pages = Vec::new();
+    let (mut pages, mut faults) = (Vec::new(), Vec::new());
     for number in document.get_pages().keys() {
         let mut page = Page::default();
-        match pdf_extract::output_doc_page(&document, &mut page, *number) {
-            Ok(()) => pages.push(page.text()),
-            // One broken page is not to cost those before it.
-            Err(why) if pages.is_empty() => return Err(damaged(&why.to_string())),
-            Err(_) => break,
-        }
+        // One broken page is not to cost the others.
+        let read = guarded(|| pdf_extract::output_doc_page(&document, &mut page, *number));
+        let fault = match read {
+            Some(Ok(())) => None,
+            Some(Err(why)) => Some(why.to_string()),
+            None => Some("its fonts or its structure are of a kind that is not read yet".to_owned()),
+        };
+        pages.push(if fault.is_none() { page.text() } else { String::new() });
+        faults.extend(fault.map(|why| (pages.len(), why)));
     }
-    Ok(Read { pages, title, author })
+    if let Some((_, why)) = faults.first().filter(|_| faults.len() == pages.len()) {
+        return Err(damaged(why));
+    }
+    Ok(Read { pages, title, author, faults })
 }
 
 /// The most characters whose widths are written out: as many as a font can have.

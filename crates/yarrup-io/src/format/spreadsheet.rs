@@ -7,7 +7,7 @@ use crate::documents::{
     Reader, Start, Unit,
 };
 use crate::format::table::unique_names;
-use crate::format::zipped::zip_told;
+use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::record::Why;
 
 pub(crate) struct Spreadsheet;
@@ -34,6 +34,10 @@ impl Reader for Spreadsheet {
             || start.bytes.starts_with(OLD_OFFICE)
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let start = input.opened.look()?;
         let (old, open) = (start.starts_with(OLD_OFFICE), is_open_sheet(start));
@@ -44,12 +48,8 @@ impl Reader for Spreadsheet {
             binary = !open && archive.index_for_name("xl/workbook.bin").is_some();
             for index in 0..archive.len() {
                 let part = archive.by_index_raw(index).map_err(|why| zip_told(&why))?;
-                let bomb = part.size() > LARGEST_PART && part.size() / 200 > part.compressed_size();
-                if bomb && !out.options().trust_archives {
-                    return Err(ReadError::sentence(
-                        "unpacks to more than 200 times its size, as files do that are made to fill a machine; \
-                         --trust-archives reads it all the same",
-                    ));
+                if is_bomb(part.size(), part.compressed_size()) && !out.options().trust_archives {
+                    return Err(ReadError::sentence(BOMB));
                 }
             }
         }
@@ -130,9 +130,6 @@ impl Reader for Spreadsheet {
         told_if_none(any)
     }
 }
-
-/// How much a part of a book may unpack to in any case.
-const LARGEST_PART: u64 = 100 << 20;
 
 const ENCRYPTED: &str = "encrypted: it needs a password; save a copy without one";
 

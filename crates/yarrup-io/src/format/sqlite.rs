@@ -24,6 +24,10 @@ impl Reader for Sqlite {
         start.bytes.starts_with(b"SQLite format 3\0")
     }
 
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let (path, _kept) = input.on_disk()?;

@@ -7,6 +7,7 @@ mod value;
 use std::borrow::Cow;
 use std::fmt;
 
+use serde::{Deserialize, Serialize};
 use serde_json::value::RawValue;
 use yarrup_core::{Fields, language_of};
 
@@ -76,7 +77,7 @@ pub struct Malformed {
 }
 
 /// Why there is no document.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum Why {
     /// There is no field of the path that was asked for.

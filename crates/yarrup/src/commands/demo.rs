@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::path::Path;
 
-use yarrup_io::NewFolder;
+use yarrup_io::{NewFolder, WriteError};
 use yarrup_report::{Look, look_overview, visible};
 
 use crate::arguments::{CheckFormat, DemoArguments, LookArguments, RunArguments};
@@ -122,7 +122,12 @@ fn run_command(folder: &str, recipe: &str, source: &str, out: &str, fields: &Sou
 
 /// Writes the demo, whole or not at all. What is there already is never touched.
 fn write_files(folder: &Path) -> Result<(), Failure> {
-    let demo = NewFolder::create(folder)?;
+    let demo = NewFolder::create(folder).map_err(|error| match error {
+        WriteError::FolderExists { path } => Failure::Sentence(format!(
+            "{path}: is there already, and is left as it is; choose another place with --into"
+        )),
+        other => other.into(),
+    })?;
     for (name, content) in FILES {
         demo.write(name, content)?;
     }
