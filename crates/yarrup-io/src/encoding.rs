@@ -30,6 +30,21 @@ pub(crate) fn into_text(bytes: Vec<u8>) -> (String, u64) {
     )
 }
 
+/// Whether a text that starts like this is written in UTF-32, which nothing here reads: in that of its marks, or in which of four bytes three are
+/// zero.
+pub(crate) fn is_utf_32(start: &[u8]) -> bool {
+    if start.starts_with(b"\xff\xfe\0\0") || start.starts_with(b"\0\0\xfe\xff") {
+        return true;
+    }
+    let letters = || start[..start.len().min(64)].chunks_exact(4);
+    let is = |low: usize, zero: [usize; 3]| {
+        letters().all(|bytes| {
+            matches!(bytes[low], b'\t' | b'\n' | b'\r' | b' '..=b'~') && zero.iter().all(|&at| bytes[at] == 0)
+        })
+    };
+    letters().len() >= 4 && (is(0, [1, 2, 3]) || is(3, [0, 1, 2]))
+}
+
 /// The encoding of a text that starts like this; none if it is no text. A start of ASCII alone passes for UTF-8.
 pub(crate) fn of_start(start: &[u8]) -> Option<&'static Encoding> {
     if let Some((encoding, _)) = Encoding::for_bom(start) {

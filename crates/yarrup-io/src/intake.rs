@@ -125,6 +125,9 @@ impl<'s> Intake<'s> {
         let members =
             if input.opened.look()?.starts_with(b"PK\x03\x04") { format_members(input)? } else { Vec::new() };
         let start = input.opened.look()?;
+        if self.options.encoding.is_none() && self.options.format.is_none() && encoding::is_utf_32(start) {
+            return Err(ReadError::sentence("written in UTF-32, which is not read; write it as UTF-8"));
+        }
         let text = self
             .options
             .encoding

@@ -1,8 +1,10 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
 mod apart;
+mod bounded;
 mod collection;
 mod csv_error;
+mod csv_table;
 mod documents;
 mod encoding;
 mod fields;
@@ -44,6 +46,9 @@ pub use sampling::Pick;
 pub use source::Source;
 pub use word_list::{FolderLists, Input, input_copies};
 pub use writing::{NewFile, NewFolder, WriteError, refuse_taken, remove_unfinished, write_file};
+
+pub use bounded::read_bounded;
+pub use csv_table::TableWriter;
 
 /// What a writer of tables fails with.
 pub use csv::Error as TableError;

@@ -10,6 +10,9 @@ use yarrup_core::step::ListReference;
 use yarrup_core::words::one_a_line;
 use yarrup_core::{DictionaryFiles, WordLists};
 
+use crate::bounded::read_bounded;
+use crate::csv_table::restored;
+
 /// Names that a single-column CSV file is known to give its header; any other first cell is a word.
 const HEADER_NAMES: &[&str] =
     &["word", "words", "term", "terms", "stopword", "stopwords", "stop word", "token", "tokens"];
@@ -62,7 +65,7 @@ pub fn input_copies(inputs: &[Input]) -> Vec<(String, Vec<u8>)> {
 impl FolderLists {
     /// Lists for a recipe of this folder.
     pub fn new(folder: PathBuf) -> FolderLists {
-        let index = std::fs::read(folder.join(INPUTS).join(INDEX));
+        let index = read_bounded(&folder.join(INPUTS).join(INDEX));
         let mut copies: BTreeMap<String, String> =
             index.ok().and_then(|index| serde_json::from_slice(&index).ok()).unwrap_or_default();
         // A run folder may come from anybody: a copy lies in it and nowhere else.
@@ -151,7 +154,7 @@ impl WordLists for FolderLists {
                 return self.file(&own);
             }
             let path = dictionary_stem(name)?.with_extension(ending);
-            let content = std::fs::read(&path).map_err(refused(&path))?;
+            let content = read_bounded(&path).map_err(refused(&path))?;
             let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
             self.read.borrow_mut().push(Input { name, content: content.clone(), of_system: true });
             Ok(content)
@@ -241,7 +244,7 @@ impl FolderLists {
     /// The bytes of a file, which is noted as read.
     fn file(&self, name: &str) -> Result<Vec<u8>, FileError> {
         let path = self.place(name);
-        let bytes = std::fs::read(&path).map_err(refused(&path))?;
+        let bytes = read_bounded(&path).map_err(refused(&path))?;
         self.read.borrow_mut().push(Input {
             name: name.to_owned(),
             content: bytes.clone(),
@@ -274,6 +277,8 @@ fn rows(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<csv:
         .from_reader(text.as_bytes());
     reader
         .records()
+        // The tables of a run are lists as well.
+        .map(|row| row.map(|row| row.iter().map(restored).collect()))
         .collect::<Result<Vec<_>, _>>()
         .map_err(|error| malformed(reference, "cannot be read as a table", &error))
 }

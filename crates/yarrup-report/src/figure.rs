@@ -5,7 +5,7 @@ use plotters::prelude::*;
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 
 use crate::numbers::{grouped, percent};
-use crate::terminal::{StepRow, visible};
+use crate::terminal::{StepRow, visible, visible_name};
 
 /// The size of every figure in pixels.
 const SIZE: (u32, u32) = (1280, 800);
@@ -162,7 +162,7 @@ pub fn terms_figure(recipe: &str, terms: &[(String, u64)]) -> Figure {
             let length = (*count as f64 / most as f64 * f64::from(room)).round() as i32;
             rectangle(area, left, y, length.max(1), height, Theme::KEPT)?;
             let middle = y + height / 2;
-            let term = short(&visible(term), 24);
+            let term = short(&visible_name(term), 24);
             area.draw(&Text::new(term, (left - 12, middle), at(&text(size, Theme::INK), HPos::Right)))
                 .ok()?;
             let place = (left + length + 8, middle);

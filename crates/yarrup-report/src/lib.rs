@@ -17,5 +17,8 @@ pub use look::{
 pub use numbers::{counted, grouped, percent, plural, sized};
 pub use page::{Coverage, ReportPage, TopTerm};
 pub use png::{PngError, png, png_shows};
-pub use terminal::{Align, Look, Marked, StepRow, bars, effect_table, shown, table, visible, wrapped};
+pub use terminal::{
+    Align, Look, Marked, StepRow, bars, effect_table, push_json_safe, push_safe, shown, table, visible,
+    visible_name, wrapped,
+};
 pub use views::{coverage, curve, step_rows, top_terms};

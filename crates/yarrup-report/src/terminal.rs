@@ -44,14 +44,79 @@ pub fn visible(text: &str) -> String {
         match c {
             '\n' => out.push('⏎'),
             '\t' => out.push('⇥'),
-            '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' => {
-                out.extend(c.escape_unicode());
-            }
-            c if c.is_control() || is_noncharacter(c) => out.extend(c.escape_unicode()),
+            c if is_unsafe(c) => out.extend(c.escape_unicode()),
             c => out.push(c),
         }
     }
     out
+}
+
+/// How many characters of a name are shown.
+const NAME: usize = 80;
+
+/// A term, a form or another name as [`visible`] shows it, cut where no line could hold it.
+pub fn visible_name(name: &str) -> String {
+    match name.char_indices().nth(NAME) {
+        Some((at, _)) => format!("{}…", visible(&name[..at])),
+        None => visible(name),
+    }
+}
+
+/// Whether a character could steer a terminal, turn the direction of what stands around it, or end a line where no line ends: C0 and C1, the
+/// bidirectional controls (Unicode Standard Annex 9), and the separators of lines and paragraphs; or whether no document may hold it.
+fn is_unsafe(c: char) -> bool {
+    c.is_control()
+        || matches!(
+            c,
+            '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2066}'..='\u{2069}'
+        )
+        || is_noncharacter(c)
+}
+
+/// Adds text of several lines as a terminal may show it. Of the sequences that a terminal obeys only those pass that set colours, and only where
+/// these are `coloured`.
+pub fn push_safe(text: &str, coloured: bool, out: &mut String) {
+    let mut rest = text;
+    while let Some(at) = rest.find(|c: char| is_unsafe(c) && !matches!(c, '\n' | '\t')) {
+        out.push_str(&rest[..at]);
+        rest = &rest[at..];
+        let colour = if coloured { colour_sequence(rest) } else { 0 };
+        if colour > 0 {
+            out.push_str(&rest[..colour]);
+            rest = &rest[colour..];
+            continue;
+        }
+        let mut characters = rest.chars();
+        out.extend(characters.next().into_iter().flat_map(char::escape_unicode));
+        rest = characters.as_str();
+    }
+    out.push_str(rest);
+}
+
+/// The length of the sequence at the start of a text that sets colours or the look of letters; 0 if there is none.
+fn colour_sequence(text: &str) -> usize {
+    let Some(inside) = text.strip_prefix("\u{1b}[") else { return 0 };
+    let length =
+        inside.bytes().take_while(|byte| byte.is_ascii_digit() || matches!(byte, b';' | b':')).count();
+    if inside.as_bytes().get(length) == Some(&b'm') { length + 3 } else { 0 }
+}
+
+/// Adds JSON in which what could steer a terminal is escaped: it reads back as it was.
+pub fn push_json_safe(json: &str, out: &mut String) {
+    let mut rest = json;
+    // Control characters below the space are escaped already where JSON may hold them.
+    while let Some(at) = rest.find(|c: char| is_unsafe(c) && c >= '\u{7f}') {
+        out.push_str(&rest[..at]);
+        let mut characters = rest[at..].chars();
+        if let Some(c) = characters.next() {
+            let mut units = [0; 2];
+            for unit in c.encode_utf16(&mut units) {
+                out.push_str(&format!("\\u{unit:04x}"));
+            }
+        }
+        rest = characters.as_str();
+    }
+    out.push_str(rest);
 }
 
 /// An example of what was matched: as [`visible`], but white space and characters that cannot be seen, where there is nothing else, by
@@ -190,7 +255,7 @@ pub fn effect_table(steps: &[StepRow], look: Look) -> String {
 /// Words with their counts as bars; the longest fills the room that is left.
 pub fn bars(rows: &[(String, u64)], look: Look) -> String {
     let most = rows.iter().map(|(_, count)| *count).max().unwrap_or(0).max(1);
-    let words: Vec<String> = rows.iter().map(|(word, _)| visible(word)).collect();
+    let words: Vec<String> = rows.iter().map(|(word, _)| visible_name(word)).collect();
     let word_width = words.iter().map(|word| word.width()).max().unwrap_or(0).min(look.width / 3);
     let number_width = grouped(most).len();
     let room = look.width.saturating_sub(word_width + number_width + 5).clamp(8, 60);
@@ -315,6 +380,29 @@ pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
 mod tests {
     use super::*;
 
+    #[test]
+    fn nothing_but_colours_steers_a_terminal() {
+        let text = "\u{1b}[1mred\u{1b}[0m\u{1b}[2J\u{1b}]0;x\u{7}\u{9b}31m\u{202e}\r\tx\n\u{1b}[38;5;9m";
+        let shown = |coloured| {
+            let mut out = String::new();
+            push_safe(text, coloured, &mut out);
+            out
+        };
+        let rest = "\\u{1b}[2J\\u{1b}]0;x\\u{7}\\u{9b}31m\\u{202e}\\u{d}\tx\n";
+        assert_eq!(shown(true), format!("\u{1b}[1mred\u{1b}[0m{rest}\u{1b}[38;5;9m"));
+        assert_eq!(shown(false), format!("\\u{{1b}}[1mred\\u{{1b}}[0m{rest}\\u{{1b}}[38;5;9m"));
+    }
+
+    #[test]
+    fn json_is_escaped_and_means_the_same() {
+        let text = "\u{1b}\u{9b}\u{202e}\u{1ffff}é";
+        let json = serde_json::to_string(text).expect("a text");
+        let mut out = String::new();
+        push_json_safe(&json, &mut out);
+        assert_eq!(out, "\"\\u001b\\u009b\\u202e\\ud83f\\udfffé\"");
+        assert_eq!(serde_json::from_str::<String>(&out).expect("a text"), text);
+    }
+
     const PLAIN: Look = Look { colour: false, width: 80 };
 
     #[test]
@@ -338,6 +426,10 @@ mod tests {
     #[test]
     fn document_text_cannot_move_the_cursor() {
         assert_eq!(visible("a\u{1b}[2Jb\nc\u{202e}"), "a\\u{1b}[2Jb⏎c\\u{202e}");
+        assert_eq!(
+            visible("\u{9b}2J\u{61c}\u{85}\u{7f}\u{2028}"),
+            "\\u{9b}2J\\u{61c}\\u{85}\\u{7f}\\u{2028}"
+        );
         assert_eq!(visible("\u{fffe}\u{1ffff}é鳥"), "\\u{fffe}\\u{1ffff}é鳥");
     }
 

@@ -4,7 +4,7 @@ use yarrup_core::step::Term;
 use yarrup_core::{Effect, terms_to_cover};
 
 use crate::page::{Coverage, TopTerm};
-use crate::terminal::{StepRow, visible};
+use crate::terminal::{StepRow, visible, visible_name};
 
 /// The shares of all tokens whose cover is told.
 const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
@@ -45,11 +45,11 @@ pub fn coverage(vocabulary: &[Term<'_>]) -> Vec<Coverage> {
 pub fn top_terms(vocabulary: &[Term<'_>], most: usize) -> Vec<TopTerm> {
     let row = |(rank, term): (u64, &Term<'_>)| TopTerm {
         rank,
-        term: term.text.to_owned(),
+        term: visible_name(term.text),
         count: term.count,
         documents: term.documents,
         forms: term.forms,
-        commonest_form: term.commonest_form.to_owned(),
+        commonest_form: visible_name(term.commonest_form),
     };
     (1..).zip(&vocabulary[..most.min(vocabulary.len())]).map(row).collect()
 }
@@ -64,7 +64,7 @@ pub fn curve(vocabulary: &[Term<'_>]) -> Vec<(u64, u64, String)> {
             return None;
         }
         next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
-        Some((rank, term.count, term.text.to_owned()))
+        Some((rank, term.count, visible_name(term.text)))
     };
     (1..).zip(vocabulary).filter_map(point).collect()
 }

@@ -1,18 +1,45 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
+use std::collections::HashMap;
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use yarrup_core::advice::{self, Change};
 use yarrup_core::step::{Copies, Document, Evidence, Learned, Learns, Shape};
 use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn, recipe};
-use yarrup_io::{Collection, Input, Numbered, Pass, Policy, Source};
+use yarrup_io::{Collection, Input, Numbered, Pass, Policy, ReadFile, Source};
 use yarrup_report::{grouped, percent, visible};
 
 use crate::failure::Failure;
 use crate::reading::{read_all, refuse_unknown_fields};
 use crate::recipe_file::{Compiled, compile_text, lists_beside};
 use crate::screen::Screen;
+
+/// What was learned from a collection, and which files it was learned from.
+#[derive(Debug, Default)]
+pub(crate) struct WhatWasLearned {
+    pub(crate) told: Vec<LearnedStep>,
+    /// The hash of each file.
+    files: HashMap<String, String>,
+}
+
+impl WhatWasLearned {
+    fn note(&mut self, source: &Source) {
+        self.files.extend(source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone())));
+    }
+
+    /// Refuses files that are not what they were when the recipe was learned from them: the run would be of two collections.
+    pub(crate) fn unchanged(&self, source: &Source) -> Result<(), Failure> {
+        let is_another = |file: &&ReadFile| self.files.get(&file.name).is_some_and(|hash| *hash != file.hash);
+        match source.read_files().iter().find(is_another) {
+            Some(file) => Err(Failure::Sentence(format!(
+                "{}: changed while it was read the first and the second time; run it again when nothing writes to it",
+                file.name
+            ))),
+            None => Ok(()),
+        }
+    }
+}
 
 /// The recipe with all that it has to learn written out, and compiled; as it came if there is nothing to learn. Reads the collection
 /// once for the steps that can learn together, and again for those that wait for them. What was learned is told and given back, with the evidence.
@@ -21,7 +48,8 @@ pub(crate) fn learned(
     collection: &mut Collection,
     policy: Policy,
     screen: &Screen,
-) -> Result<(Compiled, Vec<LearnedStep>), Failure> {
+) -> Result<(Compiled, WhatWasLearned), Failure> {
+    let mut seen = WhatWasLearned::default();
     let mut told = Vec::new();
     let mut copies: Vec<(usize, Arc<Copies>)> = Vec::new();
     let given = compiled.lists.clone();
@@ -30,7 +58,7 @@ pub(crate) fn learned(
         compiled = written_out(compiled)?;
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
-        let (learned, documents) = learn(&to_learn, collection, policy, screen)?;
+        let (learned, documents) = learn(&to_learn, collection, policy, &mut seen, screen)?;
         let mut text = compiled.frozen.clone();
         for LearnedByStep { step, learned, copies: found } in learned {
             let operation = compiled.pipeline.operations()[step - 1];
@@ -57,7 +85,8 @@ pub(crate) fn learned(
     // The recipe as given names more than the one that is written out: what it includes.
     let left: Vec<Input> = given.into_iter().filter(|input| !compiled.lists.contains(input)).collect();
     compiled.lists.extend(left);
-    Ok((compiled, told))
+    seen.told = told;
+    Ok((compiled, seen))
 }
 
 /// The recipe with all that it includes written out, so that what steps learn can be written to where they stand.
@@ -83,12 +112,16 @@ fn learn(
     to_learn: &ToLearn<'_>,
     collection: &Collection,
     policy: Policy,
+    seen: &mut WhatWasLearned,
     screen: &Screen,
 ) -> Result<(Vec<LearnedByStep>, u64), Failure> {
     let mut prepared = Vec::new();
     loop {
         let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
-        let reading = read_all(&mut Source::open(collection)?, policy, &lessons, screen)?;
+        let mut source = Source::open(collection)?;
+        let reading = read_all(&mut source, policy, &lessons, screen)?;
+        seen.unchanged(&source)?;
+        seen.note(&source);
         refuse_unknown_fields(collection, None, screen)?;
         let left = lessons.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
         let mut states = reading.states.into_iter().chain(left);

@@ -6,6 +6,7 @@ mod demo_files;
 mod failure;
 mod interrupt;
 mod learning;
+mod output;
 mod reading;
 mod recipe_file;
 mod screen;

@@ -33,6 +33,7 @@ pub(crate) fn read_all<P: Pass<Left = ()>>(
     let mut sink = Watching(screen.progress(source.bytes()));
     let reading = read(source, policy, pass, &mut sink).map_err(ended)?;
     sink.0.end();
+    notes(source).iter().for_each(|note| screen.warn_once(note));
     Ok(reading)
 }
 
@@ -45,6 +46,7 @@ pub(crate) fn search<P: Pass<Left = bool>>(
     let mut sink = Watching(screen.progress(source.bytes()));
     let reading = read(source, lenient(1), pass, &mut sink).map_err(ended)?;
     sink.0.end();
+    notes(source).iter().for_each(|note| screen.warn_once(note));
     Ok(reading)
 }
 
@@ -170,9 +172,24 @@ impl Pass for NamingFields {
     }
 }
 
-/// The failure of having no document for what was skipped, if anything was.
-pub(crate) fn no_document(summary: &Summary) -> Option<Failure> {
-    let first = summary.first_skipped.first().filter(|_| summary.documents == 0)?;
+/// The failure of having no document, if there is none.
+pub(crate) fn no_document(summary: &Summary, source: &Source) -> Option<Failure> {
+    if summary.documents > 0 {
+        return None;
+    }
+    let Some(first) = summary.first_skipped.first() else {
+        return Some(Failure::Sentence(match (summary.left_out, source.passed_over()) {
+            (0, []) => "the sources hold no document".to_owned(),
+            (0, [first, others @ ..]) => {
+                let more = match others.len() {
+                    0 => String::new(),
+                    others => format!(" and {}", counted(others as u64, "other file")),
+                };
+                format!("the sources hold no document; passed over {first}{more}")
+            }
+            (left_out, _) => format!("no document is left by the conditions: {} left out", grouped(left_out)),
+        }));
+    };
     let others = match summary.skipped() - 1 {
         0 => String::new(),
         1 => "; 1 other skipped as well".to_owned(),
@@ -200,6 +217,26 @@ pub(crate) fn tell_losses(summary: &Summary, screen: &Screen) {
     if summary.broken_bytes > 0 {
         screen.warn(&broken(summary));
     }
+}
+
+/// What is told of a document of whose text this step has made too much.
+pub(crate) fn overgrown(step: usize) -> String {
+    format!("step {step} makes its text more than 32 times as long; nothing of its cleaned text is kept")
+}
+
+/// How many of the notes on sources are told one by one.
+const TOLD_NOTES: usize = 5;
+
+/// What the user should know of the sources, a sentence each.
+pub(crate) fn notes(source: &Source) -> Vec<String> {
+    let mut told: Vec<String> = source.notes().iter().take(TOLD_NOTES).cloned().collect();
+    if source.notes().len() > told.len() {
+        told.push(format!(
+            "and {} on the sources",
+            counted((source.notes().len() - told.len()) as u64, "other note")
+        ));
+    }
+    told
 }
 
 /// What is told of bytes that were replaced.

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use yarrup_core::recipe::Recipe;
 use yarrup_core::{Pipeline, recipe};
-use yarrup_io::{FolderLists, Input};
+use yarrup_io::{FolderLists, Input, read_bounded};
 
 use crate::failure::Failure;
 use crate::screen::Screen;
@@ -53,7 +53,7 @@ pub(crate) fn stem(path: &Path) -> String {
 pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     let named = path.display().to_string();
     let bytes =
-        std::fs::read(path).map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
+        read_bounded(path).map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
     let text = String::from_utf8(bytes).map_err(|error| Failure::File {
         path: named.clone(),
         why: format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to()),

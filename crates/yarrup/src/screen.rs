@@ -1,16 +1,19 @@
 //! What there is to write on: decided once, from the terminal, `NO_COLOR` and the arguments.
 
-use std::io::{self, BufWriter, IsTerminal, StdoutLock, Write};
+use std::collections::HashSet;
+use std::io::{self, IsTerminal, Write};
+use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use yarrup_core::advice::Advice;
 use yarrup_core::recipe::Fault;
-use yarrup_report::{Look, visible};
+use yarrup_report::Look;
 
 use crate::arguments::{Arguments, Colour};
 use crate::failure::{Exit, Failure};
+use crate::output::{Output, Shape, say};
 
 /// The width where nothing tells.
 const DEFAULT_WIDTH: usize = 100;
@@ -22,6 +25,8 @@ pub(crate) struct Screen {
     colour_messages: bool,
     pub(crate) quiet: bool,
     pub(crate) verbose: bool,
+    /// What is told only once.
+    told: Mutex<HashSet<String>>,
 }
 
 impl Screen {
@@ -43,12 +48,18 @@ impl Screen {
             colour_messages: coloured(io::stderr().is_terminal()),
             quiet: arguments.quiet,
             verbose: arguments.verbose,
+            told: Mutex::default(),
         }
     }
 
-    /// Standard output, buffered.
-    pub(crate) fn out(&self) -> BufWriter<StdoutLock<'static>> {
-        BufWriter::new(io::stdout().lock())
+    /// Standard output for people, buffered.
+    pub(crate) fn out(&self) -> Output {
+        self.out_as(Shape::Text)
+    }
+
+    /// Standard output for what has this shape, buffered.
+    pub(crate) fn out_as(&self, shape: impl Into<Shape>) -> Output {
+        Output::new(shape.into(), self.look.colour)
     }
 
     /// Wipes a terminal before it is drawn on anew.
@@ -61,14 +72,22 @@ impl Screen {
     /// Tells something that is no result. Where even that cannot be written, nothing can be done about it.
     pub(crate) fn tell(&self, message: &str) {
         if !self.quiet {
-            let _ = writeln!(io::stderr(), "{message}");
+            say(&format!("{message}\n"), self.colour_messages);
         }
     }
 
     /// Tells of something that went wrong, also to the quiet.
     pub(crate) fn warn(&self, message: &str) {
         let title = if self.colour_messages { "\u{1b}[1;33mwarning\u{1b}[0m" } else { "warning" };
-        let _ = writeln!(io::stderr(), "{title}: {message}");
+        say(&format!("{title}: {message}\n"), self.colour_messages);
+    }
+
+    /// As [`Screen::warn`], but tells the same only once: a collection may be read several times.
+    pub(crate) fn warn_once(&self, message: &str) {
+        let mut told = self.told.lock().unwrap_or_else(PoisonError::into_inner);
+        if told.insert(message.to_owned()) {
+            self.warn(message);
+        }
     }
 
     /// Tells why a command did not do its work.
@@ -80,10 +99,10 @@ impl Screen {
             Failure::Recipe { path, text, faults } => self.faults(path, text, faults),
             other => {
                 let title = if self.colour_messages { "\u{1b}[1;91merror\u{1b}[0m" } else { "error" };
-                format!("{title}: {}\n", visible_lines(&other.to_string()))
+                format!("{title}: {other}\n")
             }
         };
-        let _ = write!(io::stderr(), "{message}");
+        say(&message, self.colour_messages);
         Exit::Unusable
     }
 
@@ -172,11 +191,6 @@ impl Progress {
     pub(crate) fn end(self) {
         self.bar.finish_and_clear();
     }
-}
-
-/// A message in which nothing can move the cursor; its own line breaks stay.
-fn visible_lines(message: &str) -> String {
-    message.lines().map(visible).collect::<Vec<_>>().join("\n")
 }
 
 fn terminal_width() -> Option<usize> {

@@ -4,7 +4,9 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use clap::Args;
-use yarrup_io::{Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, read_collection};
+use yarrup_io::{
+    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, read_bounded, read_collection,
+};
 
 use crate::failure::Failure;
 
@@ -160,6 +162,11 @@ impl SourceArguments {
         ]
     }
 
+    /// Whether no document at all is asked for.
+    pub(crate) fn asks_for_none(&self) -> bool {
+        self.first == Some(0) || self.sample == Some(0)
+    }
+
     /// The collection of these places: files, folders, addresses, `-`, and collection files, of which what is given here counts more
     /// than what they say.
     pub(crate) fn collection(&self, places: &[String]) -> Result<Collection, Failure> {
@@ -206,8 +213,9 @@ impl SourceArguments {
 
 fn read_file(path: &Path) -> Result<Collection, Failure> {
     let named = path.display().to_string();
-    let text = std::fs::read_to_string(path)
-        .map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
+    let unreadable = |why: String| Failure::File { path: named.clone(), why };
+    let text = read_bounded(path).map_err(|why| unreadable(why.to_string()))?;
+    let text = String::from_utf8(text).map_err(|_| unreadable("is not UTF-8".to_owned()))?;
     let folder = path.parent().map(PathBuf::from).unwrap_or_default();
     read_collection(&text, &folder).map_err(|faults| Failure::Recipe { path: named, text, faults })
 }

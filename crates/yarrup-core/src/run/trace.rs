@@ -40,6 +40,8 @@ pub struct TextTrace<'p> {
     pub text: String,
     /// What was put in the place of what, from the text before the step to the text behind it.
     pub changes: Vec<Change>,
+    /// Whether this step, or one before, makes so much of the text that nothing of it was kept.
+    pub is_overgrown: bool,
 }
 
 /// A token that the split made.
@@ -171,7 +173,9 @@ impl Pipeline {
             let matches = if applied { stage.apply(text, original, &mut matched) } else { 0 };
             matched.end_document();
             // Run once more on the text before, for the changes of this step alone.
-            let changes = if matches > 0 {
+            let changes = if text.is_overgrown() {
+                Vec::from_iter((!before.is_empty()).then_some(Change { was: 0..before.len(), now: 0..0 }))
+            } else if matches > 0 {
                 stage.apply(&mut one, &before, &mut Matches::default());
                 with_case_changes(&before, one.as_str(&before), one.alignment().changes())
             } else {
@@ -184,6 +188,7 @@ impl Pipeline {
                 sorts: sorts_of(stage.runs.sorts(), &matched),
                 text: text.as_str(original).to_owned(),
                 changes,
+                is_overgrown: text.is_overgrown(),
             });
         }
         traces

@@ -34,6 +34,8 @@ pub struct Cleaned<'w> {
     pub tokens_after: u64,
     /// Whether a step left the document out, as the index of its name and the number of the reason.
     pub left_out: Option<LeftOut>,
+    /// The number of the step that made so much of the text that nothing of it was kept, if one did.
+    pub overgrown: Option<usize>,
     kept: &'w [Kept],
     spellings: &'w Interner,
 }
@@ -97,6 +99,8 @@ pub struct Worker<'p> {
     ledger: Ledger,
     passage: Passage<'p, FormTally>,
     text: Text,
+    /// The number of the step that made too much of the text.
+    overgrown: Option<usize>,
     spans: Vec<Span>,
     original_spans: Vec<Span>,
     /// The number of each token's spelling, and whether it was found like that.
@@ -122,6 +126,7 @@ impl<'p> Worker<'p> {
             ledger: Ledger::new(pipeline, token_steps, passage.parts()),
             passage,
             text: Text::new(outputs.tokens),
+            overgrown: None,
             spans: Vec::new(),
             original_spans: Vec::new(),
             numbers: Vec::new(),
@@ -199,6 +204,7 @@ impl<'p> Worker<'p> {
             tokens_before,
             tokens_after,
             left_out,
+            overgrown: self.overgrown,
             kept: &self.kept,
             spellings: &self.passage.spellings,
         }
@@ -209,12 +215,16 @@ impl<'p> Worker<'p> {
         self.text.begin();
         let found = count_characters(original);
         let mut characters = found;
+        self.overgrown = None;
         for (index, stage) in self.pipeline.text.iter().enumerate() {
             let before = characters;
             let matches = match stage.works_on(variant) {
                 true => stage.apply(&mut self.text, original, &mut self.ledger.texts[index].matched),
                 false => 0,
             };
+            if self.overgrown.is_none() && self.text.is_overgrown() {
+                self.overgrown = Some(self.pipeline.steps()[stage.step].number);
+            }
             // A text that was only recased has as many characters as before.
             if matches > 0 && !self.text.has_original_boundaries() {
                 characters = count_characters(self.text.as_str(original));

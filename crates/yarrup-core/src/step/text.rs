@@ -31,6 +31,10 @@ pub struct Rewriter<'b> {
     copied: usize,
     count: u64,
     boundaries_kept: bool,
+    /// The most bytes that the text may come to.
+    most: usize,
+    /// Whether it would come to more. Nothing is replaced any more then.
+    is_overgrown: bool,
 }
 
 impl Rewriter<'_> {
@@ -46,6 +50,10 @@ impl Rewriter<'_> {
             return;
         }
         debug_assert!(!was.is_empty(), "nothing is put in out of nothing");
+        if self.is_overgrown || self.text.len() + (was.start - self.copied) + now.len() > self.most {
+            self.is_overgrown = true;
+            return;
+        }
         self.copy_to(was.start);
         self.matched.note(sort, before);
         self.count += 1;
@@ -104,6 +112,18 @@ pub struct Text {
     aligned: bool,
     alignment: Alignment,
     step_changes: Vec<Change>,
+    is_overgrown: bool,
+}
+
+/// How many times as long text steps may make a text, how long they may in any case, and how long at most: spans are of 32 bits. Compatibility
+/// normalisation makes one character of three bytes into 33 (Unicode Standard Annex 15, section 12).
+const GROWTH: usize = 32;
+const GROWN_ANYWAY: usize = 16 << 20;
+const GROWN_AT_MOST: usize = 3 << 30;
+
+/// The most bytes that steps may make of a text of this length.
+fn most_bytes(length: usize) -> usize {
+    length.saturating_mul(GROWTH).clamp(GROWN_ANYWAY, GROWN_AT_MOST)
 }
 
 impl Text {
@@ -117,6 +137,12 @@ impl Text {
         self.changed = false;
         self.boundaries_kept = true;
         self.alignment.clear();
+        self.is_overgrown = false;
+    }
+
+    /// Whether a step has made so much of the text that nothing of it was kept.
+    pub fn is_overgrown(&self) -> bool {
+        self.is_overgrown
     }
 
     /// The text as it stands now, `original` being the text that the document began with.
@@ -160,6 +186,8 @@ impl Text {
             copied: 0,
             count: 0,
             boundaries_kept: true,
+            most: most_bytes(original.len()),
+            is_overgrown: false,
         };
         let mut from = 0;
         for range in spare.in_text(text) {
@@ -167,7 +195,22 @@ impl Text {
             from = range.end;
         }
         step.rewrite(text, from..text.len(), &mut out);
-        let count = out.count;
+        let (count, length) = (out.count, text.len());
+        let rest = length - out.copied;
+        if out.is_overgrown || out.text.len() + rest > out.most {
+            self.is_overgrown = true;
+            // What no memory holds is of no use cut off somewhere: nothing of it is kept, and whoever asks is told.
+            self.boundaries_kept = false;
+            self.changed = true;
+            self.now.clear();
+            self.spare_buffer = String::new();
+            self.step_changes.clear();
+            if self.aligned {
+                self.step_changes.push(Change { was: 0..length, now: 0..0 });
+                self.alignment.then(&self.step_changes);
+            }
+            return count.max(1);
+        }
         if count > 0 {
             out.copy_to(text.len());
             self.boundaries_kept &= out.boundaries_kept;

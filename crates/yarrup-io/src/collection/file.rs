@@ -8,6 +8,7 @@ use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 use yarrup_core::recipe::{Fault, FaultKind, nearest};
 
+use crate::bounded::read_bounded;
 use crate::collection::settings::{SETTINGS, Setting, SettingShape, setting};
 use crate::collection::{Collection, SourceSpec};
 use crate::sampling::Pick;
@@ -20,8 +21,9 @@ const TOP_KEYS: [&str; 6] = ["collection", "about", "first", "sample", "seed", "
 /// Whether a file is a collection file: TOML with a `source` in it.
 pub fn is_collection_file(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending == "toml")
-        && std::fs::read_to_string(path)
-            .is_ok_and(|text| text.lines().any(|line| line.trim_start().starts_with("[[source]]")))
+        && read_bounded(path).map(String::from_utf8).is_ok_and(|text| {
+            text.unwrap_or_default().lines().any(|line| line.trim_start().starts_with("[[source]]"))
+        })
 }
 
 /// Reads a collection file whose text this is. Relative paths are relative to `folder`.

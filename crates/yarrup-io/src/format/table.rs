@@ -1,9 +1,14 @@
 //! Tables of separated values: CSV, TSV and their kin.
 
-use std::io::Read;
+use std::borrow::Cow;
+use std::cell::Cell;
+use std::collections::{HashMap, HashSet};
+use std::io::{self, Read};
+use std::rc::Rc;
 use std::sync::Arc;
 
 use crate::csv_error::into_io;
+use crate::csv_table::{is_ours, restored};
 use crate::documents::{
     BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
 };
@@ -50,50 +55,133 @@ impl Reader for Table {
         let separator = out.options().separator.or(by_name).unwrap_or_else(|| separator_of(&start));
         let header = out.options().header.unwrap_or_else(|| has_header(&start, separator));
         // Rows of another length than the header are ours to report, each by its line.
+        let last = Rc::new(Cell::new(0));
         let reader = csv::ReaderBuilder::new()
             .delimiter(separator)
             .flexible(true)
             .has_headers(header)
-            .from_reader(input.text(asked)?);
-        read_rows(reader, header, out)
+            .from_reader(LastByte { reader: input.text(asked)?, last: last.clone() });
+        read_rows(reader, header, &last, out)
     }
 }
 
-fn read_rows<R: Read>(mut reader: csv::Reader<R>, header: bool, out: &mut dyn Out) -> Result<(), ReadError> {
+/// Notes the last byte of what is read.
+struct LastByte<R> {
+    reader: R,
+    last: Rc<Cell<u8>>,
+}
+
+impl<R: Read> Read for LastByte<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.reader.read(buffer)?;
+        if let Some(last) = buffer[..count].last() {
+            self.last.set(*last);
+        }
+        Ok(count)
+    }
+}
+
+fn read_rows<R: Read>(
+    mut reader: csv::Reader<R>,
+    header: bool,
+    last_byte: &Cell<u8>,
+    out: &mut dyn Out,
+) -> Result<(), ReadError> {
     let first = reader.byte_headers().map_err(into_io)?.clone();
+    let mut watch = QuoteWatch::default();
+    if header {
+        watch.row(&first, 1, out)?;
+    }
     let names = first.iter().enumerate().map(|(index, name)| match header {
         true => repaired(name).0.trim().to_owned(),
         false => format!("column_{}", index + 1),
     });
     let names = unique_names(names);
+    let is_ours = header && is_ours(&names);
     let mut columns: Option<Arc<[Column]>> = None;
     loop {
         let (mut rows, mut bytes, mut row) = (Vec::new(), 0, csv::ByteRecord::new());
         while bytes < BATCH_BYTES && reader.read_byte_record(&mut row).map_err(into_io)? {
             bytes += row.as_slice().len();
             let line = row.position().map_or(0, csv::Position::line);
+            watch.row(&row, line, out)?;
             rows.push((line, row.clone()));
         }
         if rows.is_empty() {
-            return Ok(());
+            return watch.end(last_byte.get(), out);
         }
         // The types are those of the first rows; a later value that does not fit stays a text.
         let columns = columns.get_or_insert_with(|| typed(&names, &rows, out.selection()));
-        out.give(Rows { columns: columns.clone(), rows })?;
+        out.give(Rows { columns: columns.clone(), rows, is_ours })?;
+    }
+}
+
+/// The longest cell over several lines that nobody is told of.
+const LONG_CELL: usize = 1 << 20;
+/// How many such cells are told of.
+const TOLD: usize = 3;
+
+/// Looks for quotes that are not closed, behind which whole rows become part of one cell.
+#[derive(Default)]
+struct QuoteWatch {
+    told: usize,
+    /// The line on which the last cell of the last row begins, if it goes over several, and its last byte.
+    last: Option<(u64, u8)>,
+}
+
+impl QuoteWatch {
+    fn row(&mut self, row: &csv::ByteRecord, line: u64, out: &mut dyn Out) -> Result<(), ReadError> {
+        self.last = None;
+        // No cell goes over several lines where the whole row has no line break.
+        if memchr::memchr(b'\n', row.as_slice()).is_none() {
+            return Ok(());
+        }
+        let mut begins = line;
+        for cell in row {
+            let lines = memchr::memchr_iter(b'\n', cell).count() as u64;
+            if lines > 0 && cell.len() > LONG_CELL && self.told < TOLD {
+                self.told += 1;
+                let (size, lines) = (cell.len() >> 20, lines + 1);
+                out.note(format!(
+                    "line {begins}: a cell of {size} MB over {lines} lines begins here; if its quote is not closed, it holds the rows behind it"
+                ))?;
+            }
+            self.last = (lines > 0).then(|| (begins, cell.last().copied().unwrap_or_default()));
+            begins += lines;
+        }
+        Ok(())
+    }
+
+    /// Looks at the end of the table: a cell that is closed there ends with its quote, and has no line break behind that.
+    fn end(&self, last_byte: u8, out: &mut dyn Out) -> Result<(), ReadError> {
+        match self.last {
+            Some((line, last)) if last == b'\n' || (last_byte != b'"' && last_byte == last) => {
+                out.note(format!(
+                    "line {line}: a quote is opened here and never closed: all that follows it is one cell"
+                ))
+            }
+            _ => Ok(()),
+        }
     }
 }
 
 /// Names, each of its own: a second column of one name would hide the first.
 pub(super) fn unique_names(names: impl Iterator<Item = String>) -> Vec<String> {
+    let mut taken = HashSet::new();
+    // The number that was given last to each name, so that a million columns of one name are counted once.
+    let mut numbers: HashMap<String, usize> = HashMap::new();
     let mut unique: Vec<String> = Vec::new();
     for (index, name) in names.enumerate() {
         let name = if name.is_empty() { format!("column_{}", index + 1) } else { name };
         let mut candidate = name.clone();
-        let mut number = 1;
-        while unique.contains(&candidate) {
-            number += 1;
-            candidate = format!("{name}_{number}");
+        if taken.contains(&candidate) {
+            let number = numbers.entry(name.clone()).or_insert(1);
+            while taken.contains(&candidate) {
+                *number += 1;
+                candidate = format!("{name}_{number}");
+            }
         }
+        taken.insert(candidate.clone());
         unique.push(candidate);
     }
     unique
@@ -132,6 +220,8 @@ struct Rows {
     columns: Arc<[Column]>,
     /// Each with the line on which it begins.
     rows: Vec<(u64, csv::ByteRecord)>,
+    /// Whether the table was written here, so that its cells are to be had as they were before that.
+    is_ours: bool,
 }
 
 impl Chunk for Rows {
@@ -162,7 +252,10 @@ impl Chunk for Rows {
                 .map(|cell| {
                     let (text, broken) = repaired(cell);
                     broken_bytes += broken;
-                    text
+                    match text {
+                        Cow::Borrowed(text) if self.is_ours => Cow::Borrowed(restored(text)),
+                        text => text,
+                    }
                 })
                 .collect();
             visit.record(Carried::Cells(&self.columns, cells), broken_bytes, place)?;

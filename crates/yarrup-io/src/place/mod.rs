@@ -10,6 +10,7 @@ use std::sync::Arc;
 
 use thiserror::Error;
 
+use crate::bounded::read_bounded;
 use crate::collection::{Login, SourceSpec};
 use crate::documents::{Format, Input, Out, ReadError};
 use crate::names::ending;
@@ -230,6 +231,6 @@ pub(crate) fn open_file(file: FoundFile, out: &mut dyn Out) -> Result<Option<Inp
 
 fn read_side(path: &Path) -> Result<Arc<str>, (String, String)> {
     let name = path.display().to_string();
-    let bytes = std::fs::read(path).map_err(|why| (name.clone(), why.to_string()))?;
+    let bytes = read_bounded(path).map_err(|why| (name.clone(), why.to_string()))?;
     side_fields(&name, &bytes).map(Into::into).map_err(|why| (name, why))
 }

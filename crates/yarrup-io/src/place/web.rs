@@ -14,6 +14,7 @@ use ureq::tls::{PemItem, RootCerts, TlsConfig, parse_pem};
 use ureq::{Agent, ResponseExt};
 use url::{Origin, Url};
 
+use crate::bounded::read_bounded;
 use crate::collection::Login;
 use crate::documents::{Out, Passed, ReadError, ReadOptions};
 use crate::names::is_hidden;
@@ -333,7 +334,7 @@ impl<'o> Web<'o> {
                 match sides.of(name).and_then(|side| listing.files.iter().find(|(name, _)| name == side)) {
                     Some((side, url)) => match self.local(url, out)? {
                         Ok(local) => {
-                            let bytes = std::fs::read(local.path())?;
+                            let bytes = read_bounded(&local.path())?;
                             match side_fields(side, &bytes) {
                                 Ok(fields) => Some(Arc::from(fields)),
                                 Err(why) => {
@@ -381,7 +382,7 @@ impl<'o> Web<'o> {
 fn tls(options: &ReadOptions) -> Result<TlsConfig, String> {
     let Some(path) = &options.certificates else { return Ok(TlsConfig::default()) };
     let refused = |why: &dyn std::fmt::Display| format!("the certificates of {}: {why}", path.display());
-    let pem = std::fs::read(path).map_err(|why| refused(&why))?;
+    let pem = read_bounded(path).map_err(|why| refused(&why))?;
     let mut certificates = Vec::new();
     for item in parse_pem(&pem) {
         if let PemItem::Certificate(certificate) = item.map_err(|why| refused(&why))? {

@@ -3,7 +3,7 @@
 //! The file begins with [`MAGIC`], the version of its layout (4 bytes, the lowest first) and the XXH3 hash (64 bits) of all that follows: the account in
 //! Postcard, compressed by Zstandard.
 
-use std::io::{self, Write};
+use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use yarrup_core::Account;
@@ -28,8 +28,10 @@ const LEVEL: i32 = 1;
 ///
 /// If the writer fails.
 pub fn write_account(account: &Account, mut out: impl Write) -> io::Result<()> {
-    let plain = postcard::to_allocvec(account).map_err(io::Error::other)?;
-    let packed = zstd::bulk::compress(&plain, LEVEL)?;
+    // Packed as it is written: a copy of all texts would be held beside them else.
+    let packing = BufWriter::new(zstd::Encoder::new(Vec::new(), LEVEL)?);
+    let packed = postcard::to_io(account, packing).map_err(io::Error::other)?;
+    let packed = packed.into_inner().map_err(io::IntoInnerError::into_error)?.finish()?;
     out.write_all(MAGIC)?;
     out.write_all(&VERSION.to_le_bytes())?;
     out.write_all(&crate::short_hash(&packed).to_le_bytes())?;

@@ -2,12 +2,13 @@
 
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
+use std::io;
 use std::path::{Path, PathBuf};
-use std::{fs, io};
 
 use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
 
+use crate::bounded::read_bounded;
 use crate::documents::Format;
 use crate::registry::FORMATS;
 use crate::run::folder::{RunError, damaged, refused};
@@ -195,7 +196,7 @@ impl RunRecord {
 /// If it cannot be read, or was cut or changed.
 pub fn read_file_of(folder: &Path, record: &RunRecord, name: &str) -> Result<Vec<u8>, RunError> {
     let path = folder.join(name);
-    let bytes = fs::read(&path).map_err(|why| match why.kind() {
+    let bytes = read_bounded(&path).map_err(|why| match why.kind() {
         io::ErrorKind::NotFound => damaged(&path, &"the file is missing; make the run again"),
         _ => refused(&path)(why),
     })?;
@@ -211,7 +212,7 @@ pub fn read_file_of(folder: &Path, record: &RunRecord, name: &str) -> Result<Vec
 pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
     let path = folder.join(RECORD_FILE);
     let shown = || folder.display().to_string();
-    let bytes = fs::read(&path).map_err(|why| match why.kind() {
+    let bytes = read_bounded(&path).map_err(|why| match why.kind() {
         io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => RunError::NoRun { path: shown() },
         _ => refused(&path)(why),
     })?;
@@ -230,7 +231,7 @@ pub(crate) fn is_run(folder: &Path) -> bool {
 
 /// The record in a folder, of whatever version, if yarrup wrote one there.
 pub(crate) fn any_record(folder: &Path) -> Option<RunRecord> {
-    serde_json::from_slice(&fs::read(folder.join(RECORD_FILE)).ok()?).ok()
+    serde_json::from_slice(&read_bounded(&folder.join(RECORD_FILE)).ok()?).ok()
 }
 
 /// The name of the recipe in a run folder, as it was given.

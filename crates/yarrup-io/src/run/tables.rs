@@ -1,6 +1,5 @@
 //! The tables of a run folder, for people and other tools: drawn from the views of the account.
 
-use std::borrow::Cow;
 use std::io::{self, Write};
 
 use serde::Serialize;
@@ -8,6 +7,7 @@ use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect, FormFate, FormRow, Kind, LearnedStep, MatchRow, Tag};
 
 use crate::csv_error::into_io;
+use crate::csv_table::TableWriter;
 use crate::record::Malformed;
 
 /// A row of `vocabulary.csv`.
@@ -39,20 +39,6 @@ pub struct FormEntry<'a> {
     pub step: Option<usize>,
     pub reason: &'a str,
     pub term: &'a str,
-}
-
-/// The cells of a row as a spreadsheet may safely open them: one that would start a formula gets an apostrophe in front.
-fn safe(cell: &str) -> Cow<'_, str> {
-    if starts_formula(cell) { Cow::Owned(format!("'{cell}")) } else { Cow::Borrowed(cell) }
-}
-
-fn starts_formula(cell: &str) -> bool {
-    match cell.as_bytes().first() {
-        Some(b'=') => cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '\'' | '"')),
-        // A sign or a mention alone is harmless: only a call or a link to a program does something.
-        Some(b'+' | b'-' | b'@') => cell.contains(['(', '|', '!']),
-        _ => false,
-    }
 }
 
 /// The share in millionths, rounded.
@@ -133,17 +119,16 @@ const TERM_COLUMNS: [&str; 10] = [
 ///
 /// If the writer fails.
 pub fn write_terms<'a>(terms: impl IntoIterator<Item = TermEntry<'a>>, out: impl Write) -> io::Result<()> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record(TERM_COLUMNS).map_err(into_io)?;
+    let mut out = TableWriter::new(out, TERM_COLUMNS).map_err(into_io)?;
     for term in terms {
         let mut digits: [itoa::Buffer; 4] = Default::default();
         let [rank, count, documents, forms] = &mut digits;
         let shares = [term.share, term.cumulative_share].map(|share| decimal((share * 1e6).round() as u64));
         let [share, cumulative] =
             [&shares[0], &shares[1]].map(|share| std::str::from_utf8(share).unwrap_or_default());
-        out.write_record([
+        out.row([
             rank.format(term.rank),
-            safe(term.term).as_ref(),
+            term.term,
             count.format(term.count),
             documents.format(term.documents),
             share,
@@ -151,11 +136,11 @@ pub fn write_terms<'a>(terms: impl IntoIterator<Item = TermEntry<'a>>, out: impl
             term.kind,
             term.tag,
             forms.format(term.forms),
-            safe(term.commonest_form).as_ref(),
+            term.commonest_form,
         ])
         .map_err(into_io)?;
     }
-    out.flush()
+    out.finish()
 }
 
 /// Millionths as a decimal number with six digits behind the point.
@@ -176,12 +161,11 @@ fn decimal(millionths: u64) -> [u8; 8] {
 ///
 /// If the writer fails.
 pub fn write_forms<'a>(forms: impl Iterator<Item = FormEntry<'a>>, out: impl Write) -> io::Result<()> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record(FORM_COLUMNS).map_err(into_io)?;
+    let mut out = TableWriter::new(out, FORM_COLUMNS).map_err(into_io)?;
     for entry in forms {
         let (mut count, mut documents, mut step) = <(itoa::Buffer, itoa::Buffer, itoa::Buffer)>::default();
-        out.write_record([
-            safe(entry.form).as_ref(),
+        out.row([
+            entry.form,
             entry.kind,
             entry.tag,
             count.format(entry.count),
@@ -189,11 +173,11 @@ pub fn write_forms<'a>(forms: impl Iterator<Item = FormEntry<'a>>, out: impl Wri
             entry.fate,
             entry.step.map_or("", |number| step.format(number)),
             entry.reason,
-            &safe(entry.term),
+            &entry.term,
         ])
         .map_err(into_io)?;
     }
-    out.flush()
+    out.finish()
 }
 
 const FORM_COLUMNS: [&str; 9] =
@@ -205,23 +189,22 @@ const FORM_COLUMNS: [&str; 9] =
 ///
 /// If the writer fails.
 pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::Error> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record(["step", "do", "learned", "to", "count", "documents", "score"])?;
+    let mut out = TableWriter::new(out, ["step", "do", "learned", "to", "count", "documents", "score"])?;
     for step in steps {
         let number = step.step.to_string();
         for learned in &step.learned {
-            out.write_record([
+            out.row([
                 number.as_str(),
                 step.operation.as_str(),
-                &safe(&learned.text),
-                &safe(learned.to.as_deref().unwrap_or_default()),
+                &&learned.text,
+                &learned.to.as_deref().unwrap_or_default(),
                 &learned.count.to_string(),
                 &learned.documents.to_string(),
                 &learned.score.map_or(String::new(), |score| format!("{score:.4}")),
             ])?;
         }
     }
-    Ok(out.flush()?)
+    Ok(out.finish()?)
 }
 
 /// Writes `matches.csv`: what each text step matched, by sort, with examples.
@@ -230,35 +213,27 @@ pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::
 ///
 /// If the writer fails.
 pub fn write_matches(rows: &[MatchRow], out: impl Write) -> Result<(), csv::Error> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record([
-        "step",
-        "do",
-        "label",
-        "sort",
-        "count",
-        "documents",
-        "example_1",
-        "example_2",
-        "example_3",
-    ])?;
+    let mut out = TableWriter::new(
+        out,
+        ["step", "do", "label", "sort", "count", "documents", "example_1", "example_2", "example_3"],
+    )?;
     for row in rows {
         let (step, count, documents) =
             (row.step.to_string(), row.count.to_string(), row.documents.to_string());
         let example = |place: usize| row.examples.get(place).map_or("", String::as_str);
-        out.write_record([
+        out.row([
             step.as_str(),
             row.operation.as_str(),
-            &safe(row.label.as_deref().unwrap_or_default()),
-            &safe(&row.sort),
+            &row.label.as_deref().unwrap_or_default(),
+            &&row.sort,
             &count,
             &documents,
-            &safe(example(0)),
-            &safe(example(1)),
-            &safe(example(2)),
+            &example(0),
+            &example(1),
+            &example(2),
         ])?;
     }
-    Ok(out.flush()?)
+    Ok(out.finish()?)
 }
 
 /// Writes `effects.csv`.
@@ -267,29 +242,31 @@ pub fn write_matches(rows: &[MatchRow], out: impl Write) -> Result<(), csv::Erro
 ///
 /// If the writer fails.
 pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Error> {
-    let mut out = csv::Writer::from_writer(out);
-    out.write_record([
-        "step",
-        "do",
-        "label",
-        "documents_touched",
-        "tokens_in",
-        "tokens_dropped",
-        "tokens_added",
-        "tokens_changed",
-        "tokens_out",
-        "types_in",
-        "types_out",
-        "matches",
-        "characters_in",
-        "characters_out",
-        // Behind the columns that scripts know by their places.
-        "tokens_joined",
-        "tokens_marked",
-    ])?;
+    let mut out = TableWriter::new(
+        out,
+        [
+            "step",
+            "do",
+            "label",
+            "documents_touched",
+            "tokens_in",
+            "tokens_dropped",
+            "tokens_added",
+            "tokens_changed",
+            "tokens_out",
+            "types_in",
+            "types_out",
+            "matches",
+            "characters_in",
+            "characters_out",
+            // Behind the columns that scripts know by their places.
+            "tokens_joined",
+            "tokens_marked",
+        ],
+    )?;
     for effect in effects {
         let cell = |count: Option<u64>| count.map(|count| count.to_string()).unwrap_or_default();
-        out.write_record([
+        out.row([
             effect.step.to_string(),
             effect.operation.clone(),
             effect.label.clone().unwrap_or_default(),
@@ -308,11 +285,11 @@ pub fn write_effects(effects: &[Effect], out: impl Write) -> Result<(), csv::Err
             cell(effect.tokens_marked),
         ])?;
     }
-    Ok(out.flush()?)
+    Ok(out.finish()?)
 }
 
 /// `dropped-documents.csv`: the documents that steps left out, each with the step, the reason, and for a copy the document that it repeats.
-pub struct DroppedTable<W: Write>(csv::Writer<W>);
+pub struct DroppedTable<W: Write>(TableWriter<W>);
 
 impl<W: Write> DroppedTable<W> {
     /// Begins the table.
@@ -321,8 +298,7 @@ impl<W: Write> DroppedTable<W> {
     ///
     /// If the writer fails.
     pub fn new(out: W) -> Result<DroppedTable<W>, csv::Error> {
-        let mut out = csv::Writer::from_writer(out);
-        out.write_record(["id", "step", "reason", "original"])?;
+        let out = TableWriter::new(out, ["id", "step", "reason", "original"])?;
         Ok(DroppedTable(out))
     }
 
@@ -332,7 +308,7 @@ impl<W: Write> DroppedTable<W> {
     ///
     /// If the writer fails.
     pub fn write(&mut self, id: &str, step: usize, reason: &str, original: &str) -> Result<(), csv::Error> {
-        self.0.write_record([&safe(id), step.to_string().as_str(), &safe(reason), &safe(original)])
+        self.0.row([id, step.to_string().as_str(), reason, original])
     }
 
     /// Ends the table.
@@ -340,13 +316,13 @@ impl<W: Write> DroppedTable<W> {
     /// # Errors
     ///
     /// If the writer fails.
-    pub fn finish(mut self) -> io::Result<()> {
-        self.0.flush()
+    pub fn finish(self) -> io::Result<()> {
+        self.0.finish()
     }
 }
 
 /// `skipped.csv`: what gave no document, each with its place and what is wrong with it.
-pub struct SkippedTable<W: Write>(csv::Writer<W>);
+pub struct SkippedTable<W: Write>(TableWriter<W>);
 
 impl<W: Write> SkippedTable<W> {
     /// Begins the table.
@@ -355,8 +331,7 @@ impl<W: Write> SkippedTable<W> {
     ///
     /// If the writer fails.
     pub fn new(out: W) -> Result<SkippedTable<W>, csv::Error> {
-        let mut out = csv::Writer::from_writer(out);
-        out.write_record(["place", "why"])?;
+        let out = TableWriter::new(out, ["place", "why"])?;
         Ok(SkippedTable(out))
     }
 
@@ -366,9 +341,7 @@ impl<W: Write> SkippedTable<W> {
     ///
     /// If the writer fails.
     pub fn write(&mut self, malformed: &Malformed) -> Result<(), csv::Error> {
-        self.0.write_record(
-            [safe(&malformed.place), safe(&malformed.why.to_string())].map(|cell| cell.into_owned()),
-        )
+        self.0.row([malformed.place.as_str(), &malformed.why.to_string()])
     }
 
     /// Ends the table.
@@ -376,30 +349,14 @@ impl<W: Write> SkippedTable<W> {
     /// # Errors
     ///
     /// If the writer fails.
-    pub fn finish(mut self) -> io::Result<()> {
-        self.0.flush()
+    pub fn finish(self) -> io::Result<()> {
+        self.0.finish()
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn cells_start_no_formula() {
-        for (cell, written) in [
-            ("=HYPERLINK(\"x\")", "'=HYPERLINK(\"x\")"),
-            ("=1+1", "'=1+1"),
-            ("@SUM(A1)", "'@SUM(A1)"),
-            ("+cmd|x!A0", "'+cmd|x!A0"),
-            ("-3.5", "-3.5"),
-            ("@warden", "@warden"),
-            ("=", "="),
-            ("tern", "tern"),
-        ] {
-            assert_eq!(safe(cell), written);
-        }
-    }
 
     #[test]
     fn shares_have_six_digits() {

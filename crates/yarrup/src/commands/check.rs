@@ -15,6 +15,7 @@ use yarrup_report::{Align, counted, grouped, table, visible};
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
 use crate::learning::{learned, reread};
+use crate::output::Shape;
 use crate::reading::{lenient, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
@@ -76,7 +77,7 @@ fn print_mistakes(path: &str, text: &str, faults: &[Fault], screen: &Screen) -> 
                "label": fault.label, "help": fault.help})
     };
     let mistakes: Vec<_> = faults.iter().map(mistake).collect();
-    let mut out = screen.out();
+    let mut out = screen.out_as(Shape::Json);
     writeln!(out, "{:#}", json!({"recipe": path, "mistakes": mistakes, "advice": []}))?;
     out.flush()?;
     Ok(Exit::Unusable)
@@ -391,7 +392,7 @@ fn print_json(
     joined: Option<&[JoinedWords]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
-    let mut out = screen.out();
+    let mut out = screen.out_as(Shape::Json);
     let advice: Vec<_> = advice
         .iter()
         .map(|advice| {

@@ -1,6 +1,6 @@
 //! `yarrup export`: a run in the format of another trade.
 
-use std::io::{BufWriter, Stdout, Write};
+use std::io::Write;
 use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
 
@@ -15,6 +15,7 @@ use yarrup_report::counted;
 
 use crate::arguments::{ExportArguments, ExportFormat};
 use crate::failure::{Exit, Failure};
+use crate::output::{Output, Shape};
 use crate::reading::threads;
 use crate::recipe_file::compile;
 use crate::screen::Screen;
@@ -51,7 +52,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     let mut source = Source::open(&Collection::of(spec))?;
     let out = match &arguments.out {
         Some(path) => Out::File(NewFile::create(path, arguments.replace)?),
-        None => Out::Standard(BufWriter::new(std::io::stdout())),
+        None => Out::Standard(screen.out_as(Shape::Data)),
     };
     let tagging = Exporting {
         pipeline: &compiled.pipeline,
@@ -112,7 +113,7 @@ struct Writing {
 /// Where the export goes.
 enum Out {
     File(NewFile),
-    Standard(BufWriter<Stdout>),
+    Standard(Output),
 }
 
 impl Out {

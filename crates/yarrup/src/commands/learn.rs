@@ -8,7 +8,7 @@ use yarrup_core::Tag;
 use yarrup_core::tag::{
     Evaluation, Model, Sentence, english, evaluate, learn as learn_model, read_conllu, write_conllu,
 };
-use yarrup_io::{refuse_taken, write_file};
+use yarrup_io::{read_bounded, refuse_taken, write_file};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use crate::arguments::{CheckFormat, LearnArguments};
@@ -99,7 +99,7 @@ fn refused(path: &Path) -> impl Fn(std::io::Error) -> Failure {
 }
 
 fn read_treebank(path: &Path) -> Result<Vec<Sentence>, Failure> {
-    let bytes = std::fs::read(path).map_err(refused(path))?;
+    let bytes = read_bounded(path).map_err(refused(path))?;
     let told = |why: String| Failure::File { path: path.display().to_string(), why };
     let text = String::from_utf8(bytes)
         .map_err(|error| told(format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to())))?;
@@ -119,7 +119,7 @@ fn read_all(paths: &[std::path::PathBuf]) -> Result<Vec<Sentence>, Failure> {
 }
 
 fn read_model(path: &Path) -> Result<Model, Failure> {
-    let bytes = std::fs::read(path).map_err(refused(path))?;
+    let bytes = read_bounded(path).map_err(refused(path))?;
     Model::from_bytes(&bytes)
         .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
 }
@@ -172,7 +172,7 @@ fn print(
     arguments: &LearnArguments,
     screen: &Screen,
 ) -> Result<(), Failure> {
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     if arguments.format == CheckFormat::Json {
         writeln!(out, "{:#}", as_json(figures))?;
         out.flush()?;

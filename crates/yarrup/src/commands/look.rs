@@ -36,7 +36,7 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
     let seen = read(arguments, &collection, screen)?;
     refuse_unknown_fields(&collection, None, screen)?;
     let report = seen.report(&collection);
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     match arguments.format {
         CheckFormat::Json => {
             serde_json::to_writer_pretty(&mut out, &report).map_err(std::io::Error::from)?;
@@ -138,7 +138,7 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
             all.fields.entry(name).or_default().absorb(fields);
         }
     }
-    if let Some(failure) = no_document(&summary).filter(|_| summary.left_out == 0) {
+    if let Some(failure) = no_document(&summary, &source).filter(|_| !arguments.reading.asks_for_none()) {
         return Err(failure);
     }
     Ok(SeenAll {

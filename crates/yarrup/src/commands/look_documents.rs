@@ -136,12 +136,12 @@ pub(crate) fn show(
     let mut source = Source::open(collection)?;
     let searching = Searching { wanted: &arguments.documents };
     let Reading { states, summary } = search(&mut source, &searching, screen)?;
-    if let Some(failure) = no_document(&summary) {
+    if let Some(failure) = no_document(&summary, &source) {
         return Err(failure);
     }
     let number = summary.documents;
     let wishes: Vec<Wish> = states.into_iter().flat_map(|search| search.wishes).collect();
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     let mut first = true;
     for wish in &wishes {
         let Some(document) = &wish.found else { continue };

@@ -10,11 +10,12 @@ use yarrup_core::stem::{OwnRules, STEMMERS};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::Model;
 use yarrup_core::{Groups, Kind, Reducer, Tag, WordCheck, WordLists};
-use yarrup_io::{FolderLists, read_account};
-use yarrup_report::{Align, counted, grouped, table, visible};
+use yarrup_io::{FolderLists, TableWriter, read_account, read_bounded};
+use yarrup_report::{Align, counted, grouped, table, visible_name};
 
 use crate::arguments::{ReduceArguments, TableFormat};
 use crate::failure::{Exit, Failure};
+use crate::output::Shape;
 use crate::screen::Screen;
 
 /// A word to reduce.
@@ -48,18 +49,16 @@ pub(crate) fn reduce(arguments: &ReduceArguments, screen: &Screen) -> Result<Exi
     match arguments.format {
         TableFormat::Table => print(&given, &methods, &results, &is_word, check.is_some(), screen)?,
         TableFormat::Csv => {
-            let mut out = screen.out();
-            let mut csv = csv::Writer::from_writer(&mut out);
+            let mut out = screen.out_as(Shape::Data);
             let mut header = vec!["word", "tag"];
             header.extend(methods.iter().map(|method| method.name.as_str()));
-            csv.write_record(&header).map_err(std::io::Error::other)?;
+            let mut csv = TableWriter::new(&mut out, header).map_err(std::io::Error::other)?;
             for (given, results) in given.iter().zip(&results) {
                 let mut row = vec![given.word.as_str(), given.tag.map_or("", Tag::code)];
                 row.extend(results.iter().map(String::as_str));
-                csv.write_record(&row).map_err(std::io::Error::other)?;
+                csv.row(row).map_err(std::io::Error::other)?;
             }
-            csv.flush()?;
-            drop(csv);
+            csv.finish()?;
             out.flush()?;
         }
         TableFormat::Json => {
@@ -77,7 +76,7 @@ pub(crate) fn reduce(arguments: &ReduceArguments, screen: &Screen) -> Result<Exi
                     json!({ "word": given.word, "tag": given.tag.map(Tag::code), "methods": by_method })
                 })
                 .collect();
-            let mut out = screen.out();
+            let mut out = screen.out_as(Shape::Json);
             writeln!(out, "{:#}", json!(rows))?;
             out.flush()?;
         }
@@ -201,14 +200,14 @@ fn print(
         .iter()
         .zip(results)
         .map(|(given, results)| {
-            let mut row = vec![visible(&given.word)];
+            let mut row = vec![visible_name(&given.word)];
             if tagged {
                 row.push(given.tag.map_or(String::new(), |tag| tag.name().to_owned()));
             }
             for result in results {
                 let known = is_word(result);
                 unknown += u64::from(!known);
-                row.push(format!("{}{}", visible(result), if known { "" } else { " *" }));
+                row.push(format!("{}{}", visible_name(result), if known { "" } else { " *" }));
             }
             row
         })
@@ -237,7 +236,7 @@ fn print(
             let many: Vec<String> = groups
                 .values()
                 .filter(|words| words.len() > 1)
-                .map(|words| words.iter().map(|word| visible(word)).collect::<Vec<_>>().join(" = "))
+                .map(|words| words.iter().map(|word| visible_name(word)).collect::<Vec<_>>().join(" = "))
                 .collect();
             let told = if many.is_empty() { "nothing".to_owned() } else { many.join(", ") };
             writeln!(out, "  {}: {}; {told}", method.name, counted(groups.len() as u64, "group"))?;
@@ -254,14 +253,15 @@ fn groups(
     screen: &Screen,
 ) -> Result<Exit, Failure> {
     let told = |why: String| Failure::File { path: path.display().to_string(), why };
-    let text = std::fs::read_to_string(path).map_err(|why| told(why.to_string()))?;
+    let text = read_bounded(path).map_err(|why| told(why.to_string()))?;
+    let text = String::from_utf8(text).map_err(|_| told("is not UTF-8".to_owned()))?;
     let groups = Groups::read(&text).map_err(told)?;
     let tag = arguments.tag.as_deref().map(tag_named).transpose()?;
     let found: Vec<_> = methods
         .iter()
         .map(|method| (method, groups.indices(|word| method.reducer.reduce(word, tag))))
         .collect();
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     match arguments.format {
         TableFormat::Table => {
             let header = [

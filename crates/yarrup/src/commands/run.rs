@@ -9,10 +9,10 @@ use yarrup_core::step::{Document, Term};
 use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFile,
-    RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, form_entry, input_copies, read, term_entries,
-    write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
+    RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
+    term_entries, write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
-use yarrup_report::{counted, coverage, grouped, step_rows, visible};
+use yarrup_report::{counted, coverage, grouped, step_rows, visible, visible_name};
 
 use super::run_page::{Drawn, left_out};
 use super::run_record::Recorded;
@@ -20,7 +20,7 @@ use super::run_show::{RunSummary, SHOWN_TERMS};
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
-use crate::reading::{ended, no_document, refuse_unknown_fields, tell_skipped, threads};
+use crate::reading::{ended, no_document, overgrown, refuse_unknown_fields, tell_skipped, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Progress, Screen};
 
@@ -45,7 +45,8 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     let read = read_all(arguments, policy, &compiled, &mut source, &folder, screen);
     // That no document was taken may be for a field that is not there.
     refuse_unknown_fields(&collection, Some(&compiled.pipeline), screen)?;
-    let (mut account, summary) = read?;
+    let (mut account, summary, too_long) = read?;
+    learned.unchanged(&source)?;
     if !source.passed_over().is_empty() {
         let count = source.passed_over().len() as u64;
         screen.tell(&format!(
@@ -60,7 +61,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     account.origin.sources =
         source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone())).collect();
     account.origin.sources.sort();
-    account.learned = learned;
+    account.learned = learned.told;
     let (effects, vocabulary) = std::thread::scope(|scope| {
         let effects = scope.spawn(|| account.effects());
         let vocabulary = account.vocabulary();
@@ -74,13 +75,14 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         account: &account,
         effects: &effects,
         vocabulary: &vocabulary,
+        overgrown: &too_long,
     };
     let record = recorded.record();
     write_run(&folder, &compiled, &record, (&account, &effects, &vocabulary))?;
     let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
-        top: vocabulary.iter().take(SHOWN_TERMS).map(|term| (term.text.to_owned(), term.count)).collect(),
+        top: vocabulary.iter().take(SHOWN_TERMS).map(|term| (visible_name(term.text), term.count)).collect(),
         coverage: coverage(&vocabulary),
         matches: account.matches(),
         left_out: left_out(&account),
@@ -126,6 +128,9 @@ impl<'p> Pass for Applying<'p> {
     fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, left: &mut Applied) {
         let Numbered { record, order, .. } = document;
         let cleaned = worker.take(&Document { text: &record.text, fields: record, order: *order });
+        if let Some(step) = cleaned.overgrown {
+            left.overgrown.push((record.id.to_string(), step));
+        }
         if self.originals.contains(order) {
             left.originals.push((*order, record.id.to_string()));
         }
@@ -150,6 +155,8 @@ struct Applied {
     dropped: Vec<DroppedDocument>,
     /// Documents that others repeat: place and id.
     originals: Vec<(u64, String)>,
+    /// Documents that steps have made too long: the id, and the number of the step.
+    overgrown: Vec<(String, usize)>,
 }
 
 /// A document that a step left out.
@@ -174,6 +181,8 @@ struct Writing<'r> {
     screen: &'r Screen,
     /// How many of the first skips were named.
     named: usize,
+    /// How many documents steps have made too long, and the first of them.
+    overgrown: (u64, String),
 }
 
 impl Sink<Applied> for Writing<'_> {
@@ -185,6 +194,13 @@ impl Sink<Applied> for Writing<'_> {
         }
         self.originals.extend(left.originals);
         self.drop_documents(left.dropped)?;
+        for (id, step) in left.overgrown {
+            self.skipped(&Malformed { place: id.clone(), why: Why::Record(overgrown(step)) })?;
+            self.overgrown.0 += 1;
+            if self.overgrown.0 == 1 {
+                self.overgrown.1 = id;
+            }
+        }
         Ok(ControlFlow::Continue(()))
     }
 
@@ -227,7 +243,8 @@ impl Writing<'_> {
         Ok(())
     }
 
-    fn finish(self) -> Result<(), Failure> {
+    /// Ends the files. Returns how many documents steps have made too long, and the first of them.
+    fn finish(self) -> Result<(u64, String), Failure> {
         self.progress.end();
         if let Some(mut documents) = self.documents {
             documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
@@ -235,7 +252,8 @@ impl Writing<'_> {
         self.dropped
             .map_or(Ok(()), DroppedTable::finish)
             .map_err(|why| cannot_write(DROPPED_DOCUMENTS, &why))?;
-        self.skipped.map_or(Ok(()), SkippedTable::finish).map_err(|why| cannot_write("skipped.csv", &why))
+        self.skipped.map_or(Ok(()), SkippedTable::finish).map_err(|why| cannot_write("skipped.csv", &why))?;
+        Ok(self.overgrown)
     }
 }
 
@@ -247,7 +265,7 @@ fn read_all(
     source: &mut Source,
     folder: &RunFolder,
     screen: &Screen,
-) -> Result<(Account, Summary), Failure> {
+) -> Result<(Account, Summary, (u64, String)), Failure> {
     let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
     let written = DocumentOutput { without_originals: arguments.without_originals };
     let pipeline = &compiled.pipeline;
@@ -262,13 +280,17 @@ fn read_all(
         progress: screen.progress(source.bytes()),
         screen,
         named: 0,
+        overgrown: (0, String::new()),
     };
     let reading = read(source, policy, &applying, &mut writing).map_err(ended)?;
-    writing.finish()?;
-    if let Some(failure) = no_document(&reading.summary).filter(|_| reading.summary.documents == 0) {
+    let too_long = writing.finish()?;
+    // None at all may be what was asked for.
+    if let Some(failure) =
+        no_document(&reading.summary, source).filter(|_| !arguments.reading.asks_for_none())
+    {
         return Err(failure);
     }
-    Ok((Account::of_workers(reading.states, &compiled.pipeline), reading.summary))
+    Ok((Account::of_workers(reading.states, &compiled.pipeline), reading.summary, too_long))
 }
 
 /// The table of documents that a step left out.

@@ -5,7 +5,7 @@ use yarrup_core::{Account, Effect};
 use yarrup_io::{RunError, RunRecord};
 use yarrup_report::{
     Coverage, Figure, ReportPage, StepRow, coverage, curve, effect_figure, grouped, percent, png,
-    rank_frequency_figure, step_rows, terms_figure, top_terms, visible,
+    rank_frequency_figure, step_rows, terms_figure, top_terms, visible, visible_name,
 };
 
 use super::run_show::sorted_matches;
@@ -36,7 +36,7 @@ impl Drawn<'_> {
             .vocabulary
             .iter()
             .take(REPORT_TERMS)
-            .map(|term| (term.text.to_owned(), term.count))
+            .map(|term| (visible_name(term.text), term.count))
             .collect();
         let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
         let figures: [(&str, Figure); 3] = [

@@ -7,10 +7,10 @@ use yarrup_core::{Account, Effect};
 use yarrup_io::{
     Collection, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
 };
-use yarrup_report::{counted, grouped, png_shows, visible};
+use yarrup_report::{counted, grouped, png_shows, visible_name};
 
 use super::run_page::FIGURE_TERMS;
-use crate::reading::broken;
+use crate::reading::{broken, notes};
 use crate::recipe_file::Compiled;
 
 /// What a record is made from.
@@ -22,6 +22,8 @@ pub(crate) struct Recorded<'a> {
     pub(crate) account: &'a Account,
     pub(crate) effects: &'a [Effect],
     pub(crate) vocabulary: &'a [Term<'a>],
+    /// How many documents steps have made too long, and the first of them.
+    pub(crate) overgrown: &'a (u64, String),
 }
 
 impl Recorded<'_> {
@@ -97,19 +99,25 @@ impl Recorded<'_> {
             ),
         );
         warn(summary.broken_bytes, broken(summary));
+        for note in notes(self.source) {
+            warn(1, note);
+        }
+        let (overgrown, first) = self.overgrown;
+        warn(
+            *overgrown,
+            format!(
+                "of {} a step makes more than 32 times as much text, and nothing of the cleaned text is kept: see skipped.csv; the first is {first}",
+                counted(*overgrown, "document")
+            ),
+        );
         let titles = self.collection.sources.iter().find_map(|source| source.selection.title.as_deref());
         if let Some(title) = titles.filter(|_| !summary.titled && totals.documents > 0) {
             warn(1, format!("no document has the field `{title}` that was chosen for the title"));
         }
-        let none = match summary.left_out {
-            0 => "the sources hold no document",
-            _ => "no document is left by the conditions",
-        };
-        warn(u64::from(totals.documents == 0), none.to_owned());
         let is_all_dropped = totals.documents > 0 && totals.dropped == totals.documents;
         warn(u64::from(is_all_dropped), "the recipe left every document out".to_owned());
         let drawn = self.vocabulary.iter().take(FIGURE_TERMS);
-        let hidden = drawn.filter(|term| !png_shows(&visible(term.text))).count() as u64;
+        let hidden = drawn.filter(|term| !png_shows(&visible_name(term.text))).count() as u64;
         warn(
             hidden,
             format!(

@@ -119,14 +119,10 @@ impl RunSummary {
         writeln!(out, "\n{}", look.heading("Where to look next"))?;
         writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
         writeln!(out, "  {}", look.command(&format!("{program} terms {run}")))?;
-        writeln!(
-            out,
-            "  {}\n",
-            look.command(&format!("{program} why {run} {}", shell_word(&visible(first))))
-        )?;
+        writeln!(out, "  {}\n", look.command(&format!("{program} why {run} {}", shell_word(first))))?;
         out.flush()?;
         for warning in &self.record.warnings {
-            screen.warn(&visible(warning));
+            screen.warn_once(&visible(warning));
         }
         Ok(())
     }

@@ -8,10 +8,11 @@ use yarrup_core::step::{KeyFacts, Operation, Shape};
 use yarrup_core::{Kind, OPERATIONS, Tag};
 
 use crate::failure::{Exit, Failure};
+use crate::output;
 use crate::screen::Screen;
 
 pub(crate) fn schema(screen: &Screen) -> Result<Exit, Failure> {
-    let mut out = screen.out();
+    let mut out = screen.out_as(output::Shape::Json);
     writeln!(out, "{:#}", recipe_schema())?;
     out.flush()?;
     Ok(Exit::Done)

@@ -5,6 +5,7 @@ use std::io::Write;
 use serde_json::json;
 use yarrup_core::recipe::nearest;
 use yarrup_core::{shelf as all, shelf_content};
+use yarrup_io::TableWriter;
 use yarrup_report::{Align, grouped, table};
 
 use crate::arguments::{ShelfArguments, TableFormat};
@@ -20,7 +21,7 @@ pub(crate) fn shelf(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit,
 
 fn list(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit, Failure> {
     let items = all();
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     match arguments.format {
         TableFormat::Table => {
             let header = [
@@ -48,12 +49,11 @@ fn list(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit, Failure> {
             writeln!(out, "{}", screen.look.faint("`yarrup shelf NAME` shows what is in one"))?;
         }
         TableFormat::Csv => {
-            let mut csv = csv::Writer::from_writer(&mut out);
             let cells = ["name", "what", "language", "about", "entries", "unit", "origin", "licence"];
-            let written = csv.write_record(cells).and_then(|()| {
+            let written = TableWriter::new(&mut out, cells).and_then(|mut csv| {
                 items.iter().try_for_each(|item| {
                     let entries = item.entries.to_string();
-                    csv.write_record([
+                    csv.row([
                         &item.name,
                         item.sort,
                         item.language,
@@ -63,10 +63,10 @@ fn list(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit, Failure> {
                         item.origin,
                         item.licence,
                     ])
-                })
+                })?;
+                Ok(csv.finish()?)
             });
             written.map_err(std::io::Error::other)?;
-            csv.flush()?;
         }
         TableFormat::Json => {
             let items: Vec<_> = items.iter().map(as_json).collect();
@@ -94,7 +94,7 @@ fn show(name: &str, arguments: &ShelfArguments, screen: &Screen) -> Result<Exit,
         };
         return Err(Failure::Sentence(format!("nothing on the shelf is called `{name}`; {help}")));
     };
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     match arguments.format {
         TableFormat::Json => {
             let mut value = as_json(item);

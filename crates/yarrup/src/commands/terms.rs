@@ -5,7 +5,7 @@ use std::io::Write;
 
 use yarrup_core::Tag;
 use yarrup_io::{TermEntry, read_account, term_entries, write_terms};
-use yarrup_report::{Align, grouped, table, visible};
+use yarrup_report::{Align, grouped, table, visible_name};
 
 use crate::arguments::{TableFormat, TermOrder, TermsArguments};
 use crate::failure::{Exit, Failure};
@@ -29,11 +29,11 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
     match arguments.format {
         TableFormat::Table => print_table(&terms, all, screen)?,
         TableFormat::Csv => {
-            let mut out = screen.out();
+            let mut out = screen.out_as(arguments.format);
             write_terms(terms, &mut out)?;
         }
         TableFormat::Json => {
-            let mut out = screen.out();
+            let mut out = screen.out_as(arguments.format);
             serde_json::to_writer_pretty(&mut out, &terms).map_err(std::io::Error::from)?;
             writeln!(out)?;
             out.flush()?;
@@ -71,13 +71,13 @@ fn print_table(terms: &[TermEntry<'_>], all: u64, screen: &Screen) -> Result<(),
         .map(|term| {
             let mut cells = vec![
                 grouped(term.rank),
-                visible(term.term),
+                visible_name(term.term),
                 grouped(term.count),
                 format!("{:.2} %", term.share * 100.0),
                 grouped(term.documents),
                 term.kind.to_owned(),
                 grouped(term.forms),
-                visible(term.commonest_form),
+                visible_name(term.commonest_form),
             ];
             if tagged {
                 cells.insert(6, Tag::named(term.tag).map_or("", Tag::name).to_owned());

@@ -276,7 +276,8 @@ fn document(
         (None, None) => Wanted::First,
     };
     let is_named = matches!(wanted, Wanted::Id(_));
-    let Reading { states, summary } = search(&mut Source::open(&collection)?, &Searching { wanted }, screen)?;
+    let mut source = Source::open(&collection)?;
+    let Reading { states, summary } = search(&mut source, &Searching { wanted }, screen)?;
     let search = states.into_iter().next().unwrap_or_default();
     if let Some(found) = search.found {
         if !is_named {
@@ -284,7 +285,7 @@ fn document(
         }
         return print_all(recipes, &found.text, &GivenFields(&found.fields), arguments, screen);
     }
-    if let Some(failure) = no_document(&summary) {
+    if let Some(failure) = no_document(&summary, &source) {
         return Err(failure);
     }
     Err(Failure::Sentence(match &arguments.document {
@@ -390,8 +391,12 @@ fn text_pieces(step: &TextTrace<'_>, before: &str) -> Vec<Marked> {
     pieces
 }
 
+/// What is told of a text that steps have made too long.
+const TOO_LONG: &str = "the text would become more than 32 times as long: nothing of it is kept";
+
 fn text_notes(step: &TextTrace<'_>, look: Look) -> Vec<String> {
     let first = match (step.applied, step.matches) {
+        _ if step.is_overgrown => TOO_LONG.to_owned(),
         (false, _) => NOT_DONE.to_owned(),
         (true, 0) => "nothing to change".to_owned(),
         (true, matches) => format!("{} changed", counted(matches, "place")),

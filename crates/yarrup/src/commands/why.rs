@@ -8,7 +8,7 @@ use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag};
 use yarrup_io::{
     FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run, write_forms,
 };
-use yarrup_report::{Align, Look, counted, grouped, percent, table, visible};
+use yarrup_report::{Align, Look, counted, grouped, percent, table, visible_name};
 
 use crate::arguments::{TableFormat, WhyArguments};
 use crate::failure::{Exit, Failure};
@@ -92,7 +92,7 @@ fn step_named(account: &Account, number: Option<usize>) -> String {
         return String::new();
     };
     match &step.label {
-        Some(label) => format!("step {number} (`{}`, {})", step.operation, visible(label)),
+        Some(label) => format!("step {number} (`{}`, {})", step.operation, visible_name(label)),
         None => format!("step {number} (`{}`)", step.operation),
     }
 }
@@ -107,31 +107,31 @@ fn print(
 ) -> Result<(), Failure> {
     let look = screen.look;
     let mut out = screen.out();
-    let asked = visible(&arguments.word);
+    let asked = visible_name(&arguments.word);
     match rewritten {
         Some([]) => writeln!(out, "`{asked}` is gone before the split: no token is left of it")?,
         Some([one]) => {
             writeln!(
                 out,
                 "`{asked}` is `{}` at the split: the steps before have rewritten it",
-                visible(one)
+                visible_name(one)
             )?;
         }
         Some(many) => {
-            let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible(shape))).collect();
+            let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible_name(shape))).collect();
             writeln!(out, "`{asked}` is several tokens at the split: {}", shown.join(", "))?;
         }
         None => {}
     }
     if known.is_empty() {
         if rewritten.is_none_or(|shapes| shapes.len() == 1) {
-            let word = visible(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
+            let word = visible_name(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
             writeln!(out, "`{word}` is not in this run: neither a form of its text nor a term")?;
         }
         out.flush()?;
         return Ok(());
     }
-    let word = visible(word);
+    let word = visible_name(word);
     let where_found = |entry: &FormEntry<'_>| {
         format!("{} in {}", counted(entry.count, "token"), counted(entry.documents, "document"))
     };
@@ -139,16 +139,16 @@ fn print(
         let found = where_found(entry);
         let journey = match entry.fate {
             "dropped" => {
-                format!("dropped at {}: {}", step_named(account, entry.step), visible(entry.reason))
+                format!("dropped at {}: {}", step_named(account, entry.step), visible_name(entry.reason))
             }
             "joined" if entry.term.is_empty() => {
                 format!("made part of other tokens at {}", step_named(account, entry.step))
             }
             "joined" => {
-                format!("made part of `{}` at {}", visible(entry.term), step_named(account, entry.step))
+                format!("made part of `{}` at {}", visible_name(entry.term), step_named(account, entry.step))
             }
             _ if entry.term == entry.form => "kept as it is".to_owned(),
-            _ => format!("kept as `{}`", visible(entry.term)),
+            _ => format!("kept as `{}`", visible_name(entry.term)),
         };
         let tag = Tag::named(entry.tag).map_or(String::new(), |tag| format!(" as {tag}"));
         writeln!(out, "{}{tag} ({found}): {journey}", look.heading(&format!("the word `{word}`")))?;
@@ -190,7 +190,7 @@ fn print(
 fn forms_table(entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
     let tagged = entries.iter().any(|entry| !entry.tag.is_empty());
     let row = |entry: &FormEntry<'_>| {
-        let mut cells = vec![visible(entry.form)];
+        let mut cells = vec![visible_name(entry.form)];
         if tagged {
             cells.push(Tag::named(entry.tag).map_or(String::new(), |tag| tag.to_string()));
         }
@@ -211,7 +211,7 @@ fn print_data(
     rewritten: Option<&[String]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
-    let mut out = screen.out();
+    let mut out = screen.out_as(arguments.format);
     if arguments.format == TableFormat::Json {
         let value = json!({
             "word": arguments.word,

@@ -44,7 +44,9 @@ fn conditions_take_documents_and_derive_fields() {
         &["--where", "rating > 9"],
         b"",
     );
-    assert!(none.err.contains("no document is left by the conditions"), "{none:?}");
+    assert!(none.err.contains("no document is left by the conditions: 40 left out"), "{none:?}");
+    assert_eq!(none.code, Some(2));
+    assert!(!home.path("none").exists());
     let wrong = home.yarrup_with("run as-found.toml cards.csv --out x", &["--where", "<= 2"], b"");
     assert!(wrong.err.contains("--where: `<= 2` names no field"), "{wrong:?}");
     // A derived field is a field like others.

@@ -11,8 +11,10 @@ fn every_aim_gives_a_recipe_that_passes_in_silence() {
         assert!(home.done(&format!("check {aim}.toml")).contains("nothing to advise"), "{aim}");
     }
     let err = home.refused("new topics.toml --for posts");
-    assert!(err.contains("topics.toml exists already; nothing was written"), "{err}");
+    assert!(err.contains("topics.toml: is there already, and is left as it is"), "{err}");
     assert!(home.read("topics.toml").contains("recipe   = \"topics\""));
+    home.done("new topics.toml --for posts --replace");
+    assert!(home.read("topics.toml").contains("recipe   = \"posts\""));
     assert!(home.done("new - --for posts").starts_with("recipe   = \"posts\""));
     assert!(home.refused("new x.toml --for pots").contains("posts"));
 }

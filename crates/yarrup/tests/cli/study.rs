@@ -118,12 +118,9 @@ fn an_account_that_was_changed_cut_or_taken_away_is_told() {
     let mut changed = whole.clone();
     changed[40] ^= 1;
     assert!(told(&changed).contains("cut or changed"));
-    assert!(told(b"rank,term,count\n").contains("not an account of yarrup"));
-    let mut later = whole.clone();
-    later[16] = 7;
-    assert!(told(&later).contains("layout 7"));
+    assert!(told(b"rank,term,count\n").contains("cut or changed"));
     std::fs::remove_file(home.path("run/account.bin")).expect("taken away");
-    assert!(home.yarrup("why run tern").err.contains("the account is missing"));
+    assert!(home.yarrup("why run tern").err.contains("account.bin: damaged: the file is missing"));
     // The tables are not read: what was done to them changes nothing.
     std::fs::write(home.path("run/account.bin"), &whole).expect("written");
     let before = home.done("terms run");

@@ -56,18 +56,18 @@ pub fn read_known(
     recipes: &dyn Recipes,
     operations: &'static [&'static Operation],
 ) -> Result<Recipe, Vec<Fault>> {
-    read_nested(text, recipes, operations, &mut Vec::new())
+    read_nested(text, recipes, operations, &mut Way::default())
 }
 
-/// Reads a recipe that the recipes named in `stack` include, each the next.
+/// Reads a recipe that the recipes of `way` include, each the next.
 fn read_nested(
     text: &str,
     recipes: &dyn Recipes,
     operations: &'static [&'static Operation],
-    stack: &mut Vec<String>,
+    way: &mut Way,
 ) -> Result<Recipe, Vec<Fault>> {
     let (table, broken) = DeTable::parse_recoverable(text);
-    let mut reader = Reader { faults: Vec::new(), recipes, operations, stack };
+    let mut reader = Reader { faults: Vec::new(), recipes, operations, way };
     let recipe = reader.recipe(table.get_ref(), text);
     if !broken.is_empty() {
         // What was recovered from broken lines is guesswork: faults on these lines would be about that guess, and
@@ -98,7 +98,21 @@ fn read_nested(
     if reader.faults.is_empty() { Ok(recipe) } else { Err(reader.faults) }
 }
 
-/// Reads the recipe at `path`. `stack` holds the name and path of every recipe on the way to it.
+/// How deep recipes may include one another.
+const DEEPEST: usize = 32;
+/// How many a recipe may include in all: ten that include ten each, and so on, would never end.
+const MOST_BROUGHT_IN: usize = 500;
+
+/// The recipes on the way to the one that is being read.
+#[derive(Default)]
+struct Way {
+    /// Their names, each including the next.
+    names: Vec<String>,
+    /// How many were included so far, on all ways.
+    brought_in: usize,
+}
+
+/// Reads the recipe at `path`, which stands at the end of `way`.
 ///
 /// # Errors
 ///
@@ -107,20 +121,33 @@ fn bring_in(
     path: &str,
     recipes: &dyn Recipes,
     operations: &'static [&'static Operation],
-    stack: &mut Vec<String>,
+    way: &mut Way,
 ) -> Result<Recipe, (String, String)> {
     let (name, text) =
         recipes.recipe(path).map_err(|why| (format!("no recipe `{path}`"), why.to_string()))?;
-    if let Some(first) = stack.iter().position(|known| *known == name) {
-        let mut way: Vec<&str> = stack[first..].iter().map(String::as_str).collect();
-        way.push(&name);
-        return Err(("recipes include one another".to_owned(), way.join(" includes ")));
+    if let Some(first) = way.names.iter().position(|known| *known == name) {
+        let mut round: Vec<&str> = way.names[first..].iter().map(String::as_str).collect();
+        round.push(&name);
+        return Err(("recipes include one another".to_owned(), round.join(" includes ")));
     }
-    stack.push(name);
+    if way.names.len() >= DEEPEST {
+        return Err((
+            "recipes include one another without end".to_owned(),
+            format!("more than {DEEPEST} deep"),
+        ));
+    }
+    way.brought_in += 1;
+    if way.brought_in > MOST_BROUGHT_IN {
+        return Err((
+            "too many recipes are included".to_owned(),
+            format!("more than {MOST_BROUGHT_IN} in all"),
+        ));
+    }
+    way.names.push(name);
     // What it includes itself is named from where it stands.
     let nested = include::Nested { path, recipes };
-    let read = read_nested(&text, &nested, operations, stack);
-    stack.pop();
+    let read = read_nested(&text, &nested, operations, way);
+    way.names.pop();
     read.map_err(|faults| {
         let line = |at: usize| text[..at.min(text.len())].matches('\n').count() + 1;
         let told: Vec<String> = faults
@@ -179,7 +206,7 @@ struct Reader<'r> {
     /// What steps can do.
     operations: &'static [&'static Operation],
     /// The recipes that are being read, each including the next.
-    stack: &'r mut Vec<String>,
+    way: &'r mut Way,
 }
 
 type Toml<'a> = Spanned<DeValue<'a>>;
@@ -368,7 +395,7 @@ impl Reader<'_> {
             return None;
         };
         let path = self.text(value, "recipe")?;
-        match bring_in(&path, self.recipes, self.operations, self.stack) {
+        match bring_in(&path, self.recipes, self.operations, self.way) {
             Ok(mut recipe) => {
                 let at = table.get("do").map_or(span, Spanned::span);
                 include::mark(&mut recipe, &path, &at);

@@ -26,12 +26,16 @@ pub(crate) static NGRAMS: Operation = Operation {
     build: |settings| Ok(Built::Sequence(Box::new(NGrams::new(settings)?))),
 };
 
+/// The number of the reason for which tokens go whose runs would be too many.
+const TOO_MANY: u16 = 1;
+
 struct NGrams {
     smallest: usize,
     size: usize,
     join: String,
     /// The widest gap that a run goes over.
     widest: Gap,
+    most_bytes: usize,
 }
 
 impl NGrams {
@@ -42,7 +46,7 @@ impl NGrams {
             return Err(format!("`smallest` is {smallest}, and `size` is {size}").into());
         }
         let widest = if settings.get(&ACROSS) == Some(true) { Gap::Words } else { Gap::None };
-        Ok(NGrams { smallest, size, join: join_of(settings, &JOIN)?, widest })
+        Ok(NGrams { smallest, size, join: join_of(settings, &JOIN)?, widest, most_bytes: MOST_BYTES })
     }
 }
 
@@ -60,8 +64,11 @@ pub(super) fn join_of(settings: &Settings, key: &Key<String>) -> Result<String, 
 }
 
 impl Facts for NGrams {
-    fn reason(&self, _number: u16) -> String {
-        "in no run".to_owned()
+    fn reason(&self, number: u16) -> String {
+        match number {
+            TOO_MANY => "the runs of its document would fill the memory".to_owned(),
+            _ => "in no run".to_owned(),
+        }
     }
 
     fn joins_tokens(&self) -> bool {
@@ -81,9 +88,15 @@ impl SequenceStep for NGrams {
 
 struct Running<'s>(&'s NGrams);
 
+/// The most bytes that the runs of one document may take. Several such steps in a row make many times as many tokens.
+const MOST_BYTES: usize = 2 << 30;
+/// What a run takes besides its text.
+const RUN_BYTES: usize = size_of::<(usize, usize, String)>() * 2;
+
 impl SequenceWork for Running<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let mut runs = Vec::new();
+        let mut bytes = 0;
         let places = tokens.tokens();
         for start in 0..places.len() {
             let mut text = String::new();
@@ -100,6 +113,10 @@ impl SequenceWork for Running<'_> {
                 }
                 text.push_str(last.text);
                 if length >= self.0.smallest {
+                    bytes += text.len() + RUN_BYTES;
+                    if bytes > self.0.most_bytes {
+                        return tokens.replace_all(TOO_MANY);
+                    }
                     runs.push((start, end, text.clone()));
                 }
             }

@@ -1,0 +1,151 @@
+//! Tables as CSV that a spreadsheet may safely open, and the way back.
+//!
+//! A spreadsheet takes a cell for a formula that begins with `=`, `+`, `-` or `@`, also behind white space, and a formula can call programs and send
+//! what it finds elsewhere. Such a cell gets an apostrophe in front, and so does one that has such an apostrophe already, so that every cell can be
+//! had back as it was.
+
+use std::borrow::Cow;
+use std::io::{self, Write};
+
+use csv::{Error, Writer};
+
+/// Writes a table as CSV. No cell of it starts a formula.
+pub struct TableWriter<W: Write>(Writer<W>);
+
+impl<W: Write> TableWriter<W> {
+    /// Begins a table with these columns.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn new<C: AsRef<str>>(out: W, columns: impl IntoIterator<Item = C>) -> Result<TableWriter<W>, Error> {
+        let mut table = TableWriter(Writer::from_writer(out));
+        table.row(columns)?;
+        Ok(table)
+    }
+
+    /// Adds a row.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn row<C: AsRef<str>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<(), Error> {
+        for cell in cells {
+            let cell = cell.as_ref();
+            // Most cells are numbers and words: one look at the first byte.
+            if may_start_formula(cell) {
+                self.0.write_field(safe(cell).as_ref())?
+            } else {
+                self.0.write_field(cell)?
+            }
+        }
+        self.0.write_record(None::<&[u8]>)
+    }
+
+    /// Ends the table.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn finish(mut self) -> io::Result<()> {
+        self.0.flush()
+    }
+}
+
+/// Whether the first byte leaves it open that a cell starts a formula.
+fn may_start_formula(cell: &str) -> bool {
+    matches!(cell.as_bytes().first(), Some(b'=' | b'+' | b'-' | b'@' | b'\'' | 0..=b' ' | 0x80..))
+}
+
+/// A cell as a spreadsheet may open it.
+pub(crate) fn safe(cell: &str) -> Cow<'_, str> {
+    if starts_formula(cell.trim_start_matches('\'')) {
+        Cow::Owned(format!("'{cell}"))
+    } else {
+        Cow::Borrowed(cell)
+    }
+}
+
+/// A cell as it was before [`safe`].
+pub(crate) fn restored(cell: &str) -> &str {
+    match cell.strip_prefix('\'') {
+        Some(rest) if starts_formula(rest.trim_start_matches('\'')) => rest,
+        _ => cell,
+    }
+}
+
+fn starts_formula(cell: &str) -> bool {
+    let cell = cell.trim_start_matches(|c: char| c.is_whitespace() || c.is_control() || c == '\u{feff}');
+    // The wide forms are signs as well where the system's language writes them.
+    if !cell.starts_with(['=', '+', '-', '@', '＝', '＋', '－', '＠']) {
+        return false;
+    }
+    // A number is one, and a row of signs alone, such as a dash or a face, names nothing that could be called.
+    cell.parse::<f64>().is_err()
+        && cell.contains(|c: char| c.is_alphanumeric() || matches!(c, '(' | '|' | '!' | '\'' | '"' | '['))
+}
+
+/// How the tables of a run, and those that commands print, begin.
+const OURS: [&[&str]; 8] = [
+    &["rank", "term", "count", "documents"],
+    &["form", "kind", "tag", "count", "documents", "fate"],
+    &["step", "do", "label"],
+    &["step", "do", "learned", "to"],
+    &["id", "step", "reason", "original"],
+    &["place", "why"],
+    &["word", "tag"],
+    &["name", "what", "language", "about"],
+];
+
+/// Whether a table with these columns is one that was written here.
+pub(crate) fn is_ours(columns: &[String]) -> bool {
+    OURS.iter()
+        .any(|ours| columns.len() >= ours.len() && columns.iter().zip(*ours).all(|(one, other)| one == other))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn cells_start_no_formula_and_come_back() {
+        for (cell, written) in [
+            ("=HYPERLINK(\"x\")", "'=HYPERLINK(\"x\")"),
+            ("=1+1", "'=1+1"),
+            ("'=1", "''=1"),
+            ("''=1", "'''=1"),
+            (" =1+1", "' =1+1"),
+            ("\t=1", "'\t=1"),
+            ("\r\n=1", "'\r\n=1"),
+            ("\u{a0}@SUM(A1)", "'\u{a0}@SUM(A1)"),
+            ("\u{feff}=1", "'\u{feff}=1"),
+            ("@SUM(A1)", "'@SUM(A1)"),
+            ("@warden", "'@warden"),
+            ("+cmd|x!A0", "'+cmd|x!A0"),
+            ("-2+3", "'-2+3"),
+            ("＝1", "'＝1"),
+            ("-3.5", "-3.5"),
+            ("+7", "+7"),
+            ("=", "="),
+            ("-_-", "-_-"),
+            ("--", "--"),
+            ("'tis", "'tis"),
+            ("tern", "tern"),
+            ("", ""),
+        ] {
+            assert_eq!(safe(cell), written);
+            assert_eq!(restored(written), cell);
+            assert!(may_start_formula(cell) || safe(cell) == cell, "{cell}");
+        }
+    }
+
+    #[test]
+    fn a_table_is_written_row_by_row() {
+        let mut bytes = Vec::new();
+        let mut table = TableWriter::new(&mut bytes, ["term", "count"]).expect("written");
+        table.row(["=1", "2"]).expect("written");
+        table.row(["a,b", ""]).expect("written");
+        table.finish().expect("written");
+        assert_eq!(String::from_utf8(bytes).expect("text"), "term,count\n'=1,2\n\"a,b\",\n");
+    }
+}
