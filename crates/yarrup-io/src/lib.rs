@@ -25,7 +25,7 @@ mod writing;
 pub use apart::{READER_ARGUMENT, ReaderProcesses, serve_files};
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
-    write_collection,
+    without_login, write_collection,
 };
 pub use documents::{Batch, Format, Patterns, Proposed, ReadFile, ReadOptions, Unit};
 pub use fields::{FieldFacts, FieldSurvey, Proposal};
@@ -33,7 +33,7 @@ pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
 pub use record::members::Members;
 pub use record::{
-    Condition, DocumentOutput, FieldType, Item, Malformed, PipeOutput, Record, Selection, Value, Why,
+    Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, Record, Selection, Value, Why,
 };
 pub use registry::{FORMATS, Formats};
 pub use run::{

@@ -16,8 +16,8 @@ use std::time::Instant;
 use hashbrown::HashMap;
 use yarrup_core::{Account, NoFields, Outputs, Pipeline, Worker, recipe};
 use yarrup_io::{
-    BatchFacts, Collection, DocumentOutput, FolderLists, Numbered, Pass, Policy, Sink, Source, SourceSpec,
-    read,
+    BatchFacts, Collection, DocumentOutput, FolderLists, Lines, Numbered, Pass, Policy, Sink, Source,
+    SourceSpec, read,
 };
 
 /// Case, words, stop words, short words, stems.
@@ -228,7 +228,7 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let pass = Cleaning { pipeline, outputs, output };
     let policy = Policy { threads, strict: true, compare_ids: false };
-    let reading = read(&mut source, policy, &pass, &mut Lines(&mut out)).expect("the file can be read");
+    let reading = read(&mut source, policy, &pass, &mut Writing(&mut out)).expect("the file can be read");
     let account = Account::of_workers(reading.states, pipeline);
     assert!(account.is_balanced() && account.term_count() > 0);
     account.totals.tokens_found
@@ -243,19 +243,19 @@ struct Cleaning<'p> {
 
 impl<'p> Pass for Cleaning<'p> {
     type State = Worker<'p>;
-    type Left = Vec<u8>;
+    type Left = Lines;
 
     fn state(&self) -> Worker<'p> {
         Worker::new(self.pipeline, self.outputs)
     }
 
-    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, lines: &mut Vec<u8>) {
+    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, lines: &mut Lines) {
         if self.outputs.clean {
             lines.reserve(batch.bytes as usize * 3 / 2);
         }
     }
 
-    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Vec<u8>) {
+    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, lines: &mut Lines) {
         let record = &document.record;
         let cleaned = worker.document(&record.text, record);
         if self.outputs.clean {
@@ -264,14 +264,14 @@ impl<'p> Pass for Cleaning<'p> {
     }
 }
 
-struct Lines<'o>(&'o mut Option<BufWriter<File>>);
+struct Writing<'o>(&'o mut Option<BufWriter<File>>);
 
-impl Sink<Vec<u8>> for Lines<'_> {
+impl Sink<Lines> for Writing<'_> {
     type Error = std::io::Error;
 
-    fn left(&mut self, lines: Vec<u8>) -> Result<ControlFlow<()>, std::io::Error> {
+    fn left(&mut self, lines: Lines) -> Result<ControlFlow<()>, std::io::Error> {
         if let Some(out) = &mut self.0 {
-            out.write_all(&lines)?;
+            lines.write_to(out)?;
         }
         Ok(ControlFlow::Continue(()))
     }

@@ -12,12 +12,14 @@ mod recipe_file;
 mod screen;
 mod source_arguments;
 
+use std::io::Write as _;
 use std::process::ExitCode;
 
 use clap::Parser;
 
 use arguments::{Arguments, Command};
 use failure::Exit;
+use output::{Output, Shape};
 use screen::Screen;
 
 fn main() -> ExitCode {
@@ -25,7 +27,10 @@ fn main() -> ExitCode {
         yarrup_io::serve_files();
         return ExitCode::SUCCESS;
     }
-    let arguments = Arguments::parse();
+    let arguments = match Arguments::try_parse() {
+        Ok(arguments) => arguments,
+        Err(error) => return told_usage(&error),
+    };
     let screen = Screen::new(&arguments);
     interrupt::clean_up_when_interrupted();
     let result = match &arguments.command {
@@ -50,4 +55,20 @@ fn main() -> ExitCode {
         Exit::Done => ExitCode::SUCCESS,
         other => ExitCode::from(other as u8),
     }
+}
+
+/// Help, or what is wrong with the arguments: they may be other people's text as well, such as the names of their files.
+fn told_usage(error: &clap::Error) -> ExitCode {
+    use std::io::IsTerminal as _;
+    let is_terminal =
+        if error.use_stderr() { std::io::stderr().is_terminal() } else { std::io::stdout().is_terminal() };
+    let colour = is_terminal && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty());
+    let text = if colour { error.render().ansi().to_string() } else { error.render().to_string() };
+    if error.use_stderr() {
+        output::say(&text, colour);
+    } else if let Err(why) = Output::new(Shape::Text, colour).write_all(text.as_bytes()) {
+        // The reader may have had enough.
+        return ExitCode::from(if why.kind() == std::io::ErrorKind::BrokenPipe { 0 } else { 2 });
+    }
+    ExitCode::from(u8::try_from(error.exit_code()).unwrap_or(2))
 }

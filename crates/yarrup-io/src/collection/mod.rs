@@ -50,6 +50,11 @@ pub struct SourceSpec {
     pub selection: Selection,
 }
 
+/// A place without the user and the password that its address may have, as it may be shown.
+pub fn without_login(place: &str) -> String {
+    Login::taken_from(place).0
+}
+
 impl SourceSpec {
     /// A source at a place, read as it shows itself.
     pub fn at(place: &str) -> SourceSpec {

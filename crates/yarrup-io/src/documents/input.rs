@@ -117,7 +117,11 @@ impl<'r> Input<'r> {
             return Ok((path.clone(), None));
         }
         let mut file = Temporary::new()?;
-        io::copy(&mut self.opened, file.file())?;
+        match self.copy {
+            // It was read already, to tell its format.
+            Some(_) => io::copy(&mut self.seekable()?, file.file())?,
+            None => io::copy(&mut self.opened, file.file())?,
+        };
         Ok((file.path().to_owned(), Some(file)))
     }
 }

@@ -1,5 +1,6 @@
 //! A document of a source, with the fields that it carries.
 
+mod lines;
 pub(crate) mod members;
 mod output;
 mod value;
@@ -11,6 +12,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::value::RawValue;
 use yarrup_core::{Fields, language_of};
 
+pub use lines::Lines;
 pub use output::{DocumentOutput, PipeOutput};
 pub use value::FieldType;
 pub use yarrup_core::Condition;

@@ -2,6 +2,7 @@
 
 use yarrup_core::{Cleaned, Fields as _};
 
+use crate::record::lines::Lines;
 use crate::record::members::{
     Found, Members, separate, write_number, write_raw, write_text, write_value_without,
 };
@@ -21,7 +22,8 @@ fn is_own_name(name: &str) -> bool {
 
 impl DocumentOutput {
     /// Appends one line of JSON.
-    pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+    pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, lines: &mut Lines) {
+        let out = &mut lines.bytes;
         let selection = record.selection;
         out.extend_from_slice(b"{\"id\":");
         record.write_chosen(selection.id_path(), &record.id, !record.id_made, out);
@@ -61,12 +63,13 @@ impl DocumentOutput {
         if !self.without_originals {
             out.extend_from_slice(b",\"text\":");
             match record.written_text {
-                Some(written) => out.extend_from_slice(written.as_bytes()),
-                None => write_text(&record.text, out),
+                Some(written) => lines.json(written),
+                None => lines.text(&record.text),
             }
         }
-        out.extend_from_slice(b",\"clean\":");
-        write_text(cleaned.clean, out);
+        lines.bytes.extend_from_slice(b",\"clean\":");
+        lines.text(cleaned.clean);
+        let out = &mut lines.bytes;
         out.extend_from_slice(b",\"tokens_before\":");
         write_number(cleaned.tokens_before, out);
         out.extend_from_slice(b",\"tokens_after\":");

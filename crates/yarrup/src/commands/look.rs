@@ -8,7 +8,7 @@ use std::sync::Arc;
 use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
 use yarrup_io::{
     BatchFacts, Collection, FieldSurvey, Numbered, Pass, Policy, Proposed, ReadFile, Reading, Source,
-    Summary, refuse_taken,
+    Summary, refuse_taken, without_login,
 };
 use yarrup_report::{
     Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
@@ -34,7 +34,6 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
         return look_documents::show(arguments, &collection, screen);
     }
     let seen = read(arguments, &collection, screen)?;
-    refuse_unknown_fields(&collection, None, screen)?;
     let report = seen.report(&collection);
     let mut out = screen.out_as(arguments.format);
     match arguments.format {
@@ -138,6 +137,8 @@ fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> 
             all.fields.entry(name).or_default().absorb(fields);
         }
     }
+    // That no document was taken may be for a field that is not there.
+    refuse_unknown_fields(collection, None, screen)?;
     if let Some(failure) = no_document(&summary, &source).filter(|_| !arguments.reading.asks_for_none()) {
         return Err(failure);
     }
@@ -372,8 +373,10 @@ fn tell_skipped(report: &LookReport, screen: &Screen) {
 
 fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -> String {
     let look = screen.look;
-    let (program, places) =
-        (program(), arguments.sources.iter().map(|place| shell_word(place)).collect::<Vec<_>>().join(" "));
+    let (program, places) = (
+        program(),
+        arguments.sources.iter().map(|place| shell_word(&without_login(place))).collect::<Vec<_>>().join(" "),
+    );
     let mut out = format!("\n{}\n", look.heading("Where to look next"));
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
     line(format!("{program} look {places} --documents 1,longest,random"));

@@ -8,8 +8,8 @@ use std::path::PathBuf;
 use yarrup_core::step::{Document, Term};
 use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
-    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Malformed, Numbered, Pass, Policy, RunFile,
-    RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
+    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Lines, Malformed, Numbered, Pass, Policy,
+    RunFile, RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
     term_entries, write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible, visible_name};
@@ -151,7 +151,7 @@ impl<'p> Pass for Applying<'p> {
 #[derive(Default)]
 struct Applied {
     /// Lines of `documents.jsonl`.
-    lines: Vec<u8>,
+    lines: Lines,
     dropped: Vec<DroppedDocument>,
     /// Documents that others repeat: place and id.
     originals: Vec<(u64, String)>,
@@ -190,7 +190,7 @@ impl Sink<Applied> for Writing<'_> {
 
     fn left(&mut self, left: Applied) -> Result<ControlFlow<()>, Failure> {
         if let Some(documents) = &mut self.documents {
-            documents.write_all(&left.lines).map_err(|why| cannot_write("documents.jsonl", &why))?;
+            left.lines.write_to(documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
         }
         self.originals.extend(left.originals);
         self.drop_documents(left.dropped)?;

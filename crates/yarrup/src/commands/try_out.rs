@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use yarrup_core::{Fields, StepName, Tag, TextTrace, ToLearn, TokenFate, TokenStepTrace, TokenTrace, Trace};
-use yarrup_io::{Collection, Numbered, Pass, Reading, Source};
+use yarrup_io::{Collection, Numbered, Pass, Reading, Source, without_login};
 use yarrup_report::{Look, Marked, counted, grouped, shown, visible, wrapped};
 
 use crate::arguments::TryArguments;
@@ -276,6 +276,7 @@ fn document(
         (None, None) => Wanted::First,
     };
     let is_named = matches!(wanted, Wanted::Id(_));
+    let place = without_login(place);
     let mut source = Source::open(&collection)?;
     let Reading { states, summary } = search(&mut source, &Searching { wanted }, screen)?;
     let search = states.into_iter().next().unwrap_or_default();

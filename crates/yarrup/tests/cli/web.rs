@@ -15,7 +15,11 @@ enum Answer {
     /// Sends this, of this content type.
     Send(&'static str, Vec<u8>),
     /// Sends the browser elsewhere.
-    Redirect(&'static str),
+    Redirect(String),
+    /// Sends this to whoever says who they are like this.
+    Locked(&'static str, Vec<u8>),
+    /// Sends a byte now and then, without an end.
+    Drip,
     /// Answers with an error so many times, then sends this.
     FailFirst(usize, Vec<u8>),
     /// Sends a little, and then nothing more, so many times; then all of it.
@@ -59,6 +63,13 @@ fn answer(mut stream: TcpStream, pages: &HashMap<&str, Answer>, log: &Mutex<Vec<
     }
     let path = line.split(' ').nth(1).unwrap_or_default().to_owned();
     while reader.read_line(&mut line).is_ok_and(|count| count > 2) {}
+    let authorization = line
+        .lines()
+        .find_map(|line| line.split_once(": ").filter(|(name, _)| name.eq_ignore_ascii_case("authorization")))
+        .map_or("", |(_, value)| value);
+    if !authorization.is_empty() {
+        log.lock().expect("the log").push(format!("{path} {authorization}"));
+    }
     let before = {
         let mut log = log.lock().expect("the log");
         let before = log.iter().filter(|asked| **asked == path).count();
@@ -84,6 +95,17 @@ fn answer(mut stream: TcpStream, pages: &HashMap<&str, Answer>, log: &Mutex<Vec<
                 b"",
             );
         }
+        Some(Answer::Locked(wanted, _)) if authorization != *wanted => {
+            send(head("401 Unauthorized", "text/plain", 2), b"no");
+        }
+        Some(Answer::Locked(_, body)) => send(head("200 OK", "text/plain", body.len()), body),
+        Some(Answer::Drip) => {
+            send(head("200 OK", "text/plain", 1_000_000), b"");
+            for _ in 0..600 {
+                send(String::new(), b"x");
+                thread::sleep(Duration::from_millis(50));
+            }
+        }
         Some(Answer::FailFirst(times, _)) if before < *times => {
             send(head("500 Oh No", "text/plain", 2), b"no");
         }
@@ -103,7 +125,7 @@ const NOTES: &[u8] = b"{\"id\":\"a\",\"text\":\"terns\"}\n{\"id\":\"b\",\"text\"
 #[test]
 fn a_file_is_fetched_through_redirections_and_failures() {
     let server = Server::start(vec![
-        ("/old.jsonl", Answer::Redirect("/new/notes.jsonl")),
+        ("/old.jsonl", Answer::Redirect("/new/notes.jsonl".into())),
         ("/new/notes.jsonl", Answer::FailFirst(2, NOTES.to_vec())),
     ]);
     let home = Home::new();
@@ -148,7 +170,7 @@ fn a_listing_is_read_and_kept() {
         <a href=\"a%20b.txt\">a b</a><a href=\"a%20b.yaml\">side</a><a href=\"old/\">old</a><a href=\"/other.txt\">other</a>\
         <a href=\"gone.txt\">gone</a><a href=\"http://elsewhere.example.org/notes/x.txt\">x</a></body></html>";
     let server = Server::start(vec![
-        ("/notes", Answer::Redirect("/notes/")),
+        ("/notes", Answer::Redirect("/notes/".into())),
         ("/notes/", Answer::Send("text/html; charset=utf-8", page.as_bytes().to_vec())),
         ("/notes/a%20b.txt", Answer::Send("text/plain", b"terns".to_vec())),
         ("/notes/a%20b.yaml", Answer::Send("text/plain", b"ward: North Spit\n".to_vec())),
@@ -186,7 +208,7 @@ fn files_of_one_name_are_kept_apart_and_told_by_where_they_lead() {
     let server = Server::start(vec![
         ("/one/notes.csv", Answer::Send("text/csv", b"id,text\n1,terns\n".to_vec())),
         ("/two/notes.csv", Answer::Send("text/csv", b"id,text\n2,gulls\n".to_vec())),
-        ("/newest", Answer::Redirect("/two/notes.csv")),
+        ("/newest", Answer::Redirect("/two/notes.csv".into())),
     ]);
     let home = Home::new();
     let address = &server.address;
@@ -230,4 +252,67 @@ fn an_archive_is_read_from_the_network() {
     let documents = Home::new().documents(&format!("{}/reports.zip", server.address));
     assert_eq!(documents.len(), 10);
     assert_eq!(documents[0]["ward"], "Cockle Flats");
+}
+
+#[test]
+fn a_user_and_a_password_go_to_their_server_and_nowhere_else() {
+    let other = Server::start(vec![("/n.jsonl", Answer::Send("text/plain", NOTES.to_vec()))]);
+    // The password, with a sign that must be written otherwise in an address.
+    let server = Server::start(vec![
+        ("/notes.jsonl", Answer::Locked("Basic d2FyZGVuOnMzY3JldEA=", NOTES.to_vec())),
+        ("/moved.jsonl", Answer::Redirect(format!("{}/n.jsonl", other.address))),
+        ("/broken.jsonl", Answer::Locked("Basic d2FyZGVuOnMzY3JldEA=", b"{\"id\": 1}\n".to_vec())),
+    ]);
+    let with_login =
+        |path: &str| format!("{}{path}", server.address.replace("http://", "http://warden:s3cret%40@"));
+    let home = Home::with_recipe();
+    let (notes, moved) = (with_login("/notes.jsonl"), with_login("/moved.jsonl"));
+    let broken = with_login("/broken.jsonl");
+    let said = home.yarrup(&format!("run recipe.toml {notes} {moved} {broken} {notes}x --out run"));
+    assert_eq!(said.code, Some(0), "{said:?}");
+    let told =
+        format!("{}/moved.jsonl: the server redirects to another one, {}", server.address, other.address);
+    assert!(said.err.contains(&told), "{}", said.err);
+    assert!(
+        other.asked.lock().expect("the log").iter().all(|asked| !asked.contains("Basic")),
+        "it went elsewhere"
+    );
+    // Whatever is said or written: neither of the two is in it.
+    let mut all = format!("{}{}", said.out, said.err);
+    for name in home.names("run").iter().filter(|name| !name.starts_with("figures")) {
+        all.push_str(&String::from_utf8_lossy(
+            &std::fs::read(home.path(&format!("run/{name}"))).expect("a file"),
+        ));
+    }
+    for command in [
+        format!("look {notes}"),
+        format!("look {notes} --format json --save all.toml"),
+        format!("look {notes}x"),
+        format!("try recipe.toml --from {notes}"),
+        format!("check recipe.toml {broken}"),
+        "look all.toml".to_owned(),
+        format!("run recipe.toml {} --out bad", notes.replace("127", "[127")),
+    ] {
+        let said = home.yarrup(&command);
+        all.push_str(&format!("{}{}", said.out, said.err));
+    }
+    all.push_str(&home.read("all.toml"));
+    for secret in ["s3cret", "warden", "d2FyZGVu"] {
+        assert!(
+            !all.contains(secret),
+            "{secret} in {}",
+            all.lines().find(|line| line.contains(secret)).unwrap_or_default()
+        );
+    }
+}
+
+#[test]
+fn a_server_that_drips_is_given_up() {
+    let server = Server::start(vec![("/slow.txt", Answer::Drip)]);
+    let home = Home::with_recipe();
+    let begun = std::time::Instant::now();
+    let err = home.refused(&format!("run recipe.toml {}/slow.txt --patience 1 --out run", server.address));
+    assert!(err.contains("the server sends less than 1000 bytes a second; --patience waits longer"), "{err}");
+    assert!(begun.elapsed() < Duration::from_secs(15));
+    assert_eq!(home.names("."), ["recipe.toml"]);
 }
