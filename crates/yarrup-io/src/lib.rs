@@ -39,11 +39,11 @@ pub use registry::{FORMATS, Formats};
 pub use run::{
     ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
     RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
-    frozen_path, read_account, read_file_of, read_run, replace_in_run, term_entries, write_account,
-    write_effects, write_forms, write_learned, write_matches, write_terms,
+    read_account, read_file_of, read_run, replace_in_run, term_entries, write_account, write_effects,
+    write_forms, write_learned, write_matches, write_terms,
 };
 pub use sampling::Pick;
-pub use source::Source;
+pub use source::{Source, read_bytes};
 pub use word_list::{FolderLists, Input, input_copies};
 pub use writing::{NewFile, NewFolder, WriteError, refuse_taken, remove_unfinished, write_file};
 

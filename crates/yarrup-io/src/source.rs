@@ -10,9 +10,9 @@ use crate::documents::guard::{BROKE, guarded};
 use crate::documents::{Batch, Context, Input, Message, Out, Proposed, ReadError, ReadFile};
 use crate::intake::{Intake, failed};
 use crate::place::{self, Place, SourceError};
-use crate::record::Why;
+use crate::record::{Item, Why};
 use crate::registry::FORMATS;
-use crate::sampling::Picker;
+use crate::sampling::{Pick, Picker};
 
 /// How many batches may wait to be worked on.
 const WAITING: usize = 4;
@@ -119,6 +119,37 @@ impl Source {
             }
         }
     }
+}
+
+/// Gives the documents of a file that is held in memory, and what is wrong with others, to `visit`. The file is read in this process, whatever its
+/// format.
+pub fn read_bytes(source: &SourceSpec, content: &[u8], visit: &mut dyn FnMut(Item<'_>)) {
+    let (sender, messages) = sync_channel(WAITING);
+    thread::scope(|scope| {
+        scope.spawn(move || {
+            let mut picker = Picker::new(Pick::All);
+            let context = Context {
+                name: source.place.as_str().into(),
+                selection: Arc::new(source.selection.clone()),
+                side: None,
+                format: None,
+                proposed: false,
+            };
+            let mut input = Input::new(source.place.clone(), content);
+            input.asked_for = true;
+            // That nobody wants more does not happen.
+            let _ =
+                Intake::new(FORMATS, &source.options, context, &sender, &mut picker, None).read(&mut input);
+        });
+        for message in messages {
+            if let Message::Batch(batch) = message {
+                let _ = batch.records(|item| {
+                    visit(item);
+                    Ok::<(), ()>(())
+                });
+            }
+        }
+    });
 }
 
 /// The reader's stack: some formats nest.

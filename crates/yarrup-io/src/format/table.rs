@@ -65,7 +65,7 @@ impl Reader for Table {
     }
 }
 
-/// Notes the last byte of what is read.
+/// Notes the last byte of what is read, but for a line break at its end.
 struct LastByte<R> {
     reader: R,
     last: Rc<Cell<u8>>,
@@ -74,7 +74,7 @@ struct LastByte<R> {
 impl<R: Read> Read for LastByte<R> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let count = self.reader.read(buffer)?;
-        if let Some(last) = buffer[..count].last() {
+        if let Some(last) = buffer[..count].iter().rfind(|byte| !matches!(byte, b'\r' | b'\n')) {
             self.last.set(*last);
         }
         Ok(count)
@@ -125,8 +125,8 @@ const TOLD: usize = 3;
 #[derive(Default)]
 struct QuoteWatch {
     told: usize,
-    /// The line on which the last cell of the last row begins, if it goes over several, and its last byte.
-    last: Option<(u64, u8)>,
+    /// The line on which the last cell of the last row begins, if it goes over several.
+    last: Option<u64>,
 }
 
 impl QuoteWatch {
@@ -146,20 +146,18 @@ impl QuoteWatch {
                     "line {begins}: a cell of {size} MB over {lines} lines begins here; if its quote is not closed, it holds the rows behind it"
                 ))?;
             }
-            self.last = (lines > 0).then(|| (begins, cell.last().copied().unwrap_or_default()));
+            self.last = (lines > 0).then_some(begins);
             begins += lines;
         }
         Ok(())
     }
 
-    /// Looks at the end of the table: a cell that is closed there ends with its quote, and has no line break behind that.
+    /// Looks at the end of the table: a cell over several lines that is closed there ends with its quote.
     fn end(&self, last_byte: u8, out: &mut dyn Out) -> Result<(), ReadError> {
         match self.last {
-            Some((line, last)) if last == b'\n' || (last_byte != b'"' && last_byte == last) => {
-                out.note(format!(
-                    "line {line}: a quote is opened here and never closed: all that follows it is one cell"
-                ))
-            }
+            Some(line) if last_byte != b'"' => out.note(format!(
+                "line {line}: a quote is opened here and never closed: all that follows it is one cell"
+            )),
             _ => Ok(()),
         }
     }

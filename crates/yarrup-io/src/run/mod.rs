@@ -9,8 +9,8 @@ pub use account_file::{ACCOUNT_FILE, read_account, write_account};
 pub use folder::{RunError, RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;
 pub use record::{
-    DOCUMENTS_FILE, FileRecord, RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, frozen_path,
-    read_file_of, read_run,
+    DOCUMENTS_FILE, FileRecord, RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of,
+    read_run,
 };
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms,

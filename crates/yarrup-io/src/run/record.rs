@@ -3,7 +3,7 @@
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::io;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
@@ -237,8 +237,12 @@ pub(crate) fn any_record(folder: &Path) -> Option<RunRecord> {
 /// The name of the recipe in a run folder, as it was given.
 pub const RECIPE_FILE: &str = "recipe.toml";
 
-/// The recipe of a run with all that was learned written out: `frozen.toml` where anything was, else the recipe as it was given.
-pub fn frozen_path(folder: &Path) -> PathBuf {
-    let frozen = folder.join("frozen.toml");
-    if frozen.is_file() { frozen } else { folder.join(RECIPE_FILE) }
+/// The name of the recipe with all that was learned.
+const FROZEN_FILE: &str = "frozen.toml";
+
+impl RunRecord {
+    /// The name of the recipe with all that was learned written out: `frozen.toml` where anything was, else the recipe as it was given.
+    pub fn frozen_recipe(&self) -> &'static str {
+        if self.files.contains_key(FROZEN_FILE) { FROZEN_FILE } else { RECIPE_FILE }
+    }
 }

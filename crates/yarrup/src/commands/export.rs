@@ -9,7 +9,7 @@ use yarrup_core::tag::{Sentence, Word, write_conllu};
 use yarrup_core::{Kind, Outputs, Pipeline, Worker};
 use yarrup_io::{
     Collection, DOCUMENTS_FILE, FORMATS, NewFile, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped,
-    frozen_path, read, read_account, read_file_of, read_run, refuse_taken,
+    read, read_account, read_file_of, read_run, refuse_taken,
 };
 use yarrup_report::counted;
 
@@ -28,13 +28,11 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         refuse_taken(out, arguments.replace)?;
     }
     let (record, account) = (read_run(run)?, read_account(run)?);
-    let frozen = frozen_path(run);
     let compiled = match &arguments.recipe {
         Some(recipe) => compile(recipe)?,
         None => {
-            let name = frozen.file_name().unwrap_or_default().to_string_lossy();
-            read_file_of(run, &record, &name)?;
-            compile(&frozen)?
+            read_file_of(run, &record, record.frozen_recipe())?;
+            compile(&run.join(record.frozen_recipe()))?
         }
     };
     if arguments.recipe.is_some() && yarrup_io::hash(compiled.frozen.as_bytes()) != account.origin.recipe {

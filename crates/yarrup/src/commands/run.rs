@@ -20,7 +20,7 @@ use super::run_show::{RunSummary, SHOWN_TERMS};
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
-use crate::reading::{ended, no_document, overgrown, refuse_unknown_fields, tell_skipped, threads};
+use crate::reading::{ended, no_document, notes, overgrown, refuse_unknown_fields, tell_skipped, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Progress, Screen};
 
@@ -285,9 +285,10 @@ fn read_all(
     let reading = read(source, policy, &applying, &mut writing).map_err(ended)?;
     let too_long = writing.finish()?;
     // None at all may be what was asked for.
-    if let Some(failure) =
-        no_document(&reading.summary, source).filter(|_| !arguments.reading.asks_for_none())
-    {
+    let failure = no_document(&reading.summary, source).filter(|_| !arguments.reading.asks_for_none());
+    if let Some(failure) = failure {
+        // What a file is like may be why it holds none.
+        notes(source).iter().for_each(|note| screen.warn_once(note));
         return Err(failure);
     }
     Ok((Account::of_workers(reading.states, &compiled.pipeline), reading.summary, too_long))

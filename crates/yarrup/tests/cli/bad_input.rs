@@ -393,3 +393,163 @@ fn one_mistake_does_not_hide_another_step_s() {
         "{err}"
     );
 }
+
+#[test]
+fn a_quote_that_is_not_closed_is_told_where_it_opens() {
+    let rows = "2,Gulls rest\n".repeat(3000);
+    for (table, line) in [
+        (format!("id,text\n1,Terns nest\n2,\"Terns\n{rows}"), 3),
+        (format!("id,text\n1,\"Terns\nnest\"\n2,\"Terns\n{}", rows.trim_end()), 4),
+        (format!("id,\"text\n{rows}"), 1),
+    ] {
+        let home = Home::with_recipe().file("cards.csv", &table);
+        let said = home.yarrup("run recipe.toml cards.csv --header true --out run");
+        let told = format!("cards.csv: line {line}: a quote is opened here and never closed");
+        assert!(said.err.contains(&told), "{line}: {said:?}");
+        assert!(home.yarrup("look cards.csv --header true").err.contains(&told), "{line}");
+    }
+    // In the middle, the next quote closes it: the size of the cell tells.
+    let table = format!("id,text\n1,\"Terns\n{}3,\"x\"\n4,y\n", "2,Gulls rest\n".repeat(100_000));
+    let home = Home::with_recipe().file("cards.csv", table);
+    let said = home.yarrup("run recipe.toml cards.csv --out run");
+    assert!(said.err.contains("cards.csv: line 2: a cell of 1 MB over 100002 lines begins here"), "{said:?}");
+    assert!(home.read("run/run.json").contains("a cell of 1 MB"));
+    // Cells of several lines are no fault, wherever they stand.
+    for good in [
+        "id,text\n1,\"a\nb\"\n",
+        "id,text\n1,\"a\nb\"",
+        "id,text\n1,\"a\n\"\n",
+        "id,text\n1,\"a\nb\n\"",
+        "id,text\n1,5\" nail\n",
+    ] {
+        let home = Home::with_recipe().file("cards.csv", good);
+        let said = home.yarrup("run recipe.toml cards.csv --out run");
+        assert!(said.code == Some(0) && !said.err.contains("quote"), "{good:?}: {said:?}");
+    }
+}
+
+#[test]
+fn what_holds_no_document_is_an_error_with_its_reason() {
+    let home = Home::with_recipe()
+        .file("empty.csv", "")
+        .file("header.csv", "id,text\n")
+        .file("empty.jsonl", "")
+        .file("notes.jsonl", "{\"text\": \"a\", \"n\": 1}\n")
+        .file("wide.txt", "Terns\n".chars().flat_map(|c| u32::from(c).to_le_bytes()).collect::<Vec<u8>>());
+    for (command, told) in [
+        (
+            "run recipe.toml empty.csv --out run",
+            "the sources hold no document; passed over empty.csv (empty)",
+        ),
+        ("run recipe.toml header.csv --out run", "the sources hold no document"),
+        (
+            "run recipe.toml empty.jsonl --out run",
+            "the sources hold no document; passed over empty.jsonl (empty)",
+        ),
+        (
+            "run recipe.toml notes.jsonl --where n>1 --out run",
+            "no document is left by the conditions: 1 left out",
+        ),
+        (
+            "run recipe.toml wide.txt --out run",
+            "wide.txt: written in UTF-32, which is not read; write it as UTF-8",
+        ),
+        ("look empty.csv", "the sources hold no document"),
+        ("check recipe.toml empty.csv", "the sources hold no document"),
+        ("try recipe.toml --from empty.csv", "the sources hold no document"),
+    ] {
+        let err = home.refused(command);
+        assert!(err.contains(told), "{command}: {err}");
+        assert!(!home.path("run").exists(), "{command}");
+    }
+    let said = home.yarrup_with("pipe recipe.toml", &[], b"no\nmore\n");
+    assert!(said.code == Some(2) && said.err.contains("none of 2 lines is a document"), "{said:?}");
+    assert_eq!(home.yarrup_with("pipe recipe.toml", &[], b"").code, Some(0));
+    assert_eq!(home.yarrup_with("pipe recipe.toml", &[], b"no\n{\"text\": \"a\"}\n").code, Some(0));
+}
+
+#[test]
+fn recipes_and_lists_without_an_end_are_told_at_once() {
+    let include = |name: &str| format!("[[step]]\ndo = \"include\"\nrecipe = \"{name}\"\n");
+    let mut home = Home::new();
+    for number in 0..200 {
+        home = home.file(&format!("chain-{number}.toml"), include(&format!("chain-{}.toml", number + 1)));
+    }
+    for number in 0..9 {
+        home = home
+            .file(&format!("tree-{number}.toml"), include(&format!("tree-{}.toml", number + 1)).repeat(10));
+    }
+    let home = home
+        .file("chain-200.toml", "[[step]]\ndo = \"case\"\n")
+        .file("tree-9.toml", "[[step]]\ndo = \"case\"\n");
+    let err = home.refused("check chain-0.toml");
+    assert!(
+        err.contains("recipes include one another without end") && err.contains("more than 32 deep"),
+        "{err}"
+    );
+    assert!(err.len() < 1000, "{err}");
+    let err = home.refused("check tree-0.toml");
+    assert!(err.contains("too many recipes are included"), "{err}");
+    // As deep as is sensible is no fault.
+    assert_eq!(home.yarrup("check chain-180.toml").code, Some(0));
+    #[cfg(unix)]
+    {
+        std::os::unix::fs::symlink("/dev/zero", home.path("zero.txt")).expect("linked");
+        let home = home.file("zero.toml", "[[step]]\ndo = \"stopwords\"\nlists = [\"zero.txt\"]\n");
+        let err = home.refused("check zero.toml");
+        assert!(err.contains("zero.txt: larger than 1024 MB; not read"), "{err}");
+    }
+}
+
+#[test]
+fn what_steps_make_of_a_text_has_bounds() {
+    let double = "[[step]]\ndo = \"replace\"\nfind = \"a\"\nwith = \"aaaaaaaa\"\n";
+    let home = Home::new().file("grow.toml", double.repeat(12)).file(
+        "notes.jsonl",
+        "{\"id\": \"long\", \"text\": \"a a a a\"}\n{\"id\": \"short\", \"text\": \"tern\"}\n",
+    );
+    let said = home.yarrup("run grow.toml notes.jsonl --out run");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(said.err.contains("of 1 document a step makes more than 32 times as much text"), "{said:?}");
+    assert_eq!(
+        home.rows("run/skipped.csv")[0],
+        ["long", "step 8 makes its text more than 32 times as long; nothing of its cleaned text is kept"]
+    );
+    let documents = home.read("run/documents.jsonl");
+    assert!(
+        documents.contains("\"text\":\"a a a a\",\"clean\":\"\"") && documents.contains("\"clean\":\"tern\""),
+        "{documents}"
+    );
+    assert!(home.done("try grow.toml aaaa").contains("the text would become more than 32 times as long"));
+    let piped = home.yarrup_with("pipe grow.toml", &[], b"{\"id\": \"x\", \"text\": \"a a a a\"}\n");
+    assert!(piped.err.contains("document x: step 8 makes its text more than 32 times as long"), "{piped:?}");
+}
+
+#[cfg(unix)]
+#[test]
+fn a_file_that_changes_between_two_readings_is_told() {
+    use std::io::Write as _;
+    let line = "{\"text\": \"The terns are nesting on the spit again this year\"}\n";
+    let home = Home::new()
+        .file("learn.toml", "[[step]]\ndo = \"limit\"\ntop = 3\n")
+        .file("notes.jsonl", line.repeat(60_000));
+    let child = home
+        .command("run learn.toml notes.jsonl --out run --threads 1")
+        .stdout(Stdio::null())
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("the program starts");
+    // Somebody goes on writing to it.
+    let mut file = std::fs::OpenOptions::new().append(true).open(home.path("notes.jsonl")).expect("a file");
+    let reader = std::thread::spawn(move || child.wait_with_output().expect("it ends"));
+    while !reader.is_finished() {
+        file.write_all(line.as_bytes()).expect("written");
+        file.flush().expect("written");
+        std::thread::sleep(std::time::Duration::from_millis(20));
+    }
+    let output = reader.join().expect("it ends");
+    let err = String::from_utf8_lossy(&output.stderr);
+    assert_eq!(output.status.code(), Some(2), "{err}");
+    assert!(err.contains("notes.jsonl: changed while it was read the first and the second time"), "{err}");
+    assert!(!home.path("run").exists());
+}

@@ -65,8 +65,9 @@ fn packed(content: impl Iterator<Item = Vec<u8>>) -> Vec<u8> {
 fn package(parts: &[(&str, &[u8])]) -> Vec<u8> {
     let mut bytes = std::io::Cursor::new(Vec::new());
     let mut archive = zip::ZipWriter::new(&mut bytes);
+    let options = zip::write::SimpleFileOptions::default().compression_level(Some(9));
     for (name, content) in parts {
-        archive.start_file(*name, zip::write::SimpleFileOptions::default()).expect("a member");
+        archive.start_file(*name, options).expect("a member");
         archive.write_all(content).expect("memory");
     }
     archive.finish().expect("an archive");

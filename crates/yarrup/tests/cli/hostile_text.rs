@@ -3,7 +3,8 @@
 use crate::home::{Home, Said};
 
 /// Steers a terminal in every way there is: C0 and C1 sequences, deletions, directions, the end of a line.
-const HOSTILE: &str = "\u{1b}[2J\u{1b}]0;x\u{7}\u{9b}31m\u{9d}\u{85}\u{8}\u{7f}\u{202e}\u{2066}\u{61c}\u{200f}\u{2028}\r";
+const HOSTILE: &str =
+    "\u{1b}[2J\u{1b}]0;x\u{7}\u{9b}31m\u{9d}\u{85}\u{8}\u{7f}\u{202e}\u{2066}\u{61c}\u{200f}\u{2028}\r";
 
 /// The same for a name of a file, with letters around it.
 fn name(before: &str, after: &str) -> String {
@@ -27,14 +28,18 @@ fn home() -> Home {
     let json = |text: &str| serde_json::to_string(text).expect("a text");
     let mut notes = String::new();
     for number in 0..6 {
-        let text = json(&format!("The terns{HOSTILE}nest on the {HOSTILE}spit {HOSTILE}\u{1b}[1mtern {number}"));
+        let text =
+            json(&format!("The terns{HOSTILE}nest on the {HOSTILE}spit {HOSTILE}\u{1b}[1mtern {number}"));
         let (field, value) = (json(&format!("site{HOSTILE}")), json(&format!("Gull{HOSTILE}Hide")));
-        notes.push_str(&format!("{{\"id\":{},\"text\":{text},{field}:{value}}}\n", json(&format!("n{HOSTILE}{number}"))));
+        notes.push_str(&format!(
+            "{{\"id\":{},\"text\":{text},{field}:{value}}}\n",
+            json(&format!("n{HOSTILE}{number}"))
+        ));
     }
     let broken = format!("{{\"id\": 1, {}: 2}}\n{{\"text\" {HOSTILE}\n", json(&format!("f{HOSTILE}")));
     let label = "\"l\\u001b[2J\\u009b\\u202e\"";
     let recipe = format!(
-        "recipe = {label}\nabout = {label}\n[[step]]\ndo = \"replace\"\nlabel = {label}\nliteral = {{ \"on\" = \"at\" }}\n[[step]]\ndo = \"split\"\n\
+        "recipe = {label}\nabout = {label}\n[[step]]\ndo = \"replace\"\nlabel = {label}\nfind = \"on\"\nwith = \"at\"\n[[step]]\ndo = \"split\"\n\
          [[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [{label}]\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"lemma\"\n[[step]]\ndo = \"limit\"\ntop = 50\n"
     );
     Home::new()
@@ -58,7 +63,7 @@ fn home() -> Home {
 #[test]
 fn no_command_lets_anything_through_that_steers_a_terminal() {
     let home = home();
-    home.yarrup("run r.toml notes.jsonl --out run");
+    home.done("run r.toml notes.jsonl --out run");
     let run = name("run", "");
     let mut commands: Vec<Vec<String>> = [
         "run r.toml notes.jsonl --out run --replace",
@@ -171,8 +176,10 @@ fn tables_come_back_as_they_were() {
     let table = home.read("run/vocabulary.csv");
     assert!(table.contains("'=1+1") && table.contains("''=1") && !table.contains(",=1"), "{table}");
     // As a list, and as a source.
-    let vocabulary: serde_json::Value = serde_json::from_str(&home.done("terms run --top 0 --format json")).expect("JSON");
-    let terms: Vec<&str> = vocabulary.as_array().expect("terms").iter().filter_map(|row| row["term"].as_str()).collect();
+    let vocabulary: serde_json::Value =
+        serde_json::from_str(&home.done("terms run --top 0 --format json")).expect("JSON");
+    let terms: Vec<&str> =
+        vocabulary.as_array().expect("terms").iter().filter_map(|row| row["term"].as_str()).collect();
     home.done("run drop.toml notes.jsonl --out none");
     assert_eq!(home.read("none/vocabulary.csv").lines().count(), 1, "every term is on the list");
     let mut back: Vec<String> = home

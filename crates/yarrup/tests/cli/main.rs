@@ -1,6 +1,7 @@
 //! The built program on files in temporary folders, seen as its users see it.
 
 mod bad_input;
+mod belief;
 mod check;
 mod collection;
 mod conditions;

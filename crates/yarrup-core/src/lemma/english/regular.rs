@@ -4,6 +4,9 @@ use super::{English, Irregular};
 use crate::lemma::lexicon::Classes;
 use crate::part_of_speech::Tag;
 
+/// The most bytes that an irregular form has; a test looks at the table.
+pub(super) const LONGEST_IRREGULAR: usize = 24;
+
 impl English {
     pub(super) fn regular(&self, small: &str) -> Option<String> {
         self.plural_of(small)
@@ -83,7 +86,9 @@ impl English {
 
     /// A word that ends in an irregular form behind two letters or more: what stands before, and the form.
     pub(super) fn compound<'w>(&self, small: &'w str, tag: Tag) -> Option<(&'w str, Irregular)> {
-        small.char_indices().skip(2).find_map(|(at, _)| {
+        // No irregular form is longer, and a word may have a million letters.
+        let from = small.len().saturating_sub(LONGEST_IRREGULAR);
+        small.char_indices().skip(2).filter(|(at, _)| *at >= from).find_map(|(at, _)| {
             let known = self
                 .irregular
                 .get(&small[at..])?

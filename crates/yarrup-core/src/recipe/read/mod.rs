@@ -110,6 +110,13 @@ struct Way {
     names: Vec<String>,
     /// How many were included so far, on all ways.
     brought_in: usize,
+    /// Whether it was too long to be read to its end.
+    is_too_long: bool,
+}
+
+/// What is told of recipes that include one another too deep.
+fn too_long() -> (String, String) {
+    ("recipes include one another without end".to_owned(), format!("more than {DEEPEST} deep"))
 }
 
 /// Reads the recipe at `path`, which stands at the end of `way`.
@@ -131,10 +138,8 @@ fn bring_in(
         return Err(("recipes include one another".to_owned(), round.join(" includes ")));
     }
     if way.names.len() >= DEEPEST {
-        return Err((
-            "recipes include one another without end".to_owned(),
-            format!("more than {DEEPEST} deep"),
-        ));
+        way.is_too_long = true;
+        return Err(too_long());
     }
     way.brought_in += 1;
     if way.brought_in > MOST_BROUGHT_IN {
@@ -148,7 +153,12 @@ fn bring_in(
     let nested = include::Nested { path, recipes };
     let read = read_nested(&text, &nested, operations, way);
     way.names.pop();
+    let is_too_long = way.is_too_long;
     read.map_err(|faults| {
+        // Told once, and not as a mistake of each on the way.
+        if is_too_long {
+            return too_long();
+        }
         let line = |at: usize| text[..at.min(text.len())].matches('\n').count() + 1;
         let told: Vec<String> = faults
             .iter()

@@ -130,6 +130,8 @@ impl SequenceWork for Running<'_> {
 
 #[cfg(test)]
 mod tests {
+    use super::*;
+    use crate::step::Place;
     use crate::testing;
 
     #[test]
@@ -139,6 +141,21 @@ mod tests {
         assert_eq!(testing::clean(bigrams, text), "grey_gull gull_nests eggs_hatch");
         let both = "[[step]]\ndo = \"ngrams\"\nsize = 2\nsmallest = 1\njoin = \"+\"\n";
         assert_eq!(testing::clean(both, "a b c"), "a a+b b b+c c");
+    }
+
+    #[test]
+    fn runs_that_would_fill_the_memory_are_not_made() {
+        let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
+        let made = |most_bytes| {
+            let step = NGrams { smallest: 1, size: 3, join: "_".to_owned(), widest: Gap::None, most_bytes };
+            let mut tokens = Sequence::new(["grey", "gull", "nests"].map(place).into());
+            Running(&step).document(&mut tokens);
+            let (edits, replaced) = tokens.into_edits();
+            (edits.len(), replaced)
+        };
+        assert_eq!(made(6 * RUN_BYTES + 47), (6, Some(0)));
+        // One byte less: none of them, and every token goes with its reason.
+        assert_eq!(made(6 * RUN_BYTES + 46), (0, Some(TOO_MANY)));
     }
 
     #[test]
