@@ -42,6 +42,14 @@ pub enum RunError {
         /// The first of those files.
         named: String,
     },
+    /// Another file system is mounted at the place, which nothing can be put in the place of.
+    #[error(
+        "{path}: is a mount point, whose place nothing can take; choose a folder in it, such as --out {path}/run"
+    )]
+    MountPoint {
+        /// The place.
+        path: String,
+    },
     /// Something appeared at the place while the run worked.
     #[error("{path}: appeared while the run worked, and is left as it is; the run stands whole at {stands}")]
     Appeared {
@@ -139,6 +147,9 @@ impl RunFolder {
         for left in &beside.left {
             put_right(&left.path, left.was_moved, &target);
         }
+        if is_mount_point(&target) {
+            return Err(RunError::MountPoint { path: path().trim_end_matches('/').to_owned() });
+        }
         match Standing::at(&target) {
             Standing::Nothing | Standing::EmptyFolder => {}
             Standing::Other => return Err(RunError::NotARun { path: path() }),
@@ -201,7 +212,10 @@ impl RunFolder {
             Standing::Nothing => self.move_in(&claim, finishing)?,
             Standing::EmptyFolder => match fs::rename(self.aside.path(), &self.target) {
                 Ok(()) => self.forget(finishing),
-                Err(_) => return self.stand_beside(finishing),
+                Err(why) if why.kind() == io::ErrorKind::DirectoryNotEmpty => {
+                    return self.stand_beside(finishing);
+                }
+                Err(why) => return Err(refused(&self.named)(why)),
             },
             Standing::Run if self.replace => self.replace_run(&claim, finishing)?,
             Standing::Run | Standing::Other => return self.stand_beside(finishing),
@@ -280,6 +294,20 @@ impl RunFolder {
 
 fn is_there(why: io::Error) -> io::Result<()> {
     if why.kind() == io::ErrorKind::AlreadyExists { Ok(()) } else { Err(why) }
+}
+
+/// Whether another file system is mounted at a place.
+#[cfg(unix)]
+fn is_mount_point(place: &Path) -> bool {
+    use std::os::unix::fs::MetadataExt as _;
+    let device = |path: &Path| path.metadata().map(|meta| meta.dev()).ok();
+    let folder = place.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    device(place).is_some_and(|own| device(folder).is_some_and(|of_folder| of_folder != own))
+}
+
+#[cfg(not(unix))]
+fn is_mount_point(_place: &Path) -> bool {
+    false
 }
 
 /// What stands at a place.

@@ -190,7 +190,9 @@ impl Sink<Applied> for Writing<'_> {
 
     fn left(&mut self, left: Applied) -> Result<ControlFlow<()>, Failure> {
         if let Some(documents) = &mut self.documents {
-            left.lines.write_to(documents).map_err(|why| cannot_write("documents.jsonl", &why))?;
+            left.lines
+                .write_to(documents)
+                .map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
         }
         self.originals.extend(left.originals);
         self.drop_documents(left.dropped)?;
@@ -205,7 +207,7 @@ impl Sink<Applied> for Writing<'_> {
     }
 
     fn skipped(&mut self, malformed: &Malformed) -> Result<(), Failure> {
-        let failed = |why| cannot_write("skipped.csv", &why);
+        let failed = |why| cannot_write(self.folder, "skipped.csv", &why);
         if self.skipped.is_none() {
             self.skipped = Some(SkippedTable::new(self.folder.file("skipped.csv")?).map_err(failed)?);
         }
@@ -225,7 +227,7 @@ impl Sink<Applied> for Writing<'_> {
 impl Writing<'_> {
     /// Notes documents that were left out, each with its reason.
     fn drop_documents(&mut self, dropped: Vec<DroppedDocument>) -> Result<(), Failure> {
-        let failed = |why| cannot_write(DROPPED_DOCUMENTS, &why);
+        let failed = |why| cannot_write(self.folder, DROPPED_DOCUMENTS, &why);
         for document in dropped {
             let table = match &mut self.dropped {
                 Some(table) => table,
@@ -247,12 +249,14 @@ impl Writing<'_> {
     fn finish(self) -> Result<(u64, String), Failure> {
         self.progress.end();
         if let Some(mut documents) = self.documents {
-            documents.flush().map_err(|why| cannot_write("documents.jsonl", &why))?;
+            documents.flush().map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
         }
         self.dropped
             .map_or(Ok(()), DroppedTable::finish)
-            .map_err(|why| cannot_write(DROPPED_DOCUMENTS, &why))?;
-        self.skipped.map_or(Ok(()), SkippedTable::finish).map_err(|why| cannot_write("skipped.csv", &why))?;
+            .map_err(|why| cannot_write(self.folder, DROPPED_DOCUMENTS, &why))?;
+        self.skipped
+            .map_or(Ok(()), SkippedTable::finish)
+            .map_err(|why| cannot_write(self.folder, "skipped.csv", &why))?;
         Ok(self.overgrown)
     }
 }
@@ -297,8 +301,8 @@ fn read_all(
 /// The table of documents that a step left out.
 const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
 
-fn cannot_write(file: &str, why: &dyn std::fmt::Display) -> Failure {
-    Failure::File { path: file.to_owned(), why: why.to_string() }
+fn cannot_write(folder: &RunFolder, file: &str, why: &dyn std::fmt::Display) -> Failure {
+    Failure::File { path: folder.target().join(file).display().to_string(), why: why.to_string() }
 }
 
 fn write_run(
@@ -312,11 +316,12 @@ fn write_run(
     std::thread::scope(|scope| {
         let figures = scope.spawn(|| drawn.write(|name, content| folder.write(name, content)));
         let packed = scope.spawn(|| {
-            write_account(account, folder.file(ACCOUNT_FILE)?).map_err(|why| cannot_write(ACCOUNT_FILE, &why))
+            write_account(account, folder.file(ACCOUNT_FILE)?)
+                .map_err(|why| cannot_write(folder, ACCOUNT_FILE, &why))
         });
         let forms = scope.spawn(|| {
             write_forms(account.forms().map(|row| form_entry(account, &row)), folder.file("forms.csv")?)
-                .map_err(|why| cannot_write("forms.csv", &why))
+                .map_err(|why| cannot_write(folder, "forms.csv", &why))
         });
         write_tables(folder, account, effects, vocabulary)?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
@@ -342,13 +347,13 @@ fn write_tables(
 ) -> Result<(), Failure> {
     let file = |name: &str| folder.file(name);
     write_terms(term_entries(account, vocabulary), file("vocabulary.csv")?)
-        .map_err(|why| cannot_write("vocabulary.csv", &why))?;
-    write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write("effects.csv", &why))?;
+        .map_err(|why| cannot_write(folder, "vocabulary.csv", &why))?;
+    write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write(folder, "effects.csv", &why))?;
     write_matches(&account.matches(), file("matches.csv")?)
-        .map_err(|why| cannot_write("matches.csv", &why))?;
+        .map_err(|why| cannot_write(folder, "matches.csv", &why))?;
     if !account.learned.is_empty() {
         write_learned(&account.learned, file("learned.csv")?)
-            .map_err(|why| cannot_write("learned.csv", &why))?;
+            .map_err(|why| cannot_write(folder, "learned.csv", &why))?;
     }
     Ok(())
 }

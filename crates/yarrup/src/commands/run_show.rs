@@ -110,7 +110,10 @@ impl RunSummary {
             let covers: Vec<_> = self
                 .coverage
                 .iter()
-                .map(|cover| format!("{} cover {:.0} %", counted(cover.terms, "term"), cover.share * 100.0))
+                .map(|cover| {
+                    let cover_word = if cover.terms == 1 { "covers" } else { "cover" };
+                    format!("{} {cover_word} {:.0} %", counted(cover.terms, "term"), cover.share * 100.0)
+                })
                 .collect();
             writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
         }

@@ -226,13 +226,19 @@ fn can_trace() -> bool {
 }
 
 /// Kills the command at each call of the system that moves or removes anything, one after the other, and looks at what is left after each.
-fn killed_at_every_move(home: &Home, command: &str, mut look: impl FnMut(u32)) -> u32 {
+fn killed_at_every_move(home: &Home, exchanges: bool, command: &str, mut look: impl FnMut(u32)) -> u32 {
     for number in 1.. {
         assert!(number < 200, "it never ends by itself");
         let calls = "rename,renameat,renameat2,link,linkat,unlink,unlinkat,rmdir";
+        // A file system on which two places cannot change what they hold.
+        let (calls, without) = match exchanges {
+            true => (calls.to_owned(), Vec::new()),
+            false => (calls.replace("renameat2,", ""), vec!["-e", "inject=renameat2:error=EINVAL"]),
+        };
         let status = Command::new("strace")
-            .args(["-f", "-q", "-o", "/dev/null", "-e", &format!("trace={calls}"), "-e"])
+            .args(["-f", "-q", "-o", "/dev/null", "-e", &format!("trace={calls},renameat2"), "-e"])
             .arg(format!("inject={calls}:signal=SIGKILL:when={number}"))
+            .args(without)
             .arg(env!("CARGO_BIN_EXE_yarrup"))
             .args(command.split_whitespace())
             .current_dir(home.path("."))
@@ -257,8 +263,11 @@ fn a_kill_at_any_move_leaves_the_old_run_or_the_new_one() {
     let home = home().file("other.txt", "Gulls rest on the roof\n");
     home.done("run recipe.toml note.txt --out run");
     let mut seen = [false; 2];
-    let kills =
-        killed_at_every_move(&home, "run recipe.toml other.txt --out run --replace --threads 1", |number| {
+    let kills = killed_at_every_move(
+        &home,
+        true,
+        "run recipe.toml other.txt --out run --replace --threads 1",
+        |number| {
             let terms = home.done("terms run --format csv");
             let (old, new) = (terms.contains(",tern,"), terms.contains(",gull,"));
             assert!(old != new, "killed at {number}: {terms}");
@@ -266,8 +275,32 @@ fn a_kill_at_any_move_leaves_the_old_run_or_the_new_one() {
             // The next run tidies up, and finds nothing in its way.
             home.done("run recipe.toml note.txt --out run --replace");
             assert_eq!(names(&home), ["note.txt", "other.txt", "recipe.toml", "run"], "killed at {number}");
-        });
+        },
+    );
     assert!(kills >= 10 && seen == [true, true], "{kills} kills, {seen:?}");
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn where_places_cannot_be_exchanged_the_next_run_brings_the_old_one_back() {
+    if !can_trace() {
+        return;
+    }
+    let home = home().file("other.txt", "Gulls rest on the roof\n");
+    home.done("run recipe.toml note.txt --out run");
+    let mut was_away = 0;
+    let command = "run recipe.toml other.txt --out run --replace --threads 1";
+    let kills = killed_at_every_move(&home, false, command, |number| {
+        was_away += u32::from(!home.path("run").exists());
+        let err = home.refused("run recipe.toml note.txt --out run");
+        assert!(err.contains("run: is there already; add --replace"), "killed at {number}: {err}");
+        let terms = home.done("terms run --format csv");
+        assert!(terms.contains(",tern,") != terms.contains(",gull,"), "killed at {number}: {terms}");
+        home.done("run recipe.toml note.txt --out run --replace");
+        assert_eq!(names(&home), ["note.txt", "other.txt", "recipe.toml", "run"], "killed at {number}");
+    });
+    assert!(kills >= 10 && was_away >= 1, "{kills} kills, {was_away} times there was none");
+    assert!(home.done("terms run").contains("gull"));
 }
 
 #[cfg(target_os = "linux")]
@@ -356,6 +389,14 @@ fn a_full_disk_is_told_and_nothing_stays_on_it() {
     let home = home().file("notes.txt", "The terns are nesting on the spit again this year\n".repeat(200));
     let program = env!("CARGO_BIN_EXE_yarrup");
     let command = format!("{program} run recipe.toml notes.txt --each line --out disk/run");
+    // A place that nothing can take is told before any work.
+    let Some((code, err)) = on_a_small_disk(&home, 1 << 20, &command.replace("disk/run", "disk")) else {
+        return;
+    };
+    assert!(
+        code == Some(2) && err.contains("disk: is a mount point") && err.contains("--out disk/run"),
+        "{err}"
+    );
     for kilobytes in [4, 8, 16, 32, 64, 128, 256, 512] {
         let Some((code, err)) = on_a_small_disk(&home, kilobytes << 10, &command) else { return };
         match code {
