@@ -112,7 +112,8 @@ impl Account {
             } else {
                 (changed, dropped) = forms.pass(index as u8);
             }
-            tokens = tokens_in + tally.added - dropped - tally.joined;
+            // Whether it balances is for others to ask: what was read from a file may be anything.
+            tokens = (tokens_in + tally.added).saturating_sub(dropped + tally.joined);
             types = distinct.count(forms.spellings());
             effects.push(Effect {
                 documents_touched: Some(tally.documents),

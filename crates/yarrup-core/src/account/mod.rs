@@ -289,5 +289,29 @@ impl Account {
             && self.terms.term.len() == self.terms.documents.len()
             && self.terms.term.iter().all(is_text)
             && self.dropped_documents.iter().all(|(step, ..)| is_step(step))
+            // Views add counts up: all of them together fit into 62 bits.
+            && self.counts().try_fold(0, u64::checked_add).is_some_and(|sum| sum >> 62 == 0)
+    }
+
+    /// Every count that views add up or take from one another.
+    fn counts(&self) -> impl Iterator<Item = u64> + '_ {
+        let Totals { documents, dropped, emptied, empty, characters, tokens_found, tokens_kept } =
+            self.totals;
+        let totals = [documents, dropped, emptied, empty, characters, tokens_found, tokens_kept];
+        let of_texts =
+            |tally: &TextTally| [tally.documents, tally.matches, tally.characters_in, tally.characters_out];
+        let of_tokens = |tally: &TokenTally| {
+            [tally.documents, tally.dropped, tally.joined, tally.added, tally.changed, tally.marked]
+        };
+        let segments = self.variants.iter().flat_map(|variant| &variant.segments);
+        let forms =
+            segments.flat_map(|segment| &segment.count).chain(&self.ends.count).chain(&self.ends.documents);
+        totals
+            .into_iter()
+            .chain(self.text_steps.iter().flat_map(of_texts))
+            .chain(self.token_steps.iter().flat_map(of_tokens))
+            .chain(self.variants.iter().map(|variant| variant.documents))
+            .chain(forms.chain(&self.terms.documents).copied())
+            .chain(self.dropped_documents.iter().map(|(.., count)| *count))
     }
 }
