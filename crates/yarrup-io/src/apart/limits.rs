@@ -43,9 +43,10 @@ impl Limits {
     }
 }
 
-/// What the process takes besides what it reads: the program, its stacks, what the system's allocator sets aside.
+/// The addresses that the process takes besides what it reads: some 150 MB for the program and what the system's allocator sets aside, and the stack on
+/// which the pages of a PDF are drawn.
 #[cfg(unix)]
-const OWN_MEMORY: u64 = 768 << 20;
+const OWN_MEMORY: u64 = 512 << 20;
 
 /// Limits what this process may take from now on.
 #[cfg(unix)]
