@@ -66,7 +66,7 @@ fn taken_often(pipelines: &'static [Pipeline], data: &[u8]) {
     let Some((first, content)) = data.split_first() else { return };
     let text = text_of(content);
     let number = usize::from(*first) % pipelines.len();
-    if text.len() % 8 == 0 {
+    if text.len().is_multiple_of(8) {
         return taken_through(&pipelines[number], &text);
     }
     WORKERS.with_borrow_mut(|workers| {

@@ -34,9 +34,9 @@ impl<W: Write> TableWriter<W> {
             let cell = cell.as_ref();
             // Most cells are numbers and words: one look at the first byte.
             if may_start_formula(cell) {
-                self.0.write_field(safe(cell).as_ref())?
+                self.0.write_field(safe(cell).as_ref())?;
             } else {
-                self.0.write_field(cell)?
+                self.0.write_field(cell)?;
             }
         }
         self.0.write_record(None::<&[u8]>)

@@ -161,7 +161,7 @@ impl RunFolder {
     }
 
     /// Where the run will stand, as it was named.
-    pub fn target(&self) -> &Path {
+    pub fn named(&self) -> &Path {
         &self.named
     }
 

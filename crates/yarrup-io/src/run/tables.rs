@@ -173,7 +173,7 @@ pub fn write_forms<'a>(forms: impl Iterator<Item = FormEntry<'a>>, out: impl Wri
             entry.fate,
             entry.step.map_or("", |number| step.format(number)),
             entry.reason,
-            &entry.term,
+            entry.term,
         ])
         .map_err(into_io)?;
     }
@@ -196,8 +196,8 @@ pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::
             out.row([
                 number.as_str(),
                 step.operation.as_str(),
-                &&learned.text,
-                &learned.to.as_deref().unwrap_or_default(),
+                (&learned.text),
+                learned.to.as_deref().unwrap_or_default(),
                 &learned.count.to_string(),
                 &learned.documents.to_string(),
                 &learned.score.map_or(String::new(), |score| format!("{score:.4}")),
@@ -224,13 +224,13 @@ pub fn write_matches(rows: &[MatchRow], out: impl Write) -> Result<(), csv::Erro
         out.row([
             step.as_str(),
             row.operation.as_str(),
-            &row.label.as_deref().unwrap_or_default(),
-            &&row.sort,
+            row.label.as_deref().unwrap_or_default(),
+            (&row.sort),
             &count,
             &documents,
-            &example(0),
-            &example(1),
-            &example(2),
+            example(0),
+            example(1),
+            example(2),
         ])?;
     }
     Ok(out.finish()?)

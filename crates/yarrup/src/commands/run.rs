@@ -86,7 +86,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         coverage: coverage(&vocabulary),
         matches: account.matches(),
         left_out: left_out(&account),
-        folder: folder.target().display().to_string(),
+        folder: folder.named().display().to_string(),
         record: record.clone(),
     };
     folder.finish(record)?;
@@ -302,7 +302,7 @@ fn read_all(
 const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
 
 fn cannot_write(folder: &RunFolder, file: &str, why: &dyn std::fmt::Display) -> Failure {
-    Failure::File { path: folder.target().join(file).display().to_string(), why: why.to_string() }
+    Failure::File { path: folder.named().join(file).display().to_string(), why: why.to_string() }
 }
 
 fn write_run(
