@@ -318,7 +318,7 @@ mod tests {
         for tag in ["VERB", "NOUN", "ADJ"] {
             assert_eq!(lemma(&long, tag), long);
         }
-        assert_eq!(lemma("overfliesforgotten", "VERB"), "overfliesforget");
+        assert_eq!(lemma("outflew", "VERB"), "outfly");
     }
 
     #[test]
