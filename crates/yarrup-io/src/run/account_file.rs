@@ -8,7 +8,7 @@ use std::path::Path;
 
 use yarrup_core::Account;
 
-use crate::run::folder::{RunError, damaged};
+use crate::run::error::{RunError, damaged};
 use crate::run::record::{RECORD_FILE, read_file_of, read_run};
 
 /// The name of the file in a run folder.

@@ -11,7 +11,7 @@ use yarrup_core::Effect;
 use crate::bounded::read_bounded;
 use crate::documents::Format;
 use crate::registry::FORMATS;
-use crate::run::folder::{RunError, damaged, refused};
+use crate::run::error::{RunError, damaged, refused};
 
 /// The name of the record in a run folder.
 pub(crate) const RECORD_FILE: &str = "run.json";
