@@ -1,6 +1,6 @@
 //! What has to be learned from the whole collection before a recipe can run.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -19,18 +19,21 @@ use crate::screen::Screen;
 #[derive(Debug, Default)]
 pub(crate) struct WhatWasLearned {
     pub(crate) told: Vec<LearnedStep>,
-    /// The hash of each file.
-    files: HashMap<String, String>,
+    /// The hashes of the files of each name: two folders may have files of one name.
+    files: HashMap<String, HashSet<String>>,
 }
 
 impl WhatWasLearned {
     fn note(&mut self, source: &Source) {
-        self.files.extend(source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone())));
+        for file in source.read_files() {
+            self.files.entry(file.name.clone()).or_default().insert(file.hash.clone());
+        }
     }
 
     /// Refuses files that are not what they were when the recipe was learned from them: the run would be of two collections.
     pub(crate) fn unchanged(&self, source: &Source) -> Result<(), Failure> {
-        let is_another = |file: &&ReadFile| self.files.get(&file.name).is_some_and(|hash| *hash != file.hash);
+        let is_another =
+            |file: &&ReadFile| self.files.get(&file.name).is_some_and(|hashes| !hashes.contains(&file.hash));
         match source.read_files().iter().find(is_another) {
             Some(file) => Err(Failure::Sentence(format!(
                 "{}: changed while it was read the first and the second time; run it again when nothing writes to it",

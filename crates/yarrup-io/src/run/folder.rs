@@ -11,7 +11,7 @@ use xxhash_rust::xxh3::Xxh3;
 use crate::run::error::{RunError, refused};
 use crate::run::record::{FileRecord, RECORD_FILE, RunRecord, any_record, read_run};
 use crate::writing::{
-    Aside, Claim, Exchanged, Finishing, exchange, move_new, sync_folder, sync_tree, write_file,
+    Aside, Claim, Exchanged, Finishing, exchange, is_unfinished, move_new, sync_folder, sync_tree, write_file,
 };
 
 /// A run folder that is being written. Dropped before it was finished, it leaves nothing behind.
@@ -112,7 +112,7 @@ impl RunFolder {
         let claim = Claim::of(&self.target).map_err(refused(&self.named))?;
         let finishing = Finishing::begin();
         match Standing::at(&self.target) {
-            Standing::Nothing => self.move_in(&claim, finishing)?,
+            Standing::Nothing => self.move_in(finishing)?,
             Standing::EmptyFolder => match fs::rename(self.aside.path(), &self.target) {
                 Ok(()) => self.forget(finishing),
                 Err(why) if why.kind() == io::ErrorKind::DirectoryNotEmpty => {
@@ -132,7 +132,7 @@ impl RunFolder {
         finishing.forget(self.aside.path());
     }
 
-    fn move_in(&self, _claim: &Claim, finishing: Finishing) -> Result<(), RunError> {
+    fn move_in(&self, finishing: Finishing) -> Result<(), RunError> {
         match move_new(self.aside.path(), &self.target) {
             Ok(()) => {
                 self.forget(finishing);
@@ -257,9 +257,7 @@ fn foreign_files(folder: &Path) -> Vec<String> {
     let record = any_record(folder).unwrap_or_default();
     let is_ours = |name: &str| {
         // What a killed process left of a file that it was redrawing.
-        let whole = name.split_once("/.").map_or(name, |(_, file)| file);
-        let unfinished = whole.trim_start_matches('.').contains(".unfinished-");
-        unfinished
+        is_unfinished(name.rsplit('/').next().unwrap_or(name))
             || name == RECORD_FILE
             || record.files.contains_key(name)
             // A run of an older version does not say what it wrote, nor does one that was not finished.
@@ -442,8 +440,9 @@ mod tests {
         finished(&target, "first");
         fs::create_dir(target.join("figures")).expect("a folder");
         fs::write(target.join("figures/mine.png"), "x").expect("written");
+        fs::write(target.join("notes.unfinished-draft.txt"), "x").expect("written");
         let error = RunFolder::create(&target, true).expect_err("it holds more").to_string();
-        assert!(error.contains("`figures/mine.png`"), "{error}");
+        assert!(error.contains("`figures/mine.png`, `notes.unfinished-draft.txt`"), "{error}");
         assert_eq!(names(home.path()), ["run"]);
     }
 

@@ -173,6 +173,12 @@ impl Drop for Aside {
     }
 }
 
+/// Whether this is the name of something that a process writes, or left when it was killed.
+pub(crate) fn is_unfinished(name: &str) -> bool {
+    let random = name.strip_prefix('.').and_then(|name| name.rsplit_once(".unfinished-"));
+    random.is_some_and(|(_, random)| is_random(random.as_bytes()))
+}
+
 /// Whether this is the random part of a name.
 fn is_random(part: &[u8]) -> bool {
     part.len() == 16 && part.iter().all(|byte| byte.is_ascii_digit() || (b'a'..=b'f').contains(byte))

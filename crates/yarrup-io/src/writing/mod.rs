@@ -16,7 +16,7 @@ use std::path::Path;
 
 use thiserror::Error;
 
-pub(crate) use aside::{Aside, Claim, sync_folder, sync_tree};
+pub(crate) use aside::{Aside, Claim, is_unfinished, sync_folder, sync_tree};
 pub use file::{NewFile, refuse_taken, write_file};
 pub use folder::NewFolder;
 pub(crate) use moves::{Exchanged, exchange, move_new};

@@ -42,7 +42,8 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         let mended = mend_all(&compiled, &advice)?;
         if mended.changes > 0 {
             let now = std::fs::read(&arguments.recipe).unwrap_or_default();
-            if now != compiled.text.as_bytes() {
+            // A mark at the start is no part of the recipe.
+            if now.strip_prefix(b"\xef\xbb\xbf").unwrap_or(&now) != compiled.text.as_bytes() {
                 return Err(Failure::Sentence(format!(
                     "{}: was changed meanwhile, and is left as it is; check it again",
                     compiled.path

@@ -553,3 +553,19 @@ fn a_file_that_changes_between_two_readings_is_told() {
     assert!(err.contains("notes.jsonl: changed while it was read the first and the second time"), "{err}");
     assert!(!home.path("run").exists());
 }
+
+#[test]
+fn files_of_one_name_in_two_folders_are_not_taken_for_one_that_changed() {
+    let home = Home::new()
+        .file("learn.toml", "\u{feff}[[step]]\ndo = \"limit\"\ntop = 3\n")
+        .file("one/a.txt", "The terns are nesting\n")
+        .file("two/a.txt", "Gulls rest on the roof\n");
+    home.done("run learn.toml one two --out run");
+    assert_eq!(home.read("run/documents.jsonl").lines().count(), 2);
+    // A recipe that begins with a byte-order mark is the one that was read.
+    let wrong = "\u{feff}[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n";
+    let home = home.file("wrong.toml", wrong);
+    let said = home.yarrup("check wrong.toml --fix");
+    assert!(said.err.contains("wrong.toml: move step 3"), "{said:?}");
+    assert_ne!(home.read("wrong.toml"), wrong);
+}
