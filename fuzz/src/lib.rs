@@ -48,13 +48,13 @@ fn taken_by(worker: &mut Worker<'_>, text: &str) {
 
 /// Takes a text through a recipe, and looks at all that comes of it.
 fn taken_through(pipeline: &Pipeline, text: &str) {
-    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: true });
+    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: true, ends: false });
     taken_by(&mut worker, text);
     let account = worker.into_account();
     assert!(account.is_sound() && account.is_balanced(), "the account does not balance");
     // A second look at the same text comes to the same.
     let trace = pipeline.trace(text, &NoFields);
-    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false });
+    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false, ends: false });
     assert_eq!(trace.clean, worker.document(text, &NoFields).clean);
 }
 
@@ -74,7 +74,7 @@ fn taken_often(pipelines: &'static [Pipeline], data: &[u8]) {
         let key = (pipelines.as_ptr().addr(), number);
         let (worker, texts) = workers
             .entry(key)
-            .or_insert_with(|| (Worker::new(&pipelines[number], Outputs { clean: true, tokens: true }), 0));
+            .or_insert_with(|| (Worker::new(&pipelines[number], Outputs { clean: true, tokens: true, ends: false }), 0));
         taken_by(worker, &text);
         *texts += 1;
         // A worker remembers every form that it has met.

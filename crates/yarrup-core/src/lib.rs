@@ -6,7 +6,7 @@
 //!
 //! let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n").unwrap();
 //! let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap();
-//! let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+//! let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
 //! assert_eq!(worker.document("The terns are nesting", &NoFields).clean, "terns nesting");
 //! let account = worker.into_account();
 //! assert_eq!(account.totals.tokens_found, 4);
@@ -34,6 +34,7 @@ pub mod split;
 pub mod stem;
 pub mod step;
 mod steps;
+pub mod study;
 pub mod survey;
 pub mod tag;
 #[cfg(test)]
@@ -42,7 +43,7 @@ pub mod unicode;
 pub mod words;
 
 pub use account::{
-    Account, Difference, Effect, FormFate, FormRow, LearnedStep, MatchRow, MergeError, Origin, StepRecord,
+    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, StepRecord,
     Texts, terms_to_cover,
 };
 pub use condition::Condition;
@@ -54,7 +55,7 @@ pub use part_of_speech::Tag;
 pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, Token, TokenFate,
+    Cleaned, EndedToken, FormFate, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, Token, TokenFate,
     TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};

@@ -13,6 +13,6 @@ pub(crate) fn pipeline(recipe: &str) -> Pipeline {
 /// What the recipe makes of `text`.
 pub(crate) fn clean(recipe: &str, text: &str) -> String {
     let pipeline = pipeline(recipe);
-    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
     worker.document(text, &NoFields).clean.to_owned()
 }

@@ -125,7 +125,7 @@ fn lines_of_other_systems_are_lines() {
     ] {
         let clean = |text: &str| {
             let pipeline = pipeline(steps);
-            let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+            let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
             worker.document(text, &NoFields).clean.replace('\r', "")
         };
         assert_eq!(clean(&other), clean(text), "{steps}");
@@ -151,8 +151,8 @@ fn every_route_gives_the_same() {
     ];
     for recipe in recipes {
         let pipeline = pipeline(recipe);
-        let mut plain = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
-        let mut full = Worker::new(&pipeline, Outputs { clean: true, tokens: true });
+        let mut plain = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
+        let mut full = Worker::new(&pipeline, Outputs { clean: true, tokens: true, ends: false });
         for text in texts {
             let trace = pipeline.trace(text, &NoFields);
             assert_eq!(plain.document(text, &NoFields).clean, trace.clean, "{recipe}: {text:?}");
@@ -174,7 +174,7 @@ fn every_route_gives_the_same() {
 fn lemmas_are_those_of_words_that_a_step_has_worked_on() {
     let lemmas = |recipe: &str, text: &str| -> Vec<Option<String>> {
         let pipeline = pipeline(recipe);
-        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true });
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true, ends: false });
         let cleaned = worker.document(text, &NoFields);
         cleaned.tokens().map(|token| token.lemma.map(str::to_owned)).collect()
     };
@@ -200,7 +200,7 @@ fn spared_words_are_marked_all_the_same() {
     let recipe = "spare = [\"tern\", \"Gull Hide\"]\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"label\"\nname = \"bird\"\nadd = [\"tern\", \"gull hide\"]\n";
     let marked = |recipe: &str| -> Vec<(bool, bool)> {
         let pipeline = pipeline(recipe);
-        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true });
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: true, ends: false });
         let cleaned = worker.document("a tern at Gull Hide", &NoFields);
         cleaned.tokens().map(|token| (token.tag.is_some(), token.labels == 1)).collect()
     };

@@ -182,7 +182,7 @@ fn split_alone(recipe: &str) -> Pipeline {
     compiled(&format!("[[step]]\n{}", split.unwrap_or("do = \"split\"")))
 }
 
-const ALL: Outputs = Outputs { clean: true, tokens: true };
+const ALL: Outputs = Outputs { clean: true, tokens: true, ends: false };
 
 fn account(pipeline: &Pipeline, documents: &[Document]) -> Account {
     let mut worker = Worker::new(pipeline, ALL);

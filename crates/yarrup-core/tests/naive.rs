@@ -637,7 +637,7 @@ fn documents() -> impl Strategy<Value = Vec<Document>> {
 fn engine(recipe: &str, documents: &[Document]) -> Account {
     let recipe = recipe::read(recipe).unwrap_or_else(|faults| panic!("{faults:?}"));
     let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"));
-    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: true });
+    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: true, ends: false });
     for document in documents {
         worker.document(&document.text, document);
     }

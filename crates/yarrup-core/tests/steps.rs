@@ -15,7 +15,7 @@ fn compiled(recipe: &str) -> Pipeline {
 
 /// What text steps make of a text.
 fn rewritten(pipeline: &Pipeline, text: &str) -> String {
-    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false });
+    let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false, ends: false });
     worker.document(text, &NoFields).clean.to_owned()
 }
 

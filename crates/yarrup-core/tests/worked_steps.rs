@@ -146,7 +146,7 @@ fn the_worked_steps_run_and_are_counted() {
     let text = "[[step]]\ndo = \"ampersand\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"cut\"\nlongest = 4\n[[step]]\ndo = \"having\"\nfield = \"site\"\n";
     let recipe = read_known(text, &NoRecipes, &OPERATIONS).expect("a recipe of known steps");
     let pipeline = Pipeline::compile(&recipe, &NoFiles).unwrap_or_else(|faults| panic!("{faults:?}"));
-    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+    let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
     let mut clean = |text: &str, site| {
         let cleaned = worker.take(&Document { text, fields: &Site(site), order: 0 });
         cleaned.left_out.map_or(cleaned.clean.to_owned(), |out| pipeline.reason(out.step, out.reason))

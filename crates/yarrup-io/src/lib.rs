@@ -27,7 +27,7 @@ pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     without_login, write_collection,
 };
-pub use documents::{Batch, Format, Patterns, Proposed, ReadFile, ReadOptions, Unit};
+pub use documents::{Batch, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
 pub use fields::{FieldFacts, FieldSurvey, Proposal};
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
@@ -38,9 +38,9 @@ pub use record::{
 pub use registry::{FORMATS, Formats};
 pub use run::{
     ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
-    RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
-    read_account, read_file_of, read_run, replace_in_run, term_entries, write_account, write_effects,
-    write_forms, write_learned, write_matches, write_terms,
+    RunDocuments, RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
+    read_account, read_file_of, read_run, replace_in_run, term_entries, term_counts, write_account, write_effects,
+    write_forms, write_learned, write_matches, write_terms, written_in_documents,
 };
 pub use sampling::Pick;
 pub use source::{Source, read_bytes};

@@ -1,6 +1,7 @@
 //! What people look at: numbers, tables and bars on the terminal, figures, and the HTML report. Every figure shown is in the
 //! records that come in; no view computes one of its own.
 
+mod context;
 mod figure;
 mod look;
 mod numbers;
@@ -9,6 +10,7 @@ mod png;
 mod terminal;
 mod views;
 
+pub use context::{ContextLine, context_lines, marked_document};
 pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
 pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,

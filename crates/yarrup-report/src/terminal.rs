@@ -16,7 +16,7 @@ pub struct Look {
 }
 
 impl Look {
-    fn paint(self, style: Style, text: &str) -> String {
+    pub(crate) fn paint(self, style: Style, text: &str) -> String {
         if self.colour { format!("{style}{text}{style:#}") } else { text.to_owned() }
     }
 

@@ -224,7 +224,7 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let place = path.to_str().expect("a plain path").to_owned();
     let mut source = Source::open(&Collection::of(SourceSpec::at(&place))).expect("the file is there");
     let output = DocumentOutput::default();
-    let outputs = Outputs { clean: documents.is_some(), tokens: false };
+    let outputs = Outputs { clean: documents.is_some(), tokens: false, ends: false };
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let pass = Cleaning { pipeline, outputs, output };
     let policy = Policy { threads, strict: true, compare_ids: false };
@@ -427,7 +427,7 @@ fn word_forms() {
     let base = compiled(BASE);
     let once = |pipeline: &Pipeline| {
         let begun = Instant::now();
-        let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false });
+        let mut worker = Worker::new(pipeline, Outputs { clean: true, tokens: false, ends: false });
         let found: u64 = texts.iter().map(|text| worker.document(text, &NoFields).tokens_before).sum();
         (begun.elapsed().as_secs_f64(), found)
     };

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
 use yarrup_core::recipe::STARTERS;
+use yarrup_core::study::Weight;
 
 use crate::source_arguments::SourceArguments;
 
@@ -62,6 +63,8 @@ pub(crate) enum Command {
     Redraw(RedrawArguments),
     /// List the vocabulary of a run
     Terms(TermsArguments),
+    /// Find the places of a word in the documents of a run, with the words around them
+    Find(FindArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
     Why(WhyArguments),
 }
@@ -241,8 +244,10 @@ pub(crate) enum TermOrder {
     Documents,
     /// Made of most forms first
     Forms,
-    /// By the alphabet (by bytes)
+    /// By the alphabet, accents and letter case aside
     Term,
+    /// By the first weight that is shown, or how strongly they mark the documents of --key
+    Weight,
 }
 
 #[derive(Debug, Args)]
@@ -354,18 +359,157 @@ pub(crate) struct RedrawArguments {
 pub(crate) struct TermsArguments {
     /// The run folder
     pub(crate) run: PathBuf,
-    /// How many terms to print; 0 prints all
+    /// How many rows to print; 0 prints all
     #[arg(short = 'n', long, value_name = "N", default_value_t = 25)]
     pub(crate) top: usize,
     /// What to sort by
-    #[arg(long, value_enum, default_value_t = TermOrder::Count, value_name = "ORDER")]
-    pub(crate) sort: TermOrder,
+    #[arg(long, value_enum, value_name = "ORDER")]
+    pub(crate) sort: Option<TermOrder>,
     /// Sort the other way round
     #[arg(long)]
     pub(crate) reverse: bool,
+    /// Only terms in which this regular expression matches
+    #[arg(long, value_name = "PATTERN", help_heading = "Which")]
+    pub(crate) matches: Option<String>,
+    /// Only terms of these kinds, separated by commas: word, number, url, emoji and so on
+    #[arg(long, value_name = "KINDS", value_delimiter = ',', help_heading = "Which")]
+    pub(crate) kind: Vec<String>,
+    /// Only tokens of this part of speech, such as noun or VERB, each counted by itself
+    #[arg(long, value_name = "TAG", conflicts_with_all = ["by", "key", "weight"], help_heading = "Which")]
+    pub(crate) tag: Option<String>,
+    /// Only terms that a `label` step has given this label
+    #[arg(long, value_name = "LABEL", conflicts_with = "dropped", help_heading = "Which")]
+    pub(crate) label: Option<String>,
+    /// Only terms with at least so many tokens
+    #[arg(long, value_name = "N", help_heading = "Which")]
+    pub(crate) at_least: Option<u64>,
+    /// Only terms in at least so many documents
+    #[arg(long, value_name = "N", help_heading = "Which")]
+    pub(crate) documents_at_least: Option<u64>,
+    /// List what was dropped instead: the words, the step, the reason
+    #[arg(long, conflicts_with_all = ["forms", "by", "key", "weight"], help_heading = "Which")]
+    pub(crate) dropped: bool,
+    /// Only words that this step dropped
+    #[arg(long, value_name = "N", requires = "dropped", help_heading = "Which")]
+    pub(crate) step: Option<usize>,
+    /// Show under each term the forms that became it
+    #[arg(long, conflicts_with_all = ["by", "key", "weight"], help_heading = "What to show")]
+    pub(crate) forms: bool,
+    /// Count by the values of a field, a column each: FIELD, FIELD:year, FIELD:month, FIELD:10 for values in bins; or by `tag`, a row each
+    #[arg(long, value_name = "FIELD", conflicts_with = "key", help_heading = "What to show")]
+    pub(crate) by: Option<String>,
+    /// With --by: only how many documents, tokens and terms each value has
+    #[arg(long, requires = "by", help_heading = "What to show")]
+    pub(crate) totals: bool,
+    /// The terms that mark the documents for which this holds, such as `rating <= 2`, against all others
+    #[arg(long, value_name = "CONDITION", conflicts_with = "by", help_heading = "What to show")]
+    pub(crate) key: Option<String>,
+    /// Add weights, separated by commas: idf, entropy, mutual_information, chi_square (these two with --with)
+    #[arg(long, value_name = "WEIGHTS", value_delimiter = ',', value_parser = weight, help_heading = "What to show")]
+    pub(crate) weight: Vec<Weight>,
+    /// The field whose values mutual_information and chi_square are of
+    #[arg(long, value_name = "FIELD", requires = "weight", help_heading = "What to show")]
+    pub(crate) with: Option<String>,
+    /// Add for each weight its sum over all documents, a term in each counted as binary, count or log
+    #[arg(long, value_enum, value_name = "LOCAL", requires = "weight", help_heading = "What to show")]
+    pub(crate) local: Option<LocalWeight>,
+    /// The columns to print, separated by commas
+    #[arg(long, value_name = "COLUMNS", value_delimiter = ',', help_heading = "What to show")]
+    pub(crate) columns: Vec<String>,
     /// How to print them
     #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
     pub(crate) format: TableFormat,
+}
+
+/// A weight by its name.
+fn weight(typed: &str) -> Result<Weight, String> {
+    let names = Weight::NAMES.map(|(name, _)| name).join(", ");
+    Weight::named(typed).ok_or_else(|| format!("there are {names}"))
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LocalWeight {
+    /// 1 in each document that holds the term
+    Binary,
+    /// As often as it stands there
+    Count,
+    /// ln (1 + n) where it stands n times
+    Log,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FindArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// What to look for: terms, or phrases of several terms in quotes
+    #[arg(value_name = "WHAT")]
+    pub(crate) what: Vec<String>,
+    /// Only documents that hold all that is looked for
+    #[arg(long, help_heading = "What to look for")]
+    pub(crate) all: bool,
+    /// Look for words as they are written in the text, whatever became of them
+    #[arg(long, conflicts_with_all = ["matches", "original", "emptied"], help_heading = "What to look for")]
+    pub(crate) form: bool,
+    /// WHAT is a regular expression that the term must match
+    #[arg(long, conflicts_with_all = ["original", "emptied"], help_heading = "What to look for")]
+    pub(crate) matches: bool,
+    /// WHAT is a regular expression that is looked for in the original text
+    #[arg(long = "text", conflicts_with_all = ["emptied", "dropped"], help_heading = "What to look for")]
+    pub(crate) original: bool,
+    /// Look for words that were dropped, as they are written; without WHAT, all of them
+    #[arg(long, conflicts_with_all = ["emptied"], help_heading = "What to look for")]
+    pub(crate) dropped: bool,
+    /// Only words that this step dropped
+    #[arg(long, value_name = "N", requires = "dropped", help_heading = "What to look for")]
+    pub(crate) step: Option<usize>,
+    /// List the documents of which the recipe left nothing
+    #[arg(long, conflicts_with_all = ["what", "whole", "all"], help_heading = "What to look for")]
+    pub(crate) emptied: bool,
+    /// Only documents for which this holds, such as `rating <= 2`; can be given several times
+    #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
+    pub(crate) conditions: Vec<String>,
+    /// Count the places by the values of a field first: FIELD, or FIELD:year, FIELD:month, FIELD:10 for values in bins
+    #[arg(long, value_name = "FIELD", conflicts_with = "emptied", help_heading = "Documents")]
+    pub(crate) by: Option<String>,
+    /// Show these fields of each document, separated by commas
+    #[arg(long, value_name = "FIELDS", value_delimiter = ',', help_heading = "Results")]
+    pub(crate) show: Vec<String>,
+    /// List documents with the number of places in each, not lines
+    #[arg(long, conflicts_with = "whole", help_heading = "Results")]
+    pub(crate) documents: bool,
+    /// Show documents whole, with every place marked
+    #[arg(long, help_heading = "Results")]
+    pub(crate) whole: bool,
+    /// How many to show; 0 shows all [default: 25; with --whole, 3]
+    #[arg(short = 'n', long, value_name = "N", help_heading = "Results")]
+    pub(crate) first: Option<usize>,
+    /// Show so many by chance
+    #[arg(long, value_name = "N", conflicts_with = "first", help_heading = "Results")]
+    pub(crate) sample: Option<usize>,
+    /// Another number, another sample
+    #[arg(long, value_name = "N", requires = "sample", help_heading = "Results")]
+    pub(crate) seed: Option<u64>,
+    /// What to sort by: `before` and `after` the words that stand there, `document`, `count` (with --documents), or a field
+    #[arg(long, value_name = "ORDER", default_value = "document", help_heading = "Results")]
+    pub(crate) sort: String,
+    /// How to print what was found
+    #[arg(long, value_enum, default_value_t = RowFormat::Table, value_name = "FORMAT", help_heading = "Results")]
+    pub(crate) format: RowFormat,
+    /// How many threads work [default: one a processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: Option<u16>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum RowFormat {
+    /// For people
+    Table,
+    /// Comma-separated values
+    Csv,
+    /// One JSON object
+    Json,
+    /// A JSON object for each row
+    Jsonl,
 }
 
 #[derive(Debug, Args)]

@@ -2,6 +2,7 @@
 
 mod arguments;
 mod commands;
+mod counting;
 mod demo_files;
 mod failure;
 mod interrupt;
@@ -9,8 +10,10 @@ mod learning;
 mod output;
 mod reading;
 mod recipe_file;
+mod rows;
 mod screen;
 mod source_arguments;
+mod studied;
 
 use std::io::Write as _;
 use std::process::ExitCode;
@@ -48,6 +51,7 @@ fn main() -> ExitCode {
         Command::Export(command) => commands::export::export(command, &screen),
         Command::Redraw(command) => commands::redraw::redraw(command, &screen),
         Command::Terms(command) => commands::terms::terms(command, &screen),
+        Command::Find(command) => commands::find::find(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
     };
     let exit = result.unwrap_or_else(|failure| screen.tell_failure(&failure));

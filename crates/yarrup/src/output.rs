@@ -4,7 +4,7 @@ use std::io::{self, BufWriter, IsTerminal, Stdout, Write};
 
 use yarrup_report::{push_json_safe, push_safe};
 
-use crate::arguments::{CheckFormat, TableFormat};
+use crate::arguments::{CheckFormat, RowFormat, TableFormat};
 
 /// What is written to standard output.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,6 +23,16 @@ impl From<TableFormat> for Shape {
             TableFormat::Table => Shape::Text,
             TableFormat::Csv => Shape::Data,
             TableFormat::Json => Shape::Json,
+        }
+    }
+}
+
+impl From<RowFormat> for Shape {
+    fn from(format: RowFormat) -> Shape {
+        match format {
+            RowFormat::Table => Shape::Text,
+            RowFormat::Csv => Shape::Data,
+            RowFormat::Json | RowFormat::Jsonl => Shape::Json,
         }
     }
 }

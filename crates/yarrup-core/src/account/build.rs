@@ -60,6 +60,7 @@ impl Account {
         Account {
             origin: Origin::default(),
             steps: steps.collect(),
+            labels: pipeline.labels().to_vec(),
             text_steps: vec![Default::default(); pipeline.text.len()],
             token_steps: vec![Default::default(); token_steps],
             ..Account::default()

@@ -94,6 +94,38 @@ impl Account {
         effects
     }
 
+    /// How a word stands among all behind the split and every step after it: how many tokens are spelled like it then, and its rank by that, ties in the
+    /// order of their bytes. Steps behind which it stands as behind the one before are told as well.
+    pub fn ranks_of(&self, word: &str) -> Vec<RankRow> {
+        let Some(number) = self.texts.number(word) else { return Vec::new() };
+        let split = self.steps.iter().take_while(|step| !step.stage.needs_tokens()).count();
+        let mut counts = vec![0; self.texts.len()];
+        let mut row = |step: usize, forms: &Walk<'_>| {
+            counts.fill(0);
+            forms.counts(&mut counts);
+            let count = counts[number as usize];
+            let before = |(other, &others): (usize, &u64)| {
+                others > count || (others == count && other < number as usize)
+            };
+            let rank = (count > 0).then(|| 1 + counts.iter().enumerate().filter(|row| before(*row)).count() as u64);
+            RankRow { step, count, rank }
+        };
+        let mut forms = Walk::begin(self, 0);
+        let mut rows = vec![row(split, &forms)];
+        let mut segment = 0;
+        let parts = self.steps.iter().filter(|step| step.stage.needs_tokens()).map(|step| step.parts);
+        for (index, parts) in parts.enumerate() {
+            if parts {
+                segment += 1;
+                forms = Walk::begin(self, segment);
+            } else {
+                forms.pass(index as u8);
+            }
+            rows.push(row(split + index + 1, &forms));
+        }
+        rows
+    }
+
     /// The effect of the split and of every step behind it, segment by segment.
     fn token_effects(&self, split: Effect, names: impl Iterator<Item = Effect>, effects: &mut Vec<Effect>) {
         let mut distinct = Distinct { seen: vec![0; self.texts.len()], round: 0 };
@@ -132,6 +164,17 @@ impl Account {
     }
 }
 
+/// How a word stands among all behind a step.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct RankRow {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// How many tokens are spelled like the word behind the step.
+    pub count: u64,
+    /// Its rank by that, if there are any.
+    pub rank: Option<u64>,
+}
+
 /// The forms of a segment as they pass its steps.
 struct Walk<'a> {
     segments: Vec<&'a Segment>,
@@ -149,6 +192,17 @@ impl<'a> Walk<'a> {
 
     fn tokens(&self) -> u64 {
         self.segments.iter().flat_map(|segment| &segment.count).sum()
+    }
+
+    /// Adds up the tokens of each spelling.
+    fn counts(&self, counts: &mut [u64]) {
+        for (segment, now) in self.segments.iter().zip(&self.now) {
+            for (spelling, count) in now.iter().zip(&segment.count) {
+                if let Some(spelling) = spelling {
+                    counts[*spelling as usize] += count;
+                }
+            }
+        }
     }
 
     fn spellings(&self) -> impl Iterator<Item = u32> + '_ {

@@ -4,6 +4,7 @@ use std::cmp::Reverse;
 
 use crate::account::{Account, Ends, NO_TEXT};
 use crate::part_of_speech::Tag;
+use crate::run::FormFate;
 
 /// A form and what became of it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -18,30 +19,6 @@ pub struct FormRow<'a> {
     pub tag: Option<Tag>,
     /// What became of them.
     pub fate: FormFate<'a>,
-}
-
-/// What became of a form.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum FormFate<'a> {
-    /// It became this term.
-    Kept {
-        /// The term's spelling.
-        term: &'a str,
-    },
-    /// It was dropped.
-    Dropped {
-        /// The step's place in the recipe, from 1.
-        step: usize,
-        /// The number of the reason: see [`Account::reason`].
-        reason: u16,
-    },
-    /// It went into another token.
-    Joined {
-        /// The step's place in the recipe, from 1.
-        step: usize,
-        /// That token, where there is one alone.
-        into: Option<&'a str>,
-    },
 }
 
 impl Account {

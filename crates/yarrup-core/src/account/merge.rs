@@ -246,7 +246,7 @@ mod tests {
     /// What a run of `recipe` over one source counts.
     fn account(recipe: &str, source: (&str, &str), texts: &[&str]) -> Account {
         let pipeline = testing::pipeline(recipe).knowing(2, &Arc::default());
-        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: false });
+        let mut worker = Worker::new(&pipeline, Outputs { clean: false, tokens: false, ends: false });
         for text in texts {
             worker.document(text, &crate::NoFields);
         }

@@ -4,6 +4,7 @@
 //! text steps. Accounts of parts of a collection add up to that of the whole.
 
 mod build;
+mod by_mark;
 mod effects;
 mod forms;
 mod matches;
@@ -13,8 +14,8 @@ mod vocabulary;
 
 use serde::{Deserialize, Serialize};
 
-pub use effects::Effect;
-pub use forms::{FormFate, FormRow};
+pub use effects::{Effect, RankRow};
+pub use forms::FormRow;
 pub use matches::MatchRow;
 pub use merge::{Difference, MergeError};
 pub use texts::Texts;
@@ -33,6 +34,8 @@ pub struct Account {
     pub origin: Origin,
     /// The steps, in order, with the `split` that was added if the recipe has none.
     pub steps: Vec<StepRecord>,
+    /// The labels that steps give to tokens, in the order of their bits in marks.
+    pub labels: Vec<String>,
     /// The counts of the whole run.
     pub totals: Totals,
     /// What each text step did, in order.

@@ -1,6 +1,6 @@
 //! Words of negation that a stop list drops.
 
-use crate::account::FormFate;
+use crate::run::FormFate;
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
 use crate::recipe::codes::NEGATION_DROPPED;
 use crate::step::Role;

@@ -78,6 +78,22 @@ impl Pipeline {
         self.is_text_recipe
     }
 
+    /// Whether the terms of a document can be told from its cleaned text: none of them holds white space.
+    pub fn clean_tells_terms(&self) -> bool {
+        self.splitter.parts_words()
+    }
+
+    /// The terms of a document, in order, by its cleaned text: see [`Pipeline::clean_tells_terms`].
+    pub fn terms_of_clean<'c>(&self, clean: &'c str, terms: &mut Vec<&'c str>) {
+        if self.is_text_recipe {
+            let mut spans = Vec::new();
+            self.splitter.split(clean, &mut spans);
+            terms.extend(spans.iter().map(|span| span.of(clean)));
+        } else {
+            terms.extend(clean.split([' ', '\n']).filter(|term| !term.is_empty()));
+        }
+    }
+
     /// The conditions on fields that its steps ask of documents, each with the number of a step that asks: those of `only`, and those of steps
     /// that decide about documents.
     pub fn conditions(&self) -> Vec<(usize, &Condition)> {

@@ -1,6 +1,7 @@
 //! From documents to what became of their tokens: one worker, many workers, and what they count and tell.
 
 mod engine;
+mod fate;
 pub(crate) mod forms;
 pub(crate) mod intern;
 pub(crate) mod ledger;
@@ -10,7 +11,8 @@ pub(crate) mod trace;
 pub(crate) mod worker;
 
 pub use engine::in_order;
+pub use fate::FormFate;
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{Cleaned, LONGEST_DOCUMENT, LeftOut, Outputs, Token, Worker};
+pub use worker::{Cleaned, EndedToken, LONGEST_DOCUMENT, LeftOut, Outputs, Token, Worker};

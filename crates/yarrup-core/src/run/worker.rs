@@ -3,9 +3,10 @@
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, Variant};
+use crate::run::fate::FormFate;
 use crate::run::forms::{Forms, NONE};
 use crate::run::intern::{Interner, Key};
-use crate::run::ledger::{FormTally, Ledger};
+use crate::run::ledger::{End, FormTally, Ledger};
 use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
@@ -20,6 +21,15 @@ pub struct Outputs {
     pub clean: bool,
     /// The kept tokens with their spans in the original.
     pub tokens: bool,
+    /// All tokens with their spans and what became of them, the dropped ones among them.
+    pub ends: bool,
+}
+
+impl Outputs {
+    /// Whether tokens are asked for with their places in the original.
+    fn has_spans(self) -> bool {
+        self.tokens || self.ends
+    }
 }
 
 /// A document after the recipe.
@@ -37,6 +47,9 @@ pub struct Cleaned<'w> {
     /// The number of the step that made so much of the text that nothing of it was kept, if one did.
     pub overgrown: Option<usize>,
     kept: &'w [Kept],
+    ended: &'w [Ended],
+    /// By the index of a token step: its place in the recipe, from 1.
+    steps: &'w [usize],
     spellings: &'w Interner,
 }
 
@@ -68,6 +81,29 @@ pub struct Token<'w> {
     pub lemma: Option<&'w str>,
 }
 
+/// A token of the split, or one that a step made of others, and what became of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct EndedToken<'w> {
+    /// Its spelling at the split, or as the step made it that did.
+    pub form: &'w str,
+    /// What it is made of.
+    pub kind: Kind,
+    /// Its part of speech, where the recipe gives one.
+    pub tag: Option<Tag>,
+    /// Where its words stand in the original text.
+    pub span: Span,
+    /// What became of it.
+    pub fate: FormFate<'w>,
+}
+
+/// A token that went no further, with its place.
+#[derive(Clone, Copy, Debug)]
+struct Ended {
+    token: Live,
+    span: Span,
+    end: End,
+}
+
 /// A kept token with its place.
 #[derive(Clone, Copy, Debug)]
 struct Kept {
@@ -90,6 +126,40 @@ impl<'w> Cleaned<'w> {
             lemma: (kept.token.lemma != NONE).then(|| self.spellings.text(kept.token.lemma)),
         })
     }
+
+    /// All tokens and what became of them, in the order of the text. None unless asked for.
+    ///
+    /// ```
+    /// use yarrup_core::{FormFate, NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
+    ///
+    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n").expect("no mistakes");
+    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
+    /// let mut worker = Worker::new(&pipeline, Outputs { ends: true, ..Outputs::default() });
+    /// let cleaned = worker.document("The tern", &NoFields);
+    /// let ends: Vec<_> = cleaned.ends().map(|token| (token.form, token.span.start, token.fate)).collect();
+    /// assert_eq!(ends[0], ("the", 0, FormFate::Dropped { step: 3, reason: 0 }));
+    /// assert_eq!(ends[1], ("tern", 4, FormFate::Kept { term: "tern" }));
+    /// ```
+    pub fn ends(&self) -> impl Iterator<Item = EndedToken<'w>> + '_ {
+        self.ended.iter().map(|ended| {
+            let form = self.spellings.text(ended.token.origin);
+            let step = |index: u8| self.steps.get(usize::from(index)).copied().unwrap_or_default();
+            EndedToken {
+                form,
+                kind: Kind::of(form),
+                tag: ended.token.mark.tag(),
+                span: ended.span,
+                fate: match ended.end {
+                    End::Kept { term } => FormFate::Kept { term: self.spellings.text(term) },
+                    End::Dropped { step: index, reason } => FormFate::Dropped { step: step(index), reason },
+                    End::Joined { step: index, into } => FormFate::Joined {
+                        step: step(index),
+                        into: (into != NONE).then(|| self.spellings.text(into)),
+                    },
+                },
+            }
+        })
+    }
 }
 
 /// Takes documents through a pipeline, one after the other, and counts what becomes of them.
@@ -108,6 +178,9 @@ pub struct Worker<'p> {
     gaps: Vec<Gap>,
     sentences: Vec<Span>,
     kept: Vec<Kept>,
+    ended: Vec<Ended>,
+    /// By the index of a token step: its place in the recipe, from 1.
+    steps: Vec<usize>,
     clean: Clean,
 }
 
@@ -125,7 +198,7 @@ impl<'p> Worker<'p> {
             outputs,
             ledger: Ledger::new(pipeline, token_steps, passage.parts()),
             passage,
-            text: Text::new(outputs.tokens),
+            text: Text::new(outputs.has_spans()),
             overgrown: None,
             spans: Vec::new(),
             original_spans: Vec::new(),
@@ -133,6 +206,8 @@ impl<'p> Worker<'p> {
             gaps: Vec::new(),
             sentences: Vec::new(),
             kept: Vec::new(),
+            ended: Vec::new(),
+            steps: pipeline.tokens.iter().map(|stage| pipeline.steps()[stage.step].number).collect(),
             clean: Clean { is_of_lines: pipeline.splitter.makes_lines(), ..Clean::default() },
         }
     }
@@ -206,6 +281,8 @@ impl<'p> Worker<'p> {
             left_out,
             overgrown: self.overgrown,
             kept: &self.kept,
+            ended: &self.ended,
+            steps: &self.steps,
             spellings: &self.passage.spellings,
         }
     }
@@ -275,6 +352,7 @@ impl<'p> Worker<'p> {
     fn pass(&mut self, document: &Document<'_>, variant: Variant, tokens_before: u64) -> u64 {
         let now = self.text.as_str(document.text);
         self.kept.clear();
+        self.ended.clear();
         self.clean.begin();
         self.sentences.clear();
         let any_output = self.outputs != Outputs::default();
@@ -292,10 +370,14 @@ impl<'p> Worker<'p> {
             sentences: Sentences { found: &self.sentences, now: 0 },
             spans: &self.spans,
             clean: (self.outputs.clean && !self.pipeline.is_text_recipe()).then_some(&mut self.clean),
-            kept: self.outputs.tokens.then_some((&self.text, &mut self.kept)),
+            text: &self.text,
+            kept: self.outputs.tokens.then_some(&mut self.kept),
+            ended: self.outputs.ends.then_some(&mut self.ended),
         };
         self.passage.document(&tokens, &mut counting);
         let tokens_after = counting.tokens_after;
+        // They were told step by step.
+        self.ended.sort_by_key(|ended| (ended.span.start, ended.token.first, ended.token.last));
         self.clean.write(&self.passage.spellings);
         tokens_after
     }
@@ -386,7 +468,9 @@ struct Counting<'w> {
     sentences: Sentences<'w>,
     spans: &'w [Span],
     clean: Option<&'w mut Clean>,
-    kept: Option<(&'w Text, &'w mut Vec<Kept>)>,
+    text: &'w Text,
+    kept: Option<&'w mut Vec<Kept>>,
+    ended: Option<&'w mut Vec<Ended>>,
 }
 
 impl Observer for Counting<'_> {
@@ -408,17 +492,23 @@ impl Observer for Counting<'_> {
     #[inline]
     fn dropped(&mut self, token: &Live, step: usize, reason: u16) {
         self.ledger.dropped(token, step, reason);
+        if self.ended.is_some() {
+            self.note_end(token, End::Dropped { step: step as u8, reason });
+        }
     }
 
     fn joined(&mut self, token: &Live, step: usize, into: u32) {
         self.ledger.joined(token, step, into);
+        if self.ended.is_some() {
+            self.note_end(token, End::Joined { step: step as u8, into });
+        }
     }
 
     #[inline(always)]
     fn kept(&mut self, forms: &mut Forms<FormTally>, token: &Live) {
         self.ledger.kept(forms, token);
         self.tokens_after += 1;
-        if self.clean.is_some() || self.kept.is_some() {
+        if self.clean.is_some() || self.kept.is_some() || self.ended.is_some() {
             self.put_out(token);
         }
     }
@@ -432,12 +522,28 @@ impl Counting<'_> {
         if let Some(clean) = &mut self.clean {
             clean.take(token.spelling, sentence);
         }
-        if let Some((text, kept)) = &mut self.kept {
-            let now = span.start as usize..self.spans[token.last as usize].end as usize;
-            let original = text.alignment().original(now);
-            let span = Span { start: original.start as u32, end: original.end as u32 };
+        let span = if self.kept.is_some() { self.original(token) } else { span };
+        if let Some(kept) = &mut self.kept {
             kept.push(Kept { token: *token, span, sentence });
         }
+        if self.ended.is_some() {
+            self.note_end(token, End::Kept { term: token.spelling });
+        }
+    }
+
+    #[cold]
+    fn note_end(&mut self, token: &Live, end: End) {
+        let span = self.original(token);
+        if let Some(ended) = &mut self.ended {
+            ended.push(Ended { token: *token, span, end });
+        }
+    }
+
+    /// Where the words of a token stand in the original.
+    fn original(&self, token: &Live) -> Span {
+        let (first, last) = (self.spans[token.first as usize], self.spans[token.last as usize]);
+        let original = self.text.alignment().original(first.start as usize..last.end as usize);
+        Span { start: original.start as u32, end: original.end as u32 }
     }
 }
 

@@ -3,6 +3,8 @@
 use std::borrow::Cow;
 use std::io::{self, Read};
 
+use memchr::memmem::Finder;
+
 use crate::encoding::repaired;
 
 /// Whole lines of a source, a batch at a time.
@@ -116,6 +118,30 @@ pub(crate) fn each_line<E>(
     Ok(())
 }
 
+/// The lines that hold all of the needles, each with its number. The others are not even parted.
+pub(crate) fn lines_holding<'b>(
+    bytes: &'b [u8],
+    first_line: u64,
+    needles: &'b [Finder<'static>],
+) -> impl Iterator<Item = (u64, &'b [u8])> {
+    let (mut at, mut line, mut counted) = (0, first_line, 0);
+    std::iter::from_fn(move || {
+        let (first, others) = needles.split_first()?;
+        while let Some(found) = first.find(bytes.get(at..)?) {
+            let start = memchr::memrchr(b'\n', &bytes[..at + found]).map_or(0, |end| end + 1);
+            let end = memchr::memchr(b'\n', &bytes[at + found..]).map_or(bytes.len(), |end| at + found + end);
+            at = end + 1;
+            let text = &bytes[start..end];
+            if others.iter().all(|other| other.find(text).is_some()) {
+                line += memchr::memchr_iter(b'\n', &bytes[counted..start]).count() as u64;
+                counted = start;
+                return Some((line, text));
+            }
+        }
+        None
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -163,6 +189,22 @@ mod tests {
             prop_assert_eq!(found, expected);
         }
     }
+
+    proptest! {
+        #[test]
+        fn lines_that_hold_all_needles_are_those_that_a_look_at_each_finds(
+            text in "[abc\n]{0,60}",
+            needles in prop::collection::vec("[abc]{1,2}", 1..3),
+        ) {
+            let finders: Vec<_> = needles.iter().map(|needle| Finder::new(needle).into_owned()).collect();
+            let found: Vec<_> = lines_holding(text.as_bytes(), 1, &finders).collect();
+            let holds = |line: &&str| needles.iter().all(|needle| line.contains(needle.as_str()));
+            let expected: Vec<_> = (1u64..).zip(text.split('\n')).filter(|(_, line)| holds(line))
+                .map(|(number, line)| (number, line.as_bytes())).collect();
+            prop_assert_eq!(found, expected);
+        }
+    }
+
     #[test]
     fn a_line_that_is_too_long_is_passed_over_alone() {
         let text = format!("one\n{}\nthree\n{}", "x".repeat(500), "y".repeat(500));

@@ -1,11 +1,33 @@
 //! How a source is to be read, where its content does not tell.
 
+use std::cmp::Reverse;
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use crate::documents::{Format, Unit};
 use encoding_rs::Encoding;
 use globset::{Glob, GlobSet, GlobSetBuilder};
+use memchr::memmem::Finder;
 use regex::Regex;
+
+/// Bytes that a line must hold, all of them, to be looked at. Any line may hold none.
+#[derive(Clone, Debug, Default)]
+pub struct Holding(Arc<[Finder<'static>]>);
+
+impl Holding {
+    /// Lines that hold all of these.
+    pub fn all(needles: impl IntoIterator<Item = Vec<u8>>) -> Holding {
+        // The longest first: it is likely to be the rarest.
+        let mut needles: Vec<Vec<u8>> = needles.into_iter().collect();
+        needles.sort_by_key(|needle| Reverse(needle.len()));
+        Holding(needles.iter().map(|needle| Finder::new(needle).into_owned()).collect())
+    }
+
+    /// The needles; without any, every line is looked at.
+    pub(crate) fn needles(&self) -> &[Finder<'static>] {
+        &self.0
+    }
+}
 
 /// How a source is to be read.
 #[derive(Clone, Debug, Default)]
@@ -60,6 +82,8 @@ pub struct ReadOptions {
     pub propose: bool,
     /// How long a server may be silent, in seconds.
     pub patience: Option<u64>,
+    /// Of JSON Lines, gives only the lines that hold all of these bytes. The others are not looked at, and not counted.
+    pub holding: Holding,
 }
 
 impl ReadOptions {

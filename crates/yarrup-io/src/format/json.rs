@@ -4,9 +4,9 @@ use std::io::Read;
 
 use serde_json::value::RawValue;
 
-use crate::documents::lines::{LineReader, Lines, TOO_LONG, each_line};
+use crate::documents::lines::{LineReader, Lines, TOO_LONG, each_line, lines_holding};
 use crate::documents::{
-    BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
+    BATCH_BYTES, Chunk, Format, FormatFacts, Holding, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
 };
 use crate::encoding::{into_text, repaired};
 use crate::record::members::Members;
@@ -34,7 +34,10 @@ impl Reader for JsonLines {
         let mut lines = LineReader::new(input.text(out.options().encoding)?);
         while let Some(lines) = lines.next(BATCH_BYTES)? {
             match lines {
-                Lines::Whole(first_line, bytes) => out.give(JsonLinesChunk { first_line, bytes })?,
+                Lines::Whole(first_line, bytes) => {
+                    let holding = out.options().holding.clone();
+                    out.give(JsonLinesChunk { first_line, bytes, holding })?;
+                }
                 Lines::TooLong(line) => {
                     let place = format!("{}:{line}", out.name());
                     out.malformed(place, Why::Record(TOO_LONG.into()))?;
@@ -54,6 +57,8 @@ fn first_line<'a>(start: &Start<'a>) -> &'a str {
 struct JsonLinesChunk {
     first_line: u64,
     bytes: Vec<u8>,
+    /// What a line must hold to be looked at.
+    holding: Holding,
 }
 
 impl Chunk for JsonLinesChunk {
@@ -67,14 +72,19 @@ impl Chunk for JsonLinesChunk {
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
-        let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
+        let mut give = |line: u64, text: &str, broken: u64| {
             let place = || format!("{name}:{line}");
             let given = match Members::read(text) {
                 Ok(members) => visit.record(Carried::Members(members), broken, place),
                 Err(why) => visit.malformed(place(), Why::Record(why)),
             };
             if given.is_break() { Err(()) } else { Ok(()) }
-        });
+        };
+        let given = match self.holding.needles() {
+            [] => each_line(&self.bytes, self.first_line, give),
+            needles => lines_holding(&self.bytes, self.first_line, needles)
+                .try_for_each(|(number, line)| each_line(line, number, &mut give)),
+        };
         if given.is_err() { More::Break(()) } else { More::Continue(()) }
     }
 }

@@ -109,7 +109,9 @@ impl DocumentOutput {
     fn begin_carried(&self, selection: &Selection, name: &str, out: &mut Vec<u8>) -> bool {
         // A field that is the text, or part of it, stays under its name; under `text` stands the text that was cleaned.
         let is_the_text = name == "text" && selection.text.len() < 2;
-        let is_written = selection.id_path() == name || selection.title.as_deref() == Some(name);
+        // A field that is the id or the title stays under its own name besides.
+        let is_written = matches!(name, "id" | "title")
+            && (selection.id_path() == name || selection.title.as_deref() == Some(name));
         if is_written || selection.is_text(name) && (self.without_originals || is_the_text) {
             return false;
         }

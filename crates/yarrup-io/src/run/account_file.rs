@@ -16,7 +16,7 @@ pub const ACCOUNT_FILE: &str = "account.bin";
 
 const MAGIC: &[u8; 16] = b"yarrup account\r\n";
 /// The version of the layout. It grows with every change of what an account holds.
-const VERSION: u32 = 2;
+const VERSION: u32 = 3;
 /// Magic, version, hash.
 const HEADER: usize = MAGIC.len() + 4 + 8;
 /// Faster is hardly larger.

@@ -67,6 +67,12 @@ pub enum RunError {
         /// The folder.
         path: String,
     },
+    /// The run was made without its documents.
+    #[error("{path}: the run holds no documents: run it again without --without-documents")]
+    NoDocuments {
+        /// The folder.
+        path: String,
+    },
     /// The run folder is of another version.
     #[error("{path}: was made by {made} version of yarrup; make the run again with this one")]
     OtherVersion {

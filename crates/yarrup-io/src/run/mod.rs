@@ -1,12 +1,14 @@
 //! What a run leaves behind: its folder, the record of it, its account, and tables for people and other tools.
 
 mod account_file;
+mod documents;
 mod error;
 mod folder;
 mod record;
 mod tables;
 
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
+pub use documents::{RunDocuments, term_counts, written_in_documents};
 pub use error::RunError;
 pub use folder::{RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;

@@ -92,7 +92,7 @@ impl<'p> Pass for Exporting<'p> {
     type Left = (String, u64);
 
     fn state(&self) -> Worker<'p> {
-        Worker::new(self.pipeline, Outputs { clean: false, tokens: true })
+        Worker::new(self.pipeline, Outputs { clean: false, tokens: true, ends: false })
     }
 
     fn document(&self, worker: &mut Worker<'p>, numbered: &Numbered<'_>, (text, words): &mut (String, u64)) {

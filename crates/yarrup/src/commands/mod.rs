@@ -3,6 +3,9 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod export;
+pub(crate) mod find;
+mod find_search;
+mod find_show;
 pub(crate) mod learn;
 pub(crate) mod look;
 mod look_documents;

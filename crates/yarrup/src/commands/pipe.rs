@@ -30,7 +30,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     standard_input.selection.text = arguments.text.clone();
     standard_input.selection.id = arguments.id.clone();
     let mut source = Source::open(&Collection::of(standard_input))?;
-    let outputs = Outputs { clean: true, tokens: arguments.tokens };
+    let outputs = Outputs { clean: true, tokens: arguments.tokens, ends: false };
     let labels = compiled.pipeline.labels().to_vec();
     let output = PipeOutput { tokens: arguments.tokens, labels };
     let policy =

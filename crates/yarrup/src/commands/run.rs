@@ -270,7 +270,7 @@ fn read_all(
     folder: &RunFolder,
     screen: &Screen,
 ) -> Result<(Account, Summary, (u64, String)), Failure> {
-    let outputs = Outputs { clean: !arguments.without_documents, tokens: false };
+    let outputs = Outputs { clean: !arguments.without_documents, tokens: false, ends: false };
     let written = DocumentOutput { without_originals: arguments.without_originals };
     let pipeline = &compiled.pipeline;
     let applying = Applying { pipeline, originals: pipeline.originals(), outputs, written };

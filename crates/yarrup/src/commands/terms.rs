@@ -1,97 +1,625 @@
-//! `yarrup terms`: the vocabulary of a run.
+//! `yarrup terms`: the vocabulary of a run, and what was dropped from it.
 
-use std::cmp::Ordering;
+use std::collections::{HashMap, HashSet};
 use std::io::Write;
 
-use yarrup_core::Tag;
-use yarrup_io::{TermEntry, read_account, term_entries, write_terms};
-use yarrup_report::{Align, grouped, table, visible_name};
+use yarrup_core::study::{
+    Frequency, Keyness, Local, TermTable, Wanted, Weight, alphabetical, holm,
+};
+use yarrup_core::{Account, Condition, FormFate, Kind, Tag};
+use yarrup_io::{TermEntry, form_entry, read_account, term_entries, write_terms};
+use yarrup_report::{grouped, percent, visible, visible_name};
 
-use crate::arguments::{TableFormat, TermOrder, TermsArguments};
+use super::find::option;
+use crate::arguments::{LocalWeight, TableFormat, TermOrder, TermsArguments};
+use crate::counting::{ELSEWHERE, Grouping, HERE};
 use crate::failure::{Exit, Failure};
+use crate::rows::{Cell, Column, Rows};
 use crate::screen::Screen;
+use crate::studied::Studied;
 
 pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let most = if arguments.top == 0 { usize::MAX } else { arguments.top };
     let account = read_account(&arguments.run)?;
+    let chosen = Chosen::of(arguments, &account)?;
+    let is_by_tag = arguments.by.as_deref() == Some("tag") || arguments.tag.is_some();
+    if arguments.dropped {
+        return print(dropped(arguments, &account, &chosen), arguments, "forms", screen);
+    }
+    if is_by_tag {
+        return print(by_tag(arguments, &account, &chosen)?, arguments, "rows", screen);
+    }
     let vocabulary = account.vocabulary();
-    let (all, entries) = (vocabulary.len() as u64, term_entries(&account, &vocabulary));
-    // They come in the order of their counts.
-    let is_sorted = arguments.sort == TermOrder::Count && !arguments.reverse;
-    let mut terms: Vec<_> = entries.take(if is_sorted { most } else { usize::MAX }).collect();
-    if !is_sorted {
-        terms.sort_by(|a, b| {
-            let order = compared(a, b, arguments.sort);
-            if arguments.reverse { order.reverse() } else { order }
+    let entries = term_entries(&account, &vocabulary).filter(|entry| chosen.takes(entry));
+    let mut terms: Vec<TermEntry<'_>> = entries.collect();
+    let counted = Counted::of(arguments, &account, screen)?;
+    if arguments.totals {
+        let (rows, all) = counted.totals()?;
+        return print((rows, all), &TermsArguments { top: 0, ..unsorted(arguments) }, "values", screen);
+    }
+    let mut weights: Vec<Vec<f64>> = Vec::new();
+    let mut keys: HashMap<&str, Key> = HashMap::new();
+    if arguments.key.is_some() {
+        terms.retain(|entry| entry.count >= arguments.at_least.unwrap_or(LEAST_KEY));
+        keys = counted.keys(&terms);
+        terms.retain(|entry| keys.get(entry.term).is_some_and(|key| key.takes(arguments)));
+    } else if !arguments.weight.is_empty() {
+        weights = terms.iter().map(|entry| counted.weights(entry)).collect();
+    }
+    let default = if arguments.key.is_some() { TermOrder::Weight } else { TermOrder::Count };
+    let mut order: Vec<usize> = (0..terms.len()).collect();
+    let sort = arguments.sort.unwrap_or(default);
+    let strength = |row: usize| match keys.get(terms[row].term) {
+        Some(key) => key.tokens.g2,
+        None => weights.get(row).and_then(|weights| weights.first()).copied().unwrap_or(0.0),
+    };
+    match sort {
+        TermOrder::Term => order.sort_by_cached_key(|row| alphabetical(terms[*row].term)),
+        _ => order.sort_by(|a, b| {
+            let (one, other) = (&terms[*a], &terms[*b]);
+            let first = match sort {
+                TermOrder::Documents => other.documents.cmp(&one.documents),
+                TermOrder::Forms => other.forms.cmp(&one.forms),
+                TermOrder::Weight => strength(*b).total_cmp(&strength(*a)),
+                _ => other.count.cmp(&one.count),
+            };
+            // Ties are in the order of the counts, then of the bytes.
+            first.then(one.rank.cmp(&other.rank))
+        }),
+    }
+    // With --key the other way round are the terms that the documents lack.
+    if arguments.reverse && arguments.key.is_none() {
+        order.reverse();
+    }
+    let all = order.len() as u64;
+    order.truncate(most(arguments));
+    let is_plain = arguments.by.is_none() && arguments.key.is_none() && arguments.weight.is_empty();
+    if is_plain && arguments.format == TableFormat::Csv && arguments.columns.is_empty() && !arguments.forms {
+        let mut out = screen.out_as(arguments.format);
+        write_terms(order.into_iter().map(|row| terms[row].clone()), &mut out)?;
+        return Ok(Exit::Done);
+    }
+    if arguments.forms {
+        let listed = order.iter().map(|row| &terms[*row]);
+        return print_forms(listed, &account, all, arguments, screen);
+    }
+    let mut rows = term_rows(order.iter().map(|row| &terms[*row]));
+    if arguments.key.is_some() {
+        add_keys(&mut rows, order.iter().map(|row| &keys[terms[*row].term]));
+    }
+    if arguments.by.is_some() {
+        counted.add_groups(&mut rows, order.iter().map(|row| terms[*row].term));
+    }
+    counted.add_weights(&mut rows, order.iter().filter_map(|row| weights.get(*row)));
+    if arguments.format == TableFormat::Table {
+        counted.print_head(arguments, screen)?;
+    }
+    print_some((rows, all), arguments, "terms", screen)
+}
+
+fn most(arguments: &TermsArguments) -> usize {
+    if arguments.top == 0 { usize::MAX } else { arguments.top }
+}
+
+/// The arguments without an order, for rows that have one of their own.
+fn unsorted(arguments: &TermsArguments) -> TermsArguments {
+    TermsArguments {
+        run: arguments.run.clone(),
+        sort: None,
+        matches: None,
+        kind: Vec::new(),
+        tag: None,
+        label: None,
+        by: None,
+        key: None,
+        weight: Vec::new(),
+        with: None,
+        columns: arguments.columns.clone(),
+        ..*arguments
+    }
+}
+
+/// Which terms are wanted.
+struct Chosen {
+    pattern: Option<Wanted>,
+    kinds: Vec<Kind>,
+    /// The terms with the label that is asked for.
+    labelled: Option<HashSet<String>>,
+    count: u64,
+    documents: u64,
+}
+
+impl Chosen {
+    fn of(arguments: &TermsArguments, account: &Account) -> Result<Chosen, Failure> {
+        let pattern = arguments.matches.as_ref().map(|pattern| Wanted::matching("--matches", pattern));
+        let kind = |name: &String| {
+            Kind::named(name).ok_or_else(|| option("kind", &format!("no kind `{name}`; there are {}", Kind::NAMES.join(", "))))
+        };
+        let labelled = match &arguments.label {
+            Some(label) if !account.labels.contains(label) => {
+                let known = match account.labels.as_slice() {
+                    [] => "no step of the recipe gives labels".to_owned(),
+                    labels => format!("there are {}", labels.join(", ")),
+                };
+                return Err(option("label", &format!("no label `{label}`; {known}")));
+            }
+            Some(label) => {
+                Some(account.terms_with_label(label).into_iter().map(|(term, _)| term.to_owned()).collect())
+            }
+            None => None,
+        };
+        Ok(Chosen {
+            pattern: pattern.transpose().map_err(Failure::Sentence)?,
+            kinds: arguments.kind.iter().map(kind).collect::<Result<_, _>>()?,
+            labelled,
+            count: arguments.at_least.unwrap_or(0),
+            documents: arguments.documents_at_least.unwrap_or(0),
+        })
+    }
+
+    fn takes(&self, entry: &TermEntry<'_>) -> bool {
+        self.takes_text(entry.term) && entry.count >= self.count && entry.documents >= self.documents
+    }
+
+    fn takes_text(&self, text: &str) -> bool {
+        self.pattern.as_ref().is_none_or(|pattern| !pattern.hits(&[[text]]).is_empty())
+            && (self.kinds.is_empty() || self.kinds.contains(&Kind::of(text)))
+            && self.labelled.as_ref().is_none_or(|labelled| labelled.contains(text))
+    }
+}
+
+fn term_rows<'a>(terms: impl Iterator<Item = &'a TermEntry<'a>>) -> Rows {
+    let columns = vec![
+        Column::new("rank", "rank"),
+        Column::new("term", "term"),
+        Column::new("count", "tokens"),
+        Column::new("documents", "documents"),
+        Column::new("share", "share"),
+        Column::new("cumulative_share", "cumulative share").aside(),
+        Column::new("kind", "kind"),
+        Column::new("tag", "part of speech"),
+        Column::new("forms", "forms"),
+        Column::new("commonest_form", "commonest form"),
+    ];
+    let row = |term: &TermEntry<'_>| {
+        vec![
+            Cell::Count(term.rank),
+            Cell::Text(term.term.to_owned()),
+            Cell::Count(term.count),
+            Cell::Count(term.documents),
+            Cell::Share(term.share),
+            Cell::Share(term.cumulative_share),
+            Cell::Text(term.kind.to_owned()),
+            Cell::Tag(Tag::named(term.tag)),
+            Cell::Count(term.forms),
+            Cell::Text(term.commonest_form.to_owned()),
+        ]
+    };
+    Rows { columns, rows: terms.map(row).collect() }
+}
+
+/// The words that were dropped, the commonest first, and how many there are.
+fn dropped(arguments: &TermsArguments, account: &Account, chosen: &Chosen) -> (Rows, u64) {
+    let columns = vec![
+        Column::new("form", "word"),
+        Column::new("count", "tokens"),
+        Column::new("documents", "documents"),
+        Column::new("share", "share"),
+        Column::new("kind", "kind"),
+        Column::new("tag", "part of speech"),
+        Column::new("step", "step"),
+        Column::new("reason", "reason"),
+    ];
+    let found = account.totals.tokens_found;
+    let rows = account.forms().filter_map(|row| {
+        let FormFate::Dropped { step, .. } = row.fate else { return None };
+        let taken = chosen.takes_text(row.text)
+            && row.count >= chosen.count
+            && row.documents >= chosen.documents
+            && arguments.step.is_none_or(|asked| asked == step);
+        let reason = form_entry(account, &row).reason.to_owned();
+        taken.then(|| {
+            vec![
+                Cell::Text(row.text.to_owned()),
+                Cell::Count(row.count),
+                Cell::Count(row.documents),
+                Cell::Share(row.count as f64 / found.max(1) as f64),
+                Cell::Text(Kind::of(row.text).name().to_owned()),
+                Cell::Tag(row.tag),
+                Cell::Count(step as u64),
+                Cell::Text(reason),
+            ]
+        })
+    });
+    let rows: Vec<_> = rows.collect();
+    let all = rows.len() as u64;
+    (Rows { columns, rows }, all)
+}
+
+/// Every term with each part of speech, a row each.
+fn by_tag(arguments: &TermsArguments, account: &Account, chosen: &Chosen) -> Result<(Rows, u64), Failure> {
+    let wanted = match &arguments.tag {
+        Some(name) => Some(Tag::named(name).ok_or_else(|| {
+            let names: Vec<&str> = Tag::ALL.iter().map(|tag| tag.name()).collect();
+            option("tag", &format!("no part of speech `{name}`; there are {}", names.join(", ")))
+        })?),
+        None => None,
+    };
+    let rows = account.terms_by_tag();
+    if rows.iter().all(|(_, tag, _)| tag.is_none()) {
+        return Err(Failure::Sentence(
+            "the recipe of this run gives no parts of speech; a `tag` step does".to_owned(),
+        ));
+    }
+    let kept = account.totals.tokens_kept;
+    let columns = vec![
+        Column::new("term", "term"),
+        Column::new("tag", "part of speech"),
+        Column::new("count", "tokens"),
+        Column::new("share", "share"),
+        Column::new("kind", "kind"),
+    ];
+    let row = |(term, tag, count): (&str, Option<Tag>, u64)| {
+        let taken = chosen.takes_text(term)
+            && count >= chosen.count
+            && wanted.is_none_or(|wanted| tag == Some(wanted))
+            && (chosen.documents == 0 || account.documents_of(term) >= chosen.documents);
+        taken.then(|| {
+            vec![
+                Cell::Text(term.to_owned()),
+                Cell::Tag(tag),
+                Cell::Count(count),
+                Cell::Share(count as f64 / kept.max(1) as f64),
+                Cell::Text(Kind::of(term).name().to_owned()),
+            ]
+        })
+    };
+    let rows: Vec<_> = rows.into_iter().filter_map(row).collect();
+    let all = rows.len() as u64;
+    Ok((Rows { columns, rows }, all))
+}
+
+/// Prints rows that are sorted by their counts and not yet cut.
+fn print(
+    (mut rows, all): (Rows, u64),
+    arguments: &TermsArguments,
+    noun: &str,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    if arguments.sort == Some(TermOrder::Term) {
+        rows.rows.sort_by_cached_key(|row| match &row[0] {
+            Cell::Text(text) => alphabetical(text),
+            _ => alphabetical(""),
         });
     }
-    terms.truncate(most);
-    match arguments.format {
-        TableFormat::Table => print_table(&terms, all, screen)?,
-        TableFormat::Csv => {
-            let mut out = screen.out_as(arguments.format);
-            write_terms(terms, &mut out)?;
-        }
-        TableFormat::Json => {
-            let mut out = screen.out_as(arguments.format);
-            serde_json::to_writer_pretty(&mut out, &terms).map_err(std::io::Error::from)?;
-            writeln!(out)?;
-            out.flush()?;
-        }
+    if arguments.reverse {
+        rows.rows.reverse();
     }
+    rows.rows.truncate(most(arguments));
+    print_some((rows, all), arguments, noun, screen)
+}
+
+fn print_some(
+    (mut rows, all): (Rows, u64),
+    arguments: &TermsArguments,
+    noun: &str,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    if !arguments.columns.is_empty() {
+        rows.choose(&arguments.columns)?;
+    }
+    let mut out = screen.out_as(arguments.format);
+    rows.print(arguments.format, screen.look, &mut out)?;
+    if arguments.format == TableFormat::Table {
+        let note = format!("{} of {} {noun}", grouped(rows.rows.len() as u64), grouped(all));
+        writeln!(out, "{}", screen.look.faint(&note))?;
+    }
+    out.flush()?;
     Ok(Exit::Done)
 }
 
-/// Ties are in the order of the counts, then of the bytes.
-fn compared(a: &TermEntry<'_>, b: &TermEntry<'_>, order: TermOrder) -> Ordering {
-    let first = match order {
-        TermOrder::Count => b.count.cmp(&a.count),
-        TermOrder::Documents => b.documents.cmp(&a.documents),
-        TermOrder::Forms => b.forms.cmp(&a.forms),
-        TermOrder::Term => a.term.cmp(b.term),
-    };
-    first.then(a.rank.cmp(&b.rank))
-}
-
-fn print_table(terms: &[TermEntry<'_>], all: u64, screen: &Screen) -> Result<(), Failure> {
-    // A column for what no term has is no use.
-    let tagged = terms.iter().any(|term| !term.tag.is_empty());
-    let mut header = vec![
-        ("rank", Align::Right),
-        ("term", Align::Left),
-        ("tokens", Align::Right),
-        ("share", Align::Right),
-        ("documents", Align::Right),
-        ("kind", Align::Left),
-        ("forms", Align::Right),
-        ("commonest form", Align::Left),
-    ];
-    let rows: Vec<_> = terms
-        .iter()
-        .map(|term| {
-            let mut cells = vec![
-                grouped(term.rank),
-                visible_name(term.term),
-                grouped(term.count),
-                format!("{:.2} %", term.share * 100.0),
-                grouped(term.documents),
-                term.kind.to_owned(),
-                grouped(term.forms),
-                visible_name(term.commonest_form),
-            ];
-            if tagged {
-                cells.insert(6, Tag::named(term.tag).map_or("", Tag::name).to_owned());
+/// Each term with the forms that became it, as a small tree.
+fn print_forms<'a>(
+    terms: impl Iterator<Item = &'a TermEntry<'a>>,
+    account: &Account,
+    all: u64,
+    arguments: &TermsArguments,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    let mut of: HashMap<&str, Vec<(&str, u64)>> = HashMap::new();
+    for row in account.forms() {
+        if let FormFate::Kept { term } = row.fate {
+            let forms = of.entry(term).or_default();
+            match forms.iter_mut().find(|(form, _)| *form == row.text) {
+                Some((_, count)) => *count += row.count,
+                None => forms.push((row.text, row.count)),
             }
-            cells
-        })
-        .collect();
-    if tagged {
-        header.insert(6, ("part of speech", Align::Left));
+        }
+    }
+    for forms in of.values_mut() {
+        forms.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+    }
+    let terms: Vec<_> = terms.collect();
+    let forms = |entry: &TermEntry<'_>| of.get(entry.term).map_or(&[] as &[_], Vec::as_slice);
+    if arguments.format != TableFormat::Table {
+        let columns =
+            [("term", "term"), ("count", "tokens"), ("form", "form"), ("form_count", "tokens of the form")];
+        let rows = terms.iter().flat_map(|entry| {
+            forms(entry).iter().map(|(form, count)| {
+                vec![
+                    Cell::Text(entry.term.to_owned()),
+                    Cell::Count(entry.count),
+                    Cell::Text((*form).to_owned()),
+                    Cell::Count(*count),
+                ]
+            })
+        });
+        let columns = columns.iter().map(|(name, title)| Column::new(name, title)).collect();
+        return print_some((Rows { columns, rows: rows.collect() }, all), arguments, "terms", screen);
     }
     let mut out = screen.out();
-    write!(out, "{}", table(&header, &rows, screen.look))?;
+    for entry in &terms {
+        let head = format!("{} {}", screen.look.heading(&visible_name(entry.term)), grouped(entry.count));
+        writeln!(out, "{head}")?;
+        let forms = forms(entry);
+        // A term that is its only form has nothing to show.
+        if forms.len() == 1 && forms[0].0 == entry.term {
+            continue;
+        }
+        for (number, (form, count)) in forms.iter().enumerate() {
+            let branch = if number + 1 == forms.len() { "└" } else { "├" };
+            let (count, share) = (grouped(*count), percent(*count, entry.count));
+            writeln!(out, "  {branch} {} {}", visible_name(form), screen.look.faint(&format!("{count} · {share}")))?;
+        }
+    }
     let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(all));
     writeln!(out, "{}", screen.look.faint(&note))?;
     out.flush()?;
-    Ok(())
+    Ok(Exit::Done)
+}
+
+/// How strongly a term marks documents.
+struct Key {
+    tokens: Keyness,
+    documents: Keyness,
+    /// Tokens and documents here and elsewhere.
+    here: (u64, u64),
+    elsewhere: (u64, u64),
+    /// Of how many tokens, here and elsewhere.
+    of: (u64, u64),
+    /// The probability by tokens, corrected for the number of terms.
+    corrected: f64,
+}
+
+/// Terms with fewer tokens are not tested for what they mark, unless another least number is asked for.
+const LEAST_KEY: u64 = 3;
+
+impl Key {
+    /// Whether it is on the side that is asked for.
+    fn takes(&self, arguments: &TermsArguments) -> bool {
+        (self.tokens.log_ratio > 0.0) != arguments.reverse
+    }
+}
+
+/// What was counted in the documents, where something had to be.
+struct Counted<'a> {
+    table: Option<TermTable>,
+    weights: &'a [Weight],
+    local: Option<Local>,
+    documents: u64,
+}
+
+impl<'a> Counted<'a> {
+    fn of(arguments: &'a TermsArguments, account: &Account, screen: &Screen) -> Result<Counted<'a>, Failure> {
+        use yarrup_core::study::GroupBy;
+        let by = |name, written: &String| GroupBy::read(written).map_err(|why| option(name, &why));
+        let needs_groups = arguments.weight.iter().any(|weight| weight.needs_groups());
+        if needs_groups && arguments.with.is_none() {
+            return Err(option("weight", "mutual_information and chi_square need --with and a field"));
+        }
+        if arguments.by.is_some() && arguments.with.is_some() && arguments.by != arguments.with {
+            return Err(option("with", "counts by one field at a time: name the one of --by, or leave one out"));
+        }
+        let grouping = match (&arguments.key, &arguments.by, &arguments.with) {
+            (Some(condition), ..) => {
+                Grouping::Key(Condition::read(condition).map_err(|why| option("key", &why))?)
+            }
+            (_, Some(written), _) => Grouping::By(by("by", written)?),
+            (.., Some(written)) => Grouping::By(by("with", written)?),
+            _ => Grouping::Together,
+        };
+        let from_account = matches!(grouping, Grouping::Together)
+            && arguments.local.is_none_or(|local| local != LocalWeight::Log)
+            && arguments.weight.iter().all(|weight| *weight == Weight::Idf);
+        let table = match from_account {
+            true => None,
+            false => Some(Studied::open(&arguments.run)?.tally(grouping, screen)?),
+        };
+        let local = arguments.local.map(|local| match local {
+            LocalWeight::Binary => Local::Binary,
+            LocalWeight::Count => Local::Count,
+            LocalWeight::Log => Local::Log,
+        });
+        let documents = account.totals.documents - account.totals.dropped;
+        Ok(Counted { table, weights: &arguments.weight, local, documents })
+    }
+
+    /// The weights of a term, each followed by its sum if one is asked for.
+    fn weights(&self, entry: &TermEntry<'_>) -> Vec<f64> {
+        let spread = self.table.as_ref().map(|table| table.spread(entry.term)).unwrap_or_default();
+        let groups: Vec<(u64, u64)> = match &self.table {
+            Some(table) => {
+                let counts = table.groups().iter().zip(table.in_groups(entry.term));
+                counts.map(|(group, (_, with))| (group.documents, with)).collect()
+            }
+            None => Vec::new(),
+        };
+        let sum = |local| match (local, &self.table) {
+            (_, Some(_)) => spread.sum(local),
+            (Local::Binary, None) => entry.documents as f64,
+            (_, None) => entry.count as f64,
+        };
+        let mut weights = Vec::new();
+        for weight in self.weights {
+            let value = match weight {
+                Weight::Idf => yarrup_core::study::idf(entry.documents, self.documents),
+                other => other.of(&spread, self.documents, &groups),
+            };
+            weights.push(value);
+            weights.extend(self.local.map(|local| value * sum(local)));
+        }
+        weights
+    }
+
+    fn add_weights<'w>(&self, rows: &mut Rows, weights: impl Iterator<Item = &'w Vec<f64>>) {
+        if !self.weights.is_empty() {
+            leave_out_of_tables(rows);
+        }
+        for weight in self.weights {
+            rows.columns.push(Column::new(weight.name(), &weight.name().replace('_', " ")));
+            if self.local.is_some() {
+                let sum = format!("sum_{}", weight.name());
+                rows.columns.push(Column::new(&sum, &sum.replace('_', " ")));
+            }
+        }
+        for (row, weights) in rows.rows.iter_mut().zip(weights) {
+            row.extend(weights.iter().map(|weight| Cell::Number(*weight)));
+        }
+    }
+
+    fn keys<'t>(&self, terms: &[TermEntry<'t>]) -> HashMap<&'t str, Key> {
+        let Some(table) = &self.table else { return HashMap::new() };
+        let place = |name: &str| table.groups().iter().position(|group| group.name == name);
+        let totals = |place: Option<usize>| {
+            place.map_or((0, 0), |place| (table.groups()[place].tokens, table.groups()[place].documents))
+        };
+        let (here, elsewhere) = (place(HERE), place(ELSEWHERE));
+        let (all_here, all_elsewhere) = (totals(here), totals(elsewhere));
+        let mut keys: Vec<(&str, Key)> = Vec::with_capacity(terms.len());
+        for entry in terms {
+            let counts = table.in_groups(entry.term);
+            let count = |place: Option<usize>| place.map_or((0, 0), |place| counts[place]);
+            let (here, elsewhere) = (count(here), count(elsewhere));
+            let frequency = |count, of| Frequency { count, of };
+            let tokens =
+                Keyness::of(frequency(here.0, all_here.0), frequency(elsewhere.0, all_elsewhere.0));
+            let documents =
+                Keyness::of(frequency(here.1, all_here.1), frequency(elsewhere.1, all_elsewhere.1));
+            let of = (all_here.0, all_elsewhere.0);
+            keys.push((entry.term, Key { tokens, documents, here, elsewhere, of, corrected: 1.0 }));
+        }
+        let corrected = holm(&keys.iter().map(|(_, key)| key.tokens.p).collect::<Vec<_>>());
+        for ((_, key), p) in keys.iter_mut().zip(corrected) {
+            key.corrected = p;
+        }
+        keys.into_iter().collect()
+    }
+
+    fn add_groups<'t>(&self, rows: &mut Rows, terms: impl Iterator<Item = &'t str>) {
+        let Some(table) = &self.table else { return };
+        leave_out_of_tables(rows);
+        for group in table.groups() {
+            rows.columns.push(Column::new(&group.name, &visible_name(&group.name)).giving_way());
+        }
+        for (row, term) in rows.rows.iter_mut().zip(terms) {
+            row.extend(table.in_groups(term).into_iter().map(|(tokens, _)| Cell::Count(tokens)));
+        }
+    }
+
+    /// Documents, tokens and terms of each value.
+    fn totals(&self) -> Result<(Rows, u64), Failure> {
+        let Some(table) = &self.table else {
+            return Err(option("totals", "needs --by and a field"));
+        };
+        let all: u64 = table.groups().iter().map(|group| group.tokens).sum();
+        let columns = vec![
+            Column::new("value", "value"),
+            Column::new("documents", "documents"),
+            Column::new("tokens", "tokens"),
+            Column::new("share", "share"),
+            Column::new("terms", "terms"),
+        ];
+        let rows = table.groups().iter().map(|group| {
+            vec![
+                Cell::Text(group.name.clone()),
+                Cell::Count(group.documents),
+                Cell::Count(group.tokens),
+                Cell::Share(group.tokens as f64 / all.max(1) as f64),
+                Cell::Count(group.terms),
+            ]
+        });
+        Ok((Rows { columns, rows: rows.collect() }, table.groups().len() as u64))
+    }
+
+    /// What stands above the terms: the values with their totals, or what is compared with what.
+    fn print_head(&self, arguments: &TermsArguments, screen: &Screen) -> Result<(), Failure> {
+        let Some(table) = &self.table else { return Ok(()) };
+        let mut out = screen.out();
+        if let Some(by) = &arguments.by {
+            let (mut rows, _) = self.totals()?;
+            rows.columns[0].title = visible(by);
+            writeln!(out, "{}", rows.table(screen.look))?;
+        } else if let Some(condition) = &arguments.key {
+            let group = |name: &str| {
+                let group = table.groups().iter().find(|group| group.name == name);
+                group.map_or("nothing".to_owned(), |group| {
+                    format!("{} documents with {} tokens", grouped(group.documents), grouped(group.tokens))
+                })
+            };
+            let side = if arguments.reverse { "rarer" } else { "commoner" };
+            let head = format!("Terms that are {side} where {}", visible(condition));
+            writeln!(out, "{}", screen.look.heading(&head))?;
+            let what = format!("here: {}; elsewhere: {}", group(HERE), group(ELSEWHERE));
+            writeln!(out, "{}\n", screen.look.faint(&what))?;
+        }
+        out.flush()?;
+        Ok(())
+    }
+}
+
+/// Leaves out of tables for people what gives way to the columns that were asked for.
+fn leave_out_of_tables(rows: &mut Rows) {
+    let aside = ["kind", "forms", "commonest_form", "share", "tag"];
+    for column in rows.columns.iter_mut().filter(|column| aside.contains(&column.name.as_str())) {
+        column.in_tables = false;
+    }
+}
+
+fn add_keys<'k>(rows: &mut Rows, keys: impl Iterator<Item = &'k Key>) {
+    let shown = ["term"];
+    for column in &mut rows.columns {
+        column.in_tables = shown.contains(&column.name.as_str());
+    }
+    for (name, title) in [
+        ("here", "here"),
+        ("here_per_1000", "per 1,000"),
+        ("elsewhere", "elsewhere"),
+        ("elsewhere_per_1000", "per 1,000 there"),
+        ("log_ratio", "log ratio"),
+        ("g2", "G²"),
+        ("p", "p (Holm)"),
+        ("documents_here", "documents"),
+        ("documents_elsewhere", "elsewhere in"),
+        ("documents_g2", "G² by documents"),
+        ("documents_log_ratio", "log ratio by documents"),
+    ] {
+        let column = Column::new(name, title);
+        let is_aside = matches!(name, "documents_log_ratio" | "elsewhere_per_1000" | "here_per_1000");
+        rows.columns.push(if is_aside { column.aside() } else { column });
+    }
+    let per_thousand = |count: u64, of: u64| Cell::Number(count as f64 * 1000.0 / of.max(1) as f64);
+    for (row, key) in rows.rows.iter_mut().zip(keys) {
+        row.extend([
+            Cell::Count(key.here.0),
+            per_thousand(key.here.0, key.of.0),
+            Cell::Count(key.elsewhere.0),
+            per_thousand(key.elsewhere.0, key.of.1),
+            Cell::Number(key.tokens.log_ratio),
+            Cell::Number(key.tokens.g2),
+            Cell::Probability(key.corrected),
+            Cell::Count(key.here.1),
+            Cell::Count(key.elsewhere.1),
+            Cell::Number(key.documents.g2),
+            Cell::Number(key.documents.log_ratio),
+        ]);
+    }
 }

@@ -371,7 +371,7 @@ mod tests {
     fn reasons(settings: &str, texts: &[&str]) -> Vec<Option<String>> {
         let recipe = format!("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"documents\"\n{settings}\n");
         let pipeline = testing::pipeline(&recipe);
-        let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false });
+        let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: false, ends: false });
         let judged = texts.iter().map(|text| {
             let cleaned = worker.take(&Document { text, fields: &Site("spit"), order: 0 });
             assert_eq!(cleaned.clean.is_empty(), cleaned.left_out.is_some() || text.is_empty());

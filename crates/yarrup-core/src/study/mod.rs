@@ -1,0 +1,15 @@
+//! What is asked of a run once it is done: where words stand, which groups they mark, what they weigh.
+
+mod alphabet;
+mod group_by;
+mod keyness;
+mod tally;
+mod wanted;
+mod weights;
+
+pub use alphabet::alphabetical;
+pub use group_by::{Group, GroupBy, group_order, grouped_values};
+pub use keyness::{Frequency, Keyness, holm, log_likelihood, log_ratio};
+pub use tally::{GroupCounts, Tally, TermTable};
+pub use wanted::{Hit, Wanted};
+pub use weights::{Local, TermSpread, Weight, chi_square, idf, mutual_information};

@@ -1,0 +1,108 @@
+//! The documents of a run, to be read once more.
+
+use std::io;
+use std::path::{Path, PathBuf};
+
+use csv::ByteRecord;
+use yarrup_core::Condition;
+
+use crate::collection::{Collection, SourceSpec};
+use crate::csv_error::into_io;
+use crate::csv_table::restored;
+use crate::documents::Holding;
+use crate::place::SourceError;
+use crate::record::members::write_text;
+use crate::registry::FORMATS;
+use crate::run::error::{RunError, refused};
+use crate::run::record::{DOCUMENTS_FILE, RunRecord};
+use crate::source::Source;
+
+/// The documents of a run, to be read once more. Their records have the fields of `documents.jsonl`, `text` and `clean` among them.
+#[derive(Clone, Debug)]
+pub struct RunDocuments {
+    folder: PathBuf,
+    record: RunRecord,
+}
+
+impl RunDocuments {
+    /// The documents of the run in this folder, of which this is the record.
+    ///
+    /// # Errors
+    ///
+    /// If the run was made without its documents, or they are not there.
+    pub fn of(folder: &Path, record: &RunRecord) -> Result<RunDocuments, RunError> {
+        let Some(written) = record.files.get(DOCUMENTS_FILE) else {
+            return Err(RunError::NoDocuments { path: folder.display().to_string() });
+        };
+        let path = folder.join(DOCUMENTS_FILE);
+        let size = path.metadata().map_err(refused(&path))?.len();
+        // What is in them is compared once they were read whole.
+        if size != written.bytes {
+            record.confirm(folder, DOCUMENTS_FILE, size, "")?;
+        }
+        Ok(RunDocuments { folder: folder.to_owned(), record: record.clone() })
+    }
+
+    /// Begins to read the documents for which all these conditions hold, and of which the lines hold these bytes.
+    ///
+    /// # Errors
+    ///
+    /// If they cannot be read.
+    pub fn open(&self, conditions: &[Condition], holding: Holding) -> Result<Source, SourceError> {
+        let mut spec = SourceSpec::at(&self.folder.join(DOCUMENTS_FILE).display().to_string());
+        spec.options.format = FORMATS.named("jsonl");
+        spec.options.holding = holding;
+        spec.selection.conditions = conditions.to_vec();
+        spec.selection.fields_only = true;
+        Source::open(&Collection::of(spec))
+    }
+
+    /// Refuses documents that are not as the run wrote them, if `source` was read to its end.
+    ///
+    /// # Errors
+    ///
+    /// If they were cut or changed.
+    pub fn confirm(&self, source: &Source) -> Result<(), RunError> {
+        match source.read_files().first() {
+            Some(file) if file.whole => {
+                self.record.confirm(&self.folder, DOCUMENTS_FILE, file.bytes, &file.hash)
+            }
+            _ => Ok(()),
+        }
+    }
+}
+
+/// How a text stands within a string of `documents.jsonl`.
+pub fn written_in_documents(text: &str) -> Vec<u8> {
+    let mut written = Vec::with_capacity(text.len() + 2);
+    write_text(text, &mut written);
+    written.pop();
+    written.drain(..1);
+    written
+}
+
+/// How many tokens and documents each of these terms has, by `vocabulary.csv` of a run; none for what is no term. The table is read no further
+/// than the last of them stands.
+///
+/// # Errors
+///
+/// If it cannot be read.
+pub fn term_counts(folder: &Path, terms: &[&str]) -> Result<Vec<Option<(u64, u64)>>, RunError> {
+    let path = folder.join("vocabulary.csv");
+    counts_in(&path, terms).map_err(refused(&path))
+}
+
+fn counts_in(path: &Path, terms: &[&str]) -> io::Result<Vec<Option<(u64, u64)>>> {
+    let mut found = vec![None; terms.len()];
+    let mut table = csv::ReaderBuilder::new().buffer_capacity(1 << 16).from_path(path).map_err(into_io)?;
+    let mut row = ByteRecord::new();
+    while found.iter().any(Option::is_none) && table.read_byte_record(&mut row).map_err(into_io)? {
+        let cell = |place: usize| row.get(place).and_then(|cell| std::str::from_utf8(cell).ok());
+        let Some(term) = cell(1).map(restored) else { continue };
+        if let Some(place) = terms.iter().position(|wanted| *wanted == term) {
+            let number = |place: usize| cell(place).and_then(|cell| cell.parse().ok());
+            found[place] = number(2).zip(number(3));
+        }
+    }
+    Ok(found)
+}

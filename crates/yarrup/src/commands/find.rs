@@ -1,0 +1,249 @@
+//! `yarrup find`: the places of a word in the documents of a run, with the words around them.
+
+use std::sync::atomic::AtomicUsize;
+
+use yarrup_core::study::{GroupBy, Wanted};
+use yarrup_core::{Condition, NoFields};
+use yarrup_io::{Holding, Policy, read, term_counts, written_in_documents};
+use yarrup_report::{counted, visible, visible_name};
+
+use super::find_search::{Among, Counts, Kept, Order, Query, Searching, Taking, Unit};
+use super::find_show::Shown;
+use crate::arguments::FindArguments;
+use crate::failure::{Exit, Failure};
+use crate::reading::{ended, threads};
+use crate::screen::{Screen, program, shell_word};
+use crate::studied::Studied;
+
+/// How many places or documents are shown.
+const SHOWN: usize = 25;
+/// How many documents are shown whole.
+const SHOWN_WHOLE: usize = 3;
+
+pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let among = among(arguments)?;
+    let run = Studied::open(&arguments.run)?;
+    let conditions = conditions(&arguments.conditions)?;
+    let by = arguments.by.as_deref().map(GroupBy::read).transpose().map_err(|why| option("by", &why))?;
+    let looked_for = LookedFor::of(arguments, among, &run, screen)?;
+    let kept = kept(arguments);
+    let is_plain = conditions.is_empty() && by.is_none() && kept.order == Order::Document;
+    // What `vocabulary.csv` says already need not be counted.
+    let known = looked_for.counts.filter(|_| is_plain);
+    let query = Query {
+        wanted: looked_for.wanted,
+        among,
+        show: arguments.show.clone(),
+        by: by.as_ref().map(|by| by.path().to_owned()),
+        stops_early: known.is_some(),
+        kept,
+    };
+    let (documents, mut source) = run.documents(&conditions, looked_for.holding)?;
+    let searching = Searching { run: &run, query: &query, enough: AtomicUsize::new(0) };
+    let mut taking = Taking {
+        query: &query,
+        enough: &searching.enough,
+        found: Vec::new(),
+        counts: Counts::default(),
+        progress: screen.progress(source.bytes()),
+    };
+    let policy = Policy { threads: threads(arguments.threads), strict: true, compare_ids: false };
+    read(&mut source, policy, &searching, &mut taking).map_err(ended)?;
+    taking.progress.end();
+    if let Some(condition) = conditions.iter().find(|condition| condition.unseen_fields().next().is_some())
+        && !query.stops_early
+    {
+        let field = condition.unseen_fields().next().unwrap_or_default();
+        return Err(Failure::Sentence(format!("--where `{condition}`: no document has a field `{field}`")));
+    }
+    documents.confirm(&source)?;
+    let (mut found, mut counts) = (taking.found, taking.counts);
+    query.kept.cut(&mut found, true);
+    if let Some((places, of_documents)) = known {
+        (counts.places, counts.documents) = (places, of_documents);
+    }
+    for (field, _) in query.show.iter().zip(&counts.has).filter(|(_, has)| !**has) {
+        screen.warn(&format!("--show: none of the documents has a field `{}`", visible(field)));
+    }
+    let nothing = counts.documents == 0;
+    let shown = Shown { query: &query, name: looked_for.name, found, counts, by };
+    shown.print(arguments.format, run.record.totals.documents, screen)?;
+    Ok(if nothing { Exit::Found } else { Exit::Done })
+}
+
+pub(super) fn option(name: &str, why: &str) -> Failure {
+    Failure::Sentence(format!("--{name}: {why}"))
+}
+
+/// Conditions as they were typed.
+pub(super) fn conditions(written: &[String]) -> Result<Vec<Condition>, Failure> {
+    written.iter().map(|written| Condition::read(written).map_err(|why| option("where", &why))).collect()
+}
+
+fn among(arguments: &FindArguments) -> Result<Among, Failure> {
+    let among = if arguments.emptied {
+        Among::Emptied
+    } else if arguments.original {
+        Among::Text
+    } else if arguments.dropped {
+        Among::Dropped(arguments.step)
+    } else if arguments.form {
+        Among::Forms
+    } else {
+        Among::Terms
+    };
+    let pattern = arguments.matches || arguments.original;
+    if pattern && arguments.what.len() != 1 {
+        let name = if arguments.matches { "matches" } else { "text" };
+        return Err(option(name, "needs one regular expression"));
+    }
+    let may_be_all = matches!(among, Among::Dropped(_) | Among::Emptied);
+    if arguments.what.is_empty() && !may_be_all {
+        return Err(Failure::Sentence(
+            "say what to look for: a term, a phrase in quotes, --matches or --text with a pattern, --dropped, or --emptied"
+                .to_owned(),
+        ));
+    }
+    Ok(among)
+}
+
+fn kept(arguments: &FindArguments) -> Kept {
+    let unit = if arguments.whole {
+        Unit::Whole
+    } else if arguments.documents {
+        Unit::Documents
+    } else {
+        Unit::Places
+    };
+    let most = arguments.sample.or(arguments.first).unwrap_or(match unit {
+        Unit::Whole => SHOWN_WHOLE,
+        _ => SHOWN,
+    });
+    let order = match (arguments.sample, arguments.sort.as_str()) {
+        (Some(_), _) => Order::Chance(arguments.seed.unwrap_or_default()),
+        (None, "document") => Order::Document,
+        (None, "before") => Order::Before,
+        (None, "after") => Order::After,
+        (None, "count") => Order::Count,
+        (None, field) => Order::Field(field.to_owned()),
+    };
+    Kept { unit, most: if most == 0 { usize::MAX } else { most }, order }
+}
+
+/// What is looked for, and what is known of it before the documents are read.
+struct LookedFor {
+    wanted: Wanted,
+    /// As it is named above the results.
+    name: String,
+    /// Tokens and documents, where the vocabulary tells them.
+    counts: Option<(u64, u64)>,
+    /// What the lines of documents that can hold it hold.
+    holding: Holding,
+}
+
+impl LookedFor {
+    fn of(
+        arguments: &FindArguments,
+        among: Among,
+        run: &Studied,
+        screen: &Screen,
+    ) -> Result<LookedFor, Failure> {
+        let what = &arguments.what;
+        let named = what.iter().map(|what| visible_name(what)).collect::<Vec<_>>();
+        let anywhere = |wanted, name| LookedFor { wanted, name, counts: None, holding: Holding::default() };
+        if among == Among::Emptied {
+            let totals = &run.record.totals;
+            let emptied = totals.documents_emptied + totals.documents_empty_as_found;
+            return Ok(LookedFor {
+                wanted: Wanted::any(),
+                name: "documents of which nothing is left".to_owned(),
+                counts: Some((emptied, emptied)),
+                holding: Holding::all([br#","tokens_after":0}"#.to_vec()]),
+            });
+        }
+        if arguments.matches || arguments.original {
+            let name = if arguments.matches { "--matches" } else { "--text" };
+            let wanted = Wanted::matching(name, &what[0]).map_err(Failure::Sentence)?;
+            return Ok(anywhere(wanted, named.join(", ")));
+        }
+        if matches!(among, Among::Forms | Among::Dropped(_)) {
+            let runs = what.iter().map(|what| words_of(what)).collect();
+            let wanted = if what.is_empty() { Wanted::any() } else { Wanted::words(runs, arguments.all) };
+            let name = match (among, named.is_empty()) {
+                (Among::Dropped(_), true) => "dropped words".to_owned(),
+                (Among::Dropped(_), false) => format!("{}, dropped", named.join(", ")),
+                _ => named.join(", "),
+            };
+            return Ok(anywhere(wanted, name));
+        }
+        LookedFor::terms(arguments, run, screen)
+    }
+
+    fn terms(arguments: &FindArguments, run: &Studied, screen: &Screen) -> Result<LookedFor, Failure> {
+        let pipeline = &run.compiled.pipeline;
+        let what: Vec<&str> = arguments.what.iter().map(String::as_str).collect();
+        let counts = term_counts(&run.path, &what)?;
+        let mut runs = Vec::new();
+        for (what, counts) in what.iter().zip(&counts) {
+            if counts.is_some() {
+                runs.push(vec![(*what).to_owned()]);
+                continue;
+            }
+            let words = words_of(what);
+            let known = term_counts(&run.path, &words.iter().map(String::as_str).collect::<Vec<_>>())?;
+            if words.len() > 1 && known.iter().all(Option::is_some) {
+                runs.push(words);
+                continue;
+            }
+            // A word as it stands in the text: what the recipe makes of it.
+            let clean = pipeline.trace(what, &NoFields).clean;
+            let made = words_of(&clean);
+            if !made.is_empty() && made != words {
+                let shown: Vec<String> = made.iter().map(|term| format!("`{}`", visible_name(term))).collect();
+                screen.tell(&format!(
+                    "note: the recipe makes {} of `{}`; this looks for that",
+                    shown.join(", "),
+                    visible_name(what)
+                ));
+                runs.push(made);
+            } else {
+                if made.is_empty() {
+                    let (program, path) = (program(), shell_word(&run.path.display().to_string()));
+                    screen.tell(&format!(
+                        "note: the recipe leaves nothing of `{0}`; `{program} find {path} --dropped {1}` finds where it was dropped",
+                        visible_name(what),
+                        shell_word(what)
+                    ));
+                }
+                runs.push(words);
+            }
+        }
+        let single = runs.len() == 1 && runs[0].len() == 1;
+        let counts = match counts.as_slice() {
+            [Some(counts)] if single => Some(*counts),
+            _ if single => term_counts(&run.path, &[&runs[0][0]])?[0],
+            _ => None,
+        };
+        let name = runs.iter().map(|run| visible_name(&run.join(" "))).collect::<Vec<_>>();
+        let joined = name.join(if arguments.all { " and " } else { ", " });
+        let wanted = Wanted::words(runs, arguments.all);
+        // Each needed term stands in the cleaned text as it is.
+        let needed = wanted.needed();
+        let holding = if pipeline.clean_tells_terms() {
+            Holding::all(needed.iter().map(|term| written_in_documents(term)))
+        } else {
+            Holding::default()
+        };
+        Ok(LookedFor { wanted, name: joined, counts, holding })
+    }
+}
+
+/// The words of a phrase.
+fn words_of(phrase: &str) -> Vec<String> {
+    phrase.split_whitespace().map(str::to_owned).collect()
+}
+
+/// `2,104 places in 812 documents`.
+pub(super) fn in_numbers(counts: &Counts) -> String {
+    format!("{} in {}", counted(counts.places, "place"), counted(counts.documents, "document"))
+}

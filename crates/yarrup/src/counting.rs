@@ -1,0 +1,188 @@
+//! Counting terms in the documents of a run, document by document.
+
+use std::collections::BTreeMap;
+
+use yarrup_core::study::{GroupBy, Tally, TermTable};
+use yarrup_core::{Condition, Fields, Outputs, Pipeline, Worker};
+use yarrup_io::{Holding, Numbered, Pass, Policy, Record};
+
+use crate::failure::Failure;
+use crate::reading::{read_all, threads};
+use crate::screen::Screen;
+use crate::studied::Studied;
+
+/// How documents are grouped while terms are counted.
+#[derive(Clone, Debug)]
+pub(crate) enum Grouping {
+    /// Not at all.
+    Together,
+    /// By a field.
+    By(GroupBy),
+    /// Those for which this holds against the others.
+    Key(Condition),
+}
+
+/// The name of the group of documents for which a condition holds.
+pub(crate) const HERE: &str = "here";
+/// The name of the group of all others.
+pub(crate) const ELSEWHERE: &str = "elsewhere";
+
+impl Studied {
+    /// Counts the terms of all documents.
+    pub(crate) fn tally(&self, grouping: Grouping, screen: &Screen) -> Result<TermTable, Failure> {
+        let grouping = match grouping {
+            Grouping::By(by) if by.is_open() => {
+                let values = self.values(by.path(), screen)?;
+                Grouping::By(by.suited_to(values.keys().flatten().map(String::as_str)))
+            }
+            other => other,
+        };
+        let counting = Counting { run: self, grouping: &grouping };
+        let states = self.pass(&counting, screen)?;
+        let mut sum = Tally::new();
+        for state in states {
+            if let Some(fault) = state.fault {
+                return Err(fault);
+            }
+            sum.absorb(state.tally);
+        }
+        let table = sum.finish();
+        if let Grouping::Key(condition) = &grouping
+            && let Some(field) = condition.unseen_fields().next()
+        {
+            return Err(self.no_field(field));
+        }
+        if let Grouping::By(by) = &grouping
+            && table.groups().iter().all(|group| group.name == by.group(None).to_string())
+            && table.documents() > 0
+        {
+            return Err(self.no_field(by.path()));
+        }
+        Ok(table)
+    }
+
+    fn no_field(&self, field: &str) -> Failure {
+        let path = self.path.display();
+        Failure::Sentence(format!(
+            "{path}: no document of the run has a field `{field}`; `yarrup look {path}` lists the fields that there are"
+        ))
+    }
+
+    /// Every value of a field, with its documents.
+    fn values(&self, path: &str, screen: &Screen) -> Result<BTreeMap<Option<String>, u64>, Failure> {
+        let mut sum: BTreeMap<Option<String>, u64> = BTreeMap::new();
+        for state in self.pass(&Values(path), screen)? {
+            for (value, documents) in state {
+                *sum.entry(value).or_default() += documents;
+            }
+        }
+        Ok(sum)
+    }
+
+    fn pass<P: Pass<Left = ()>>(&self, pass: &P, screen: &Screen) -> Result<Vec<P::State>, Failure> {
+        let (documents, mut source) = self.documents(&[], Holding::default())?;
+        let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+        let reading = read_all(&mut source, policy, pass, screen)?;
+        documents.confirm(&source)?;
+        Ok(reading.states)
+    }
+}
+
+struct Values<'a>(&'a str);
+
+impl Pass for Values<'_> {
+    type State = BTreeMap<Option<String>, u64>;
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        BTreeMap::new()
+    }
+
+    fn document(&self, values: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        let value = document.record.field(self.0).map(|value| value.into_owned());
+        *values.entry(value).or_default() += 1;
+    }
+}
+
+struct Counting<'r> {
+    run: &'r Studied,
+    grouping: &'r Grouping,
+}
+
+struct CountingState<'r> {
+    tally: Tally,
+    terms: TermsOf<'r>,
+    fault: Option<Failure>,
+}
+
+impl<'r> Pass for Counting<'r> {
+    type State = CountingState<'r>;
+    type Left = ();
+
+    fn state(&self) -> CountingState<'r> {
+        CountingState { tally: Tally::new(), terms: TermsOf::new(self.run), fault: None }
+    }
+
+    fn document(&self, state: &mut CountingState<'r>, document: &Numbered<'_>, (): &mut ()) {
+        let record = &document.record;
+        let group = match self.grouping {
+            Grouping::Together => None,
+            Grouping::By(by) => Some(by.group(record.field(by.path()).as_deref()).to_string()),
+            Grouping::Key(condition) => {
+                let holds = condition.holds(&mut |path| record.field(path));
+                Some(if holds { HERE } else { ELSEWHERE }.to_owned())
+            }
+        };
+        let tally = &mut state.tally;
+        let counted = state.terms.each(record, |terms| tally.document(terms, group.as_deref()));
+        if let Err(fault) = counted {
+            state.fault.get_or_insert(fault);
+        }
+    }
+}
+
+/// What gives the terms of a document: its cleaned text, or where that does not tell them, the recipe.
+pub(crate) struct TermsOf<'r> {
+    run: &'r Studied,
+    worker: Option<Worker<'r>>,
+}
+
+impl<'r> TermsOf<'r> {
+    pub(crate) fn new(run: &'r Studied) -> TermsOf<'r> {
+        TermsOf { run, worker: None }
+    }
+
+    fn pipeline(&self) -> &'r Pipeline {
+        &self.run.compiled.pipeline
+    }
+
+    /// Gives the terms of a document, in order.
+    pub(crate) fn each(
+        &mut self,
+        record: &Record<'_>,
+        take: impl FnOnce(&mut dyn Iterator<Item = &str>),
+    ) -> Result<(), Failure> {
+        let clean = record.field("clean").unwrap_or_default();
+        if self.pipeline().clean_tells_terms() {
+            let mut terms = Vec::new();
+            self.pipeline().terms_of_clean(&clean, &mut terms);
+            take(&mut terms.into_iter());
+            return Ok(());
+        }
+        let text = record.field("text").ok_or_else(|| {
+            Failure::Sentence(format!(
+                "{}: terms with spaces in them can only be counted in the original texts, and the run was written with --without-originals",
+                self.run.path.display()
+            ))
+        })?;
+        let pipeline = self.pipeline();
+        let outputs = Outputs { clean: true, tokens: true, ends: false };
+        let worker = self.worker.get_or_insert_with(|| Worker::new(pipeline, outputs));
+        let cleaned = worker.document(&text, record);
+        if cleaned.clean != clean {
+            return Err(self.run.changed(&record.field("id").unwrap_or_default()));
+        }
+        take(&mut cleaned.tokens().map(|token| token.term));
+        Ok(())
+    }
+}

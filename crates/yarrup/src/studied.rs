@@ -1,0 +1,51 @@
+//! A run that is done, as the commands that study it find it.
+
+use std::path::{Path, PathBuf};
+
+use yarrup_core::{Account, Condition};
+use yarrup_io::{Holding, RunDocuments, RunRecord, Source, read_account, read_file_of, read_run};
+
+use crate::failure::Failure;
+use crate::recipe_file::{Compiled, compile};
+
+/// A run that is done.
+pub(crate) struct Studied {
+    pub(crate) path: PathBuf,
+    pub(crate) record: RunRecord,
+    /// The recipe with all that was learned.
+    pub(crate) compiled: Compiled,
+}
+
+impl Studied {
+    /// The run in this folder, with its recipe ready to run.
+    pub(crate) fn open(path: &Path) -> Result<Studied, Failure> {
+        let record = read_run(path)?;
+        read_file_of(path, &record, record.frozen_recipe())?;
+        let compiled = compile(&path.join(record.frozen_recipe()))?;
+        Ok(Studied { path: path.to_owned(), record, compiled })
+    }
+
+    pub(crate) fn account(&self) -> Result<Account, Failure> {
+        Ok(read_account(&self.path)?)
+    }
+
+    /// Its documents for which all these conditions hold, and of which the lines hold these bytes.
+    pub(crate) fn documents(
+        &self,
+        conditions: &[Condition],
+        holding: Holding,
+    ) -> Result<(RunDocuments, Source), Failure> {
+        let documents = RunDocuments::of(&self.path, &self.record)?;
+        let source = documents.open(conditions, holding)?;
+        Ok((documents, source))
+    }
+
+    /// What a document says that its recipe does not make of it what the run made.
+    pub(crate) fn changed(&self, id: &str) -> Failure {
+        Failure::Sentence(format!(
+            "{}: the recipe makes something else of document `{id}` now than the run did, so a word list or a dictionary that it needs has changed; \
+             make the run again",
+            self.path.display()
+        ))
+    }
+}
