@@ -2,8 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use yarrup_core::{Account, Condition};
-use yarrup_io::{Holding, RunDocuments, RunRecord, Source, read_account, read_file_of, read_run};
+use yarrup_core::Condition;
+use yarrup_io::{Holding, RunDocuments, RunRecord, Source, read_file_of, read_run};
 
 use crate::failure::Failure;
 use crate::recipe_file::{Compiled, compile};
@@ -25,9 +25,6 @@ impl Studied {
         Ok(Studied { path: path.to_owned(), record, compiled })
     }
 
-    pub(crate) fn account(&self) -> Result<Account, Failure> {
-        Ok(read_account(&self.path)?)
-    }
 
     /// Its documents for which all these conditions hold, and of which the lines hold these bytes.
     pub(crate) fn documents(

@@ -92,6 +92,42 @@ impl Account {
         self.rows_to(Ends::JOINED, token)
     }
 
+    /// The steps that changed the spelling of tokens of a form with this part of speech, in order, each with what it made of it.
+    pub fn changes_of(&self, form: &str, tag: Option<Tag>) -> Vec<(usize, &str)> {
+        let Some(form) = self.texts.number(form) else { return Vec::new() };
+        let of_tag = |mark: u32| {
+            let marked = Tag::numbered((mark & 0xff) as u8);
+            marked.is_none() || marked == tag
+        };
+        let segments = self.variants.iter().map(|variant| variant.segments.len()).max().unwrap_or(0);
+        let (mut changes, mut now) = (Vec::new(), vec![form]);
+        for number in 0..segments {
+            let mut next = Vec::new();
+            for segment in self.variants.iter().filter_map(|variant| variant.segments.get(number)) {
+                for spelling in &now {
+                    let rows = segment.form.partition_point(|other| other < spelling)
+                        ..segment.form.partition_point(|other| other <= spelling);
+                    for row in rows.filter(|row| of_tag(segment.mark[*row])) {
+                        let start = segment.changes.partition_point(|(other, ..)| (*other as usize) < row);
+                        let of_row = segment.changes[start..].iter().take_while(|(other, ..)| *other as usize == row);
+                        let mut last = *spelling;
+                        for (_, step, to) in of_row {
+                            changes.push((self.token_step(*step), self.texts.text(*to)));
+                            last = *to;
+                        }
+                        next.push(last);
+                    }
+                }
+            }
+            next.sort_unstable();
+            next.dedup();
+            now = next;
+        }
+        changes.sort_unstable();
+        changes.dedup();
+        changes
+    }
+
     /// In how many documents a term stands.
     pub fn documents_of(&self, term: &str) -> u64 {
         let row = self.texts.number(term).and_then(|number| self.terms.term.binary_search(&number).ok());

@@ -7,7 +7,7 @@ use yarrup_core::{Condition, NoFields};
 use yarrup_io::{Holding, Policy, read, term_counts, written_in_documents};
 use yarrup_report::{counted, visible, visible_name};
 
-use super::find_search::{Among, Counts, Kept, Order, Query, Searching, Taking, Unit};
+use super::find_search::{Among, Counts, Found, Kept, Order, Query, Searching, Taking, Unit};
 use super::find_show::Shown;
 use crate::arguments::FindArguments;
 use crate::failure::{Exit, Failure};
@@ -38,27 +38,14 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
         stops_early: known.is_some(),
         kept,
     };
-    let (documents, mut source) = run.documents(&conditions, looked_for.holding)?;
-    let searching = Searching { run: &run, query: &query, enough: AtomicUsize::new(0) };
-    let mut taking = Taking {
-        query: &query,
-        enough: &searching.enough,
-        found: Vec::new(),
-        counts: Counts::default(),
-        progress: screen.progress(source.bytes()),
-    };
-    let policy = Policy { threads: threads(arguments.threads), strict: true, compare_ids: false };
-    read(&mut source, policy, &searching, &mut taking).map_err(ended)?;
-    taking.progress.end();
+    let threads = threads(arguments.threads);
+    let (found, mut counts) = search(&run, &query, &conditions, (looked_for.holding, threads), screen)?;
     if let Some(condition) = conditions.iter().find(|condition| condition.unseen_fields().next().is_some())
         && !query.stops_early
     {
         let field = condition.unseen_fields().next().unwrap_or_default();
         return Err(Failure::Sentence(format!("--where `{condition}`: no document has a field `{field}`")));
     }
-    documents.confirm(&source)?;
-    let (mut found, mut counts) = (taking.found, taking.counts);
-    query.kept.cut(&mut found, true);
     if let Some((places, of_documents)) = known {
         (counts.places, counts.documents) = (places, of_documents);
     }
@@ -69,6 +56,61 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
     let shown = Shown { query: &query, name: looked_for.name, found, counts, by };
     shown.print(arguments.format, run.record.totals.documents, screen)?;
     Ok(if nothing { Exit::Found } else { Exit::Done })
+}
+
+/// Looks through the documents of a run for which the conditions hold, and of which the lines hold these bytes.
+pub(super) fn search(
+    run: &Studied,
+    query: &Query,
+    conditions: &[Condition],
+    (holding, threads): (Holding, usize),
+    screen: &Screen,
+) -> Result<(Vec<Found>, Counts), Failure> {
+    let (documents, mut source) = run.documents(conditions, holding)?;
+    let searching = Searching { run, query, enough: AtomicUsize::new(0) };
+    let mut taking = Taking {
+        query,
+        enough: &searching.enough,
+        found: Vec::new(),
+        counts: Counts::default(),
+        progress: screen.progress(source.bytes()),
+    };
+    let policy = Policy { threads, strict: true, compare_ids: false };
+    read(&mut source, policy, &searching, &mut taking).map_err(ended)?;
+    taking.progress.end();
+    documents.confirm(&source)?;
+    let (mut found, counts) = (taking.found, taking.counts);
+    query.kept.cut(&mut found, true);
+    Ok((found, counts))
+}
+
+/// The first places of a term, or of a word that was dropped, and the first documents with their numbers of places. None where the run holds no
+/// original texts.
+pub(super) fn first_places(
+    run: &Studied,
+    word: &str,
+    among: Among,
+    (places, documents): (usize, usize),
+    screen: &Screen,
+) -> Result<(Vec<Found>, Vec<Found>), Failure> {
+    let first = |unit, most| {
+        let query = Query {
+            wanted: Wanted::words(vec![vec![word.to_owned()]], false),
+            among,
+            show: Vec::new(),
+            by: None,
+            kept: Kept { unit, most, order: Order::Document },
+            stops_early: true,
+        };
+        let holding = match among {
+            Among::Terms if run.compiled.pipeline.clean_tells_terms() => {
+                Holding::all([written_in_documents(word)])
+            }
+            _ => Holding::default(),
+        };
+        Ok::<_, Failure>(search(run, &query, &[], (holding, threads(None)), screen)?.0)
+    };
+    Ok((first(Unit::Places, places)?, first(Unit::Documents, documents)?))
 }
 
 pub(super) fn option(name: &str, why: &str) -> Failure {

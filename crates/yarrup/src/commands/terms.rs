@@ -175,10 +175,10 @@ fn term_rows<'a>(terms: impl Iterator<Item = &'a TermEntry<'a>>) -> Rows {
         Column::new("documents", "documents"),
         Column::new("share", "share"),
         Column::new("cumulative_share", "cumulative share").aside(),
-        Column::new("kind", "kind"),
+        Column::new("kind", "kind").giving_way(),
         Column::new("tag", "part of speech"),
-        Column::new("forms", "forms"),
-        Column::new("commonest_form", "commonest form"),
+        Column::new("forms", "forms").giving_way(),
+        Column::new("commonest_form", "commonest form").giving_way(),
     ];
     let row = |term: &TermEntry<'_>| {
         vec![
@@ -597,14 +597,14 @@ fn add_keys<'k>(rows: &mut Rows, keys: impl Iterator<Item = &'k Key>) {
         ("log_ratio", "log ratio"),
         ("g2", "G²"),
         ("p", "p (Holm)"),
-        ("documents_here", "documents"),
-        ("documents_elsewhere", "elsewhere in"),
-        ("documents_g2", "G² by documents"),
+        ("documents_here", "documents here"),
+        ("documents_elsewhere", "elsewhere"),
+        ("documents_g2", "their G²"),
         ("documents_log_ratio", "log ratio by documents"),
     ] {
         let column = Column::new(name, title);
         let is_aside = matches!(name, "documents_log_ratio" | "elsewhere_per_1000" | "here_per_1000");
-        rows.columns.push(if is_aside { column.aside() } else { column });
+        rows.columns.push(if is_aside { column.aside() } else { column.giving_way() });
     }
     let per_thousand = |count: u64, of: u64| Cell::Number(count as f64 * 1000.0 / of.max(1) as f64);
     for (row, key) in rows.rows.iter_mut().zip(keys) {

@@ -4,15 +4,21 @@ use std::io::Write;
 
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault};
-use yarrup_core::{Account, FormRow, NoFields, Pipeline, Tag};
+use yarrup_core::{Account, FormRow, NoFields, Pipeline, RankRow, Tag};
 use yarrup_io::{
-    FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run, write_forms,
+    FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run,
 };
-use yarrup_report::{Align, Look, counted, grouped, percent, table, visible_name};
+use yarrup_report::{Align, ContextLine, Look, context_lines, counted, grouped, percent, table, visible_name};
+
+use super::find::first_places;
+use super::find_search::{Among, Found};
 
 use crate::arguments::{TableFormat, WhyArguments};
 use crate::failure::{Exit, Failure};
-use crate::screen::Screen;
+use crate::output::Output;
+use crate::rows::{Cell, Column, Rows};
+use crate::screen::{Screen, program, shell_word};
+use crate::studied::Studied;
 
 /// What a run knows of a word.
 struct Known<'a> {
@@ -61,7 +67,7 @@ pub(crate) fn why(arguments: &WhyArguments, screen: &Screen) -> Result<Exit, Fai
     if arguments.format == TableFormat::Table {
         print(arguments, &account, &known, rewritten.as_deref(), &word, screen)?;
     } else {
-        print_data(arguments, &known, rewritten.as_deref(), screen)?;
+        print_data(arguments, &account, (&known, &word), rewritten.as_deref(), screen)?;
     }
     Ok(if known.is_empty() { Exit::Found } else { Exit::Done })
 }
@@ -131,6 +137,7 @@ fn print(
         out.flush()?;
         return Ok(());
     }
+    let raw_word = word;
     let word = visible_name(word);
     let where_found = |entry: &FormEntry<'_>| {
         format!("{} in {}", counted(entry.count, "token"), counted(entry.documents, "document"))
@@ -166,7 +173,7 @@ fn print(
             counted(total, "token"),
             counted(known.documents, "document")
         )?;
-        write!(out, "{}", forms_table(&known.as_term, total, look))?;
+        write!(out, "{}", forms_table(account, &known.as_term, total, look))?;
     }
     if !known.parts.is_empty() {
         if !known.as_form.is_empty() || !known.as_term.is_empty() {
@@ -180,21 +187,114 @@ fn print(
             look.heading(&format!("the token `{word}`")),
             counted(total, "other token")
         )?;
-        write!(out, "{}", forms_table(&known.parts, total, look))?;
+        write!(out, "{}", forms_table(account, &known.parts, total, look))?;
     }
+    print_ranks(account, raw_word, screen, &mut out)?;
+    print_places(arguments, known, raw_word, screen, &mut out)?;
     out.flush()?;
     Ok(())
 }
 
-/// Forms with their tokens, the share of these, and their documents.
-fn forms_table(entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
+/// How many places and documents are shown.
+const SHOWN: (usize, usize) = (3, 5);
+
+/// Where the word stands: its first documents, and some places.
+fn print_places(
+    arguments: &WhyArguments,
+    known: &Known<'_>,
+    word: &str,
+    screen: &Screen,
+    out: &mut Output,
+) -> Result<(), Failure> {
+    let run = Studied::open(&arguments.run)?;
+    let is_dropped = known.as_form.iter().any(|entry| entry.fate == "dropped");
+    let among = match (known.as_term.is_empty(), is_dropped) {
+        (false, _) => Among::Terms,
+        (true, true) => Among::Dropped(None),
+        (true, false) => Among::Forms,
+    };
+    let Ok((places, documents)) = first_places(&run, word, among, SHOWN, screen) else {
+        // Without the documents, or their texts, there is nothing to show.
+        return Ok(());
+    };
+    if places.is_empty() {
+        return Ok(());
+    }
+    let look = screen.look;
+    let named: Vec<String> =
+        documents.iter().map(|found| format!("{} ({})", visible_name(&found.id), grouped(found.count))).collect();
+    let all = if among == Among::Terms {
+        known.documents
+    } else {
+        known.as_form.iter().map(|entry| entry.documents).max().unwrap_or(0)
+    };
+    let more = all.saturating_sub(documents.len() as u64);
+    let more = if more > 0 { format!(" and {} more", grouped(more)) } else { String::new() };
+    writeln!(out, "\n{}  {}{more}", look.heading("Documents"), named.join(", "))?;
+    let line = |found: &Found| {
+        let place = found.places.first().cloned().unwrap_or_default();
+        let lead = vec![found.id.clone()];
+        ContextLine { lead, before: place.before, words: place.words, after: place.after }
+    };
+    let lines: Vec<ContextLine> = places.iter().map(line).collect();
+    write!(out, "{}", context_lines(&["place"], &lines, look))?;
+    let option = match among {
+        Among::Terms => "",
+        Among::Dropped(_) => " --dropped",
+        _ => " --form",
+    };
+    let run = shell_word(&arguments.run.display().to_string());
+    let command = format!("{} find {run}{option} {}", program(), shell_word(word));
+    writeln!(out, "{}", look.faint(&format!("all of them: {command}")))?;
+    Ok(())
+}
+
+/// How the word stands among all, step by step. Steps that change nothing of it are left out.
+fn print_ranks(account: &Account, word: &str, screen: &Screen, out: &mut Output) -> Result<(), Failure> {
+    let ranks = account.ranks_of(word);
+    let mut shown: Vec<&RankRow> = Vec::new();
+    for row in &ranks {
+        if shown.last().is_none_or(|last| (last.rank, last.count) != (row.rank, row.count)) {
+            shown.push(row);
+        }
+    }
+    if shown.len() < 2 {
+        return Ok(());
+    }
+    let name = |row: &RankRow| {
+        let step = &account.steps[row.step - 1];
+        format!("{} {}", row.step, step.label.as_ref().map_or(step.operation.clone(), |label| visible_name(label)))
+    };
+    let rows: Vec<Vec<String>> = shown
+        .iter()
+        .map(|row| vec![name(row), row.rank.map_or("–".to_owned(), grouped), grouped(row.count)])
+        .collect();
+    let header = [("behind step", Align::Left), ("rank", Align::Right), ("tokens", Align::Right)];
+    let title = format!("How `{}` stands among all words", visible_name(word));
+    writeln!(out, "\n{}", screen.look.heading(&title))?;
+    write!(out, "{}", table(&header, &rows, screen.look))?;
+    Ok(())
+}
+
+/// Forms with their tokens, the share of these, their documents, and the steps that changed them.
+fn forms_table(account: &Account, entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
+    let changed = |entry: &FormEntry<'_>| {
+        let changes = account.changes_of(entry.form, Tag::named(entry.tag));
+        let step = |(step, to): &(usize, &str)| format!("{step} → {}", visible_name(to));
+        changes.iter().map(step).collect::<Vec<_>>().join(", ")
+    };
+    let changes: Vec<String> = entries.iter().map(changed).collect();
+    let any_changes = changes.iter().any(|changes| !changes.is_empty());
     let tagged = entries.iter().any(|entry| !entry.tag.is_empty());
-    let row = |entry: &FormEntry<'_>| {
+    let row = |(entry, changes): (&FormEntry<'_>, &String)| {
         let mut cells = vec![visible_name(entry.form)];
         if tagged {
             cells.push(Tag::named(entry.tag).map_or(String::new(), |tag| tag.to_string()));
         }
         cells.extend([grouped(entry.count), percent(entry.count, total), grouped(entry.documents)]);
+        if any_changes {
+            cells.push(changes.clone());
+        }
         cells
     };
     let mut header = vec![("form", Align::Left)];
@@ -202,12 +302,16 @@ fn forms_table(entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
         header.push(("as", Align::Left));
     }
     header.extend([("tokens", Align::Right), ("share", Align::Right), ("documents", Align::Right)]);
-    table(&header, &entries.iter().map(row).collect::<Vec<_>>(), look)
+    if any_changes {
+        header.push(("changed at step", Align::Left));
+    }
+    table(&header, &entries.iter().zip(&changes).map(row).collect::<Vec<_>>(), look)
 }
 
 fn print_data(
     arguments: &WhyArguments,
-    known: &Known<'_>,
+    account: &Account,
+    (known, word): (&Known<'_>, &str),
     rewritten: Option<&[String]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
@@ -219,14 +323,34 @@ fn print_data(
             "as_form": known.as_form,
             "as_term": known.as_term,
             "parts": known.parts,
+            "ranks": account.ranks_of(word).iter().map(|row| json!({ "step": row.step, "rank": row.rank, "tokens": row.count })).collect::<Vec<_>>(),
             "documents": known.documents,
         });
         writeln!(out, "{value:#}")?;
     } else {
-        // A form that stays as it is stands in both: once is enough.
-        let others = known.as_term.iter().chain(&known.parts).filter(|entry| !known.as_form.contains(entry));
-        let rows = known.as_form.iter().chain(others);
-        write_forms(rows.cloned(), &mut out)?;
+        // A form that stays as it is stands in both: once is enough. The tokens of parts are not those of the term.
+        let others = known.as_term.iter().filter(|entry| !known.as_form.contains(entry));
+        let whole = known.as_form.iter().chain(others).map(|entry| (entry, false));
+        let rows = whole.chain(known.parts.iter().map(|entry| (entry, true)));
+        let rows = rows.map(|(entry, is_part)| {
+            let text = |text: &str| Cell::Text(text.to_owned());
+            let into = if entry.fate == "joined" { entry.term } else { "" };
+            vec![
+                text(entry.form),
+                text(entry.kind),
+                text(entry.tag),
+                Cell::Count(entry.count),
+                Cell::Count(entry.documents),
+                text(entry.fate),
+                entry.step.map_or(Cell::Nothing, |step| Cell::Count(step as u64)),
+                text(entry.reason),
+                text(if is_part || entry.fate == "joined" { "" } else { entry.term }),
+                text(into),
+            ]
+        });
+        let names = ["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term", "part_of"];
+        let columns = names.iter().map(|name| Column::new(name, name)).collect();
+        Rows { columns, rows: rows.collect() }.print(arguments.format, screen.look, &mut out)?;
     }
     out.flush()?;
     Ok(())
