@@ -1,6 +1,6 @@
 //! What the fields of a source are, and which of them is likely to be the text, the title and the id.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 use yarrup_core::survey::Distinct;
 
@@ -8,6 +8,8 @@ use crate::record::members::Members;
 use crate::record::{FieldType, Record, Value};
 use crate::short_hash;
 
+/// Fields of at most so many different values are told value by value.
+const FEW: usize = 12;
 /// How many examples of a field are kept.
 const EXAMPLES: usize = 3;
 /// The longest example, in characters.
@@ -102,6 +104,8 @@ pub struct FieldFacts {
     pub longest: u64,
     /// The first different values, with the order of their documents.
     pub examples: Vec<(u64, String)>,
+    /// Its values, each with how often it came; none once there are more than a few, or longer ones than fit into a list.
+    values: Option<BTreeMap<String, u64>>,
     /// Whether any value was no text: a number, a truth or a date.
     other_than_text: bool,
     /// The order of the last document that filled it, counted from one: an array may do so several times.
@@ -122,6 +126,7 @@ impl FieldSurvey {
                     let index = self.fields.len();
                     self.fields.push(FieldFacts {
                         path: path.to_owned(),
+                        values: Some(BTreeMap::new()),
                         first: (order, place),
                         ..FieldFacts::default()
                     });
@@ -286,7 +291,31 @@ impl FieldFacts {
         // Near enough for an average, and free.
         self.words += 1 + text.trim().bytes().filter(|byte| matches!(byte, b' ' | b'\n')).count() as u64;
         self.longest = self.longest.max(text.len() as u64);
+        self.count_value(text.trim(), 1);
         self.example(order, text);
+    }
+
+    fn count_value(&mut self, value: &str, count: u64) {
+        let Some(values) = &mut self.values else { return };
+        if let Some(known) = values.get_mut(value) {
+            *known += count;
+        } else if values.len() < FEW && value.len() <= EXAMPLE {
+            values.insert(value.to_owned(), count);
+        } else {
+            self.values = None;
+        }
+    }
+
+    /// Its values with how often each came, the commonest first, if there are few of them and they repeat.
+    pub fn few_values(&self) -> Vec<(String, u64)> {
+        let values = self.values.iter().flatten().map(|(value, count)| (value.clone(), *count));
+        let mut values: Vec<(String, u64)> = values.collect();
+        let sum: u64 = values.iter().map(|(_, count)| count).sum();
+        if values.len() < 2 || sum < 2 * values.len() as u64 {
+            return Vec::new();
+        }
+        values.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(&b.0)));
+        values
     }
 
     fn example(&mut self, order: u64, text: &str) {
@@ -319,6 +348,10 @@ impl FieldFacts {
         self.distinct.absorb(&other.distinct);
         self.words += other.words;
         self.longest = self.longest.max(other.longest);
+        match other.values {
+            Some(values) => values.into_iter().for_each(|(value, count)| self.count_value(&value, count)),
+            None => self.values = None,
+        }
         self.first = self.first.min(other.first);
         for (order, example) in other.examples {
             self.keep_example(order, example);

@@ -16,6 +16,7 @@ mod reading;
 mod record;
 mod registry;
 mod run;
+mod run_documents;
 mod sampling;
 mod sidecar;
 mod source;
@@ -38,10 +39,11 @@ pub use record::{
 pub use registry::{FORMATS, Formats};
 pub use run::{
     ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
-    RunDocuments, RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
-    read_account, read_file_of, read_run, replace_in_run, term_entries, term_counts, write_account, write_effects,
-    write_forms, write_learned, write_matches, write_terms, written_in_documents,
+    RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
+    read_account, read_file_of, read_numbers, read_run, replace_in_run, term_entries, write_account, write_effects,
+    write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
+pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;
 pub use source::{Source, read_bytes};
 pub use word_list::{FolderLists, Input, input_copies};

@@ -117,6 +117,8 @@ pub struct FieldRow {
     pub longest: u64,
     /// Some values.
     pub examples: Vec<String>,
+    /// All values with how often each came, the commonest first, if there are few of them and they repeat.
+    pub values: Vec<(String, u64)>,
 }
 
 /// The lengths of documents.
@@ -358,6 +360,12 @@ fn fields(group: &GroupRow, look: Look) -> String {
         })
         .collect();
     let mut out = table(&header, &rows, look);
+    for field in group.fields.iter().take(FIELDS).filter(|field| !field.values.is_empty()) {
+        let value = |(value, count): &(String, u64)| format!("{}: {}", cut(&visible(value), 40), grouped(*count));
+        let values: Vec<String> = field.values.iter().map(value).collect();
+        let line = cut(&values.join(" · "), look.width.saturating_sub(field.path.width() + 4).max(24));
+        out.push_str(&format!("  {} {}\n", look.heading(&visible(&field.path)), look.faint(&line)));
+    }
     if group.fields.len() > FIELDS {
         let more = counted((group.fields.len() - FIELDS) as u64, "field");
         out.push_str(&format!("  {}\n", look.faint(&format!("and {more} more; --format json has them all"))));

@@ -119,6 +119,12 @@ pub(crate) struct RunArguments {
     /// Write no documents.jsonl at all, only the account
     #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
     pub(crate) without_documents: bool,
+    /// Add weights to vocabulary.csv, separated by commas: idf, entropy, mutual_information, chi_square (these two with --with)
+    #[arg(long, value_name = "WEIGHTS", value_delimiter = ',', value_parser = weight, help_heading = "Results")]
+    pub(crate) weight: Vec<Weight>,
+    /// The field whose values mutual_information and chi_square are of
+    #[arg(long, value_name = "FIELD", requires = "weight", help_heading = "Results")]
+    pub(crate) with: Option<String>,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
     /// End at the first malformed record or unreadable file, and write nothing

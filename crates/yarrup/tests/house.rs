@@ -5,7 +5,7 @@ use std::path::Path;
 
 /// The modules of the core, from the ground up. Modules of one floor may lean on those before them in the line.
 const CORE: &[&[&str]] = &[
-    &["unicode", "span", "kind", "part_of_speech", "language", "condition", "pattern", "words"],
+    &["unicode", "span", "kind", "part_of_speech", "language", "condition", "pattern", "words", "study"],
     &["stem", "lemma", "tag", "split"],
     &["step"],
     &["steps"],
@@ -27,7 +27,7 @@ const IO: &[&[&str]] = &[
     &["collection"],
     &["run", "place", "intake"],
     &["source"],
-    &["reading", "word_list"],
+    &["reading", "word_list", "run_documents"],
     &["lib"],
 ];
 

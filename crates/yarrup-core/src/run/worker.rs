@@ -47,6 +47,7 @@ pub struct Cleaned<'w> {
     /// The number of the step that made so much of the text that nothing of it was kept, if one did.
     pub overgrown: Option<usize>,
     kept: &'w [Kept],
+    terms: &'w [u32],
     ended: &'w [Ended],
     /// By the index of a token step: its place in the recipe, from 1.
     steps: &'w [usize],
@@ -125,6 +126,11 @@ impl<'w> Cleaned<'w> {
             labels: kept.token.mark.labels(),
             lemma: (kept.token.lemma != NONE).then(|| self.spellings.text(kept.token.lemma)),
         })
+    }
+
+    /// The terms, in order, each with a number by which its worker knows it. None unless the cleaned text is asked for.
+    pub fn terms(&self) -> impl Iterator<Item = (u32, &'w str)> + '_ {
+        self.terms.iter().map(|number| (*number, self.spellings.text(*number)))
     }
 
     /// All tokens and what became of them, in the order of the text. None unless asked for.
@@ -281,6 +287,7 @@ impl<'p> Worker<'p> {
             left_out,
             overgrown: self.overgrown,
             kept: &self.kept,
+            terms: &self.clean.terms,
             ended: &self.ended,
             steps: &self.steps,
             spellings: &self.passage.spellings,
@@ -369,7 +376,7 @@ impl<'p> Worker<'p> {
             tokens_after: 0,
             sentences: Sentences { found: &self.sentences, now: 0 },
             spans: &self.spans,
-            clean: (self.outputs.clean && !self.pipeline.is_text_recipe()).then_some(&mut self.clean),
+            clean: self.outputs.clean.then_some(&mut self.clean),
             text: &self.text,
             kept: self.outputs.tokens.then_some(&mut self.kept),
             ended: self.outputs.ends.then_some(&mut self.ended),
@@ -378,7 +385,9 @@ impl<'p> Worker<'p> {
         let tokens_after = counting.tokens_after;
         // They were told step by step.
         self.ended.sort_by_key(|ended| (ended.span.start, ended.token.first, ended.token.last));
-        self.clean.write(&self.passage.spellings);
+        if !self.pipeline.is_text_recipe() {
+            self.clean.write(&self.passage.spellings);
+        }
         tokens_after
     }
 }

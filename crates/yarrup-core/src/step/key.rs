@@ -48,6 +48,8 @@ pub enum Shape {
     Rows,
     /// A decimal number from 0 to 1.
     Share,
+    /// A decimal number from 0 up.
+    Number,
     /// A table of conditions on fields.
     Fields,
     /// The path of a file.
@@ -276,6 +278,11 @@ impl KeyValue for Vec<WordList> {
 }
 
 impl Key<f64> {
+    /// A decimal number from 0 up.
+    pub const fn decimal(name: &'static str, about: &'static str) -> Key<f64> {
+        Key::of(name, Shape::Number, about)
+    }
+
     /// A decimal number from 0 to 1.
     pub const fn share(name: &'static str, about: &'static str) -> Key<f64> {
         Key::of(name, Shape::Share, about)
@@ -288,6 +295,7 @@ impl KeyValue for f64 {
     fn given(value: Option<&Value>) -> Option<f64> {
         match value {
             Some(Value::Share(millionths)) => Some(f64::from(*millionths) / 1e6),
+            Some(Value::Number(millionths)) => Some(*millionths as f64 / 1e6),
             _ => None,
         }
     }

@@ -70,6 +70,8 @@ pub enum Value {
     Rows(Vec<RowList>),
     /// In millionths.
     Share(u32),
+    /// In millionths.
+    Number(u64),
     Fields(Condition),
     File(Vec<u8>),
     Dictionary(Arc<DictionaryFiles>),

@@ -2,6 +2,7 @@
 
 mod alphabet;
 mod group_by;
+mod growth;
 mod keyness;
 mod tally;
 mod wanted;
@@ -9,6 +10,7 @@ mod weights;
 
 pub use alphabet::alphabetical;
 pub use group_by::{Group, GroupBy, group_order, grouped_values};
+pub use growth::{Firsts, Growth, PowerLaw};
 pub use keyness::{Frequency, Keyness, holm, log_likelihood, log_ratio};
 pub use tally::{GroupCounts, Tally, TermTable};
 pub use wanted::{Hit, Wanted};

@@ -5,16 +5,15 @@ use std::collections::BTreeMap;
 use foldhash::fast::RandomState;
 use hashbrown::HashMap;
 
-use crate::run::intern::Interner;
 use crate::study::group_by::group_order;
-use crate::study::weights::TermSpread;
+use crate::study::weights::{TermSpread, Weight};
 
 type Map<K, V> = HashMap<K, V, RandomState>;
 
 /// Counts terms document by document, in groups if asked for. Tallies of parts of a collection add up to that of the whole.
 #[derive(Default)]
 pub struct Tally {
-    terms: Interner,
+    terms: Map<Box<str>, u32>,
     spreads: Vec<TermSpread>,
     groups: BTreeMap<String, GroupTally>,
     documents: u64,
@@ -42,7 +41,7 @@ impl Tally {
         self.documents += 1;
         self.numbers.clear();
         for term in terms {
-            let number = self.terms.number(term);
+            let number = number_of(&mut self.terms, term);
             self.numbers.push(number);
         }
         self.spreads.resize(self.terms.len(), TermSpread::default());
@@ -66,8 +65,10 @@ impl Tally {
     /// Adds what was counted elsewhere.
     pub fn absorb(&mut self, other: Tally) {
         self.documents += other.documents;
-        let numbers: Vec<u32> =
-            (0..other.terms.len() as u32).map(|number| self.terms.number(other.terms.text(number))).collect();
+        let mut numbers = vec![0; other.terms.len()];
+        for (term, number) in &other.terms {
+            numbers[*number as usize] = number_of(&mut self.terms, term);
+        }
         self.spreads.resize(self.terms.len(), TermSpread::default());
         for (spread, number) in other.spreads.iter().zip(&numbers) {
             self.spreads[*number as usize].add(spread);
@@ -86,8 +87,6 @@ impl Tally {
 
     /// What was counted, to be looked up by term.
     pub fn finish(self) -> TermTable {
-        let by_text: Map<String, u32> =
-            (0..self.terms.len() as u32).map(|number| (self.terms.text(number).to_owned(), number)).collect();
         let groups = self.groups.into_iter().map(|(name, tally)| GroupCounts {
             name,
             documents: tally.documents,
@@ -97,13 +96,25 @@ impl Tally {
         });
         let mut groups: Vec<GroupCounts> = groups.collect();
         groups.sort_by(|a, b| group_order(&a.name, &b.name));
-        TermTable { by_text, spreads: self.spreads, groups, documents: self.documents }
+        TermTable { by_text: self.terms, spreads: self.spreads, groups, documents: self.documents }
+    }
+}
+
+/// The number of a term, which it gets where it has none.
+fn number_of(terms: &mut Map<Box<str>, u32>, term: &str) -> u32 {
+    match terms.get(term) {
+        Some(number) => *number,
+        None => {
+            let next = terms.len() as u32;
+            terms.insert(term.into(), next);
+            next
+        }
     }
 }
 
 /// How often terms stand in documents.
 pub struct TermTable {
-    by_text: Map<String, u32>,
+    by_text: Map<Box<str>, u32>,
     spreads: Vec<TermSpread>,
     groups: Vec<GroupCounts>,
     documents: u64,
@@ -132,6 +143,24 @@ impl TermTable {
     /// The groups, in the order of [`group_order`].
     pub fn groups(&self) -> &[GroupCounts] {
         &self.groups
+    }
+
+    /// All terms with their spread: by count, then by their bytes.
+    pub fn terms(&self) -> Vec<(&str, TermSpread)> {
+        let mut terms: Vec<(&str, TermSpread)> = self
+            .by_text
+            .iter()
+            .map(|(term, number)| (term.as_ref(), self.spreads[*number as usize]))
+            .collect();
+        terms.sort_unstable_by(|(a, one), (b, other)| other.count.cmp(&one.count).then(a.cmp(b)));
+        terms
+    }
+
+    /// What a term weighs; the groups are those of documents.
+    pub fn weight(&self, weight: Weight, term: &str) -> f64 {
+        let counts = self.groups.iter().zip(self.in_groups(term));
+        let groups: Vec<(u64, u64)> = counts.map(|(group, (_, with))| (group.documents, with)).collect();
+        weight.of(&self.spread(term), self.documents, &groups)
     }
 
     /// How a term is spread over documents; nothing of what is no term.

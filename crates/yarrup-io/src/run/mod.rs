@@ -1,14 +1,12 @@
 //! What a run leaves behind: its folder, the record of it, its account, and tables for people and other tools.
 
 mod account_file;
-mod documents;
-mod error;
+pub(crate) mod error;
 mod folder;
 mod record;
 mod tables;
 
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
-pub use documents::{RunDocuments, term_counts, written_in_documents};
 pub use error::RunError;
 pub use folder::{RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;
@@ -17,6 +15,6 @@ pub use record::{
     read_run,
 };
 pub use tables::{
-    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, write_effects, write_forms,
-    write_learned, write_matches, write_terms,
+    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, read_numbers, write_effects, write_forms,
+    write_growth, write_learned, write_lengths, write_matches, write_terms,
 };

@@ -1,5 +1,6 @@
 //! The tables of a run folder, for people and other tools: drawn from the views of the account.
 
+use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use serde::Serialize;
@@ -113,20 +114,25 @@ const TERM_COLUMNS: [&str; 10] = [
     "commonest_form",
 ];
 
-/// Writes terms as `vocabulary.csv` has them.
+/// Writes terms as `vocabulary.csv` has them, with a column behind the others for each of these weights.
 ///
 /// # Errors
 ///
 /// If the writer fails.
-pub fn write_terms<'a>(terms: impl IntoIterator<Item = TermEntry<'a>>, out: impl Write) -> io::Result<()> {
-    let mut out = TableWriter::new(out, TERM_COLUMNS).map_err(into_io)?;
-    for term in terms {
+pub fn write_terms<'a>(
+    terms: impl IntoIterator<Item = (TermEntry<'a>, Vec<f64>)>,
+    weights: &[&str],
+    out: impl Write,
+) -> io::Result<()> {
+    let columns = TERM_COLUMNS.iter().chain(weights);
+    let mut out = TableWriter::new(out, columns).map_err(into_io)?;
+    for (term, weights) in terms {
         let mut digits: [itoa::Buffer; 4] = Default::default();
         let [rank, count, documents, forms] = &mut digits;
         let shares = [term.share, term.cumulative_share].map(|share| decimal((share * 1e6).round() as u64));
         let [share, cumulative] =
             [&shares[0], &shares[1]].map(|share| std::str::from_utf8(share).unwrap_or_default());
-        out.row([
+        let cells = [
             rank.format(term.rank),
             term.term,
             count.format(term.count),
@@ -137,8 +143,13 @@ pub fn write_terms<'a>(terms: impl IntoIterator<Item = TermEntry<'a>>, out: impl
             term.tag,
             forms.format(term.forms),
             term.commonest_form,
-        ])
-        .map_err(into_io)?;
+        ];
+        if weights.is_empty() {
+            out.row(cells).map_err(into_io)?;
+        } else {
+            let weights: Vec<String> = weights.iter().map(|weight| format!("{weight:.6}")).collect();
+            out.row(cells.into_iter().chain(weights.iter().map(String::as_str))).map_err(into_io)?;
+        }
     }
     out.finish()
 }
@@ -205,6 +216,45 @@ pub fn write_learned(steps: &[LearnedStep], out: impl Write) -> Result<(), csv::
         }
     }
     Ok(out.finish()?)
+}
+
+/// Writes `growth.csv`: numbers of tokens, with the numbers of distinct terms among the first so many.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_growth(points: &[(u64, u64)], out: impl Write) -> Result<(), csv::Error> {
+    let mut out = TableWriter::new(out, ["tokens", "terms"])?;
+    for (tokens, terms) in points {
+        out.row([tokens.to_string(), terms.to_string()])?;
+    }
+    Ok(out.finish()?)
+}
+
+/// Writes `lengths.csv`: how many documents have so many tokens, as found and in the end.
+///
+/// # Errors
+///
+/// If the writer fails.
+pub fn write_lengths(lengths: &BTreeMap<u64, (u64, u64)>, out: impl Write) -> Result<(), csv::Error> {
+    let mut out = TableWriter::new(out, ["tokens", "documents_before", "documents_after"])?;
+    for (tokens, (before, after)) in lengths {
+        out.row([tokens.to_string(), before.to_string(), after.to_string()])?;
+    }
+    Ok(out.finish()?)
+}
+
+/// The numbers of a table such as `growth.csv` or `lengths.csv`, row by row.
+///
+/// # Errors
+///
+/// If a cell is no number.
+pub fn read_numbers(table: &[u8]) -> Result<Vec<Vec<u64>>, String> {
+    let mut reader = csv::Reader::from_reader(table);
+    let row = |record: csv::StringRecord| {
+        record.iter().map(|cell| cell.parse().map_err(|_| format!("`{cell}` is no number"))).collect()
+    };
+    reader.records().map(|record| record.map_err(|why| why.to_string()).and_then(row)).collect()
 }
 
 /// Writes `matches.csv`: what each text step matched, by sort, with examples.

@@ -44,6 +44,8 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
             replace: false,
             without_originals: false,
             without_documents: false,
+            weight: Vec::new(),
+            with: None,
             reading: fields,
             strict: false,
             threads: None,

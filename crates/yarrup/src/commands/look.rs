@@ -294,6 +294,7 @@ impl SeenAll {
                         distinct,
                         distinct_exact,
                         longest: field.longest,
+                        values: field.few_values(),
                         examples: field.examples.iter().map(|(_, example)| example.clone()).collect(),
                     }
                 })

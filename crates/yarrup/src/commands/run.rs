@@ -1,22 +1,25 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::io::Write;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
 
 use yarrup_core::step::{Document, Term};
-use yarrup_core::{Account, Effect, LeftOut, Outputs, Pipeline, Worker};
+use yarrup_core::study::{Firsts, GroupBy, Growth, Tally, TermTable, Weight};
+use yarrup_core::{Account, Effect, Fields, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Lines, Malformed, Numbered, Pass, Policy,
     RunFile, RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
-    term_entries, write_account, write_effects, write_forms, write_learned, write_matches, write_terms,
+    term_entries, write_account, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
 use yarrup_report::{counted, coverage, grouped, step_rows, visible, visible_name};
 
-use super::run_page::{Drawn, left_out};
+use super::find::option;
+use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
+use super::terms::NEEDS_FIELD;
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
@@ -45,7 +48,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     let read = read_all(arguments, policy, &compiled, &mut source, &folder, screen);
     // That no document was taken may be for a field that is not there.
     refuse_unknown_fields(&collection, Some(&compiled.pipeline), screen)?;
-    let (mut account, summary, too_long) = read?;
+    let (mut account, summary, noted) = read?;
     learned.unchanged(&source)?;
     if !source.passed_over().is_empty() {
         let count = source.passed_over().len() as u64;
@@ -75,10 +78,11 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         account: &account,
         effects: &effects,
         vocabulary: &vocabulary,
-        overgrown: &too_long,
+        overgrown: &noted.overgrown,
+        emptied: &noted.emptied,
     };
     let record = recorded.record();
-    write_run(&folder, &compiled, &record, (&account, &effects, &vocabulary))?;
+    write_run(&folder, &compiled, &record, (&account, &effects, &vocabulary), &noted)?;
     let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
@@ -108,26 +112,95 @@ struct Applying<'p> {
     /// The places of documents that others repeat.
     originals: HashSet<u64>,
     outputs: Outputs,
+    writes_documents: bool,
     written: DocumentOutput,
+    weighing: Option<Weighing>,
 }
 
+/// The weights that `vocabulary.csv` is to have.
+struct Weighing {
+    weights: Vec<Weight>,
+    /// The field whose values some of them are of.
+    with: Option<GroupBy>,
+}
+
+impl Weighing {
+    /// What the arguments ask for.
+    fn of(arguments: &RunArguments) -> Result<Option<Weighing>, Failure> {
+        let with = arguments.with.as_deref().map(GroupBy::read).transpose();
+        let with = with.map_err(|why| option("with", &why))?;
+        if with.is_none() && arguments.weight.iter().any(|weight| weight.needs_groups()) {
+            return Err(option("weight", NEEDS_FIELD));
+        }
+        let weights = arguments.weight.clone();
+        Ok((!weights.is_empty()).then_some(Weighing { weights, with }))
+    }
+}
+
+/// How many documents are named that are left without a token.
+const NAMED_EMPTIED: usize = 3;
+
+/// What a worker of the run keeps.
+struct Working<'p> {
+    worker: Worker<'p>,
+    /// Documents by their tokens, as found and in the end.
+    lengths: Lengths,
+    /// What weighs terms, if that is asked for.
+    tally: Tally,
+    /// By the number of a term: the last batch that had it.
+    last_batch: Vec<u64>,
+    /// The number of the batch, from 1.
+    batch: u64,
+}
+
+/// How many documents have so many tokens, as found and in the end.
+type Lengths = BTreeMap<u64, (u64, u64)>;
+
 impl<'p> Pass for Applying<'p> {
-    type State = Worker<'p>;
+    type State = Working<'p>;
     type Left = Applied;
 
-    fn state(&self) -> Worker<'p> {
-        Worker::new(self.pipeline, self.outputs)
+    fn state(&self) -> Working<'p> {
+        Working {
+            worker: Worker::new(self.pipeline, self.outputs),
+            lengths: Lengths::new(),
+            tally: Tally::new(),
+            last_batch: Vec::new(),
+            batch: 0,
+        }
     }
 
-    fn batch(&self, _worker: &mut Worker<'p>, batch: &BatchFacts, left: &mut Applied) {
-        if self.outputs.clean {
+    fn batch(&self, working: &mut Working<'p>, batch: &BatchFacts, left: &mut Applied) {
+        working.batch += 1;
+        if self.writes_documents {
             left.lines.reserve(batch.bytes as usize * 3 / 2);
         }
     }
 
-    fn document(&self, worker: &mut Worker<'p>, document: &Numbered<'_>, left: &mut Applied) {
+    fn document(&self, working: &mut Working<'p>, document: &Numbered<'_>, left: &mut Applied) {
         let Numbered { record, order, .. } = document;
-        let cleaned = worker.take(&Document { text: &record.text, fields: record, order: *order });
+        let cleaned = working.worker.take(&Document { text: &record.text, fields: record, order: *order });
+        working.lengths.entry(cleaned.tokens_before).or_default().0 += 1;
+        if cleaned.left_out.is_none() {
+            working.lengths.entry(cleaned.tokens_after).or_default().1 += 1;
+            for (number, term) in cleaned.terms() {
+                let number = number as usize;
+                if number >= working.last_batch.len() {
+                    working.last_batch.resize(number + 1, 0);
+                }
+                let is_first = working.last_batch[number] != working.batch;
+                working.last_batch[number] = working.batch;
+                left.firsts.note(is_first.then(|| yarrup_io::short_hash(term.as_bytes())));
+            }
+            if self.weighing.is_some() {
+                let by = self.weighing.as_ref().and_then(|weighing| weighing.with.as_ref());
+                let group = by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
+                working.tally.document(cleaned.terms().map(|(_, term)| term), group.as_deref());
+            }
+            if cleaned.tokens_after == 0 && cleaned.tokens_before > 0 && left.emptied.len() < NAMED_EMPTIED {
+                left.emptied.push(record.id.to_string());
+            }
+        }
         if let Some(step) = cleaned.overgrown {
             left.overgrown.push((record.id.to_string(), step));
         }
@@ -141,7 +214,7 @@ impl<'p> Pass for Applying<'p> {
                 reason,
                 original: self.pipeline.original(step, *order),
             }),
-            None if self.outputs.clean => self.written.write(record, &cleaned, &mut left.lines),
+            None if self.writes_documents => self.written.write(record, &cleaned, &mut left.lines),
             None => {}
         }
     }
@@ -157,6 +230,9 @@ struct Applied {
     originals: Vec<(u64, String)>,
     /// Documents that steps have made too long: the id, and the number of the step.
     overgrown: Vec<(String, usize)>,
+    /// The first documents that are left without a token.
+    emptied: Vec<String>,
+    firsts: Firsts,
 }
 
 /// A document that a step left out.
@@ -183,6 +259,9 @@ struct Writing<'r> {
     named: usize,
     /// How many documents steps have made too long, and the first of them.
     overgrown: (u64, String),
+    /// The first documents that are left without a token.
+    emptied: Vec<String>,
+    growth: Growth,
 }
 
 impl Sink<Applied> for Writing<'_> {
@@ -195,6 +274,9 @@ impl Sink<Applied> for Writing<'_> {
                 .map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
         }
         self.originals.extend(left.originals);
+        self.growth.add(&left.firsts);
+        self.emptied.extend(left.emptied);
+        self.emptied.truncate(NAMED_EMPTIED);
         self.drop_documents(left.dropped)?;
         for (id, step) in left.overgrown {
             self.skipped(&Malformed { place: id.clone(), why: Why::Record(overgrown(step)) })?;
@@ -245,8 +327,8 @@ impl Writing<'_> {
         Ok(())
     }
 
-    /// Ends the files. Returns how many documents steps have made too long, and the first of them.
-    fn finish(self) -> Result<(u64, String), Failure> {
+    /// Ends the files.
+    fn finish(self) -> Result<Noted, Failure> {
         self.progress.end();
         if let Some(mut documents) = self.documents {
             documents.flush().map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
@@ -257,8 +339,23 @@ impl Writing<'_> {
         self.skipped
             .map_or(Ok(()), SkippedTable::finish)
             .map_err(|why| cannot_write(self.folder, "skipped.csv", &why))?;
-        Ok(self.overgrown)
+        let growth = self.growth.points();
+        Ok(Noted { overgrown: self.overgrown, emptied: self.emptied, growth, ..Noted::default() })
     }
+}
+
+/// What was noted beside the account.
+#[derive(Default)]
+struct Noted {
+    /// How many documents steps have made too long, and the first of them.
+    overgrown: (u64, String),
+    /// The first documents that are left without a token.
+    emptied: Vec<String>,
+    /// Tokens, and distinct terms among the first so many.
+    growth: Vec<(u64, u64)>,
+    lengths: Lengths,
+    /// What weighs terms, if that was asked for.
+    weights: Option<(Vec<Weight>, TermTable)>,
 }
 
 /// Reads the whole collection.
@@ -269,14 +366,18 @@ fn read_all(
     source: &mut Source,
     folder: &RunFolder,
     screen: &Screen,
-) -> Result<(Account, Summary, (u64, String)), Failure> {
-    let outputs = Outputs { clean: !arguments.without_documents, tokens: false, ends: false };
+) -> Result<(Account, Summary, Noted), Failure> {
+    let weighing = Weighing::of(arguments)?;
+    let writes_documents = !arguments.without_documents;
+    let clean = writes_documents || weighing.is_some();
+    let outputs = Outputs { clean, tokens: false, ends: false };
     let written = DocumentOutput { without_originals: arguments.without_originals };
     let pipeline = &compiled.pipeline;
-    let applying = Applying { pipeline, originals: pipeline.originals(), outputs, written };
+    let originals = pipeline.originals();
+    let applying = Applying { pipeline, originals, outputs, writes_documents, written, weighing };
     let mut writing = Writing {
         folder,
-        documents: if outputs.clean { Some(folder.file("documents.jsonl")?) } else { None },
+        documents: if writes_documents { Some(folder.file("documents.jsonl")?) } else { None },
         pipeline,
         skipped: None,
         dropped: None,
@@ -285,9 +386,11 @@ fn read_all(
         screen,
         named: 0,
         overgrown: (0, String::new()),
+        emptied: Vec::new(),
+        growth: Growth::default(),
     };
     let reading = read(source, policy, &applying, &mut writing).map_err(ended)?;
-    let too_long = writing.finish()?;
+    let mut noted = writing.finish()?;
     // None at all may be what was asked for.
     let failure = no_document(&reading.summary, source).filter(|_| !arguments.reading.asks_for_none());
     if let Some(failure) = failure {
@@ -295,7 +398,18 @@ fn read_all(
         notes(source).iter().for_each(|note| screen.warn_once(note));
         return Err(failure);
     }
-    Ok((Account::of_workers(reading.states, &compiled.pipeline), reading.summary, too_long))
+    let (mut workers, mut tally) = (Vec::new(), Tally::new());
+    for working in reading.states {
+        for (tokens, (before, after)) in working.lengths {
+            let sum = noted.lengths.entry(tokens).or_default();
+            sum.0 += before;
+            sum.1 += after;
+        }
+        tally.absorb(working.tally);
+        workers.push(working.worker);
+    }
+    noted.weights = applying.weighing.map(|weighing| (weighing.weights, tally.finish()));
+    Ok((Account::of_workers(workers, &compiled.pipeline), reading.summary, noted))
 }
 
 /// The table of documents that a step left out.
@@ -310,6 +424,7 @@ fn write_run(
     compiled: &Compiled,
     record: &RunRecord,
     (account, effects, vocabulary): (&Account, &[Effect], &[Term<'_>]),
+    noted: &Noted,
 ) -> Result<(), Failure> {
     let drawn = Drawn { recipe_text: &compiled.text, record, account, effects, vocabulary };
     // The figures take as long as the tables, and so does the account: all at once.
@@ -323,7 +438,7 @@ fn write_run(
             write_forms(account.forms().map(|row| form_entry(account, &row)), folder.file("forms.csv")?)
                 .map_err(|why| cannot_write(folder, "forms.csv", &why))
         });
-        write_tables(folder, account, effects, vocabulary)?;
+        write_tables(folder, account, effects, vocabulary, noted)?;
         folder.write("recipe.toml", compiled.text.as_bytes())?;
         for (name, content) in input_copies(&compiled.lists) {
             folder.write(&name, &content)?;
@@ -344,10 +459,24 @@ fn write_tables(
     account: &Account,
     effects: &[Effect],
     vocabulary: &[Term<'_>],
+    noted: &Noted,
 ) -> Result<(), Failure> {
     let file = |name: &str| folder.file(name);
-    write_terms(term_entries(account, vocabulary), file("vocabulary.csv")?)
+    let names: Vec<&str> =
+        noted.weights.iter().flat_map(|(weights, _)| weights).map(|weight| weight.name()).collect();
+    let weighed = term_entries(account, vocabulary).map(|entry| {
+        let weights = noted.weights.iter().flat_map(|(weights, table)| {
+            weights.iter().map(|weight| table.weight(*weight, entry.term)).collect::<Vec<_>>()
+        });
+        let weights = weights.collect();
+        (entry, weights)
+    });
+    write_terms(weighed, &names, file("vocabulary.csv")?)
         .map_err(|why| cannot_write(folder, "vocabulary.csv", &why))?;
+    if !noted.growth.is_empty() {
+        write_growth(&noted.growth, file(GROWTH_FILE)?).map_err(|why| cannot_write(folder, GROWTH_FILE, &why))?;
+    }
+    write_lengths(&noted.lengths, file(LENGTHS_FILE)?).map_err(|why| cannot_write(folder, LENGTHS_FILE, &why))?;
     write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write(folder, "effects.csv", &why))?;
     write_matches(&account.matches(), file("matches.csv")?)
         .map_err(|why| cannot_write(folder, "matches.csv", &why))?;

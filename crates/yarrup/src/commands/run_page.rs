@@ -11,6 +11,11 @@ use yarrup_report::{
 use super::run_show::sorted_matches;
 use crate::failure::Failure;
 
+/// The table of how the vocabulary grows.
+pub(crate) const GROWTH_FILE: &str = "growth.csv";
+/// The table of the lengths of documents.
+pub(crate) const LENGTHS_FILE: &str = "lengths.csv";
+
 /// How many terms the figure of the top terms shows.
 pub(crate) const FIGURE_TERMS: usize = 30;
 /// How many terms the report lists.

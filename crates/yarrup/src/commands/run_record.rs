@@ -24,6 +24,8 @@ pub(crate) struct Recorded<'a> {
     pub(crate) vocabulary: &'a [Term<'a>],
     /// How many documents steps have made too long, and the first of them.
     pub(crate) overgrown: &'a (u64, String),
+    /// The first documents that are left without a token.
+    pub(crate) emptied: &'a [String],
 }
 
 impl Recorded<'_> {
@@ -125,7 +127,18 @@ impl Recorded<'_> {
                 counted(hidden, "term")
             ),
         );
-        warn(totals.emptied, format!("{} left without any token", counted(totals.emptied, "document")));
+        let mut named: Vec<String> = self.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
+        if totals.emptied > named.len() as u64 {
+            named.push("…".to_owned());
+        }
+        warn(
+            totals.emptied,
+            format!(
+                "{} left without any token: {}; `yarrup find RUN --emptied` lists them",
+                counted(totals.emptied, "document"),
+                named.join(", ")
+            ),
+        );
         warnings
     }
 }

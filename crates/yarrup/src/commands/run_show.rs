@@ -4,7 +4,9 @@ use std::io::Write;
 
 use yarrup_core::MatchRow;
 use yarrup_io::RunRecord;
-use yarrup_report::{Align, Coverage, StepRow, bars, counted, effect_table, grouped, shown, table, visible};
+use yarrup_report::{
+    Align, Coverage, StepRow, bars, counted, effect_table, grouped, percent, shown, table, visible,
+};
 
 use crate::failure::Failure;
 use crate::screen::{Screen, program, shell_word};
@@ -48,6 +50,27 @@ pub(crate) fn sorted_matches(rows: &[MatchRow]) -> Vec<[String; 5]> {
     rows.iter().filter(|row| !row.sort.is_empty()).map(cells).collect()
 }
 
+/// How much less is left than the split made: `60.5 % less: 1,234 of 5,678 tokens, 345 of 678 distinct words are left`.
+fn less(steps: &[StepRow]) -> Option<String> {
+    // What was found before text steps is another text.
+    let mut rows = steps.iter().filter(|row| row.step > 0 && row.tokens.is_some());
+    let (first, last) = (rows.next()?, rows.next_back()?);
+    let (before, after) = (first.tokens?, last.tokens?);
+    let change = if after <= before {
+        format!("{} less", percent(before - after, before))
+    } else {
+        format!("{} more", percent(after - before, before))
+    };
+    Some(format!(
+        "{change}: {} of {} tokens ({}) and {} of {} distinct words are left",
+        grouped(after),
+        grouped(before),
+        percent(after, before),
+        grouped(last.types.unwrap_or(0)),
+        grouped(first.types.unwrap_or(0))
+    ))
+}
+
 impl RunSummary {
     /// One line for a run that is not shown whole.
     pub(crate) fn in_a_line(&self) -> String {
@@ -79,6 +102,9 @@ impl RunSummary {
         )?;
         writeln!(out, "\n{}", look.heading("The effect of each step"))?;
         write!(out, "{}", effect_table(&self.steps, look))?;
+        if let Some(sentence) = less(&self.steps) {
+            writeln!(out, "  {}", look.faint(&sentence))?;
+        }
         // Sorts that a step tells apart: how often each of a step came stands in the table above already.
         let sorts: Vec<Vec<String>> =
             sorted_matches(&self.matches).into_iter().map(|cells| cells.to_vec()).collect();
@@ -112,16 +138,25 @@ impl RunSummary {
                 .iter()
                 .map(|cover| {
                     let cover_word = if cover.terms == 1 { "covers" } else { "cover" };
-                    format!("{} {cover_word} {:.0} %", counted(cover.terms, "term"), cover.share * 100.0)
+                    format!(
+                        "{} ({} of the vocabulary) {cover_word} {:.0} %",
+                        counted(cover.terms, "term"),
+                        percent(cover.terms, totals.terms),
+                        cover.share * 100.0
+                    )
                 })
                 .collect();
-            writeln!(out, "  {}", look.faint(&format!("{} of all tokens", covers.join(", "))))?;
+            for cover in covers {
+                writeln!(out, "  {}", look.faint(&format!("{cover} of all tokens")))?;
+            }
         }
         let (program, run) = (program(), shell_word(&self.folder));
         let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
         writeln!(out, "\n{}", look.heading("Where to look next"))?;
         writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
         writeln!(out, "  {}", look.command(&format!("{program} terms {run}")))?;
+        writeln!(out, "  {}", look.command(&format!("{program} find {run} {}", shell_word(first))))?;
+        writeln!(out, "  {}", look.command(&format!("{program} terms {run} --dropped")))?;
         writeln!(out, "  {}\n", look.command(&format!("{program} why {run} {}", shell_word(first))))?;
         out.flush()?;
         for warning in &self.record.warnings {

@@ -117,6 +117,7 @@ fn key_schema(key: &KeyFacts) -> Value {
         Shape::Pairs => list(&["from", "to"]),
         Shape::Rows => list(&[]),
         Shape::Fields => json!({ "type": "object" }),
+        Shape::Number => json!({ "type": "number", "minimum": 0 }),
         Shape::Share => json!({ "type": "number", "minimum": 0, "maximum": 1 }),
         Shape::File | Shape::Dictionary { .. } => json!({ "type": "string" }),
     };

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 use std::io::Write;
 
 use yarrup_core::study::{
-    Frequency, Keyness, Local, TermTable, Wanted, Weight, alphabetical, holm,
+    Frequency, Keyness, Local, TermTable, Wanted, Weight, alphabetical, holm, idf,
 };
 use yarrup_core::{Account, Condition, FormFate, Kind, Tag};
 use yarrup_io::{TermEntry, form_entry, read_account, term_entries, write_terms};
@@ -75,7 +75,7 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
     let is_plain = arguments.by.is_none() && arguments.key.is_none() && arguments.weight.is_empty();
     if is_plain && arguments.format == TableFormat::Csv && arguments.columns.is_empty() && !arguments.forms {
         let mut out = screen.out_as(arguments.format);
-        write_terms(order.into_iter().map(|row| terms[row].clone()), &mut out)?;
+        write_terms(order.into_iter().map(|row| (terms[row].clone(), Vec::new())), &[], &mut out)?;
         return Ok(Exit::Done);
     }
     if arguments.forms {
@@ -400,6 +400,9 @@ impl Key {
     }
 }
 
+/// What is told where weights that need a field have none.
+pub(super) const NEEDS_FIELD: &str = "mutual_information and chi_square need --with and a field";
+
 /// What was counted in the documents, where something had to be.
 struct Counted<'a> {
     table: Option<TermTable>,
@@ -414,7 +417,7 @@ impl<'a> Counted<'a> {
         let by = |name, written: &String| GroupBy::read(written).map_err(|why| option(name, &why));
         let needs_groups = arguments.weight.iter().any(|weight| weight.needs_groups());
         if needs_groups && arguments.with.is_none() {
-            return Err(option("weight", "mutual_information and chi_square need --with and a field"));
+            return Err(option("weight", NEEDS_FIELD));
         }
         if arguments.by.is_some() && arguments.with.is_some() && arguments.by != arguments.with {
             return Err(option("with", "counts by one field at a time: name the one of --by, or leave one out"));
@@ -446,13 +449,6 @@ impl<'a> Counted<'a> {
     /// The weights of a term, each followed by its sum if one is asked for.
     fn weights(&self, entry: &TermEntry<'_>) -> Vec<f64> {
         let spread = self.table.as_ref().map(|table| table.spread(entry.term)).unwrap_or_default();
-        let groups: Vec<(u64, u64)> = match &self.table {
-            Some(table) => {
-                let counts = table.groups().iter().zip(table.in_groups(entry.term));
-                counts.map(|(group, (_, with))| (group.documents, with)).collect()
-            }
-            None => Vec::new(),
-        };
         let sum = |local| match (local, &self.table) {
             (_, Some(_)) => spread.sum(local),
             (Local::Binary, None) => entry.documents as f64,
@@ -460,9 +456,9 @@ impl<'a> Counted<'a> {
         };
         let mut weights = Vec::new();
         for weight in self.weights {
-            let value = match weight {
-                Weight::Idf => yarrup_core::study::idf(entry.documents, self.documents),
-                other => other.of(&spread, self.documents, &groups),
+            let value = match &self.table {
+                Some(table) => table.weight(*weight, entry.term),
+                None => idf(entry.documents, self.documents),
             };
             weights.push(value);
             weights.extend(self.local.map(|local| value * sum(local)));

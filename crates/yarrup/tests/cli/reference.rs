@@ -41,6 +41,7 @@ fn steps() -> String {
                 Shape::Named => "a table of texts".to_owned(),
                 Shape::Pairs => "an array of tables".to_owned(),
                 Shape::Rows => "an array of files".to_owned(),
+                Shape::Number => "a number from 0 up".to_owned(),
                 Shape::Share => "a number from 0 to 1".to_owned(),
                 Shape::Fields => "a table of fields and values".to_owned(),
                 Shape::File => "a file".to_owned(),

@@ -76,6 +76,13 @@ impl Reader<'_> {
                 }
                 share.map(|share| Value::Share((share * 1e6).round() as u32))
             }
+            Shape::Number => {
+                let number = decimal(value).filter(|number| (0.0..=1e12).contains(number));
+                if number.is_none() {
+                    self.wrong_type(value, key.name, "a number from 0 up, such as 2.5");
+                }
+                number.map(|number| Value::Number((number * 1e6).round() as u64))
+            }
             Shape::Pairs | Shape::Rows | Shape::Lists | Shape::File | Shape::Dictionary { .. } => None,
         }
     }

@@ -1,9 +1,10 @@
 use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Evidence, Facts, Form, Key, KeyFacts, Learned, Learner, Learns, Operation, Outcome, Settings,
-    SettingsError, Stage, Term, TokenStep, from_vocabulary,
+    Arriving, Built, Condition, Evidence, Facts, Fields, Form, Key, KeyFacts, Learned, Learner, Learns, Operation, Outcome, Settings,
+    SettingsError, Shown, Stage, Term, TokenStep, from_vocabulary, same,
 };
+use crate::study::{Tally, Weight};
 
 const MIN_DOCUMENTS: Key<u64> =
     Key::whole("min_documents", 1, 1_000_000_000_000, "terms must stand in at least this many documents");
@@ -24,14 +25,29 @@ const TOP: Key<u64> = Key::whole(
     "top",
     1,
     1_000_000_000_000,
-    "of the terms that are left, this many of the commonest; of equals the first by their letters",
+    "of the terms that are left, this many of the commonest, or with `weight` of the heaviest; of equals the first by their letters",
 );
+
+const WEIGHT: Key<&'static str> = Key::one_of(
+    "weight",
+    &["idf", "entropy", "mutual_information", "chi_square"],
+    "what terms weigh, for `min_weight`, `max_weight` and `top`: `idf`, the inverse document frequency, ln (N / n) (Spärck Jones 1972); `entropy`, 1 less the \
+     normalised entropy over documents (Dumais 1991); `mutual_information`, in bits, or Pearson's `chi_square`, of the term's presence in a document and \
+     the value of `field`",
+);
+
+const FIELD: Key<String> =
+    Key::text("field", "the field of documents that `mutual_information` and `chi_square` are of");
+
+const MIN_WEIGHT: Key<f64> = Key::decimal("min_weight", "terms must weigh at least this");
+
+const MAX_WEIGHT: Key<f64> = Key::decimal("max_weight", "and at most this");
 
 const KNOWN: Key<Vec<String>> =
     Key::texts("known", "the terms that were left before: with it nothing is learned");
 
 /// The keys that set bounds, one of which is needed.
-const BOUNDS: [&KeyFacts; 7] = [
+const BOUNDS: [&KeyFacts; 9] = [
     &MIN_DOCUMENTS.facts,
     &MAX_DOCUMENTS.facts,
     &MIN_DOCUMENT_SHARE.facts,
@@ -39,6 +55,8 @@ const BOUNDS: [&KeyFacts; 7] = [
     &MIN_COUNT.facts,
     &MAX_COUNT.facts,
     &TOP.facts,
+    &MIN_WEIGHT.facts,
+    &MAX_WEIGHT.facts,
 ];
 
 pub(crate) static LIMIT: Operation = Operation {
@@ -53,6 +71,10 @@ pub(crate) static LIMIT: Operation = Operation {
         &MIN_COUNT.facts,
         &MAX_COUNT.facts,
         &TOP.facts,
+        &WEIGHT.facts,
+        &FIELD.facts,
+        &MIN_WEIGHT.facts,
+        &MAX_WEIGHT.facts,
         &KNOWN.facts,
     ],
     example: "min_documents = 2\nmax_document_share = 0.95\nknown = [\"tern\"]",
@@ -63,12 +85,15 @@ pub(crate) static LIMIT: Operation = Operation {
 
 struct Limit {
     bounds: Bounds,
+    /// What weighs terms, and the field whose values it is of.
+    weighing: Option<(Weight, Option<FieldAsked>)>,
     known: Option<HashSet<String, foldhash::fast::RandomState>>,
 }
 
 /// What terms must keep within; of counts the least and the most.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 struct Bounds {
+    weights: (f64, f64),
     documents: (u64, u64),
     shares: (f64, f64),
     counts: (u64, u64),
@@ -83,7 +108,28 @@ impl Limit {
         let pair = |least: &Key<u64>, most: &Key<u64>| {
             (settings.get(least).unwrap_or(0), settings.get(most).unwrap_or(u64::MAX))
         };
+        let weight = settings.get(&WEIGHT).and_then(Weight::named);
+        let field = settings.get(&FIELD).map(str::to_owned);
+        for key in [&MIN_WEIGHT, &MAX_WEIGHT] {
+            if settings.has(&key.facts) && weight.is_none() {
+                let why = format!("`{}` needs `weight`, which says what terms weigh", key.facts.name);
+                return Err(SettingsError::key(&key.facts, why));
+            }
+        }
+        if weight.is_some_and(Weight::needs_groups) != field.is_some() {
+            return Err(match &field {
+                Some(_) => SettingsError::key(
+                    &FIELD.facts,
+                    "`field` goes with `weight = \"mutual_information\"` or `weight = \"chi_square\"`",
+                ),
+                None => SettingsError::key(&WEIGHT.facts, "this `weight` needs `field`, whose values it is of"),
+            });
+        }
         let bounds = Bounds {
+            weights: (
+                settings.get(&MIN_WEIGHT).unwrap_or(0.0),
+                settings.get(&MAX_WEIGHT).unwrap_or(f64::INFINITY),
+            ),
             documents: pair(&MIN_DOCUMENTS, &MAX_DOCUMENTS),
             shares: (
                 settings.get(&MIN_DOCUMENT_SHARE).unwrap_or(0.0),
@@ -94,6 +140,7 @@ impl Limit {
         };
         Ok(Limit {
             bounds,
+            weighing: weight.map(|weight| (weight, field.map(FieldAsked::new))),
             known: settings.has(&KNOWN.facts).then(|| settings.get(&KNOWN).iter().cloned().collect()),
         })
     }
@@ -104,13 +151,101 @@ impl Facts for Limit {
         "outside the limits".to_owned()
     }
 
+    fn conditions(&self) -> Vec<&Condition> {
+        let asked = self.weighing.iter().filter_map(|(_, field)| field.as_ref());
+        asked.map(|field| &field.condition).collect()
+    }
+
     fn learner(&self) -> Option<Box<dyn Learner>> {
         let bounds = self.bounds;
-        self.known
-            .is_none()
-            .then(|| from_vocabulary(move |vocabulary, documents| bounds.within(vocabulary, documents)))
+        match &self.weighing {
+            _ if self.known.is_some() => None,
+            Some((weight, field)) => Some(Box::new(Weighing {
+                bounds,
+                weight: *weight,
+                field: field.clone(),
+                tally: Tally::new(),
+            })),
+            None => {
+                Some(from_vocabulary(move |vocabulary, documents| bounds.within(vocabulary, documents)))
+            }
+        }
     }
 }
+
+/// A field whose values group documents, and whether some document had it.
+#[derive(Clone)]
+struct FieldAsked {
+    path: String,
+    /// Asks for the field, so that it is told where no document has it.
+    condition: Condition,
+}
+
+impl FieldAsked {
+    fn new(path: String) -> FieldAsked {
+        let condition = Condition::of_values(vec![(path.clone(), Vec::new())]);
+        FieldAsked { path, condition }
+    }
+
+    /// The value in a document. Documents without the field are a group of their own.
+    fn of(&self, fields: &dyn Fields) -> String {
+        self.condition.holds(&mut |path| fields.field(path));
+        fields.field(&self.path).map_or_else(String::new, |value| value.trim().to_owned())
+    }
+}
+
+/// Weighs the terms of documents as they come to the step.
+struct Weighing {
+    bounds: Bounds,
+    weight: Weight,
+    field: Option<FieldAsked>,
+    tally: Tally,
+}
+
+impl Learner for Weighing {
+    fn shown(&self) -> Shown {
+        Shown::Tokens
+    }
+
+    fn tokens(&mut self, arriving: &Arriving<'_>) {
+        let group = self.field.as_ref().map(|field| field.of(arriving.document.fields));
+        let terms = arriving.tokens.iter().filter(|token| !token.spared).map(|token| token.text);
+        self.tally.document(terms, group.as_deref());
+    }
+
+    fn absorb(&mut self, other: Box<dyn Learner>) {
+        self.tally.absorb(same::<Weighing>(other).tally);
+    }
+
+    fn fresh(&self) -> Box<dyn Learner> {
+        let field = self.field.clone();
+        Box::new(Weighing { bounds: self.bounds, weight: self.weight, field, tally: Tally::new() })
+    }
+
+    fn learned(self: Box<Self>, _: &mut dyn Iterator<Item = Term<'_>>, _: u64) -> Vec<Learned> {
+        let table = self.tally.finish();
+        let documents = table.documents();
+        let weighed = table.terms().into_iter().filter_map(|(term, spread)| {
+            let weight = table.weight(self.weight, term);
+            let within = self.bounds.hold(spread.count, spread.documents, documents)
+                && (self.bounds.weights.0..=self.bounds.weights.1).contains(&weight);
+            let learned = Learned {
+                text: term.to_owned(),
+                to: None,
+                count: spread.count,
+                documents: spread.documents,
+                score: Some(weight),
+            };
+            within.then_some((weight, learned))
+        });
+        let mut weighed: Vec<(f64, Learned)> = weighed.collect();
+        // They come by count, and of equal weight the commonest stays first.
+        weighed.sort_by(|(one, _), (other, _)| other.total_cmp(one));
+        weighed.truncate(self.bounds.top.map_or(usize::MAX, |top| top as usize));
+        weighed.into_iter().map(|(_, learned)| learned).collect()
+    }
+}
+
 impl TokenStep for Limit {
     fn apply(&self, form: &Form<'_>) -> Outcome {
         match &self.known {
@@ -121,14 +256,17 @@ impl TokenStep for Limit {
 }
 
 impl Bounds {
+    /// Whether the counts of a term keep within the bounds, among so many documents.
+    fn hold(&self, count: u64, with_term: u64, documents: u64) -> bool {
+        let share = with_term as f64 / documents.max(1) as f64;
+        (self.documents.0..=self.documents.1).contains(&with_term)
+            && (self.counts.0..=self.counts.1).contains(&count)
+            && (self.shares.0..=self.shares.1).contains(&share)
+    }
+
     /// The terms that keep within the bounds.
     fn within(&self, vocabulary: &mut dyn Iterator<Item = Term<'_>>, documents: u64) -> Vec<Learned> {
-        let within = |term: &Term<'_>| {
-            let share = term.documents as f64 / documents.max(1) as f64;
-            (self.documents.0..=self.documents.1).contains(&term.documents)
-                && (self.counts.0..=self.counts.1).contains(&term.count)
-                && (self.shares.0..=self.shares.1).contains(&share)
-        };
+        let within = |term: &Term<'_>| self.hold(term.count, term.documents, documents);
         let left = vocabulary.filter(within).take(self.top.map_or(usize::MAX, |top| top as usize));
         left.map(|term| term.learned()).collect()
     }
@@ -155,7 +293,13 @@ mod tests {
 
     #[test]
     fn each_bound_is_kept_and_its_ends_belong_to_it() {
-        let all = Bounds { documents: (0, u64::MAX), shares: (0.0, 1.0), counts: (0, u64::MAX), top: None };
+        let all = Bounds {
+            documents: (0, u64::MAX),
+            shares: (0.0, 1.0),
+            counts: (0, u64::MAX),
+            top: None,
+            weights: (0.0, f64::INFINITY),
+        };
         for (bounds, expected) in [
             (all, "abcd"),
             (Bounds { documents: (2, u64::MAX), ..all }, "abc"),
@@ -169,6 +313,39 @@ mod tests {
             (Bounds { top: Some(9), ..all }, "abcd"),
         ] {
             assert_eq!(within(bounds), expected);
+        }
+    }
+
+    #[test]
+    fn terms_are_kept_by_what_they_weigh() {
+        let recipe = |keys: &str| format!("[[step]]\ndo = \"split\"\n[[step]]\ndo = \"limit\"\n{keys}\n");
+        let texts = [("tern tern gull", "a"), ("tern egg", "a"), ("gull tern owl", "b"), ("tern egg", "b")];
+        let learned = |keys: &str| -> Vec<(String, f64)> {
+            let pipeline = crate::testing::pipeline(&recipe(keys));
+            let to_learn = crate::ToLearn::next(&pipeline).expect("a limit to learn");
+            let mut learning = to_learn.begin();
+            for (order, (text, group)) in (0..).zip(texts) {
+                let fields = Group(group);
+                learning.document(&crate::step::Document { text, fields: &fields, order });
+            }
+            let steps = learning.learned();
+            let terms = steps[0].learned.iter();
+            terms.map(|learned| (learned.text.clone(), learned.score.unwrap_or(-1.0))).collect()
+        };
+        let terms = |keys: &str| learned(keys).into_iter().map(|(term, _)| term).collect::<Vec<_>>().join(" ");
+        assert_eq!(learned("weight = \"idf\"\nmin_weight = 0.5")[0], ("owl".into(), 4f64.ln()));
+        assert_eq!(terms("weight = \"idf\"\nmin_weight = 0.5"), "owl egg gull");
+        assert_eq!(terms("weight = \"idf\"\nmax_weight = 0.5"), "tern");
+        assert_eq!(terms("weight = \"entropy\"\ntop = 1"), "owl");
+        assert_eq!(terms("weight = \"chi_square\"\nfield = \"group\"\nmin_weight = 1"), "owl");
+        assert_eq!(terms("weight = \"mutual_information\"\nfield = \"group\"\nmin_weight = 0.01\nmin_count = 2"), "");
+    }
+
+    struct Group(&'static str);
+
+    impl crate::Fields for Group {
+        fn field(&self, path: &str) -> Option<std::borrow::Cow<'_, str>> {
+            (path == "group").then_some(self.0.into())
         }
     }
 }

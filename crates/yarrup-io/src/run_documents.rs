@@ -13,8 +13,9 @@ use crate::documents::Holding;
 use crate::place::SourceError;
 use crate::record::members::write_text;
 use crate::registry::FORMATS;
-use crate::run::error::{RunError, refused};
-use crate::run::record::{DOCUMENTS_FILE, RunRecord};
+use crate::run::RunError;
+use crate::run::error::refused;
+use crate::run::{DOCUMENTS_FILE, RunRecord};
 use crate::source::Source;
 
 /// The documents of a run, to be read once more. Their records have the fields of `documents.jsonl`, `text` and `clean` among them.

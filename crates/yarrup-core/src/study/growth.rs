@@ -1,0 +1,148 @@
+//! How the vocabulary grows with the text.
+
+use foldhash::fast::FixedState;
+use hashbrown::HashSet;
+
+/// The first tokens of their terms in a part of the text.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Firsts {
+    /// How many tokens the part has.
+    tokens: u64,
+    /// Of each term, the place of its first token among those of the part, and a hash of its text.
+    firsts: Vec<(u64, u64)>,
+}
+
+impl Firsts {
+    /// Notes the next token, with a hash of its text if it is the first of its term in this part.
+    pub fn note(&mut self, first: Option<u64>) {
+        if let Some(hash) = first {
+            self.firsts.push((self.tokens, hash));
+        }
+        self.tokens += 1;
+    }
+}
+
+/// How many terms there are after so many tokens, part by part in the order of the text. Terms are told apart by 64 bits.
+#[derive(Debug, Default)]
+pub struct Growth {
+    seen: HashSet<u64, FixedState>,
+    tokens: u64,
+    next: u64,
+    points: Vec<(u64, u64)>,
+}
+
+/// How much more text there is at one point than at the one before, at least.
+const STEP: f64 = 1.02;
+
+impl Growth {
+    /// Adds the next part.
+    pub fn add(&mut self, part: &Firsts) {
+        for (place, hash) in &part.firsts {
+            self.points_up_to(self.tokens + place);
+            self.seen.insert(*hash);
+        }
+        self.tokens += part.tokens;
+        self.points_up_to(self.tokens);
+    }
+
+    fn points_up_to(&mut self, tokens: u64) {
+        if self.next == 0 {
+            self.next = 1;
+        }
+        while self.next <= tokens {
+            self.points.push((self.next, self.seen.len() as u64));
+            self.next = ((self.next as f64 * STEP) as u64).max(self.next + 1);
+        }
+    }
+
+    /// Numbers of tokens with the numbers of distinct terms among the first so many, up to all of them.
+    ///
+    /// ```
+    /// use yarrup_core::study::{Firsts, Growth};
+    ///
+    /// let mut part = Firsts::default();
+    /// for first in [Some(1), Some(2), None, Some(3)] {
+    ///     part.note(first);
+    /// }
+    /// let mut growth = Growth::default();
+    /// growth.add(&part);
+    /// assert_eq!(growth.points(), [(1, 1), (2, 2), (3, 2), (4, 3)]);
+    /// ```
+    pub fn points(mut self) -> Vec<(u64, u64)> {
+        if self.points.last().is_some_and(|(tokens, _)| *tokens < self.tokens) {
+            self.points.push((self.tokens, self.seen.len() as u64));
+        }
+        self.points
+    }
+}
+
+/// A straight line through points of which both coordinates are logarithms: y = factor · x^power, by least squares.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct PowerLaw {
+    /// The factor.
+    pub factor: f64,
+    /// The power: the slope of the line.
+    pub power: f64,
+}
+
+impl PowerLaw {
+    /// The line through points above 0, each with a weight; none through fewer than two.
+    pub fn fitted(points: impl Iterator<Item = (f64, f64, f64)>) -> Option<PowerLaw> {
+        let (mut sum, mut x_sum, mut y_sum, mut xx, mut xy) = (0.0, 0.0, 0.0, 0.0, 0.0);
+        for (x, y, weight) in points.filter(|(x, y, _)| *x > 0.0 && *y > 0.0) {
+            let (x, y) = (x.ln(), y.ln());
+            sum += weight;
+            x_sum += weight * x;
+            y_sum += weight * y;
+            xx += weight * x * x;
+            xy += weight * x * y;
+        }
+        let spread = sum * xx - x_sum * x_sum;
+        if spread.abs() < 1e-9 * (sum * xx).abs().max(1e-9) {
+            return None;
+        }
+        let power = (sum * xy - x_sum * y_sum) / spread;
+        Some(PowerLaw { factor: ((y_sum - power * x_sum) / sum).exp(), power })
+    }
+
+    /// y at this x.
+    pub fn at(&self, x: f64) -> f64 {
+        self.factor * x.powf(self.power)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use std::collections::HashSet as Set;
+
+    proptest! {
+        #[test]
+        fn growth_is_that_of_the_whole_text(
+            parts in prop::collection::vec(prop::collection::vec(0u64..40, 0..60), 0..6),
+        ) {
+            let mut growth = Growth::default();
+            for part in &parts {
+                let (mut firsts, mut seen) = (Firsts::default(), Set::new());
+                part.iter().for_each(|word| firsts.note(seen.insert(*word).then_some(*word)));
+                growth.add(&firsts);
+            }
+            let words: Vec<u64> = parts.concat();
+            let points = growth.points();
+            prop_assert_eq!(points.last().map(|point| point.0), (!words.is_empty()).then_some(words.len() as u64));
+            for (tokens, types) in points {
+                prop_assert_eq!(words[..tokens as usize].iter().collect::<Set<_>>().len() as u64, types);
+            }
+        }
+    }
+
+    #[test]
+    fn a_power_law_is_found_again() {
+        let points = (1..100).map(|x| (f64::from(x), 7.0 * f64::from(x).powf(-1.1), 1.0));
+        let law = PowerLaw::fitted(points).expect("a line");
+        assert!((law.power + 1.1).abs() < 1e-9 && (law.factor - 7.0).abs() < 1e-9);
+        assert!(PowerLaw::fitted([(1.0, 2.0, 1.0)].into_iter()).is_none());
+        assert!((law.at(1.0) - 7.0).abs() < 1e-9);
+    }
+}
