@@ -11,14 +11,17 @@ mod terminal;
 mod views;
 
 pub use context::{ContextLine, context_lines, marked_document};
-pub use figure::{Figure, Theme, effect_figure, rank_frequency_figure, terms_figure};
+pub use figure::{
+    BarRow, CloudShape, CloudWord, Colour, Figure, Fit, FontError, Fonts, Palette, Points, Scale, Style, bars_figure,
+    cloud_figure, effect_figure, lengths_figure, points_figure,
+};
 pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,
     look_overview, look_text,
 };
 pub use numbers::{counted, grouped, percent, plural, sized};
-pub use page::{Coverage, ReportPage, TopTerm};
-pub use png::{PngError, png, png_shows};
+pub use page::{Coverage, GroupCells, GroupSection, ReportPage, TopTerm};
+pub use png::{PngError, png};
 pub use terminal::{
     Align, Look, Marked, StepRow, bars, effect_table, push_json_safe, push_safe, shown, table, visible,
     visible_name, wrapped,

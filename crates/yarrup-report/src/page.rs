@@ -43,6 +43,34 @@ pub struct TopTerm {
     pub commonest_form: String,
 }
 
+/// The values of a field, compared.
+#[derive(Clone, Debug, Default)]
+pub struct GroupSection {
+    /// The field.
+    pub field: String,
+    /// Its values.
+    pub rows: Vec<GroupCells>,
+    /// How many values there are besides.
+    pub more: usize,
+}
+
+/// A value of a field, as the page shows it.
+#[derive(Clone, Debug, Default)]
+pub struct GroupCells {
+    /// The value.
+    pub name: String,
+    /// Documents with it.
+    pub documents: String,
+    /// Their tokens.
+    pub tokens: String,
+    /// The share of these among all.
+    pub share: String,
+    /// Their distinct terms.
+    pub terms: String,
+    /// The terms that mark it, each with its numbers.
+    pub key_terms: Vec<(String, String)>,
+}
+
 /// Everything that the report page shows.
 #[derive(Clone, Debug, Default)]
 pub struct ReportPage {
@@ -72,8 +100,10 @@ pub struct ReportPage {
     pub coverage: Vec<Coverage>,
     /// The recipe as written.
     pub recipe_text: String,
-    /// The figures: effect of each step, rank–frequency curve.
-    pub figures: Vec<Figure>,
+    /// Figures by their names: `effects`, `rank-frequency`, `cloud`, `growth`, `lengths`.
+    pub figures: Vec<(&'static str, Figure)>,
+    /// The values of a field, if they are to be compared.
+    pub groups: Option<GroupSection>,
 }
 
 #[derive(Template)]
@@ -92,6 +122,9 @@ struct Page<'a> {
     coverage: Vec<CoverCells>,
     effect_svg: String,
     curve_svg: String,
+    cloud_svg: String,
+    growth_svg: String,
+    lengths_svg: String,
 }
 
 struct TermCells {
@@ -135,7 +168,10 @@ impl ReportPage {
             part: percent(cover.terms, self.terms),
             plural: plural(cover.terms, "term"),
         });
-        let svg = |index: usize| self.figures.get(index).map(Figure::untitled).unwrap_or_default();
+        let svg = |name: &str| {
+            let figure = self.figures.iter().find(|(known, _)| *known == name);
+            figure.map(|(_, figure)| figure.untitled()).unwrap_or_default()
+        };
         let (header, steps) = step_table(&self.steps);
         Page {
             page: self,
@@ -152,8 +188,11 @@ impl ReportPage {
             steps,
             top: top.collect(),
             coverage: coverage.collect(),
-            effect_svg: svg(0),
-            curve_svg: svg(1),
+            effect_svg: svg("effects"),
+            curve_svg: svg("rank-frequency"),
+            cloud_svg: svg("cloud"),
+            growth_svg: svg("growth"),
+            lengths_svg: svg("lengths"),
         }
         .render()
     }

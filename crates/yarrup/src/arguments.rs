@@ -7,6 +7,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
 
+use crate::commands::FIGURES;
 use crate::source_arguments::SourceArguments;
 
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
@@ -59,8 +60,11 @@ pub(crate) enum Command {
     Learn(LearnArguments),
     /// Write a run in the format of another trade
     Export(ExportArguments),
-    /// Draw the report page and the figures of a run again, from its account
-    Redraw(RedrawArguments),
+    /// Draw the report page and the figures of a run again, from its folder alone
+    #[command(alias = "redraw")]
+    Report(ReportArguments),
+    /// Draw one figure of a run, as SVG or PNG
+    Figure(FigureArguments),
     /// List the vocabulary of a run
     Terms(TermsArguments),
     /// Find the places of a word in the documents of a run, with the words around them
@@ -356,9 +360,95 @@ pub(crate) enum ExportFormat {
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct RedrawArguments {
+pub(crate) struct ReportArguments {
     /// The run folder
     pub(crate) run: PathBuf,
+    /// Compare the values of a field: FIELD, FIELD:year, FIELD:month, FIELD:10 for values in bins
+    #[arg(long, value_name = "FIELD")]
+    pub(crate) by: Option<String>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FigureArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// The figure
+    #[arg(value_name = "NAME", value_parser = clap::builder::PossibleValuesParser::new(FIGURES.map(|(name, about)| clap::builder::PossibleValue::new(name).help(about))))]
+    pub(crate) name: String,
+    /// The file to write, which ends in .svg or .png; `-` prints the SVG
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: PathBuf,
+    /// Put it in the place of a file that is there
+    #[arg(long)]
+    pub(crate) replace: bool,
+    /// How many terms or bars to show [default: 30; in the cloud 120]
+    #[arg(long, value_name = "N", help_heading = "What to show")]
+    pub(crate) top: Option<usize>,
+    /// The last rank to show
+    #[arg(long, value_name = "N", help_heading = "What to show")]
+    pub(crate) rank_up_to: Option<usize>,
+    /// Terms not to show, separated by commas
+    #[arg(long, value_name = "WORDS", value_delimiter = ',', help_heading = "What to show")]
+    pub(crate) leave_out: Vec<String>,
+    /// Tell the values of a field apart: FIELD, FIELD:year, FIELD:10 for values in bins; in the cloud also `tag`
+    #[arg(long, value_name = "FIELD", help_heading = "What to show")]
+    pub(crate) by: Option<String>,
+    /// In the cloud: what the areas of words are as large as, in the place of their tokens: idf, entropy, mutual_information, chi_square
+    #[arg(long, value_name = "WEIGHT", value_parser = weight, help_heading = "What to show")]
+    pub(crate) weight: Option<Weight>,
+    /// The field whose values mutual_information and chi_square are of
+    #[arg(long, value_name = "FIELD", requires = "weight", help_heading = "What to show")]
+    pub(crate) with: Option<String>,
+    /// The size in pixels
+    #[arg(long, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = size, help_heading = "Look")]
+    pub(crate) size: (u32, u32),
+    /// How the axes are spaced [default: as suits the figure]
+    #[arg(long, value_enum, value_name = "SCALE", help_heading = "Look")]
+    pub(crate) scale: Option<AxisScale>,
+    /// Dark on light or light on dark
+    #[arg(long, value_enum, default_value_t = FigureTheme::Light, value_name = "THEME", help_heading = "Look")]
+    pub(crate) theme: FigureTheme,
+    /// Own colours, such as `#1f7a8c,#e2b474`
+    #[arg(long, value_name = "COLOURS", value_delimiter = ',', help_heading = "Look")]
+    pub(crate) colours: Vec<String>,
+    /// Another title
+    #[arg(long, value_name = "TEXT", help_heading = "Look")]
+    pub(crate) title: Option<String>,
+    /// A font file (OpenType, TrueType) to take letters from first
+    #[arg(long, value_name = "FILE", help_heading = "Look")]
+    pub(crate) font: Option<PathBuf>,
+    /// The shape of the cloud
+    #[arg(long, value_enum, default_value_t = ShapeOfCloud::Ellipse, value_name = "SHAPE", help_heading = "Look")]
+    pub(crate) shape: ShapeOfCloud,
+}
+
+/// `1600x900`.
+fn size(typed: &str) -> Result<(u32, u32), String> {
+    let wrong = || "expected WIDTHxHEIGHT in pixels, from 200 to 8000, such as 1600x900".to_owned();
+    let (width, height) = typed.split_once('x').ok_or_else(wrong)?;
+    let side = |text: &str| {
+        text.trim().parse().ok().filter(|side| (200..=8000).contains(side)).ok_or_else(wrong)
+    };
+    Ok((side(width)?, side(height)?))
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum AxisScale {
+    Linear,
+    Log,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FigureTheme {
+    Light,
+    Dark,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ShapeOfCloud {
+    Rectangle,
+    Ellipse,
+    Circle,
 }
 
 #[derive(Debug, Args)]

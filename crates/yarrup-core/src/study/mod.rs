@@ -12,6 +12,6 @@ pub use alphabet::alphabetical;
 pub use group_by::{Group, GroupBy, group_order, grouped_values};
 pub use growth::{Firsts, Growth, PowerLaw};
 pub use keyness::{Frequency, Keyness, holm, log_likelihood, log_ratio};
-pub use tally::{GroupCounts, Tally, TermTable};
+pub use tally::{GroupCounts, KeyTerm, Tally, TermTable};
 pub use wanted::{Hit, Wanted};
 pub use weights::{Local, TermSpread, Weight, chi_square, idf, mutual_information};

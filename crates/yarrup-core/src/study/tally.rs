@@ -6,6 +6,7 @@ use foldhash::fast::RandomState;
 use hashbrown::HashMap;
 
 use crate::study::group_by::group_order;
+use crate::study::keyness::{Frequency, Keyness};
 use crate::study::weights::{TermSpread, Weight};
 
 type Map<K, V> = HashMap<K, V, RandomState>;
@@ -120,6 +121,21 @@ pub struct TermTable {
     documents: u64,
 }
 
+/// A term that marks a group of documents.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct KeyTerm<'t> {
+    /// The term.
+    pub term: &'t str,
+    /// Its tokens in the group.
+    pub count: u64,
+    /// Its tokens in the other groups.
+    pub elsewhere: u64,
+    /// The documents of the group that hold it.
+    pub documents: u64,
+    /// How strongly it marks the group.
+    pub keyness: Keyness,
+}
+
 /// A group of documents, with what was counted in it.
 #[derive(Clone, Debug)]
 pub struct GroupCounts {
@@ -153,6 +169,29 @@ impl TermTable {
             .map(|(term, number)| (term.as_ref(), self.spreads[*number as usize]))
             .collect();
         terms.sort_unstable_by(|(a, one), (b, other)| other.count.cmp(&one.count).then(a.cmp(b)));
+        terms
+    }
+
+    /// The terms that mark the group with this number against all others: those that are relatively more frequent in it, and have at least so many tokens
+    /// in all groups together. The one with the largest G² first.
+    pub fn key_terms(&self, group: usize, least: u64) -> Vec<KeyTerm<'_>> {
+        let Some(here) = self.groups.get(group) else { return Vec::new() };
+        let all: u64 = self.groups.iter().map(|group| group.tokens).sum();
+        let mut terms: Vec<KeyTerm<'_>> = self
+            .by_text
+            .iter()
+            .filter_map(|(term, number)| {
+                let (count, documents) = here.counts.get(number).copied()?;
+                let sum = self.spreads[*number as usize].count;
+                let keyness = Keyness::of(
+                    Frequency { count, of: here.tokens },
+                    Frequency { count: sum - count, of: all - here.tokens },
+                );
+                let marks = sum >= least && keyness.log_ratio > 0.0;
+                marks.then_some(KeyTerm { term, count, elsewhere: sum - count, documents, keyness })
+            })
+            .collect();
+        terms.sort_unstable_by(|a, b| b.keyness.g2.total_cmp(&a.keyness.g2).then(a.term.cmp(b.term)));
         terms
     }
 

@@ -3,6 +3,7 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod export;
+pub(crate) mod figure;
 pub(crate) mod find;
 mod find_search;
 mod find_show;
@@ -12,9 +13,10 @@ mod look_documents;
 mod look_save;
 pub(crate) mod new;
 pub(crate) mod pipe;
-pub(crate) mod redraw;
 pub(crate) mod reduce;
+pub(crate) mod report;
 pub(crate) mod run;
+mod run_figures;
 mod run_page;
 mod run_record;
 mod run_show;
@@ -23,3 +25,5 @@ pub(crate) mod shelf;
 pub(crate) mod terms;
 pub(crate) mod try_out;
 pub(crate) mod why;
+
+pub(crate) use run_figures::FIGURES;

@@ -13,10 +13,12 @@ use yarrup_io::{
     RunFile, RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
     term_entries, write_account, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
-use yarrup_report::{counted, coverage, grouped, step_rows, visible, visible_name};
+use yarrup_report::{Fonts, counted, coverage, grouped, step_rows, visible, visible_name};
 
 use super::find::option;
-use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, left_out};
+use super::figure::missing;
+use super::run_figures::{Choices, FigureData};
+use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, draw_figures, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
 use super::terms::NEEDS_FIELD;
@@ -81,8 +83,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         overgrown: &noted.overgrown,
         emptied: &noted.emptied,
     };
-    let record = recorded.record();
-    write_run(&folder, &compiled, &record, (&account, &effects, &vocabulary), &noted)?;
+    let record = write_run(&folder, &recorded, &noted)?;
     let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
@@ -419,17 +420,16 @@ fn cannot_write(folder: &RunFolder, file: &str, why: &dyn std::fmt::Display) -> 
     Failure::File { path: folder.named().join(file).display().to_string(), why: why.to_string() }
 }
 
-fn write_run(
-    folder: &RunFolder,
-    compiled: &Compiled,
-    record: &RunRecord,
-    (account, effects, vocabulary): (&Account, &[Effect], &[Term<'_>]),
-    noted: &Noted,
-) -> Result<(), Failure> {
-    let drawn = Drawn { recipe_text: &compiled.text, record, account, effects, vocabulary };
+/// Writes everything but the record, which it returns.
+fn write_run(folder: &RunFolder, recorded: &Recorded<'_>, noted: &Noted) -> Result<RunRecord, Failure> {
+    let Recorded { compiled, account, effects, vocabulary, .. } = *recorded;
+    let data = FigureData { account, effects, vocabulary, growth: &noted.growth, lengths: &noted.lengths };
+    let fonts = Fonts::default();
     // The figures take as long as the tables, and so does the account: all at once.
-    std::thread::scope(|scope| {
-        let figures = scope.spawn(|| drawn.write(|name, content| folder.write(name, content)));
+    let figures = std::thread::scope(|scope| {
+        let figures = scope.spawn(|| {
+            draw_figures(&data, &Choices::default(), &fonts, |name, content| folder.write(name, content))
+        });
         let packed = scope.spawn(|| {
             write_account(account, folder.file(ACCOUNT_FILE)?)
                 .map_err(|why| cannot_write(folder, ACCOUNT_FILE, &why))
@@ -447,11 +447,23 @@ fn write_run(
         if compiled.frozen != compiled.text {
             folder.write("frozen.toml", compiled.frozen.as_bytes())?;
         }
-        for thread in [figures, packed, forms] {
+        for thread in [packed, forms] {
             thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?;
         }
-        Ok(())
-    })
+        figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+    })?;
+    let record = recorded.record(missing(&fonts));
+    let drawn = Drawn {
+        recipe_text: &compiled.text,
+        record: &record,
+        account,
+        effects,
+        vocabulary,
+        figures,
+        groups: None,
+    };
+    folder.write("report.html", drawn.html()?.as_bytes())?;
+    Ok(record)
 }
 
 fn write_tables(

@@ -1,13 +1,15 @@
 //! The page and the figures of a run, drawn from its account and its record alone.
 
 use yarrup_core::step::Term;
+use yarrup_core::study::{GroupCounts, TermTable};
 use yarrup_core::{Account, Effect};
 use yarrup_io::{RunError, RunRecord};
 use yarrup_report::{
-    Coverage, Figure, ReportPage, StepRow, coverage, curve, effect_figure, grouped, percent, png,
-    rank_frequency_figure, step_rows, terms_figure, top_terms, visible, visible_name,
+    Coverage, Figure, Fonts, GroupCells, GroupSection, ReportPage, StepRow, coverage, curve, grouped, percent,
+    png, step_rows, top_terms, visible, visible_name,
 };
 
+use super::run_figures::{Choices, FIGURES, FigureData};
 use super::run_show::sorted_matches;
 use crate::failure::Failure;
 
@@ -16,10 +18,36 @@ pub(crate) const GROWTH_FILE: &str = "growth.csv";
 /// The table of the lengths of documents.
 pub(crate) const LENGTHS_FILE: &str = "lengths.csv";
 
-/// How many terms the figure of the top terms shows.
-pub(crate) const FIGURE_TERMS: usize = 30;
 /// How many terms the report lists.
 const REPORT_TERMS: usize = 50;
+/// The figures that the page shows.
+const PAGE_FIGURES: [&str; 5] = ["effects", "rank-frequency", "cloud", "growth", "lengths"];
+
+/// Draws all figures that the run has something for, and writes each as SVG and PNG by its name in the run folder. Returns those of the page.
+pub(crate) fn draw_figures(
+    data: &FigureData<'_>,
+    choices: &Choices,
+    fonts: &Fonts,
+    write: impl Fn(&str, &[u8]) -> Result<(), RunError> + Sync,
+) -> Result<Vec<(&'static str, Figure)>, Failure> {
+    let draw = |name: &'static str| -> Result<Option<(&'static str, Figure)>, Failure> {
+        let Some(figure) = data.draw(name, choices, fonts) else { return Ok(None) };
+        write(&format!("figures/{name}.svg"), figure.svg.as_bytes())?;
+        let pixels = png(&figure, fonts).map_err(|why| Failure::Sentence(why.to_string()))?;
+        write(&format!("figures/{name}.png"), &pixels)?;
+        Ok(PAGE_FIGURES.contains(&name).then_some((name, figure)))
+    };
+    let drawn: Vec<Result<Option<(&str, Figure)>, Failure>> = std::thread::scope(|scope| {
+        let threads: Vec<_> = FIGURES.map(|(name, _)| scope.spawn(move || draw(name))).into_iter().collect();
+        let joined = threads.into_iter();
+        joined.map(|thread| thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))).collect()
+    });
+    let mut of_page = Vec::new();
+    for figure in drawn {
+        of_page.extend(figure?);
+    }
+    Ok(of_page)
+}
 
 /// What the page is drawn from.
 pub(crate) struct Drawn<'a> {
@@ -28,42 +56,20 @@ pub(crate) struct Drawn<'a> {
     pub(crate) account: &'a Account,
     pub(crate) effects: &'a [Effect],
     pub(crate) vocabulary: &'a [Term<'a>],
+    pub(crate) figures: Vec<(&'static str, Figure)>,
+    /// The values of a field that are compared, and its name.
+    pub(crate) groups: Option<(String, TermTable)>,
 }
 
 impl Drawn<'_> {
-    /// Writes the figures and the page, each by its name in the run folder.
-    pub(crate) fn write(&self, write: impl Fn(&str, &[u8]) -> Result<(), RunError>) -> Result<(), Failure> {
-        let name = &self.account.origin.name;
-        let steps = step_rows(self.effects);
-        let covers = coverage(self.vocabulary);
-        let counts: Vec<u64> = self.vocabulary.iter().map(|term| term.count).collect();
-        let top: Vec<(String, u64)> = self
-            .vocabulary
-            .iter()
-            .take(REPORT_TERMS)
-            .map(|term| (visible_name(term.text), term.count))
-            .collect();
-        let cover_lines: Vec<(f64, u64)> = covers.iter().map(|cover| (cover.share, cover.terms)).collect();
-        let figures: [(&str, Figure); 3] = [
-            ("effects", effect_figure(name, &steps)),
-            ("top-terms", terms_figure(name, &top)),
-            ("rank-frequency", rank_frequency_figure(name, &counts, &cover_lines)),
-        ];
-        for (file, figure) in &figures {
-            write(&format!("figures/{file}.svg"), figure.svg.as_bytes())?;
-            let pixels = png(figure).map_err(|why| Failure::Sentence(why.to_string()))?;
-            write(&format!("figures/{file}.png"), &pixels)?;
-        }
-        let [(_, effects), _, (_, curve)] = figures;
-        let page = self.page(steps, covers, vec![effects, curve]);
-        let html = page
-            .html()
-            .map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })?;
-        write("report.html", html.as_bytes())?;
-        Ok(())
+    /// The page, as HTML.
+    pub(crate) fn html(self) -> Result<String, Failure> {
+        let (steps, covers) = (step_rows(self.effects), coverage(self.vocabulary));
+        let page = self.page(steps, covers);
+        page.html().map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })
     }
 
-    fn page(&self, steps: Vec<StepRow>, coverage: Vec<Coverage>, figures: Vec<Figure>) -> ReportPage {
+    fn page(self, steps: Vec<StepRow>, coverage: Vec<Coverage>) -> ReportPage {
         let totals = &self.record.totals;
         let facts = [
             (grouped(totals.documents), "documents".to_owned()),
@@ -90,9 +96,35 @@ impl Drawn<'_> {
             curve: curve(self.vocabulary),
             coverage,
             recipe_text: self.recipe_text.to_owned(),
-            figures,
+            groups: self.groups.as_ref().map(|(field, table)| groups(field, table)),
+            figures: self.figures,
         }
     }
+}
+
+/// How many values of a field are compared on the page, and how many terms each names.
+const PAGE_GROUPS: (usize, usize) = (24, 10);
+/// Terms with fewer tokens mark no group.
+const LEAST_KEY: u64 = 3;
+
+/// Documents, tokens and terms of each value of a field, and the terms that mark it.
+fn groups(field: &str, table: &TermTable) -> GroupSection {
+    let all: u64 = table.groups().iter().map(|group| group.tokens).sum();
+    let row = |(number, group): (usize, &GroupCounts)| GroupCells {
+        name: visible_name(&group.name),
+        documents: grouped(group.documents),
+        tokens: grouped(group.tokens),
+        share: percent(group.tokens, all),
+        terms: grouped(group.terms),
+        key_terms: table
+            .key_terms(number, LEAST_KEY)
+            .iter()
+            .take(PAGE_GROUPS.1)
+            .map(|key| (visible_name(key.term), format!("{} here, {} elsewhere, G² {:.1}", key.count, key.elsewhere, key.keyness.g2)))
+            .collect(),
+    };
+    let rows = table.groups().iter().enumerate().take(PAGE_GROUPS.0).map(row).collect();
+    GroupSection { field: visible_name(field), rows, more: table.groups().len().saturating_sub(PAGE_GROUPS.0) }
 }
 
 /// The documents that steps left out: the step, the reason, how many.

@@ -7,9 +7,8 @@ use yarrup_core::{Account, Effect};
 use yarrup_io::{
     Collection, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
 };
-use yarrup_report::{counted, grouped, png_shows, visible_name};
+use yarrup_report::{counted, grouped, visible_name};
 
-use super::run_page::FIGURE_TERMS;
 use crate::reading::{broken, notes};
 use crate::recipe_file::Compiled;
 
@@ -29,7 +28,8 @@ pub(crate) struct Recorded<'a> {
 }
 
 impl Recorded<'_> {
-    pub(crate) fn record(&self) -> RunRecord {
+    /// The record, with what is told of letters that figures lack.
+    pub(crate) fn record(&self, missing_letters: Option<String>) -> RunRecord {
         let compiled = self.compiled;
         RunRecord {
             yarrup: env!("CARGO_PKG_VERSION").to_owned(),
@@ -53,7 +53,7 @@ impl Recorded<'_> {
             collection: write_collection(self.collection),
             totals: self.totals(),
             steps: self.effects.iter().map(StepEffect::from).collect(),
-            warnings: self.warnings(),
+            warnings: self.warnings(missing_letters),
             files: BTreeMap::new(),
         }
     }
@@ -80,7 +80,7 @@ impl Recorded<'_> {
         }
     }
 
-    fn warnings(&self) -> Vec<String> {
+    fn warnings(&self, missing_letters: Option<String>) -> Vec<String> {
         let (totals, summary) = (self.account.totals, self.summary);
         let mut warnings = Vec::new();
         let mut warn = |count: u64, what: String| {
@@ -118,15 +118,7 @@ impl Recorded<'_> {
         }
         let is_all_dropped = totals.documents > 0 && totals.dropped == totals.documents;
         warn(u64::from(is_all_dropped), "the recipe left every document out".to_owned());
-        let drawn = self.vocabulary.iter().take(FIGURE_TERMS);
-        let hidden = drawn.filter(|term| !png_shows(&visible_name(term.text))).count() as u64;
-        warn(
-            hidden,
-            format!(
-                "figures/top-terms.png cannot show the letters of {}: its font has Latin, Greek and Cyrillic; the SVG and the report can",
-                counted(hidden, "term")
-            ),
-        );
+        warn(u64::from(missing_letters.is_some()), missing_letters.unwrap_or_default());
         let mut named: Vec<String> = self.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
         if totals.emptied > named.len() as u64 {
             named.push("…".to_owned());

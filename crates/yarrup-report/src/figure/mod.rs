@@ -1,0 +1,165 @@
+//! Figures as SVG, of any size, in light or dark or colours of one's own.
+
+mod bars;
+mod cloud;
+mod effects;
+mod fonts;
+mod lengths;
+mod plot;
+mod points;
+mod style;
+
+pub use bars::{BarRow, bars_figure};
+pub use cloud::{CloudShape, CloudWord, cloud_figure};
+pub use effects::effect_figure;
+pub use fonts::{FontError, Fonts};
+pub use lengths::lengths_figure;
+pub use plot::Scale;
+pub use points::{Fit, Points, points_figure};
+pub use style::{Colour, Palette, Style};
+
+use plotters::coord::Shift;
+use plotters::prelude::*;
+use plotters::style::text_anchor::{HPos, Pos, VPos};
+use unicode_width::UnicodeWidthStr as _;
+
+use crate::terminal::visible;
+
+/// The size that layouts are thought for, in units: a figure of this many pixels has units of one pixel.
+const DESIGN: (f64, f64) = (1280.0, 800.0);
+
+/// A drawn figure.
+#[derive(Clone, Debug)]
+pub struct Figure {
+    /// The whole SVG document.
+    pub svg: String,
+    /// Its size in pixels.
+    size: (u32, u32),
+    /// Where the drawing begins under the title, and where it ends, in pixels.
+    drawn: (i32, i32),
+}
+
+impl Figure {
+    /// The drawing without its title and without the empty room under it, for a page that has a heading of its own.
+    pub(crate) fn untitled(&self) -> String {
+        let ((top, bottom), (width, height)) = (self.drawn, self.size);
+        let whole = format!("width=\"{width}\" height=\"{height}\" viewBox=\"0 0 {width} {height}\"");
+        let cut = bottom - top;
+        self.svg.replacen(
+            &whole,
+            &format!("width=\"{width}\" height=\"{cut}\" viewBox=\"0 {top} {width} {cut}\""),
+            1,
+        )
+    }
+}
+
+type Area<'a> = DrawingArea<SVGBackend<'a>, Shift>;
+
+/// An empty sheet to draw on, in units of its own: see [`DESIGN`].
+struct Sheet<'a, 's> {
+    area: &'a Area<'s>,
+    style: &'a Style,
+    unit: f64,
+    width: f64,
+    height: f64,
+}
+
+/// On which side of its place a text stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Side {
+    /// It begins there.
+    Begins,
+    /// It ends there.
+    Ends,
+    /// Its middle is there.
+    Middle,
+}
+
+impl Sheet<'_, '_> {
+    fn pixels(&self, (x, y): (f64, f64)) -> (i32, i32) {
+        ((x * self.unit).round() as i32, (y * self.unit).round() as i32)
+    }
+
+    /// A text whose middle line is at this height.
+    fn text(&self, text: &str, place: (f64, f64), size: f64, colour: Colour, side: Side) -> Option<()> {
+        let horizontal = match side {
+            Side::Begins => HPos::Left,
+            Side::Ends => HPos::Right,
+            Side::Middle => HPos::Center,
+        };
+        let font = (self.style.family.as_str(), (size * self.unit).max(1.0)).into_font();
+        let style = font.color(&colour.rgb()).pos(Pos::new(horizontal, VPos::Center));
+        self.area.draw(&Text::new(text.to_owned(), self.pixels(place), style)).ok()
+    }
+
+    fn rectangle(&self, from: (f64, f64), to: (f64, f64), colour: Colour) -> Option<()> {
+        let (from, to) = (self.pixels(from), self.pixels(to));
+        if to.0 > from.0 && to.1 > from.1 {
+            self.area.draw(&Rectangle::new([from, to], colour.rgb().filled())).ok()?;
+        }
+        Some(())
+    }
+
+    fn line(&self, points: &[(f64, f64)], width: f64, colour: Colour) -> Option<()> {
+        let points: Vec<(i32, i32)> = points.iter().map(|point| self.pixels(*point)).collect();
+        let style = colour.rgb().stroke_width((width * self.unit).round().max(1.0) as u32);
+        self.area.draw(&PathElement::new(points, style)).ok()
+    }
+
+    fn dot(&self, place: (f64, f64), radius: f64, colour: Colour) -> Option<()> {
+        let radius = (radius * self.unit).round().max(1.0) as i32;
+        self.area.draw(&Circle::new(self.pixels(place), radius, colour.rgb().mix(0.75).filled())).ok()
+    }
+}
+
+/// How wide a text of this size is, nearly: enough to keep texts apart.
+fn text_width(text: &str, size: f64) -> f64 {
+    text.width() as f64 * size * 0.54
+}
+
+/// Draws on an empty sheet with a title. `drawn` tells, for the width and height in units, where the drawing begins and ends. Drawing into memory has
+/// nothing that could fail but the numbers given: a figure of impossible numbers stays an empty sheet.
+fn sheet(
+    style: &Style,
+    title: &str,
+    subtitle: &str,
+    drawn: impl FnOnce(f64, f64) -> (f64, f64),
+    draw: impl FnOnce(&Sheet<'_, '_>) -> Option<()>,
+) -> Figure {
+    let (width, height) = (f64::from(style.size.0), f64::from(style.size.1));
+    let unit = (width / DESIGN.0).min(height / DESIGN.1);
+    let mut svg = String::new();
+    let drawn = drawn(width / unit, height / unit);
+    {
+        let area = SVGBackend::with_string(&mut svg, style.size).into_drawing_area();
+        let _ = area.fill(&style.palette.paper.rgb());
+        let sheet = Sheet { area: &area, style, unit, width: width / unit, height: height / unit };
+        let title = visible(style.title.as_deref().unwrap_or(title));
+        let bold = (style.family.as_str(), 30.0 * unit, FontStyle::Bold).into_font();
+        let bold = bold.color(&style.palette.ink.rgb()).pos(Pos::new(HPos::Left, VPos::Center));
+        let _ = area.draw(&Text::new(title, sheet.pixels((48.0, 48.0)), bold));
+        let subtitle = visible(subtitle);
+        let _ = sheet.text(&subtitle, (48.0, 84.0), 19.0, style.palette.faint, Side::Begins);
+        let _ = draw(&sheet);
+        let _ = area.present();
+    }
+    let drawn = ((drawn.0 * unit).floor() as i32, (drawn.1 * unit).ceil() as i32);
+    Figure { svg, size: style.size, drawn }
+}
+
+/// The start of a text that takes at most this many columns, with an ellipsis if that is not all.
+fn short(text: &str, most: usize) -> String {
+    crate::terminal::cut(text, most)
+}
+
+/// What colours and series stand for, in a line under the title.
+fn legend(sheet: &Sheet<'_, '_>, names: &[(String, Colour)], height: f64) -> Option<()> {
+    let mut x = 48.0;
+    for (name, colour) in names {
+        let name = short(&visible(name), 24);
+        sheet.rectangle((x, height - 7.0), (x + 14.0, height + 7.0), *colour)?;
+        sheet.text(&name, (x + 22.0, height), 17.0, sheet.style.palette.ink, Side::Begins)?;
+        x += 46.0 + text_width(&name, 17.0);
+    }
+    Some(())
+}
