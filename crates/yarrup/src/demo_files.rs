@@ -11,6 +11,7 @@ pub(crate) static FILES: &[(&str, &[u8])] = &[
     ("notice-board/notices-de.html", include_bytes!("../../../demo/notice-board/notices-de.html")),
     ("notice-board/notices-en.html", include_bytes!("../../../demo/notice-board/notices-en.html")),
     ("notice-board/notices-fr.html", include_bytes!("../../../demo/notice-board/notices-fr.html")),
+    ("recipes/languages.toml", include_bytes!("../../../demo/recipes/languages.toml")),
     ("recipes/our-words.csv", include_bytes!("../../../demo/recipes/our-words.csv")),
     ("recipes/search.toml", include_bytes!("../../../demo/recipes/search.toml")),
     ("recipes/topics.toml", include_bytes!("../../../demo/recipes/topics.toml")),

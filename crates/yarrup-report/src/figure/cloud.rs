@@ -1,6 +1,6 @@
 //! A picture of words: the area of each is as large as its count.
 
-use super::fonts::escaped;
+use super::fonts::{Inked, escaped};
 use super::{Colour, DESIGN, Figure, Fonts, Style};
 use crate::terminal::{visible, visible_name};
 
@@ -99,7 +99,10 @@ pub fn cloud_figure(
     }
     for (turn, word) in placed.iter().enumerate() {
         let colour = palette.of_series(words[word.word].series.unwrap_or(turn));
-        text(texts[word.word], word.origin, word.size, "600", colour);
+        // Drawn with another font, a word still takes no more room than it has.
+        let advance = boxes[word.word].map_or(0.0, |inked| inked.advance * word.size / 100.0);
+        let weight = format!("600\" textLength=\"{advance:.1}\" lengthAdjust=\"spacingAndGlyphs");
+        text(texts[word.word], word.origin, word.size, &weight, colour);
     }
     svg.push_str(&signs);
     svg.push_str("</svg>\n");
@@ -109,7 +112,7 @@ pub fn cloud_figure(
 type Box4 = (f64, f64, f64, f64);
 
 /// Places for the words, which shrink together until all find one.
-fn placed(words: &[CloudWord], boxes: &[Option<Box4>], room: Box4, shape: CloudShape) -> Vec<Placed> {
+fn placed(words: &[CloudWord], boxes: &[Option<Inked>], room: Box4, shape: CloudShape) -> Vec<Placed> {
     let mut order: Vec<usize> =
         (0..words.len()).filter(|word| boxes[*word].is_some() && words[*word].weight > 0.0).collect();
     order.sort_by(|a, b| words[*b].weight.total_cmp(&words[*a].weight).then(a.cmp(b)));
@@ -117,7 +120,7 @@ fn placed(words: &[CloudWord], boxes: &[Option<Box4>], room: Box4, shape: CloudS
     // The size at which the ink's area is as large as the weight.
     let sizes: Vec<f64> = order
         .iter()
-        .map(|word| boxes[*word].map_or(0.0, |ink| (words[*word].weight / area(ink).max(1.0)).sqrt()))
+        .map(|word| boxes[*word].map_or(0.0, |inked| (words[*word].weight / area(inked.ink).max(1.0)).sqrt()))
         .collect();
     let whole: f64 = order.iter().map(|word| words[*word].weight).sum();
     let sheet = (room.2 - room.0) * (room.3 - room.1);
@@ -135,7 +138,7 @@ fn placed(words: &[CloudWord], boxes: &[Option<Box4>], room: Box4, shape: CloudS
 fn try_place(
     order: &[usize],
     sizes: &[f64],
-    boxes: &[Option<Box4>],
+    boxes: &[Option<Inked>],
     scale: f64,
     room: Box4,
     shape: CloudShape,
@@ -156,7 +159,7 @@ fn try_place(
     };
     let mut all: Vec<Placed> = Vec::with_capacity(order.len());
     for (word, size) in order.iter().zip(sizes) {
-        let ink = boxes[*word]?;
+        let ink = boxes[*word]?.ink;
         // Measured at a size of 100.
         let by = size * scale;
         let (width, height) = ((ink.2 - ink.0) * by, (ink.3 - ink.1) * by);

@@ -25,6 +25,15 @@ pub struct Fonts {
     with_system: Arc<Mutex<Option<Arc<Database>>>>,
 }
 
+/// How a text is drawn.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Inked {
+    /// Where its ink lies: left, top, right, bottom.
+    pub(crate) ink: (f64, f64, f64, f64),
+    /// How far its letters go on.
+    pub(crate) advance: f64,
+}
+
 impl Default for Fonts {
     fn default() -> Fonts {
         let mut database = Database::new();
@@ -117,8 +126,8 @@ impl Fonts {
         }
     }
 
-    /// Where the ink of each of these texts lies, drawn from the origin in a size of 100: left, top, right, bottom. None for what leaves no ink.
-    pub(crate) fn inked(&self, texts: &[&str]) -> Vec<Option<(f64, f64, f64, f64)>> {
+    /// How each of these texts is drawn from the origin in a size of 100. None for what leaves no ink.
+    pub(crate) fn inked(&self, texts: &[&str]) -> Vec<Option<Inked>> {
         let mut svg = String::from("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"10\" height=\"10\">");
         for text in texts {
             svg.push_str(&format!(
@@ -133,7 +142,8 @@ impl Fonts {
             for node in tree.root().children() {
                 boxes.push(ink(node).map(|ink| {
                     let side = f64::from;
-                    (side(ink.left()), side(ink.top()), side(ink.right()), side(ink.bottom()))
+                    let ink = (side(ink.left()), side(ink.top()), side(ink.right()), side(ink.bottom()));
+                    Inked { ink, advance: f64::from(node.abs_bounding_box().width()) }
                 }));
             }
         }
@@ -240,7 +250,7 @@ mod tests {
         let fonts = Fonts::default();
         let boxes = fonts.inked(&["tern", "a tern", "<&>", " "]);
         assert_eq!(boxes.len(), 4);
-        let width = |at: usize| boxes[at].map(|(left, _, right, _)| right - left).unwrap_or(0.0);
+        let width = |at: usize| boxes[at].map(|inked| inked.ink.2 - inked.ink.0).unwrap_or(0.0);
         assert!(width(0) > 100.0 && width(1) > width(0) && width(2) > 50.0, "{boxes:?}");
         assert_eq!(boxes[3], None);
         assert!(fonts.missing().is_empty());

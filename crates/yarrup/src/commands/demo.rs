@@ -28,7 +28,7 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
         ("topics", "ward-reports", "runs/reports", fields(None, None, None)),
         ("search", "visitor-cards.csv", "runs/cards", fields(Some("comment"), Some("card"), Some("site"))),
         // The whole collection: its file says which fields are what.
-        ("topics", "saltmere.toml", "runs/all", fields(None, None, None)),
+        ("languages", "saltmere.toml", "runs/all", fields(None, None, None)),
     ];
     let look = screen.look;
     let shown = visible(&shell_word(&folder.display().to_string()));
@@ -139,7 +139,7 @@ fn write_files(folder: &Path) -> Result<(), Failure> {
 /// Commands to try next, each with what it shows.
 fn tour(folder: &str, look: Look) -> String {
     let steps = [
-        ("What the whole collection is like", format!("look {folder}/saltmere.toml")),
+        ("Look: what the whole collection is like", format!("look {folder}/saltmere.toml")),
         (
             "Three of its documents, whole",
             format!("look {folder}/saltmere.toml --documents 1,eq-016,longest"),
@@ -149,7 +149,7 @@ fn tour(folder: &str, look: Look) -> String {
             format!("look {folder}/saltmere.toml --where low=true --documents 1,2,3"),
         ),
         (
-            "One note through every step, before and after",
+            "Try: one note through every step, before and after",
             format!(
                 "try {folder}/recipes/topics.toml --from {folder}/field-notes.jsonl --text note.text --document note-019"
             ),
@@ -164,18 +164,35 @@ fn tour(folder: &str, look: Look) -> String {
             "Any text of yours",
             format!("try {folder}/recipes/topics.toml \"We haven't seen the terns' nests…\""),
         ),
-        (
-            "Parts of speech, lemmas, and phrases that are learned from the collection",
-            format!("run {folder}/recipes/words.toml {folder}/saltmere.toml --out {folder}/runs/words"),
-        ),
+        ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
         (
             "How stemmers and the lemmatiser treat words, side by side",
             "reduce nests flew leaves university universe".to_owned(),
         ),
-        ("Why a recipe in the wrong order cannot work", format!("check {folder}/recipes/wrong-order.toml")),
-        ("Which words became one term", format!("why {folder}/runs/notes nest")),
-        ("Where a word went", format!("why {folder}/runs/notes under")),
-        ("The vocabulary, by documents", format!("terms {folder}/runs/notes --sort documents --top 10")),
+        (
+            "Run: parts of speech, lemmas, and phrases that are learned from the collection",
+            format!("run {folder}/recipes/words.toml {folder}/saltmere.toml --out {folder}/runs/words"),
+        ),
+        (
+            "Terms: the vocabulary, by documents",
+            format!("terms {folder}/runs/all --sort documents --top 10"),
+        ),
+        ("What was dropped, and by which step", format!("terms {folder}/runs/all --dropped --top 10")),
+        (
+            "What marks the cards of unhappy visitors",
+            format!("terms {folder}/runs/all --key low=true --top 10"),
+        ),
+        ("Find: a word in the documents, with the words around it", format!("find {folder}/runs/all nest --show site")),
+        ("Where a word was dropped", format!("find {folder}/runs/notes --dropped under")),
+        ("Why: which words became one term, and where it stands", format!("why {folder}/runs/notes nest")),
+        (
+            "Report: the page and the figures again, with the wards side by side",
+            format!("report {folder}/runs/all --by site"),
+        ),
+        (
+            "A picture of words",
+            format!("figure {folder}/runs/all cloud --out {folder}/cloud.png"),
+        ),
         (
             "The same recipe in a pipeline",
             format!("pipe {folder}/recipes/topics.toml --text note.text < {folder}/field-notes.jsonl"),
@@ -186,6 +203,6 @@ fn tour(folder: &str, look: Look) -> String {
     for (what, command) in steps {
         out.push_str(&format!("  {what}\n    {}\n", look.command(&format!("{program} {command}"))));
     }
-    out.push_str(&format!("  The whole picture, in a browser\n    {folder}/runs/notes/report.html"));
+    out.push_str(&format!("  The whole picture, in a browser\n    {folder}/runs/all/report.html"));
     out
 }
