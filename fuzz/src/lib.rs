@@ -72,9 +72,9 @@ fn taken_often(pipelines: &'static [Pipeline], data: &[u8]) {
     WORKERS.with_borrow_mut(|workers| {
         // By the recipes as well: the tests run all targets in one process.
         let key = (pipelines.as_ptr().addr(), number);
-        let (worker, texts) = workers
-            .entry(key)
-            .or_insert_with(|| (Worker::new(&pipelines[number], Outputs { clean: true, tokens: true, ends: false }), 0));
+        let (worker, texts) = workers.entry(key).or_insert_with(|| {
+            (Worker::new(&pipelines[number], Outputs { clean: true, tokens: true, ends: false }), 0)
+        });
         taken_by(worker, &text);
         *texts += 1;
         // A worker remembers every form that it has met.

@@ -97,6 +97,11 @@ impl<'p> ToLearn<'p> {
         (!ways.is_empty()).then_some(ToLearn { pipeline, ways })
     }
 
+    /// The pipeline whose steps learn.
+    pub fn pipeline(&self) -> &'p Pipeline {
+        self.pipeline
+    }
+
     /// The numbers of the steps that learn.
     pub fn steps(&self) -> Vec<usize> {
         self.ways.iter().map(|way| self.pipeline.steps()[way.place.step(self.pipeline)].number).collect()

@@ -55,8 +55,8 @@ pub use part_of_speech::Tag;
 pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, EndedToken, FormFate, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace, Token, TokenFate,
-    TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
+    Cleaned, EndedToken, FormFate, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace,
+    Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;

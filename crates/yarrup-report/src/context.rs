@@ -77,7 +77,11 @@ fn padded(text: &str, width: usize) -> String {
 
 /// The end of a name that is too long, which tells more than its beginning.
 fn tail(text: &str, width: usize) -> String {
-    if text.width() <= width { text.to_owned() } else { format!("…{}", last(text, width.saturating_sub(1))) }
+    if text.width() <= width {
+        text.to_owned()
+    } else {
+        format!("…{}", last(text, width.saturating_sub(1)))
+    }
 }
 
 /// The last characters of a text that fit into so many columns.
@@ -144,11 +148,8 @@ mod tests {
             line("n-3", "鳥鳥鳥鳥鳥鳥鳥鳥鳥鳥鳥鳥 ", "鳥", "!"),
         ];
         let out = context_lines(&["document"], &lines, PLAIN);
-        let columns: Vec<usize> = out
-            .lines()
-            .skip(1)
-            .map(|line| line[..line.find('[').expect("a mark")].width())
-            .collect();
+        let columns: Vec<usize> =
+            out.lines().skip(1).map(|line| line[..line.find('[').expect("a mark")].width()).collect();
         assert_eq!(columns, [columns[0]; 3], "{out}");
         assert!(out.lines().all(|line| line.width() <= 60), "{out}");
         assert!(out.contains("…north-spit-2031-06.txt") || out.contains("north-spit-2031-06.txt"), "{out}");

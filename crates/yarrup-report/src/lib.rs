@@ -12,8 +12,8 @@ mod views;
 
 pub use context::{ContextLine, context_lines, marked_document};
 pub use figure::{
-    BarRow, CloudShape, CloudWord, Colour, Figure, Fit, FontError, Fonts, Palette, Points, Scale, Style, bars_figure,
-    cloud_figure, effect_figure, lengths_figure, points_figure,
+    BarRow, CloudShape, CloudWord, Colour, Figure, Fit, FontError, Fonts, Palette, Points, Scale, Style,
+    bars_figure, cloud_figure, effect_figure, lengths_figure, points_figure,
 };
 pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,

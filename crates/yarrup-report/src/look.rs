@@ -361,7 +361,8 @@ fn fields(group: &GroupRow, look: Look) -> String {
         .collect();
     let mut out = table(&header, &rows, look);
     for field in group.fields.iter().take(FIELDS).filter(|field| !field.values.is_empty()) {
-        let value = |(value, count): &(String, u64)| format!("{}: {}", cut(&visible(value), 40), grouped(*count));
+        let value =
+            |(value, count): &(String, u64)| format!("{}: {}", cut(&visible(value), 40), grouped(*count));
         let values: Vec<String> = field.values.iter().map(value).collect();
         let line = cut(&values.join(" · "), look.width.saturating_sub(field.path.width() + 4).max(24));
         out.push_str(&format!("  {} {}\n", look.heading(&visible(&field.path)), look.faint(&line)));

@@ -426,9 +426,8 @@ pub(crate) struct FigureArguments {
 fn size(typed: &str) -> Result<(u32, u32), String> {
     let wrong = || "expected WIDTHxHEIGHT in pixels, from 200 to 8000, such as 1600x900".to_owned();
     let (width, height) = typed.split_once('x').ok_or_else(wrong)?;
-    let side = |text: &str| {
-        text.trim().parse().ok().filter(|side| (200..=8000).contains(side)).ok_or_else(wrong)
-    };
+    let side =
+        |text: &str| text.trim().parse().ok().filter(|side| (200..=8000).contains(side)).ok_or_else(wrong);
     Ok((side(width)?, side(height)?))
 }
 

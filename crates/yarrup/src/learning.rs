@@ -125,7 +125,7 @@ fn learn(
         let reading = read_all(&mut source, policy, &lessons, screen)?;
         seen.unchanged(&source)?;
         seen.note(&source);
-        refuse_unknown_fields(collection, None, screen)?;
+        refuse_unknown_fields(collection, Some(to_learn.pipeline()), screen)?;
         let left = lessons.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
         let mut states = reading.states.into_iter().chain(left);
         let mut sum = states.next().unwrap_or_else(|| to_learn.begin());

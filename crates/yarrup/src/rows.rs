@@ -3,10 +3,10 @@
 use std::io::Write;
 
 use serde_json::{Map, Value};
+use unicode_width::UnicodeWidthStr;
 use yarrup_core::Tag;
 use yarrup_core::recipe::nearest;
 use yarrup_io::TableWriter;
-use unicode_width::UnicodeWidthStr;
 use yarrup_report::{Align, Look, counted, grouped, table, visible_name};
 
 use crate::arguments::TableFormat;
@@ -151,7 +151,9 @@ impl Rows {
     pub(crate) fn json(&self) -> Value {
         let object = |row: &Vec<Cell>| {
             let cells = self.columns.iter().zip(row);
-            Value::Object(cells.map(|(column, cell)| (column.name.clone(), cell.json())).collect::<Map<_, _>>())
+            Value::Object(
+                cells.map(|(column, cell)| (column.name.clone(), cell.json())).collect::<Map<_, _>>(),
+            )
         };
         self.rows.iter().map(object).collect()
     }
@@ -186,7 +188,8 @@ impl Rows {
         let cells = |row: &Vec<Cell>| shown.iter().map(|column| row[*column].for_people()).collect();
         let mut out = table(&header, &self.rows.iter().map(cells).collect::<Vec<_>>(), look);
         if gone > 0 {
-            let note = format!("{} more found no room; --format csv has all\n", counted(gone as u64, "column"));
+            let note =
+                format!("{} more found no room; --format csv has all\n", counted(gone as u64, "column"));
             out.push_str(&look.faint(&note));
         }
         out

@@ -25,7 +25,6 @@ impl Studied {
         Ok(Studied { path: path.to_owned(), record, compiled })
     }
 
-
     /// Its documents for which all these conditions hold, and of which the lines hold these bytes.
     pub(crate) fn documents(
         &self,

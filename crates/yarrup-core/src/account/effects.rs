@@ -107,7 +107,8 @@ impl Account {
             let before = |(other, &others): (usize, &u64)| {
                 others > count || (others == count && other < number as usize)
             };
-            let rank = (count > 0).then(|| 1 + counts.iter().enumerate().filter(|row| before(*row)).count() as u64);
+            let rank =
+                (count > 0).then(|| 1 + counts.iter().enumerate().filter(|row| before(*row)).count() as u64);
             RankRow { step, count, rank }
         };
         let mut forms = Walk::begin(self, 0);

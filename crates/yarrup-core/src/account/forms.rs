@@ -109,7 +109,8 @@ impl Account {
                         ..segment.form.partition_point(|other| other <= spelling);
                     for row in rows.filter(|row| of_tag(segment.mark[*row])) {
                         let start = segment.changes.partition_point(|(other, ..)| (*other as usize) < row);
-                        let of_row = segment.changes[start..].iter().take_while(|(other, ..)| *other as usize == row);
+                        let of_row =
+                            segment.changes[start..].iter().take_while(|(other, ..)| *other as usize == row);
                         let mut last = *spelling;
                         for (_, step, to) in of_row {
                             changes.push((self.token_step(*step), self.texts.text(*to)));

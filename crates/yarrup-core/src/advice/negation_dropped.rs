@@ -1,8 +1,8 @@
 //! Words of negation that a stop list drops.
 
-use crate::run::FormFate;
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
 use crate::recipe::codes::NEGATION_DROPPED;
+use crate::run::FormFate;
 use crate::step::Role;
 
 /// Words of negation, in the languages of the shelf's lists.

@@ -223,7 +223,8 @@ mod tests {
         assert_eq!(groups("n", &numbers[..3]), ["0: 1", "1: 1", "2: 1"]);
         let days: Vec<String> = (1..=28).map(|day| format!("2031-05-{day:02}")).collect();
         assert_eq!(groups("d", &days).len(), 28);
-        let months: Vec<String> = (1..=12).flat_map(|month| [3, 9].map(|day| format!("2031-{month:02}-{day:02}"))).collect();
+        let months: Vec<String> =
+            (1..=12).flat_map(|month| [3, 9].map(|day| format!("2031-{month:02}-{day:02}"))).collect();
         assert_eq!(groups("d", &months)[0], "2031-01: 2");
         let years: Vec<String> = (2001..=2020).map(|year| format!("{year}-05-05")).collect();
         assert_eq!(groups("d", &years)[0], "2001: 1");

@@ -3,6 +3,8 @@
 /// What marks a term: how often it comes here and elsewhere.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Keyness {
+    /// Whether the term is relatively more frequent here than elsewhere.
+    pub is_commoner: bool,
     /// The log-likelihood ratio G²: see [`log_likelihood`].
     pub g2: f64,
     /// The effect size: see [`log_ratio`].
@@ -24,7 +26,9 @@ impl Keyness {
     /// The keyness of a term that comes this often here, and that often elsewhere.
     pub fn of(here: Frequency, elsewhere: Frequency) -> Keyness {
         let g2 = log_likelihood(here, elsewhere);
-        Keyness { g2, log_ratio: log_ratio(here, elsewhere), p: chance(g2) }
+        let product = |a: u64, b: u64| u128::from(a) * u128::from(b);
+        let is_commoner = product(here.count, elsewhere.of) > product(elsewhere.count, here.of);
+        Keyness { is_commoner, g2, log_ratio: log_ratio(here, elsewhere), p: chance(g2) }
     }
 }
 

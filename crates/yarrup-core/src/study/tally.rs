@@ -187,7 +187,7 @@ impl TermTable {
                     Frequency { count, of: here.tokens },
                     Frequency { count: sum - count, of: all - here.tokens },
                 );
-                let marks = sum >= least && keyness.log_ratio > 0.0;
+                let marks = sum >= least && keyness.is_commoner;
                 marks.then_some(KeyTerm { term, count, elsewhere: sum - count, documents, keyness })
             })
             .collect();

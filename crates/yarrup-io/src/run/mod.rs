@@ -15,6 +15,6 @@ pub use record::{
     read_run,
 };
 pub use tables::{
-    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, term_entries, read_numbers, write_effects, write_forms,
-    write_growth, write_learned, write_lengths, write_matches, write_terms,
+    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, read_numbers, term_entries, write_effects,
+    write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };

@@ -125,7 +125,7 @@ fn placed(words: &[CloudWord], boxes: &[Option<Inked>], room: Box4, shape: Cloud
     let whole: f64 = order.iter().map(|word| words[*word].weight).sum();
     let sheet = (room.2 - room.0) * (room.3 - room.1);
     // From a scale at which the words would fill nearly all of the room.
-    let mut scale = (sheet * 0.8 / whole.max(f64::MIN_POSITIVE)).sqrt();
+    let mut scale = (sheet * 0.7 / whole.max(f64::MIN_POSITIVE)).sqrt();
     for _ in 0..ROUNDS {
         if let Some(all) = try_place(&order, &sizes, boxes, scale, room, shape) {
             return all;
@@ -152,9 +152,9 @@ fn try_place(
     let holds = |ink: Box4| match shape {
         CloudShape::Rectangle => ink.0 >= room.0 && ink.1 >= room.1 && ink.2 <= room.2 && ink.3 <= room.3,
         CloudShape::Ellipse | CloudShape::Circle => {
-            [(ink.0, ink.1), (ink.2, ink.1), (ink.0, ink.3), (ink.2, ink.3)].into_iter().all(|(x, y)| {
-                ((x - middle.0) / across).powi(2) + ((y - middle.1) / down).powi(2) <= 1.0
-            })
+            [(ink.0, ink.1), (ink.2, ink.1), (ink.0, ink.3), (ink.2, ink.3)]
+                .into_iter()
+                .all(|(x, y)| ((x - middle.0) / across).powi(2) + ((y - middle.1) / down).powi(2) <= 1.0)
         }
     };
     let mut all: Vec<Placed> = Vec::with_capacity(order.len());
@@ -167,7 +167,7 @@ fn try_place(
         let gap = letters * GAP;
         // Outward in a spiral as flat as the shape, in steps that grow with the word.
         let step = (height * 0.2).max(1.0);
-        let mut angle: f64 = 0.0;
+        let (mut angle, mut in_the_way) = (0.0f64, 0);
         let found = loop {
             let reach = step * angle / std::f64::consts::TAU;
             if reach > across.max(down) {
@@ -185,8 +185,12 @@ fn try_place(
                     || place.3 + apart <= other.ink.1
                     || other.ink.3 + apart <= place.1
             };
-            if holds(place) && all.iter().all(is_free) {
-                break place;
+            // The word in the way one step before is most likely in the way again.
+            if holds(place) && all.get(in_the_way).is_none_or(is_free) {
+                match all.iter().position(|other| !is_free(other)) {
+                    Some(other) => in_the_way = other,
+                    None => break place,
+                }
             }
             // Steps of about the same length all along the spiral.
             angle += (step / reach.max(step)).min(0.8);
@@ -218,7 +222,9 @@ mod tests {
             assert_eq!(all.len(), 80, "{shape:?}");
             let area = |at: usize| (all[at].ink.2 - all[at].ink.0) * (all[at].ink.3 - all[at].ink.1);
             for (at, one) in all.iter().enumerate() {
-                assert!((area(at) / area(0) - words[one.word].weight / words[all[0].word].weight).abs() < 1e-6);
+                assert!(
+                    (area(at) / area(0) - words[one.word].weight / words[all[0].word].weight).abs() < 1e-6
+                );
                 assert!(one.ink.0 >= 0.0 && one.ink.1 >= 0.0 && one.ink.2 <= 1200.0 && one.ink.3 <= 700.0);
                 for other in &all[at + 1..] {
                     let apart = one.ink.2 <= other.ink.0

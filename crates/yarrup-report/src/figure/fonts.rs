@@ -64,7 +64,8 @@ impl Fonts {
         let Some(face) = database.faces().nth(before) else {
             return Err(FontError("is no font (OpenType or TrueType)".to_owned()));
         };
-        let name = face.families.first().map(|(name, _)| name.replace(['"', '\'', ','], "")).unwrap_or_default();
+        let name =
+            face.families.first().map(|(name, _)| name.replace(['"', '\'', ','], "")).unwrap_or_default();
         fonts.family = format!("'{name}', Inter, sans-serif");
         Ok(fonts)
     }
@@ -149,7 +150,10 @@ impl Fonts {
         }
         // A group in which nothing is drawn is left out of the tree: texts are measured one by one then.
         if boxes.len() != texts.len() {
-            return texts.iter().map(|text| if texts.len() == 1 { None } else { self.inked(&[text]).pop()? }).collect();
+            return texts
+                .iter()
+                .map(|text| if texts.len() == 1 { None } else { self.inked(&[text]).pop()? })
+                .collect();
         }
         boxes
     }

@@ -1,6 +1,6 @@
 //! Two axes, linear or logarithmic, and what is drawn between them.
 
-use super::{Side, Sheet};
+use super::{Sheet, Side};
 use crate::numbers::grouped;
 
 /// How an axis spaces numbers.
@@ -108,7 +108,12 @@ impl<'p, 'a, 's> Plot<'p, 'a, 's> {
     }
 
     /// A line up to the edges of the room, through points of which some may lie beyond it.
-    pub(super) fn line(&self, points: impl Iterator<Item = (f64, f64)>, width: f64, colour: super::Colour) -> Option<()> {
+    pub(super) fn line(
+        &self,
+        points: impl Iterator<Item = (f64, f64)>,
+        width: f64,
+        colour: super::Colour,
+    ) -> Option<()> {
         let inside: Vec<(f64, f64)> = points.filter_map(|point| self.place(point)).collect();
         if inside.len() > 1 { self.sheet.line(&inside, width, colour) } else { Some(()) }
     }
@@ -130,8 +135,9 @@ impl<'p, 'a, 's> Plot<'p, 'a, 's> {
                 Side::Middle => x - width / 2.0,
             };
             let own = (start - 3.0, y - size * 0.65, start + width + 3.0, y + size * 0.65);
-            let lies_on =
-                |other: &(f64, f64, f64, f64)| own.0 < other.2 && other.0 < own.2 && own.1 < other.3 && other.1 < own.3;
+            let lies_on = |other: &(f64, f64, f64, f64)| {
+                own.0 < other.2 && other.0 < own.2 && own.1 < other.3 && other.1 < own.3
+            };
             let is_inside = own.0 >= left && own.2 <= right && own.1 >= top - 6.0 && own.3 <= bottom;
             if is_inside && !self.taken.iter().any(lies_on) {
                 self.taken.push(own);

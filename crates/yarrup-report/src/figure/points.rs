@@ -47,67 +47,73 @@ const LINE_POINTS: u32 = 60;
 /// Draws points.
 pub fn points_figure(points: &Points, style: &Style) -> Figure {
     let (title, subtitle) = &points.title;
-    sheet(style, title, subtitle, |_, height| (98.0, height), |sheet| {
-        let palette = &style.palette;
-        let most = |which: fn(&(f64, f64)) -> f64| points.points.iter().map(which).fold(1.0, f64::max);
-        let x = Axis::up_to(&points.x.0, most(|point| point.0), points.x.1);
-        let y = Axis::up_to(&points.y.0, most(|point| point.1), points.y.1);
-        let mut plot = Plot::new(sheet, x, y)?;
-        let (_, top, _, bottom) = plot.room;
-        for (x, _) in &points.marks {
-            if let Some((at, _)) = plot.place((*x, most(|point| point.1))) {
-                sheet.line(&[(at, top), (at, bottom)], 2.0, palette.dropped())?;
-            }
-        }
-        if points.is_line {
-            plot.line(points.points.iter().copied(), 3.0, palette.kept())?;
-        } else {
-            // Points that would fall upon others are left out: the file stays small.
-            let mut taken = HashSet::new();
-            for point in &points.points {
-                let Some(place) = plot.place(*point) else { continue };
-                if taken.insert(((place.0 / 1.5).round() as i32, (place.1 / 1.5).round() as i32)) {
-                    sheet.dot(place, 4.0, palette.kept())?;
+    sheet(
+        style,
+        title,
+        subtitle,
+        |_, height| (98.0, height),
+        |sheet| {
+            let palette = &style.palette;
+            let most = |which: fn(&(f64, f64)) -> f64| points.points.iter().map(which).fold(1.0, f64::max);
+            let x = Axis::up_to(&points.x.0, most(|point| point.0), points.x.1);
+            let y = Axis::up_to(&points.y.0, most(|point| point.1), points.y.1);
+            let mut plot = Plot::new(sheet, x, y)?;
+            let (_, top, _, bottom) = plot.room;
+            for (x, _) in &points.marks {
+                if let Some((at, _)) = plot.place((*x, most(|point| point.1))) {
+                    sheet.line(&[(at, top), (at, bottom)], 2.0, palette.dropped())?;
                 }
             }
-        }
-        if let Some(fit) = &points.fit {
-            let (from, to) = fit.range;
-            let step = (to / from).powf(1.0 / f64::from(LINE_POINTS));
-            let line = (0..=LINE_POINTS).map(|at| from * step.powi(at as i32));
-            plot.line(line.map(|x| (x, fit.factor * x.powf(fit.power))), 2.0, palette.of_series(4))?;
-        }
-        for (number, (x, told)) in points.marks.iter().enumerate() {
-            let Some((at, _)) = plot.place((*x, most(|point| point.1))) else { continue };
-            // Each lower than the one before, on the side where there is room.
-            let height = top + 16.0 + number as f64 * 26.0;
-            let places = [((at + 10.0, height), Side::Begins), ((at - 10.0, height), Side::Ends)];
-            plot.label(told, &places, (17.0, palette.ink), true)?;
-        }
-        if let Some(fit) = &points.fit {
-            let middle = (fit.range.0 * fit.range.1).sqrt();
-            if let Some((x, y)) = plot.place((middle, fit.factor * middle.powf(fit.power))) {
-                let places = [
-                    ((x + 24.0, y - 26.0), Side::Begins),
-                    ((x + 24.0, y - 60.0), Side::Begins),
-                    ((x - 24.0, y + 40.0), Side::Ends),
-                    ((x + 24.0, y + 60.0), Side::Begins),
-                ];
-                plot.label(&fit.told, &places, (17.0, palette.of_series(4)), true)?;
+            if points.is_line {
+                plot.line(points.points.iter().copied(), 3.0, palette.kept())?;
+            } else {
+                // Points that would fall upon others are left out: the file stays small.
+                let mut taken = HashSet::new();
+                for point in &points.points {
+                    let Some(place) = plot.place(*point) else { continue };
+                    if taken.insert(((place.0 / 1.5).round() as i32, (place.1 / 1.5).round() as i32)) {
+                        sheet.dot(place, 4.0, palette.kept())?;
+                    }
+                }
             }
-        }
-        for (point, name) in &points.names {
-            let Some((x, y)) = plot.place(*point) else { continue };
-            let name = short(&visible_name(name), 24);
-            let places = [
-                ((x + 8.0, y - 15.0), Side::Begins),
-                ((x - 8.0, y + 16.0), Side::Ends),
-                ((x + 8.0, y + 16.0), Side::Begins),
-            ];
-            plot.label(&name, &places, (14.0, palette.faint), false)?;
-        }
-        Some(())
-    })
+            if let Some(fit) = &points.fit {
+                let (from, to) = fit.range;
+                let step = (to / from).powf(1.0 / f64::from(LINE_POINTS));
+                let line = (0..=LINE_POINTS).map(|at| from * step.powi(at as i32));
+                plot.line(line.map(|x| (x, fit.factor * x.powf(fit.power))), 2.0, palette.of_series(4))?;
+            }
+            for (number, (x, told)) in points.marks.iter().enumerate() {
+                let Some((at, _)) = plot.place((*x, most(|point| point.1))) else { continue };
+                // Each lower than the one before, on the side where there is room.
+                let height = top + 16.0 + number as f64 * 26.0;
+                let places = [((at + 10.0, height), Side::Begins), ((at - 10.0, height), Side::Ends)];
+                plot.label(told, &places, (17.0, palette.ink), true)?;
+            }
+            if let Some(fit) = &points.fit {
+                let middle = (fit.range.0 * fit.range.1).sqrt();
+                if let Some((x, y)) = plot.place((middle, fit.factor * middle.powf(fit.power))) {
+                    let places = [
+                        ((x + 24.0, y - 26.0), Side::Begins),
+                        ((x + 24.0, y - 60.0), Side::Begins),
+                        ((x - 24.0, y + 40.0), Side::Ends),
+                        ((x + 24.0, y + 60.0), Side::Begins),
+                    ];
+                    plot.label(&fit.told, &places, (17.0, palette.of_series(4)), true)?;
+                }
+            }
+            for (point, name) in &points.names {
+                let Some((x, y)) = plot.place(*point) else { continue };
+                let name = short(&visible_name(name), 24);
+                let places = [
+                    ((x + 8.0, y - 15.0), Side::Begins),
+                    ((x - 8.0, y + 16.0), Side::Ends),
+                    ((x + 8.0, y + 16.0), Side::Begins),
+                ];
+                plot.label(&name, &places, (14.0, palette.faint), false)?;
+            }
+            Some(())
+        },
+    )
 }
 
 impl Fit {

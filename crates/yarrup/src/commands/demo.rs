@@ -173,26 +173,23 @@ fn tour(folder: &str, look: Look) -> String {
             "Run: parts of speech, lemmas, and phrases that are learned from the collection",
             format!("run {folder}/recipes/words.toml {folder}/saltmere.toml --out {folder}/runs/words"),
         ),
-        (
-            "Terms: the vocabulary, by documents",
-            format!("terms {folder}/runs/all --sort documents --top 10"),
-        ),
+        ("Terms: the vocabulary, by documents", format!("terms {folder}/runs/all --sort documents --top 10")),
         ("What was dropped, and by which step", format!("terms {folder}/runs/all --dropped --top 10")),
         (
             "What marks the cards of unhappy visitors",
             format!("terms {folder}/runs/all --key low=true --top 10"),
         ),
-        ("Find: a word in the documents, with the words around it", format!("find {folder}/runs/all nest --show site")),
+        (
+            "Find: a word in the documents, with the words around it",
+            format!("find {folder}/runs/all nest --show site"),
+        ),
         ("Where a word was dropped", format!("find {folder}/runs/notes --dropped under")),
         ("Why: which words became one term, and where it stands", format!("why {folder}/runs/notes nest")),
         (
             "Report: the page and the figures again, with the wards side by side",
             format!("report {folder}/runs/all --by site"),
         ),
-        (
-            "A picture of words",
-            format!("figure {folder}/runs/all cloud --out {folder}/cloud.png"),
-        ),
+        ("A picture of words", format!("figure {folder}/runs/all cloud --out {folder}/cloud.png")),
         (
             "The same recipe in a pipeline",
             format!("pipe {folder}/recipes/topics.toml --text note.text < {folder}/field-notes.jsonl"),

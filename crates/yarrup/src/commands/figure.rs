@@ -27,7 +27,10 @@ pub(crate) fn figure(arguments: &FigureArguments, screen: &Screen) -> Result<Exi
         _ if is_printed => false,
         _ => {
             let path = out.display().to_string();
-            return Err(Failure::File { path, why: "a figure is a file that ends in .svg or .png".to_owned() });
+            return Err(Failure::File {
+                path,
+                why: "a figure is a file that ends in .svg or .png".to_owned(),
+            });
         }
     };
     if !is_printed {
@@ -65,21 +68,27 @@ pub(crate) fn figure(arguments: &FigureArguments, screen: &Screen) -> Result<Exi
     } else {
         figure.svg.into_bytes()
     };
-    let failed = |why: std::io::Error| Failure::File { path: out.display().to_string(), why: why.to_string() };
+    let failed =
+        |why: std::io::Error| Failure::File { path: out.display().to_string(), why: why.to_string() };
     let mut file = NewFile::create(out, arguments.replace)?;
     file.write_all(&bytes).map_err(failed)?;
     file.finish()?;
     if let Some(warning) = missing(&fonts) {
         screen.warn(&warning);
     }
-    screen.tell(&format!("{}: {}", out.display(), FIGURES.iter().find(|(known, _)| *known == name).map_or("", |(_, about)| about)));
+    screen.tell(&format!(
+        "{}: {}",
+        out.display(),
+        FIGURES.iter().find(|(known, _)| *known == name).map_or("", |(_, about)| about)
+    ));
     Ok(Exit::Done)
 }
 
 /// What is told of letters that no font has.
 pub(super) fn missing(fonts: &Fonts) -> Option<String> {
     let missing = fonts.missing();
-    let first: Vec<String> = missing.iter().take(6).map(|letter| format!("{letter} (U+{:04X})", u32::from(*letter))).collect();
+    let first: Vec<String> =
+        missing.iter().take(6).map(|letter| format!("{letter} (U+{:04X})", u32::from(*letter))).collect();
     (!missing.is_empty()).then(|| {
         format!(
             "PNG figures cannot show {}: {}{}; no font of this system has them, and `yarrup figure --font FILE` takes one that does",
@@ -114,7 +123,10 @@ fn choices(arguments: &FigureArguments, fonts: &Fonts, screen: &Screen) -> Resul
     };
     let by_tag = arguments.by.as_deref() == Some("tag");
     if by_tag && arguments.name != "cloud" {
-        return Err(option("by", "`tag` colours the words of the cloud alone; parts-of-speech is a figure of its own"));
+        return Err(option(
+            "by",
+            "`tag` colours the words of the cloud alone; parts-of-speech is a figure of its own",
+        ));
     }
     let groups = match arguments.by.as_deref().filter(|_| !by_tag) {
         Some(written) => {
@@ -162,11 +174,16 @@ fn weights(
         let value = table.weight(weight, term);
         if weight.needs_groups() { value } else { value * count as f64 }
     };
-    let weights = table.terms().into_iter().map(|(term, spread)| (term.to_owned(), value(term, spread.count)));
+    let weights =
+        table.terms().into_iter().map(|(term, spread)| (term.to_owned(), value(term, spread.count)));
     let name = match weight {
         Weight::Idf => "its tokens × idf".to_owned(),
         Weight::Entropy => "its tokens × (1 − entropy)".to_owned(),
-        other => format!("its {} with {}", other.name().replace('_', " "), arguments.with.as_deref().unwrap_or_default()),
+        other => format!(
+            "its {} with {}",
+            other.name().replace('_', " "),
+            arguments.with.as_deref().unwrap_or_default()
+        ),
     };
     Ok(Some((name, weights.collect())))
 }

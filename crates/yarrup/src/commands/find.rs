@@ -241,7 +241,8 @@ impl LookedFor {
             let clean = pipeline.trace(what, &NoFields).clean;
             let made = words_of(&clean);
             if !made.is_empty() && made != words {
-                let shown: Vec<String> = made.iter().map(|term| format!("`{}`", visible_name(term))).collect();
+                let shown: Vec<String> =
+                    made.iter().map(|term| format!("`{}`", visible_name(term))).collect();
                 screen.tell(&format!(
                     "note: the recipe makes {} of `{}`; this looks for that",
                     shown.join(", "),

@@ -7,7 +7,8 @@ use yarrup_core::Tag;
 use yarrup_core::study::{Group, GroupBy, grouped_values};
 use yarrup_io::TableWriter;
 use yarrup_report::{
-    Align, ContextLine, context_lines, counted, grouped, marked_document, percent, table, visible, visible_name,
+    Align, ContextLine, context_lines, counted, grouped, marked_document, percent, table, visible,
+    visible_name,
 };
 
 use super::find::in_numbers;
@@ -45,9 +46,7 @@ impl Shown<'_> {
                     "documents": self.counts.documents,
                 });
                 if self.by.is_some() {
-                    let group = |(group, (places, documents)): &GroupCounts| {
-                        json!({ "value": group.to_string(), "places": places, "documents": documents })
-                    };
+                    let group = |(group, (places, documents)): &GroupCounts| json!({ "value": group.to_string(), "places": places, "documents": documents });
                     value["by"] = groups.iter().map(group).collect();
                 }
                 value["found"] = Value::Array(rows);

@@ -27,7 +27,8 @@ pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exi
         let by = GroupBy::read(field).map_err(|why| option("by", &why))?;
         Studied::open(run)?.tally(Grouping::By(by), screen)
     };
-    let groups = arguments.by.as_ref().map(|field| Ok::<_, Failure>((field.clone(), table(field)?))).transpose()?;
+    let groups =
+        arguments.by.as_ref().map(|field| Ok::<_, Failure>((field.clone(), table(field)?))).transpose()?;
     let data = FigureData {
         account: &account,
         effects: &effects,

@@ -11,12 +11,13 @@ use yarrup_core::{Account, Effect, Fields, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Lines, Malformed, Numbered, Pass, Policy,
     RunFile, RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
-    term_entries, write_account, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
+    term_entries, write_account, write_effects, write_forms, write_growth, write_learned, write_lengths,
+    write_matches, write_terms,
 };
 use yarrup_report::{Fonts, counted, coverage, grouped, step_rows, visible, visible_name};
 
-use super::find::option;
 use super::figure::missing;
+use super::find::option;
 use super::run_figures::{Choices, FigureData};
 use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, draw_figures, left_out};
 use super::run_record::Recorded;
@@ -486,9 +487,11 @@ fn write_tables(
     write_terms(weighed, &names, file("vocabulary.csv")?)
         .map_err(|why| cannot_write(folder, "vocabulary.csv", &why))?;
     if !noted.growth.is_empty() {
-        write_growth(&noted.growth, file(GROWTH_FILE)?).map_err(|why| cannot_write(folder, GROWTH_FILE, &why))?;
+        write_growth(&noted.growth, file(GROWTH_FILE)?)
+            .map_err(|why| cannot_write(folder, GROWTH_FILE, &why))?;
     }
-    write_lengths(&noted.lengths, file(LENGTHS_FILE)?).map_err(|why| cannot_write(folder, LENGTHS_FILE, &why))?;
+    write_lengths(&noted.lengths, file(LENGTHS_FILE)?)
+        .map_err(|why| cannot_write(folder, LENGTHS_FILE, &why))?;
     write_effects(effects, file("effects.csv")?).map_err(|why| cannot_write(folder, "effects.csv", &why))?;
     write_matches(&account.matches(), file("matches.csv")?)
         .map_err(|why| cannot_write(folder, "matches.csv", &why))?;

@@ -84,8 +84,7 @@ const CLOUD_WORDS: usize = 120;
 /// How many values of a field are told apart.
 const MOST_SERIES: usize = 7;
 /// The ranks whose terms are named.
-const NAMED_RANKS: [usize; 16] =
-    [1, 2, 3, 5, 8, 12, 20, 35, 60, 100, 200, 400, 1_000, 3_000, 10_000, 30_000];
+const NAMED_RANKS: [usize; 16] = [1, 2, 3, 5, 8, 12, 20, 35, 60, 100, 200, 400, 1_000, 3_000, 10_000, 30_000];
 
 impl FigureData<'_> {
     /// Draws the figure of this name; none where the run has nothing for it.
@@ -171,7 +170,10 @@ impl FigureData<'_> {
         Points {
             title: (
                 "Rank and documents".to_owned(),
-                format!("{}: in how many documents each term stands, over its rank by tokens", self.account.origin.name),
+                format!(
+                    "{}: in how many documents each term stands, over its rank by tokens",
+                    self.account.origin.name
+                ),
             ),
             x: ("rank of the term".to_owned(), choices.scale.unwrap_or(Scale::Log)),
             y: ("documents with the term".to_owned(), choices.scale.unwrap_or(Scale::Log)),
@@ -198,12 +200,14 @@ impl FigureData<'_> {
             points: self.shown(choices).map(|(rank, term)| point(rank, term)).collect(),
             names: self.named(choices, point),
             marks: Vec::new(),
-            fit: self.vocabulary.iter().map(|term| term.documents).max().filter(|most| *most > 1).map(|most| Fit {
-                factor: 1.0,
-                power: 1.0,
-                range: (1.0, most as f64),
-                told: "one token a document".to_owned(),
-            }),
+            fit: self.vocabulary.iter().map(|term| term.documents).max().filter(|most| *most > 1).map(
+                |most| Fit {
+                    factor: 1.0,
+                    power: 1.0,
+                    range: (1.0, most as f64),
+                    told: "one token a document".to_owned(),
+                },
+            ),
             is_line: false,
         }
     }
@@ -254,7 +258,8 @@ impl FigureData<'_> {
     fn by_kind(&self, style: &Style) -> Figure {
         let mut counts: BTreeMap<&str, [u64; 2]> = BTreeMap::new();
         for row in self.account.forms() {
-            counts.entry(Kind::of(row.text).name()).or_default()[usize::from(is_gone(&row.fate))] += row.count;
+            counts.entry(Kind::of(row.text).name()).or_default()[usize::from(is_gone(&row.fate))] +=
+                row.count;
         }
         self.kept_and_dropped(("Kinds of tokens", "what tokens are made of"), counts, style)
     }
@@ -302,8 +307,11 @@ impl FigureData<'_> {
             Some((_, weights)) => weights.get(term.text).copied().unwrap_or(0.0),
             None => term.count as f64,
         };
-        let mut terms: Vec<(f64, &Term<'_>)> =
-            self.shown(choices).map(|(_, term)| (weigh(term), term)).filter(|(weight, _)| *weight > 0.0).collect();
+        let mut terms: Vec<(f64, &Term<'_>)> = self
+            .shown(choices)
+            .map(|(_, term)| (weigh(term), term))
+            .filter(|(weight, _)| *weight > 0.0)
+            .collect();
         terms.sort_by(|(one, _), (other, _)| other.total_cmp(one));
         terms.truncate(choices.top.unwrap_or(CLOUD_WORDS));
         let mut series = Vec::new();
@@ -402,6 +410,7 @@ pub(crate) fn noted(run: &Path, record: &RunRecord) -> Result<Noted, Failure> {
     };
     let cell = |row: &[u64], place: usize| row.get(place).copied().unwrap_or(0);
     let growth = numbers(GROWTH_FILE)?.iter().map(|row| (cell(row, 0), cell(row, 1))).collect();
-    let lengths = numbers(LENGTHS_FILE)?.iter().map(|row| (cell(row, 0), (cell(row, 1), cell(row, 2)))).collect();
+    let lengths =
+        numbers(LENGTHS_FILE)?.iter().map(|row| (cell(row, 0), (cell(row, 1), cell(row, 2)))).collect();
     Ok((growth, lengths))
 }

@@ -5,8 +5,8 @@ use yarrup_core::study::{GroupCounts, TermTable};
 use yarrup_core::{Account, Effect};
 use yarrup_io::{RunError, RunRecord};
 use yarrup_report::{
-    Coverage, Figure, Fonts, GroupCells, GroupSection, ReportPage, StepRow, coverage, curve, grouped, percent,
-    png, step_rows, top_terms, visible, visible_name,
+    Coverage, Figure, Fonts, GroupCells, GroupSection, ReportPage, StepRow, coverage, curve, grouped,
+    percent, png, step_rows, top_terms, visible, visible_name,
 };
 
 use super::run_figures::{Choices, FIGURES, FigureData};
@@ -120,11 +120,20 @@ fn groups(field: &str, table: &TermTable) -> GroupSection {
             .key_terms(number, LEAST_KEY)
             .iter()
             .take(PAGE_GROUPS.1)
-            .map(|key| (visible_name(key.term), format!("{} here, {} elsewhere, G² {:.1}", key.count, key.elsewhere, key.keyness.g2)))
+            .map(|key| {
+                (
+                    visible_name(key.term),
+                    format!("{} here, {} elsewhere, G² {:.1}", key.count, key.elsewhere, key.keyness.g2),
+                )
+            })
             .collect(),
     };
     let rows = table.groups().iter().enumerate().take(PAGE_GROUPS.0).map(row).collect();
-    GroupSection { field: visible_name(field), rows, more: table.groups().len().saturating_sub(PAGE_GROUPS.0) }
+    GroupSection {
+        field: visible_name(field),
+        rows,
+        more: table.groups().len().saturating_sub(PAGE_GROUPS.0),
+    }
 }
 
 /// The documents that steps left out: the step, the reason, how many.

@@ -119,7 +119,8 @@ impl Recorded<'_> {
         let is_all_dropped = totals.documents > 0 && totals.dropped == totals.documents;
         warn(u64::from(is_all_dropped), "the recipe left every document out".to_owned());
         warn(u64::from(missing_letters.is_some()), missing_letters.unwrap_or_default());
-        let mut named: Vec<String> = self.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
+        let mut named: Vec<String> =
+            self.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
         if totals.emptied > named.len() as u64 {
             named.push("…".to_owned());
         }

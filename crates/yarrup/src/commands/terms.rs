@@ -3,9 +3,7 @@
 use std::collections::{HashMap, HashSet};
 use std::io::Write;
 
-use yarrup_core::study::{
-    Frequency, Keyness, Local, TermTable, Wanted, Weight, alphabetical, holm, idf,
-};
+use yarrup_core::study::{Frequency, Keyness, Local, TermTable, Wanted, Weight, alphabetical, holm, idf};
 use yarrup_core::{Account, Condition, FormFate, Kind, Tag};
 use yarrup_io::{TermEntry, form_entry, read_account, term_entries, write_terms};
 use yarrup_report::{grouped, percent, visible, visible_name};
@@ -132,7 +130,9 @@ impl Chosen {
     fn of(arguments: &TermsArguments, account: &Account) -> Result<Chosen, Failure> {
         let pattern = arguments.matches.as_ref().map(|pattern| Wanted::matching("--matches", pattern));
         let kind = |name: &String| {
-            Kind::named(name).ok_or_else(|| option("kind", &format!("no kind `{name}`; there are {}", Kind::NAMES.join(", "))))
+            Kind::named(name).ok_or_else(|| {
+                option("kind", &format!("no kind `{name}`; there are {}", Kind::NAMES.join(", ")))
+            })
         };
         let labelled = match &arguments.label {
             Some(label) if !account.labels.contains(label) => {
@@ -368,7 +368,12 @@ fn print_forms<'a>(
         for (number, (form, count)) in forms.iter().enumerate() {
             let branch = if number + 1 == forms.len() { "└" } else { "├" };
             let (count, share) = (grouped(*count), percent(*count, entry.count));
-            writeln!(out, "  {branch} {} {}", visible_name(form), screen.look.faint(&format!("{count} · {share}")))?;
+            writeln!(
+                out,
+                "  {branch} {} {}",
+                visible_name(form),
+                screen.look.faint(&format!("{count} · {share}"))
+            )?;
         }
     }
     let note = format!("{} of {} terms", grouped(terms.len() as u64), grouped(all));
@@ -396,7 +401,7 @@ const LEAST_KEY: u64 = 3;
 impl Key {
     /// Whether it is on the side that is asked for.
     fn takes(&self, arguments: &TermsArguments) -> bool {
-        (self.tokens.log_ratio > 0.0) != arguments.reverse
+        self.tokens.is_commoner != arguments.reverse
     }
 }
 
@@ -420,7 +425,10 @@ impl<'a> Counted<'a> {
             return Err(option("weight", NEEDS_FIELD));
         }
         if arguments.by.is_some() && arguments.with.is_some() && arguments.by != arguments.with {
-            return Err(option("with", "counts by one field at a time: name the one of --by, or leave one out"));
+            return Err(option(
+                "with",
+                "counts by one field at a time: name the one of --by, or leave one out",
+            ));
         }
         let grouping = match (&arguments.key, &arguments.by, &arguments.with) {
             (Some(condition), ..) => {
@@ -496,8 +504,7 @@ impl<'a> Counted<'a> {
             let count = |place: Option<usize>| place.map_or((0, 0), |place| counts[place]);
             let (here, elsewhere) = (count(here), count(elsewhere));
             let frequency = |count, of| Frequency { count, of };
-            let tokens =
-                Keyness::of(frequency(here.0, all_here.0), frequency(elsewhere.0, all_elsewhere.0));
+            let tokens = Keyness::of(frequency(here.0, all_here.0), frequency(elsewhere.0, all_elsewhere.0));
             let documents =
                 Keyness::of(frequency(here.1, all_here.1), frequency(elsewhere.1, all_elsewhere.1));
             let of = (all_here.0, all_elsewhere.0);

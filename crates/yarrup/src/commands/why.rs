@@ -5,10 +5,10 @@ use std::io::Write;
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault};
 use yarrup_core::{Account, FormRow, NoFields, Pipeline, RankRow, Tag};
-use yarrup_io::{
-    FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run,
+use yarrup_io::{FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run};
+use yarrup_report::{
+    Align, ContextLine, Look, context_lines, counted, grouped, percent, table, visible_name,
 };
-use yarrup_report::{Align, ContextLine, Look, context_lines, counted, grouped, percent, table, visible_name};
 
 use super::find::first_places;
 use super::find_search::{Among, Found};
@@ -221,8 +221,10 @@ fn print_places(
         return Ok(());
     }
     let look = screen.look;
-    let named: Vec<String> =
-        documents.iter().map(|found| format!("{} ({})", visible_name(&found.id), grouped(found.count))).collect();
+    let named: Vec<String> = documents
+        .iter()
+        .map(|found| format!("{} ({})", visible_name(&found.id), grouped(found.count)))
+        .collect();
     let all = if among == Among::Terms {
         known.documents
     } else {
@@ -263,7 +265,11 @@ fn print_ranks(account: &Account, word: &str, screen: &Screen, out: &mut Output)
     }
     let name = |row: &RankRow| {
         let step = &account.steps[row.step - 1];
-        format!("{} {}", row.step, step.label.as_ref().map_or(step.operation.clone(), |label| visible_name(label)))
+        format!(
+            "{} {}",
+            row.step,
+            step.label.as_ref().map_or(step.operation.clone(), |label| visible_name(label))
+        )
     };
     let rows: Vec<Vec<String>> = shown
         .iter()
@@ -348,7 +354,8 @@ fn print_data(
                 text(into),
             ]
         });
-        let names = ["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term", "part_of"];
+        let names =
+            ["form", "kind", "tag", "count", "documents", "fate", "step", "reason", "term", "part_of"];
         let columns = names.iter().map(|name| Column::new(name, name)).collect();
         Rows { columns, rows: rows.collect() }.print(arguments.format, screen.look, &mut out)?;
     }

@@ -76,7 +76,7 @@ fn why_gives_its_facts_as_json() {
         serde_json::from_str(&home().done("why run nest --format json")).expect("JSON");
     assert_eq!(json["as_term"].as_array().map(Vec::len), Some(3));
     let csv = home().done("why run nest --format csv");
-    assert!(csv.starts_with("form,kind,tag,count,documents,fate,step,reason,term\n"), "{csv}");
+    assert!(csv.starts_with("form,kind,tag,count,documents,fate,step,reason,term,part_of\n"), "{csv}");
 }
 
 #[test]

@@ -1,8 +1,8 @@
 use hashbrown::HashSet;
 
 use crate::step::{
-    Arriving, Built, Condition, Evidence, Facts, Fields, Form, Key, KeyFacts, Learned, Learner, Learns, Operation, Outcome, Settings,
-    SettingsError, Shown, Stage, Term, TokenStep, from_vocabulary, same,
+    Arriving, Built, Condition, Evidence, Facts, Fields, Form, Key, KeyFacts, Learned, Learner, Learns,
+    Operation, Outcome, Settings, SettingsError, Shown, Stage, Term, TokenStep, from_vocabulary, same,
 };
 use crate::study::{Tally, Weight};
 
@@ -122,7 +122,9 @@ impl Limit {
                     &FIELD.facts,
                     "`field` goes with `weight = \"mutual_information\"` or `weight = \"chi_square\"`",
                 ),
-                None => SettingsError::key(&WEIGHT.facts, "this `weight` needs `field`, whose values it is of"),
+                None => {
+                    SettingsError::key(&WEIGHT.facts, "this `weight` needs `field`, whose values it is of")
+                }
             });
         }
         let bounds = Bounds {
@@ -166,9 +168,7 @@ impl Facts for Limit {
                 field: field.clone(),
                 tally: Tally::new(),
             })),
-            None => {
-                Some(from_vocabulary(move |vocabulary, documents| bounds.within(vocabulary, documents)))
-            }
+            None => Some(from_vocabulary(move |vocabulary, documents| bounds.within(vocabulary, documents))),
         }
     }
 }
@@ -332,13 +332,17 @@ mod tests {
             let terms = steps[0].learned.iter();
             terms.map(|learned| (learned.text.clone(), learned.score.unwrap_or(-1.0))).collect()
         };
-        let terms = |keys: &str| learned(keys).into_iter().map(|(term, _)| term).collect::<Vec<_>>().join(" ");
+        let terms =
+            |keys: &str| learned(keys).into_iter().map(|(term, _)| term).collect::<Vec<_>>().join(" ");
         assert_eq!(learned("weight = \"idf\"\nmin_weight = 0.5")[0], ("owl".into(), 4f64.ln()));
         assert_eq!(terms("weight = \"idf\"\nmin_weight = 0.5"), "owl egg gull");
         assert_eq!(terms("weight = \"idf\"\nmax_weight = 0.5"), "tern");
         assert_eq!(terms("weight = \"entropy\"\ntop = 1"), "owl");
         assert_eq!(terms("weight = \"chi_square\"\nfield = \"group\"\nmin_weight = 1"), "owl");
-        assert_eq!(terms("weight = \"mutual_information\"\nfield = \"group\"\nmin_weight = 0.01\nmin_count = 2"), "");
+        assert_eq!(
+            terms("weight = \"mutual_information\"\nfield = \"group\"\nmin_weight = 0.01\nmin_count = 2"),
+            ""
+        );
     }
 
     struct Group(&'static str);

@@ -147,7 +147,8 @@ mod tests {
 
     fn tags(recipe: &str, text: &str) -> Vec<(String, Option<Tag>)> {
         let pipeline = testing::pipeline(recipe);
-        let mut worker = crate::Worker::new(&pipeline, crate::Outputs { clean: false, tokens: true, ends: false });
+        let mut worker =
+            crate::Worker::new(&pipeline, crate::Outputs { clean: false, tokens: true, ends: false });
         let cleaned = worker.document(text, &crate::NoFields);
         cleaned.tokens().map(|token| (token.term.to_owned(), token.tag)).collect()
     }
