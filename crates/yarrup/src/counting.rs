@@ -33,7 +33,7 @@ impl Studied {
         let grouping = match grouping {
             Grouping::By(by) if by.is_open() => {
                 let values = self.values(by.path(), screen)?;
-                Grouping::By(by.suited_to(values.keys().flatten().map(String::as_str)))
+                Grouping::By(by.suited_to(&values.keys().flatten().map(String::as_str)))
             }
             other => other,
         };
@@ -61,7 +61,15 @@ impl Studied {
         Ok(table)
     }
 
-    fn no_field(&self, field: &str) -> Failure {
+    /// Asks all documents whether the conditions hold, so that these know which fields there are.
+    pub(crate) fn ask(&self, conditions: &[Condition], screen: &Screen) -> Result<(), Failure> {
+        let (_, mut source) = self.documents(conditions, Holding::default())?;
+        let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+        read_all(&mut source, policy, &Values("id"), screen).map(|_| ())
+    }
+
+    /// What is told of a field that no document has.
+    pub(crate) fn no_field(&self, field: &str) -> Failure {
         let path = self.path.display();
         Failure::Sentence(format!(
             "{path}: no document of the run has a field `{field}`; `yarrup look {path}` lists the fields that there are"

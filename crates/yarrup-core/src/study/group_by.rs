@@ -77,7 +77,7 @@ impl GroupBy {
 
     /// The groups that suit these values: each value by itself if there are few of them; dates by year, month or day, and numbers in bins of a
     /// round width, if there are many.
-    pub fn suited_to<'v>(self, values: impl Iterator<Item = &'v str> + Clone) -> GroupBy {
+    pub fn suited_to<'v>(self, values: &(impl Iterator<Item = &'v str> + Clone)) -> GroupBy {
         if !self.is_open() {
             return self;
         }
@@ -212,7 +212,7 @@ mod tests {
     fn groups_suit_the_values() {
         let groups = |written: &str, values: &[String]| {
             let by = GroupBy::read(written).expect("a field");
-            let by = by.suited_to(values.iter().map(String::as_str));
+            let by = by.suited_to(&values.iter().map(String::as_str));
             let counted = values.iter().map(|value| (Some(value.clone()), 1u64)).collect();
             let groups = grouped_values(&by, counted, |sum, count| *sum += count);
             groups.iter().map(|(group, count)| format!("{group}: {count}")).collect::<Vec<_>>()

@@ -53,7 +53,8 @@ impl DocumentOutput {
                 out.extend_from_slice(if record.meets_derived(condition) { b"true" } else { b"false" });
             }
         }
-        if selection.detects_language && !record.has(LANGUAGE) {
+        // Steps go by it, under whatever name the source has it.
+        if (selection.detects_language || selection.language.is_some()) && !record.has(LANGUAGE) {
             out.extend_from_slice(b",\"language\":");
             match record.field(LANGUAGE) {
                 Some(language) => write_text(&language, out),

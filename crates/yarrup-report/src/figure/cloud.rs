@@ -43,6 +43,8 @@ struct Placed {
 const GAP: f64 = 0.14;
 /// How far the words shrink when they do not fit.
 const SHRINK: f64 = 0.94;
+/// How many directions there are.
+const TURN: usize = 2048;
 /// How often they may shrink.
 const ROUNDS: usize = 60;
 
@@ -157,6 +159,12 @@ fn try_place(
                 .all(|(x, y)| ((x - middle.0) / across).powi(2) + ((y - middle.1) / down).powi(2) <= 1.0)
         }
     };
+    // Asked for a million times.
+    let turn: Vec<(f64, f64)> = (0..TURN)
+        .map(|part| (part as f64 / TURN as f64 * std::f64::consts::TAU).sin_cos())
+        .map(|(sine, cosine)| (cosine, sine))
+        .collect();
+    let by_turn = TURN as f64 / std::f64::consts::TAU;
     let mut all: Vec<Placed> = Vec::with_capacity(order.len());
     for (word, size) in order.iter().zip(sizes) {
         let ink = boxes[*word]?.ink;
@@ -166,16 +174,17 @@ fn try_place(
         let letters = by * 100.0;
         let gap = letters * GAP;
         // Outward in a spiral as flat as the shape, in steps that grow with the word.
-        let step = (height * 0.2).max(1.0);
+        let step = (height * 0.3).max(1.0);
         let (mut angle, mut in_the_way) = (0.0f64, 0);
         let found = loop {
             let reach = step * angle / std::f64::consts::TAU;
             if reach > across.max(down) {
                 return None;
             }
+            let direction = turn[(angle * by_turn) as usize % TURN];
             let (x, y) = (
-                middle.0 + reach * angle.cos() * (across / across.max(down)),
-                middle.1 + reach * angle.sin() * (down / across.max(down)),
+                middle.0 + reach * direction.0 * (across / across.max(down)),
+                middle.1 + reach * direction.1 * (down / across.max(down)),
             );
             let place = (x - width / 2.0, y - height / 2.0, x + width / 2.0, y + height / 2.0);
             let is_free = |other: &Placed| {

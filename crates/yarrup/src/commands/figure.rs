@@ -1,6 +1,6 @@
 //! `yarrup figure`: one figure of a run, as SVG or PNG.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::HashSet;
 use std::io::Write;
 
 use yarrup_core::study::{GroupBy, TermTable, Weight};
@@ -8,7 +8,7 @@ use yarrup_io::{NewFile, read_account, read_bounded, read_run, refuse_taken};
 use yarrup_report::{CloudShape, Colour, Fonts, Palette, Scale, Style, counted, png};
 
 use super::find::option;
-use super::run_figures::{Choices, FIGURES, FigureData, noted};
+use super::run_figures::{Choices, FIGURES, FigureData, TermWeights, noted};
 use super::terms::NEEDS_FIELD;
 use crate::arguments::{AxisScale, FigureArguments, FigureTheme, ShapeOfCloud};
 use crate::counting::Grouping;
@@ -157,10 +157,7 @@ fn choices(arguments: &FigureArguments, fonts: &Fonts, screen: &Screen) -> Resul
 }
 
 /// What each term weighs in the picture of words: tokens times the weight, or for weights that are of groups the weight alone.
-fn weights(
-    arguments: &FigureArguments,
-    screen: &Screen,
-) -> Result<Option<(String, BTreeMap<String, f64>)>, Failure> {
+fn weights(arguments: &FigureArguments, screen: &Screen) -> Result<Option<TermWeights>, Failure> {
     let Some(weight) = arguments.weight else { return Ok(None) };
     if weight.needs_groups() && arguments.with.is_none() {
         return Err(option("weight", NEEDS_FIELD));

@@ -40,12 +40,7 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
     };
     let threads = threads(arguments.threads);
     let (found, mut counts) = search(&run, &query, &conditions, (looked_for.holding, threads), screen)?;
-    if let Some(condition) = conditions.iter().find(|condition| condition.unseen_fields().next().is_some())
-        && !query.stops_early
-    {
-        let field = condition.unseen_fields().next().unwrap_or_default();
-        return Err(Failure::Sentence(format!("--where `{condition}`: no document has a field `{field}`")));
-    }
+    refuse_unknown_fields(&run, &conditions, screen)?;
     if let Some((places, of_documents)) = known {
         (counts.places, counts.documents) = (places, of_documents);
     }
@@ -56,6 +51,19 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
     let shown = Shown { query: &query, name: looked_for.name, found, counts, by };
     shown.print(arguments.format, run.record.totals.documents, screen)?;
     Ok(if nothing { Exit::Found } else { Exit::Done })
+}
+
+/// Refuses conditions on fields that no document of the run has.
+fn refuse_unknown_fields(run: &Studied, conditions: &[Condition], screen: &Screen) -> Result<(), Failure> {
+    let unseen = || conditions.iter().find_map(|condition| condition.unseen_fields().next());
+    if unseen().is_some() {
+        // Only the documents that can hold what is looked for were asked.
+        run.ask(conditions, screen)?;
+    }
+    match unseen() {
+        Some(field) => Err(run.no_field(field)),
+        None => Ok(()),
+    }
 }
 
 /// Looks through the documents of a run for which the conditions hold, and of which the lines hold these bytes.

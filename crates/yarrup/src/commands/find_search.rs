@@ -1,6 +1,6 @@
 //! The search through the documents of a run.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BinaryHeap};
 use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
@@ -142,6 +142,7 @@ pub(super) struct Searching<'r> {
 pub(super) struct Left {
     found: Vec<Found>,
     counts: Counts,
+    chances: Lots,
     fault: Option<Failure>,
 }
 
@@ -179,9 +180,16 @@ impl<'r> Searching<'r> {
         // Where the first ones are wanted, others are only counted.
         let is_full = in_order
             && left.found.len() >= query.kept.most.saturating_sub(self.enough.load(Ordering::Relaxed));
-        let needs_places = match query.kept.unit {
-            Unit::Places | Unit::Whole => !is_full,
-            Unit::Documents => false,
+        let order = numbered.order;
+        let chances = &mut left.chances;
+        let needs_places = |count: u64| match (query.kept.unit, &query.kept.order) {
+            (Unit::Documents, _) => false,
+            (Unit::Places, Order::Chance(seed)) => {
+                // Nothing need be looked at whose lots are all worse than those that are kept.
+                let lots = (0..count).map(|place| lot(*seed, order, place));
+                lots.filter(|lot| chances.draw(*lot, query.kept.most)).count() > 0
+            }
+            _ => !is_full,
         };
         let (count, places) = self.places(worker, record, needs_places)?;
         if count == 0 {
@@ -210,20 +218,21 @@ impl<'r> Searching<'r> {
         for (has, value) in left.counts.has.iter_mut().zip(&found.shown) {
             *has |= value.is_some();
         }
-        let keyed = |mut found: Found| {
-            found.key = query.kept.order.key(&found, |path| field(&path.to_owned()).unwrap_or_default());
+        let keyed = |mut found: Found, place: u64| {
+            let value = |path: &str| field(&path.to_owned()).unwrap_or_default();
+            found.key = query.kept.order.key(&found, place, value);
             found
         };
         match query.kept.unit {
             Unit::Places => {
-                let places = places.into_iter();
-                left.found.extend(places.map(|place| keyed(Found { places: vec![place], ..found.clone() })));
+                let one = |(number, place)| keyed(Found { places: vec![place], ..found.clone() }, number);
+                left.found.extend((0..).zip(places).map(one));
             }
             Unit::Whole => {
                 let text = record.field("text").unwrap_or_default().into_owned();
-                left.found.push(keyed(Found { places, text, ..found }));
+                left.found.push(keyed(Found { places, text, ..found }, 0));
             }
-            Unit::Documents => left.found.push(keyed(found)),
+            Unit::Documents => left.found.push(keyed(found, 0)),
         }
         if !in_order {
             query.kept.cut(&mut left.found, false);
@@ -231,12 +240,12 @@ impl<'r> Searching<'r> {
         Ok(())
     }
 
-    /// How many places a document has, and if they are needed, all of them.
+    /// How many places a document has, and if they are needed, which is asked once that is known, all of them.
     fn places(
         &self,
         worker: &mut Option<Worker<'r>>,
         record: &Record<'_>,
-        needs_places: bool,
+        needs_places: impl FnOnce(u64) -> bool,
     ) -> Result<(u64, Vec<FoundPlace>), Failure> {
         let query = self.query;
         match query.among {
@@ -244,12 +253,12 @@ impl<'r> Searching<'r> {
                 let text = record.field("text").unwrap_or_default();
                 let token = record.field("tokens_before").unwrap_or_default().into_owned();
                 let start = FoundPlace { token, ..FoundPlace::at(&text, Span::default()) };
-                Ok((1, if needs_places { vec![start] } else { Vec::new() }))
+                Ok((1, if needs_places(1) { vec![start] } else { Vec::new() }))
             }
             Among::Text => {
                 let text = self.original(record)?;
                 let spans = query.wanted.hits_in_text(&text);
-                let places = if needs_places {
+                let places = if needs_places(spans.len() as u64) {
                     spans.iter().map(|span| FoundPlace::at(&text, *span)).collect()
                 } else {
                     Vec::new()
@@ -263,7 +272,7 @@ impl<'r> Searching<'r> {
                     self.pipeline().terms_of_clean(&clean, &mut terms);
                     let terms: Vec<[&str; 1]> = terms.into_iter().map(|term| [term]).collect();
                     let count = query.wanted.hits(&terms).len() as u64;
-                    if count == 0 || !needs_places {
+                    if count == 0 || !needs_places(count) {
                         return Ok((count, Vec::new()));
                     }
                 }
@@ -399,7 +408,7 @@ fn one_line(text: &str) -> String {
 
 impl Order {
     /// What something is ordered by.
-    fn key(&self, found: &Found, field: impl Fn(&str) -> String) -> String {
+    fn key(&self, found: &Found, number: u64, field: impl Fn(&str) -> String) -> String {
         let place = found.places.first();
         match self {
             Order::Document | Order::Count => String::new(),
@@ -410,14 +419,35 @@ impl Order {
             }
             Order::After => place.map(|place| place.after.trim_start().to_lowercase()).unwrap_or_default(),
             Order::Field(path) => field(path),
-            Order::Chance(seed) => {
-                let start = place.map_or(0, |place| place.span.start);
-                let mut bytes = seed.to_le_bytes().to_vec();
-                bytes.extend(found.order.to_le_bytes());
-                bytes.extend(start.to_le_bytes());
-                format!("{:016x}", yarrup_io::short_hash(&bytes))
-            }
+            Order::Chance(seed) => format!("{:016x}", lot(*seed, found.order, number)),
         }
+    }
+}
+
+/// The lot of a place in a document: places are as likely as each other to have one of the smallest.
+fn lot(seed: u64, order: u64, place: u64) -> u64 {
+    let mut bytes = [0; 24];
+    bytes[..8].copy_from_slice(&seed.to_le_bytes());
+    bytes[8..16].copy_from_slice(&order.to_le_bytes());
+    bytes[16..].copy_from_slice(&place.to_le_bytes());
+    yarrup_io::short_hash(&bytes)
+}
+
+/// The smallest lots of a batch.
+#[derive(Debug, Default)]
+struct Lots(BinaryHeap<u64>);
+
+impl Lots {
+    /// Whether a lot is among the smallest so far, of which there are at most so many.
+    fn draw(&mut self, lot: u64, most: usize) -> bool {
+        if self.0.len() >= most && self.0.peek().is_none_or(|largest| lot >= *largest) {
+            return false;
+        }
+        self.0.push(lot);
+        if self.0.len() > most {
+            self.0.pop();
+        }
+        true
     }
 }
 

@@ -64,7 +64,7 @@ impl Shown<'_> {
     fn groups(&mut self) -> Vec<GroupCounts> {
         let values = std::mem::take(&mut self.counts.by);
         let Some(by) = self.by.take() else { return Vec::new() };
-        let by = by.suited_to(values.keys().flatten().map(String::as_str));
+        let by = by.suited_to(&values.keys().flatten().map(String::as_str));
         let groups = grouped_values(&by, values, |sum: &mut (u64, u64), (places, documents)| {
             sum.0 += places;
             sum.1 += documents;

@@ -57,9 +57,12 @@ pub(crate) struct Choices {
     pub(crate) groups: Option<(String, TermTable)>,
     /// Whether words are coloured by part of speech.
     pub(crate) by_tag: bool,
-    /// What words weigh in the picture of words, if not their tokens: a name, and a weight for each term.
-    pub(crate) weights: Option<(String, BTreeMap<String, f64>)>,
+    /// What words weigh in the picture of words, if not their tokens.
+    pub(crate) weights: Option<TermWeights>,
 }
+
+/// What weighs terms, in words, and the weight of each.
+pub(crate) type TermWeights = (String, BTreeMap<String, f64>);
 
 impl Default for Choices {
     fn default() -> Choices {

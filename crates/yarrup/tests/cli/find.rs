@@ -121,6 +121,11 @@ fn conditions_groups_and_orders() {
     assert_eq!(ids("tern --sort rating --first 4")[3], "dterns");
     let sample = ids("tern --sample 2 --seed 7");
     assert_eq!((sample.len(), &sample), (2, &ids("tern --sample 2 --seed 7")));
+    // Every number of them is a part of all.
+    let all = ids("tern");
+    assert!(
+        (0..9).flat_map(|seed| ids(&format!("tern --sample 1 --seed {seed}"))).all(|one| all.contains(&one))
+    );
     let whole = home.done("find run nest --whole");
     assert!(whole.contains("The little terns [nest].\nLittle Terns, Étude & terns!"), "{whole}");
     let csv = home.done("find run nest --format csv --show site");
@@ -153,7 +158,9 @@ fn what_cannot_be_found_is_told() {
     );
     assert!(home.refused("find run").contains("say what to look for"));
     assert!(home.refused("find run --text ( ").contains("no regular expression"));
-    assert!(home.refused("find run tern --where ward=1").contains("no document has a field `ward`"));
+    assert!(
+        home.refused("find run tern --where ward=1").contains("no document of the run has a field `ward`")
+    );
     assert!(
         home.yarrup("find run tern --show ward").err.contains("none of the documents has a field `ward`")
     );
@@ -189,4 +196,26 @@ fn sentences_and_text_recipes_are_searched() {
     assert_eq!(rows(&home, "--matches tern", &[]).len(), 4);
     home.done("run t.toml notes.jsonl --out run --replace");
     assert_eq!(words(&rows(&home, "terns", &[])).len(), 4);
+}
+
+/// A field that names the language under another name, and fields that are the id and the title, are what they were when the run is studied.
+#[test]
+fn fields_keep_their_names() {
+    let home = Home::new()
+        .file(
+            "r.toml",
+            "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"die\"]\nonly = { language = \"de\" }\n\
+             [[step]]\ndo = \"drop\"\nlonger_than = 5\nonly = { site = \"spit\" }\n",
+        )
+        .file(
+            "cards.csv",
+            "card,site,lang,comment\nc1,spit,de,die Aussicht\nc2,hide,en,die Aussicht\n",
+        );
+    home.done("run r.toml cards.csv --text comment --id card --title site --language-field lang --out run");
+    let found = rows(&home, "die --show card,site,title,language", &[]);
+    assert_eq!(found.len(), 1, "{found:?}");
+    for (field, value) in [("card", "c2"), ("site", "hide"), ("title", "hide"), ("language", "en")] {
+        assert_eq!(found[0][field], value, "{field}");
+    }
+    assert_eq!(rows(&home, "--dropped Aussicht", &[]).len(), 1);
 }
