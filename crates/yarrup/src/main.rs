@@ -14,6 +14,7 @@ mod rows;
 mod screen;
 mod source_arguments;
 mod studied;
+mod study_arguments;
 
 use std::io::Write as _;
 use std::process::ExitCode;

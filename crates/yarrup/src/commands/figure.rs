@@ -9,7 +9,7 @@ use yarrup_report::{CloudShape, Colour, Fonts, Palette, Scale, Style, counted, p
 
 use super::find::option;
 use super::run_figures::{Choices, FIGURES, FigureData, TermWeights, noted};
-use super::terms::NEEDS_FIELD;
+use super::terms_counted::NEEDS_FIELD;
 use crate::arguments::{AxisScale, FigureArguments, FigureTheme, ShapeOfCloud};
 use crate::counting::Grouping;
 use crate::failure::{Exit, Failure};

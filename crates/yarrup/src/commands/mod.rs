@@ -23,6 +23,7 @@ mod run_show;
 pub(crate) mod schema;
 pub(crate) mod shelf;
 pub(crate) mod terms;
+mod terms_counted;
 pub(crate) mod try_out;
 pub(crate) mod why;
 

@@ -22,7 +22,7 @@ use super::run_figures::{Choices, FigureData};
 use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, draw_figures, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
-use super::terms::NEEDS_FIELD;
+use super::terms_counted::NEEDS_FIELD;
 use crate::arguments::RunArguments;
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;

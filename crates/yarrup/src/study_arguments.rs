@@ -1,0 +1,282 @@
+//! The arguments of commands that study a run, as typed.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use yarrup_core::study::Weight;
+
+use crate::arguments::TableFormat;
+use crate::commands::FIGURES;
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TermOrder {
+    /// Commonest first
+    Count,
+    /// In most documents first
+    Documents,
+    /// Made of most forms first
+    Forms,
+    /// By the alphabet, accents and letter case aside
+    Term,
+    /// By the first weight that is shown, or how strongly they mark the documents of --key
+    Weight,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ReportArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// Compare the values of a field: FIELD, FIELD:year, FIELD:month, FIELD:10 for values in bins
+    #[arg(long, value_name = "FIELD")]
+    pub(crate) by: Option<String>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FigureArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// The figure
+    #[arg(value_name = "NAME", value_parser = clap::builder::PossibleValuesParser::new(FIGURES.map(|(name, about)| clap::builder::PossibleValue::new(name).help(about))))]
+    pub(crate) name: String,
+    /// The file to write, which ends in .svg or .png; `-` prints the SVG
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: PathBuf,
+    /// Put it in the place of a file that is there
+    #[arg(long)]
+    pub(crate) replace: bool,
+    /// How many terms or bars to show [default: 30; in the cloud 120]
+    #[arg(long, value_name = "N", help_heading = "What to show")]
+    pub(crate) top: Option<usize>,
+    /// The last rank to show
+    #[arg(long, value_name = "N", help_heading = "What to show")]
+    pub(crate) rank_up_to: Option<usize>,
+    /// Terms not to show, separated by commas
+    #[arg(long, value_name = "WORDS", value_delimiter = ',', help_heading = "What to show")]
+    pub(crate) leave_out: Vec<String>,
+    /// Tell the values of a field apart: FIELD, FIELD:year, FIELD:10 for values in bins; in the cloud also `tag`
+    #[arg(long, value_name = "FIELD", help_heading = "What to show")]
+    pub(crate) by: Option<String>,
+    /// In the cloud: what the areas of words are as large as, in the place of their tokens: idf, entropy, mutual_information, chi_square
+    #[arg(long, value_name = "WEIGHT", value_parser = weight, help_heading = "What to show")]
+    pub(crate) weight: Option<Weight>,
+    /// The field whose values mutual_information and chi_square are of
+    #[arg(long, value_name = "FIELD", requires = "weight", help_heading = "What to show")]
+    pub(crate) with: Option<String>,
+    /// The size in pixels
+    #[arg(long, value_name = "WIDTHxHEIGHT", default_value = "1280x800", value_parser = size, help_heading = "Look")]
+    pub(crate) size: (u32, u32),
+    /// How the axes are spaced [default: as suits the figure]
+    #[arg(long, value_enum, value_name = "SCALE", help_heading = "Look")]
+    pub(crate) scale: Option<AxisScale>,
+    /// Dark on light or light on dark
+    #[arg(long, value_enum, default_value_t = FigureTheme::Light, value_name = "THEME", help_heading = "Look")]
+    pub(crate) theme: FigureTheme,
+    /// Own colours, such as `#1f7a8c,#e2b474`
+    #[arg(long, value_name = "COLOURS", value_delimiter = ',', help_heading = "Look")]
+    pub(crate) colours: Vec<String>,
+    /// Another title
+    #[arg(long, value_name = "TEXT", help_heading = "Look")]
+    pub(crate) title: Option<String>,
+    /// A font file (OpenType, TrueType) to take letters from first
+    #[arg(long, value_name = "FILE", help_heading = "Look")]
+    pub(crate) font: Option<PathBuf>,
+    /// The shape of the cloud
+    #[arg(long, value_enum, default_value_t = ShapeOfCloud::Ellipse, value_name = "SHAPE", help_heading = "Look")]
+    pub(crate) shape: ShapeOfCloud,
+}
+
+/// `1600x900`.
+fn size(typed: &str) -> Result<(u32, u32), String> {
+    let wrong = || "expected WIDTHxHEIGHT in pixels, from 200 to 8000, such as 1600x900".to_owned();
+    let (width, height) = typed.split_once('x').ok_or_else(wrong)?;
+    let side =
+        |text: &str| text.trim().parse().ok().filter(|side| (200..=8000).contains(side)).ok_or_else(wrong);
+    Ok((side(width)?, side(height)?))
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum AxisScale {
+    Linear,
+    Log,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FigureTheme {
+    Light,
+    Dark,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ShapeOfCloud {
+    Rectangle,
+    Ellipse,
+    Circle,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct TermsArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// How many rows to print; 0 prints all
+    #[arg(short = 'n', long, value_name = "N", default_value_t = 25)]
+    pub(crate) top: usize,
+    /// What to sort by
+    #[arg(long, value_enum, value_name = "ORDER")]
+    pub(crate) sort: Option<TermOrder>,
+    /// Sort the other way round
+    #[arg(long)]
+    pub(crate) reverse: bool,
+    /// Only terms in which this regular expression matches
+    #[arg(long, value_name = "PATTERN", help_heading = "Which")]
+    pub(crate) matches: Option<String>,
+    /// Only terms of these kinds, separated by commas: word, number, url, emoji and so on
+    #[arg(long, value_name = "KINDS", value_delimiter = ',', help_heading = "Which")]
+    pub(crate) kind: Vec<String>,
+    /// Only tokens of this part of speech, such as noun or VERB, each counted by itself
+    #[arg(long, value_name = "TAG", conflicts_with_all = ["by", "key", "weight"], help_heading = "Which")]
+    pub(crate) tag: Option<String>,
+    /// Only terms that a `label` step has given this label
+    #[arg(long, value_name = "LABEL", conflicts_with = "dropped", help_heading = "Which")]
+    pub(crate) label: Option<String>,
+    /// Only terms with at least so many tokens
+    #[arg(long, value_name = "N", help_heading = "Which")]
+    pub(crate) at_least: Option<u64>,
+    /// Only terms in at least so many documents
+    #[arg(long, value_name = "N", help_heading = "Which")]
+    pub(crate) documents_at_least: Option<u64>,
+    /// List what was dropped instead: the words, the step, the reason
+    #[arg(long, conflicts_with_all = ["forms", "by", "key", "weight"], help_heading = "Which")]
+    pub(crate) dropped: bool,
+    /// Only words that this step dropped
+    #[arg(long, value_name = "N", requires = "dropped", help_heading = "Which")]
+    pub(crate) step: Option<usize>,
+    /// Show under each term the forms that became it
+    #[arg(long, conflicts_with_all = ["by", "key", "weight"], help_heading = "What to show")]
+    pub(crate) forms: bool,
+    /// Count by the values of a field, a column each: FIELD, FIELD:year, FIELD:month, FIELD:10 for values in bins; or by `tag`, a row each
+    #[arg(long, value_name = "FIELD", conflicts_with = "key", help_heading = "What to show")]
+    pub(crate) by: Option<String>,
+    /// With --by: only how many documents, tokens and terms each value has
+    #[arg(long, requires = "by", help_heading = "What to show")]
+    pub(crate) totals: bool,
+    /// The terms that mark the documents for which this holds, such as `rating <= 2`, against all others
+    #[arg(long, value_name = "CONDITION", conflicts_with = "by", help_heading = "What to show")]
+    pub(crate) key: Option<String>,
+    /// Add weights, separated by commas: idf, entropy, mutual_information, chi_square (these two with --with)
+    #[arg(long, value_name = "WEIGHTS", value_delimiter = ',', value_parser = weight, help_heading = "What to show")]
+    pub(crate) weight: Vec<Weight>,
+    /// The field whose values mutual_information and chi_square are of
+    #[arg(long, value_name = "FIELD", requires = "weight", help_heading = "What to show")]
+    pub(crate) with: Option<String>,
+    /// Add for each weight its sum over all documents, a term in each counted as binary, count or log
+    #[arg(long, value_enum, value_name = "LOCAL", requires = "weight", help_heading = "What to show")]
+    pub(crate) local: Option<LocalWeight>,
+    /// The columns to print, separated by commas
+    #[arg(long, value_name = "COLUMNS", value_delimiter = ',', help_heading = "What to show")]
+    pub(crate) columns: Vec<String>,
+    /// How to print them
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+/// A weight by its name.
+pub(crate) fn weight(typed: &str) -> Result<Weight, String> {
+    let names = Weight::NAMES.map(|(name, _)| name).join(", ");
+    Weight::named(typed).ok_or_else(|| format!("there are {names}"))
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LocalWeight {
+    /// 1 in each document that holds the term
+    Binary,
+    /// As often as it stands there
+    Count,
+    /// ln (1 + n) where it stands n times
+    Log,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct FindArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// What to look for: terms, or phrases of several terms in quotes
+    #[arg(value_name = "WHAT")]
+    pub(crate) what: Vec<String>,
+    /// Only documents that hold all that is looked for
+    #[arg(long, help_heading = "What to look for")]
+    pub(crate) all: bool,
+    /// Look for words as they are written in the text, whatever became of them
+    #[arg(long, conflicts_with_all = ["matches", "original", "emptied"], help_heading = "What to look for")]
+    pub(crate) form: bool,
+    /// WHAT is a regular expression that the term must match
+    #[arg(long, conflicts_with_all = ["original", "emptied"], help_heading = "What to look for")]
+    pub(crate) matches: bool,
+    /// WHAT is a regular expression that is looked for in the original text
+    #[arg(long = "text", conflicts_with_all = ["emptied", "dropped"], help_heading = "What to look for")]
+    pub(crate) original: bool,
+    /// Look for words that were dropped, as they are written; without WHAT, all of them
+    #[arg(long, conflicts_with_all = ["emptied"], help_heading = "What to look for")]
+    pub(crate) dropped: bool,
+    /// Only words that this step dropped
+    #[arg(long, value_name = "N", requires = "dropped", help_heading = "What to look for")]
+    pub(crate) step: Option<usize>,
+    /// List the documents of which the recipe left nothing
+    #[arg(long, conflicts_with_all = ["what", "whole", "all"], help_heading = "What to look for")]
+    pub(crate) emptied: bool,
+    /// Only documents for which this holds, such as `rating <= 2`; can be given several times
+    #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
+    pub(crate) conditions: Vec<String>,
+    /// Count the places by the values of a field first: FIELD, or FIELD:year, FIELD:month, FIELD:10 for values in bins
+    #[arg(long, value_name = "FIELD", conflicts_with = "emptied", help_heading = "Documents")]
+    pub(crate) by: Option<String>,
+    /// Show these fields of each document, separated by commas
+    #[arg(long, value_name = "FIELDS", value_delimiter = ',', help_heading = "Results")]
+    pub(crate) show: Vec<String>,
+    /// List documents with the number of places in each, not lines
+    #[arg(long, conflicts_with = "whole", help_heading = "Results")]
+    pub(crate) documents: bool,
+    /// Show documents whole, with every place marked
+    #[arg(long, help_heading = "Results")]
+    pub(crate) whole: bool,
+    /// How many to show; 0 shows all [default: 25; with --whole, 3]
+    #[arg(short = 'n', long, value_name = "N", help_heading = "Results")]
+    pub(crate) first: Option<usize>,
+    /// Show so many by chance
+    #[arg(long, value_name = "N", conflicts_with = "first", help_heading = "Results")]
+    pub(crate) sample: Option<usize>,
+    /// Another number, another sample
+    #[arg(long, value_name = "N", requires = "sample", help_heading = "Results")]
+    pub(crate) seed: Option<u64>,
+    /// What to sort by: `before` and `after` the words that stand there, `document`, `count` (with --documents), or a field
+    #[arg(long, value_name = "ORDER", default_value = "document", help_heading = "Results")]
+    pub(crate) sort: String,
+    /// How to print what was found
+    #[arg(long, value_enum, default_value_t = RowFormat::Table, value_name = "FORMAT", help_heading = "Results")]
+    pub(crate) format: RowFormat,
+    /// How many threads work [default: one a processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: Option<u16>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum RowFormat {
+    /// For people
+    Table,
+    /// Comma-separated values
+    Csv,
+    /// One JSON object
+    Json,
+    /// A JSON object for each row
+    Jsonl,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct WhyArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// The word: as it stood in the text, or a term
+    pub(crate) word: String,
+    /// How to print what is known
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
