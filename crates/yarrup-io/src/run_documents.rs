@@ -1,21 +1,19 @@
 //! The documents of a run, to be read once more.
 
-use std::io;
 use std::path::{Path, PathBuf};
 
 use csv::ByteRecord;
 use yarrup_core::Condition;
 
 use crate::collection::{Collection, SourceSpec};
-use crate::csv_error::into_io;
 use crate::csv_table::restored;
 use crate::documents::Holding;
 use crate::place::SourceError;
 use crate::record::members::write_text;
 use crate::registry::FORMATS;
 use crate::run::RunError;
-use crate::run::error::refused;
-use crate::run::{DOCUMENTS_FILE, RunRecord};
+use crate::run::error::{damaged, refused};
+use crate::run::{DOCUMENTS_FILE, RunRecord, read_file_of};
 use crate::source::Source;
 
 /// The documents of a run, to be read once more. Their records have the fields of `documents.jsonl`, `text` and `clean` among them.
@@ -82,22 +80,28 @@ pub fn written_in_documents(text: &str) -> Vec<u8> {
     written
 }
 
-/// How many tokens and documents each of these terms has, by `vocabulary.csv` of a run; none for what is no term. The table is read no further
-/// than the last of them stands.
+/// How many tokens and documents each of these terms has, by `vocabulary.csv` of a run; none for what is no term. That is faster than reading the
+/// account.
 ///
 /// # Errors
 ///
-/// If it cannot be read.
-pub fn term_counts(folder: &Path, terms: &[&str]) -> Result<Vec<Option<(u64, u64)>>, RunError> {
-    let path = folder.join("vocabulary.csv");
-    counts_in(&path, terms).map_err(refused(&path))
+/// If the table cannot be read, or is not as the run wrote it.
+pub fn term_counts(
+    folder: &Path,
+    record: &RunRecord,
+    terms: &[&str],
+) -> Result<Vec<Option<(u64, u64)>>, RunError> {
+    let table = read_file_of(folder, record, VOCABULARY_FILE)?;
+    counts_in(&table, terms).map_err(|why| damaged(&folder.join(VOCABULARY_FILE), &why))
 }
 
-fn counts_in(path: &Path, terms: &[&str]) -> io::Result<Vec<Option<(u64, u64)>>> {
+const VOCABULARY_FILE: &str = "vocabulary.csv";
+
+fn counts_in(table: &[u8], terms: &[&str]) -> Result<Vec<Option<(u64, u64)>>, csv::Error> {
     let mut found = vec![None; terms.len()];
-    let mut table = csv::ReaderBuilder::new().buffer_capacity(1 << 16).from_path(path).map_err(into_io)?;
+    let mut table = csv::Reader::from_reader(table);
     let mut row = ByteRecord::new();
-    while found.iter().any(Option::is_none) && table.read_byte_record(&mut row).map_err(into_io)? {
+    while found.iter().any(Option::is_none) && table.read_byte_record(&mut row)? {
         let cell = |place: usize| row.get(place).and_then(|cell| std::str::from_utf8(cell).ok());
         let Some(term) = cell(1).map(restored) else { continue };
         if let Some(place) = terms.iter().position(|wanted| *wanted == term) {

@@ -36,6 +36,9 @@ pub(crate) enum Failure {
     /// A file of the run cannot be written.
     #[error("{path}: {why}")]
     File { path: String, why: String },
+    /// The run holds no original texts.
+    #[error("{run}: the run was written with --without-originals, so there is no text to show{instead}")]
+    NoOriginals { run: String, instead: &'static str },
     /// Nothing is left to write to.
     #[error("standard output: {0}")]
     Output(#[from] io::Error),

@@ -261,7 +261,7 @@ fn foreign_files(folder: &Path) -> Vec<String> {
             || name == RECORD_FILE
             || record.files.contains_key(name)
             // A run of an older version does not say what it wrote, nor does one that was not finished.
-            || (record.files.is_empty() && (WRITTEN.contains(&name) || name.starts_with("inputs/")))
+            || (record.files.is_empty() && (WRITTEN.contains(&name) || is_figure(name) || name.starts_with("inputs/")))
     };
     let mut foreign = Vec::new();
     let files = walkdir::WalkDir::new(folder).min_depth(1).sort_by_file_name();
@@ -276,21 +276,37 @@ fn foreign_files(folder: &Path) -> Vec<String> {
     foreign
 }
 
-/// The files that a run can write, but for copies of its inputs.
-const WRITTEN: [&str; 18] = [
+/// The figures that a run can draw.
+const FIGURES: [&str; 11] = [
+    "cloud",
+    "documents-frequency",
+    "effects",
+    "groups",
+    "growth",
+    "kinds",
+    "lengths",
+    "parts-of-speech",
+    "rank-documents",
+    "rank-frequency",
+    "top-terms",
+];
+
+fn is_figure(name: &str) -> bool {
+    let name = name.strip_prefix("figures/").and_then(|name| name.rsplit_once('.'));
+    name.is_some_and(|(name, ending)| FIGURES.contains(&name) && matches!(ending, "svg" | "png"))
+}
+
+/// The files that a run can write, but for figures and copies of its inputs.
+const WRITTEN: [&str; 14] = [
     "account.bin",
     "documents.jsonl",
     "dropped-documents.csv",
     "effects.csv",
-    "figures/effects.png",
-    "figures/effects.svg",
-    "figures/rank-frequency.png",
-    "figures/rank-frequency.svg",
-    "figures/top-terms.png",
-    "figures/top-terms.svg",
     "forms.csv",
     "frozen.toml",
+    "growth.csv",
     "learned.csv",
+    "lengths.csv",
     "matches.csv",
     "recipe.toml",
     "report.html",

@@ -232,7 +232,7 @@ impl LookedFor {
     fn terms(arguments: &FindArguments, run: &Studied, screen: &Screen) -> Result<LookedFor, Failure> {
         let pipeline = &run.compiled.pipeline;
         let what: Vec<&str> = arguments.what.iter().map(String::as_str).collect();
-        let counts = term_counts(&run.path, &what)?;
+        let counts = term_counts(&run.path, &run.record, &what)?;
         let mut runs = Vec::new();
         for (what, counts) in what.iter().zip(&counts) {
             if counts.is_some() {
@@ -240,7 +240,8 @@ impl LookedFor {
                 continue;
             }
             let words = words_of(what);
-            let known = term_counts(&run.path, &words.iter().map(String::as_str).collect::<Vec<_>>())?;
+            let known =
+                term_counts(&run.path, &run.record, &words.iter().map(String::as_str).collect::<Vec<_>>())?;
             if words.len() > 1 && known.iter().all(Option::is_some) {
                 runs.push(words);
                 continue;
@@ -272,7 +273,7 @@ impl LookedFor {
         let single = runs.len() == 1 && runs[0].len() == 1;
         let counts = match counts.as_slice() {
             [Some(counts)] if single => Some(*counts),
-            _ if single => term_counts(&run.path, &[&runs[0][0]])?[0],
+            _ if single => term_counts(&run.path, &run.record, &[&runs[0][0]])?[0],
             _ => None,
         };
         let name = runs.iter().map(|run| visible_name(&run.join(" "))).collect::<Vec<_>>();

@@ -288,10 +288,11 @@ impl<'r> Searching<'r> {
 
     fn original<'d>(&self, record: &'d Record<'_>) -> Result<std::borrow::Cow<'d, str>, Failure> {
         record.field("text").ok_or_else(|| {
-            Failure::Sentence(format!(
-                "{}: the run was written with --without-originals, so there is no text to show; --documents lists the documents",
-                self.run.path.display()
-            ))
+            let instead = match self.query.among {
+                Among::Terms => "; --documents lists the documents",
+                _ => "",
+            };
+            Failure::NoOriginals { run: self.run.path.display().to_string(), instead }
         })
     }
 

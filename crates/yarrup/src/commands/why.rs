@@ -5,7 +5,9 @@ use std::io::Write;
 use serde_json::json;
 use yarrup_core::recipe::{self, Fault};
 use yarrup_core::{Account, FormRow, NoFields, Pipeline, RankRow, Tag};
-use yarrup_io::{FolderLists, FormEntry, RECIPE_FILE, form_entry, read_account, read_file_of, read_run};
+use yarrup_io::{
+    FolderLists, FormEntry, RECIPE_FILE, RunError, form_entry, read_account, read_file_of, read_run,
+};
 use yarrup_report::{
     Align, ContextLine, Look, context_lines, counted, grouped, percent, table, visible_name,
 };
@@ -213,9 +215,10 @@ fn print_places(
         (true, true) => Among::Dropped(None),
         (true, false) => Among::Forms,
     };
-    let Ok((places, documents)) = first_places(&run, word, among, SHOWN, screen) else {
+    let (places, documents) = match first_places(&run, word, among, SHOWN, screen) {
         // Without the documents, or their texts, there is nothing to show.
-        return Ok(());
+        Err(Failure::NoOriginals { .. } | Failure::Run(RunError::NoDocuments { .. })) => return Ok(()),
+        found => found?,
     };
     if places.is_empty() {
         return Ok(());

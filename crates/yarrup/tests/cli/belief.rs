@@ -30,8 +30,12 @@ fn told(home: &Home) -> Vec<(&'static str, Said)> {
         "why run zebra",
         "reduce --run run",
         "export run --as conllu",
-        "redraw run",
+        "report run",
         "look run",
+        "find run terns",
+        "find run --dropped",
+        "terms run --weight entropy",
+        "figure run growth --out -",
     ]
     .map(|command| (command, home.yarrup(command)))
     .into()
@@ -55,6 +59,8 @@ fn whatever_is_done_to_a_run_is_seen_or_changes_nothing() {
         "vocabulary.csv",
         "forms.csv",
         "effects.csv",
+        "growth.csv",
+        "lengths.csv",
         "inputs/index.json",
     ];
     type Damage = fn(&[u8], &[u8]) -> Option<Vec<u8>>;

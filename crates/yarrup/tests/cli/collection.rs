@@ -107,7 +107,7 @@ fn side_files_give_their_fields() {
     assert_eq!(said.len(), 5);
     assert_eq!(
         said[0],
-        json!({"id": "a.txt", "title": "North Spit", "month": "2031-05", "count": 3, "open": "yes",
+        json!({"id": "a.txt", "title": "North Spit", "ward": "North Spit", "month": "2031-05", "count": 3, "open": "yes",
         "text": "terns", "clean": "terns", "tokens_before": 1, "tokens_after": 1})
     );
     assert_eq!((&said[1]["tags"], &said[2]["day"]), (&json!(["x"]), &json!("2031-05-04")));

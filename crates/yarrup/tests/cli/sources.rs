@@ -29,7 +29,7 @@ fn nested_fields_are_reached_by_paths_and_the_rest_is_carried() {
     home.done("run recipe.toml tickets.jsonl --out run --text ticket.body --id ref --title ticket.head");
     assert_eq!(
         home.read("run/documents.jsonl"),
-        "{\"id\":7,\"title\":\"Bench\",\"ticket\":{\"head\": \"Bench\", \"body\": \"It \\u201cwobbles\\u201d\\n\", \"n\": 1.50},\
+        "{\"id\":7,\"title\":\"Bench\",\"ref\":7,\"ticket\":{\"head\": \"Bench\", \"body\": \"It \\u201cwobbles\\u201d\\n\", \"n\": 1.50},\
          \"carried_clean\":true,\"text\":\"It \\u201cwobbles\\u201d\\n\",\"clean\":\"wobbl\",\"tokens_before\":4,\"tokens_after\":1}\n"
     );
 }
