@@ -403,6 +403,43 @@ proptest! {
         }
     }
 
+    /// What is told of each token adds up to what the account has of each form, and the cleaned text tells the same terms.
+    #[test]
+    fn ends_and_cleaned_text_tell_what_the_account_counts(recipe in recipes(), documents in documents()) {
+        let pipeline = compiled(&recipe);
+        let mut worker = Worker::new(&pipeline, Outputs { clean: true, tokens: true, ends: true });
+        let mut ends: BTreeMap<(String, String), u64> = BTreeMap::new();
+        for document in &documents {
+            let cleaned = worker.document(&document.text, document);
+            for token in cleaned.ends() {
+                prop_assert!(document.text.get(token.span.start as usize..token.span.end as usize).is_some());
+                *ends.entry((token.form.to_owned(), format!("{:?}", token.fate))).or_default() += 1;
+            }
+            let kept = cleaned.ends().filter(|token| matches!(token.fate, FormFate::Kept { .. })).count();
+            prop_assert_eq!(kept as u64, cleaned.tokens_after);
+            let terms: Vec<&str> = cleaned.tokens().map(|token| token.term).collect();
+            prop_assert_eq!(cleaned.terms().map(|(_, term)| term).collect::<Vec<_>>(), terms.clone());
+            if pipeline.clean_tells_terms() {
+                let mut told = Vec::new();
+                pipeline.terms_of_clean(cleaned.clean, &mut told);
+                prop_assert_eq!(told, terms);
+            }
+        }
+        let account = worker.into_account();
+        let mut forms: BTreeMap<(String, String), u64> = BTreeMap::new();
+        for row in account.forms() {
+            *forms.entry((row.text.to_owned(), format!("{:?}", row.fate))).or_default() += row.count;
+        }
+        prop_assert_eq!(ends, forms);
+        // Behind the last step a term stands where the vocabulary has it.
+        for (rank, term) in (1..).zip(account.vocabulary()) {
+            let last = account.ranks_of(term.text).pop().expect("a step");
+            prop_assert_eq!((last.count, last.rank), (term.count, Some(rank)));
+        }
+        let by_tag: u64 = account.terms_by_tag().iter().map(|(.., count)| count).sum();
+        prop_assert_eq!(by_tag, account.totals.tokens_kept);
+    }
+
     #[test]
     fn spans_of_a_recipe_that_only_recases_hold_the_words(documents in documents()) {
         let pipeline = compiled("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n");

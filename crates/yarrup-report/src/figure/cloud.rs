@@ -41,8 +41,8 @@ struct Placed {
 
 /// How much room stands between words, of the size of the smaller.
 const GAP: f64 = 0.14;
-/// How far the words shrink when they do not fit.
-const SHRINK: f64 = 0.94;
+/// How far the words shrink when they do not fit, at most and at least.
+const SHRINK: (f64, f64) = (0.85, 0.97);
 /// How many directions there are.
 const TURN: usize = 2048;
 /// How often they may shrink.
@@ -129,14 +129,16 @@ fn placed(words: &[CloudWord], boxes: &[Option<Inked>], room: Box4, shape: Cloud
     // From a scale at which the words would fill nearly all of the room.
     let mut scale = (sheet * 0.7 / whole.max(f64::MIN_POSITIVE)).sqrt();
     for _ in 0..ROUNDS {
-        if let Some(all) = try_place(&order, &sizes, boxes, scale, room, shape) {
-            return all;
+        match try_place(&order, &sizes, boxes, scale, room, shape) {
+            Ok(all) => return all,
+            // As much smaller as what found a place is smaller than all of it.
+            Err(share) => scale *= share.sqrt().clamp(SHRINK.0, SHRINK.1),
         }
-        scale *= SHRINK;
     }
     Vec::new()
 }
 
+/// Places for all words at this scale, or how much of their area found one.
 fn try_place(
     order: &[usize],
     sizes: &[f64],
@@ -144,7 +146,7 @@ fn try_place(
     scale: f64,
     room: Box4,
     shape: CloudShape,
-) -> Option<Vec<Placed>> {
+) -> Result<Vec<Placed>, f64> {
     let middle = ((room.0 + room.2) / 2.0, (room.1 + room.3) / 2.0);
     let (half_width, half_height) = ((room.2 - room.0) / 2.0, (room.3 - room.1) / 2.0);
     let (across, down) = match shape {
@@ -164,10 +166,16 @@ fn try_place(
         .map(|part| (part as f64 / TURN as f64 * std::f64::consts::TAU).sin_cos())
         .map(|(sine, cosine)| (cosine, sine))
         .collect();
+    let whole: f64 = order
+        .iter()
+        .zip(sizes)
+        .filter_map(|(word, size)| boxes[*word].map(|inked| (inked.ink, size * scale)))
+        .map(|(ink, by)| (ink.2 - ink.0) * (ink.3 - ink.1) * by * by)
+        .sum();
     let by_turn = TURN as f64 / std::f64::consts::TAU;
     let mut all: Vec<Placed> = Vec::with_capacity(order.len());
     for (word, size) in order.iter().zip(sizes) {
-        let ink = boxes[*word]?.ink;
+        let Some(Inked { ink, .. }) = boxes[*word] else { continue };
         // Measured at a size of 100.
         let by = size * scale;
         let (width, height) = ((ink.2 - ink.0) * by, (ink.3 - ink.1) * by);
@@ -179,7 +187,9 @@ fn try_place(
         let found = loop {
             let reach = step * angle / std::f64::consts::TAU;
             if reach > across.max(down) {
-                return None;
+                let area = |ink: Box4| (ink.2 - ink.0) * (ink.3 - ink.1);
+                let placed: f64 = all.iter().map(|placed| area(placed.ink)).sum();
+                return Err(placed / whole);
             }
             let direction = turn[(angle * by_turn) as usize % TURN];
             let (x, y) = (
@@ -207,7 +217,7 @@ fn try_place(
         let origin = (found.0 - ink.0 * by, found.1 - ink.1 * by);
         all.push(Placed { word: *word, size: letters, ink: found, origin });
     }
-    Some(all)
+    Ok(all)
 }
 
 #[cfg(test)]

@@ -71,7 +71,7 @@ pub fn points_figure(points: &Points, style: &Style) -> Figure {
                 let mut taken = HashSet::new();
                 for point in &points.points {
                     let Some(place) = plot.place(*point) else { continue };
-                    if taken.insert(((place.0 / 1.5).round() as i32, (place.1 / 1.5).round() as i32)) {
+                    if taken.insert(((place.0 / 2.0).round() as i32, (place.1 / 2.0).round() as i32)) {
                         sheet.dot(place, 4.0, palette.kept())?;
                     }
                 }

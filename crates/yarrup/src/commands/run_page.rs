@@ -1,5 +1,7 @@
 //! The page and the figures of a run, drawn from its account and its record alone.
 
+use std::sync::{Mutex, PoisonError};
+
 use yarrup_core::step::Term;
 use yarrup_core::study::{GroupCounts, TermTable};
 use yarrup_core::{Account, Effect};
@@ -23,6 +25,9 @@ const REPORT_TERMS: usize = 50;
 /// The figures that the page shows.
 const PAGE_FIGURES: [&str; 5] = ["effects", "rank-frequency", "cloud", "growth", "lengths"];
 
+/// How many figures are drawn at a time.
+const DRAWING: usize = 3;
+
 /// Draws all figures that the run has something for, and writes each as SVG and PNG by its name in the run folder. Returns those of the page.
 pub(crate) fn draw_figures(
     data: &FigureData<'_>,
@@ -37,10 +42,16 @@ pub(crate) fn draw_figures(
         write(&format!("figures/{name}.png"), &pixels)?;
         Ok(PAGE_FIGURES.contains(&name).then_some((name, figure)))
     };
+    // A few at a time: each takes some megabytes while it is drawn. The last takes longest, and begins first.
+    let left = Mutex::new(FIGURES.map(|(name, _)| name).to_vec());
+    let next = || left.lock().unwrap_or_else(PoisonError::into_inner).pop();
     let drawn: Vec<Result<Option<(&str, Figure)>, Failure>> = std::thread::scope(|scope| {
-        let threads: Vec<_> = FIGURES.map(|(name, _)| scope.spawn(move || draw(name))).into_iter().collect();
+        let work = || std::iter::from_fn(next).map(draw).collect::<Vec<_>>();
+        let threads: Vec<_> = (0..DRAWING).map(|_| scope.spawn(work)).collect();
         let joined = threads.into_iter();
-        joined.map(|thread| thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))).collect()
+        joined
+            .flat_map(|thread| thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
+            .collect()
     });
     let mut of_page = Vec::new();
     for figure in drawn {
