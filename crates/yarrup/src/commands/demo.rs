@@ -181,7 +181,7 @@ fn tour(folder: &str, look: Look) -> String {
         ),
         (
             "Find: a word in the documents, with the words around it",
-            format!("find {folder}/runs/all nest --show site"),
+            format!("find {folder}/runs/all terns --show site"),
         ),
         ("Where a word was dropped", format!("find {folder}/runs/notes --dropped under")),
         ("Why: which words became one term, and where it stands", format!("why {folder}/runs/notes nest")),

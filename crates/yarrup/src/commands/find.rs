@@ -237,6 +237,15 @@ impl LookedFor {
         for (what, counts) in what.iter().zip(&counts) {
             if counts.is_some() {
                 runs.push(vec![(*what).to_owned()]);
+                // It may be a word of the text as well, of which the recipe makes another term.
+                let clean = pipeline.trace(what, &NoFields).clean;
+                if !clean.is_empty() && clean != *what && !clean.contains(char::is_whitespace) {
+                    screen.tell(&format!(
+                        "note: `{}` is a term; of a word that is written like this the recipe makes `{}`",
+                        visible_name(what),
+                        visible_name(&clean)
+                    ));
+                }
                 continue;
             }
             let words = words_of(what);

@@ -20,7 +20,7 @@ pub(crate) fn terms(arguments: &TermsArguments, screen: &Screen) -> Result<Exit,
     let chosen = Chosen::of(arguments, &account)?;
     let is_by_tag = arguments.by.as_deref() == Some("tag") || arguments.tag.is_some();
     if arguments.dropped {
-        return print(dropped(arguments, &account, &chosen), arguments, "forms", screen);
+        return print(dropped(arguments, &account, &chosen), arguments, "words", screen);
     }
     if is_by_tag {
         return print(by_tag(arguments, &account, &chosen)?, arguments, "rows", screen);
