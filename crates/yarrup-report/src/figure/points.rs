@@ -92,12 +92,11 @@ pub fn points_figure(points: &Points, style: &Style) -> Figure {
             if let Some(fit) = &points.fit {
                 let middle = (fit.range.0 * fit.range.1).sqrt();
                 if let Some((x, y)) = plot.place((middle, fit.factor * middle.powf(fit.power))) {
-                    let places = [
-                        ((x + 24.0, y - 26.0), Side::Begins),
-                        ((x + 24.0, y - 60.0), Side::Begins),
-                        ((x - 24.0, y + 40.0), Side::Ends),
-                        ((x + 24.0, y + 60.0), Side::Begins),
-                    ];
+                    // Where the line rises there is room under it, where it falls above it.
+                    let away = if fit.power > 0.0 { 1.0 } else { -1.0 };
+                    let place = |across: f64, down: f64| ((x + across, y + down * away), Side::Begins);
+                    let places =
+                        [place(40.0, 40.0), place(60.0, 70.0), place(90.0, 110.0), place(20.0, 30.0)];
                     plot.label(&fit.told, &places, (17.0, palette.of_series(4)), true)?;
                 }
             }

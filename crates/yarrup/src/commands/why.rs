@@ -242,7 +242,7 @@ fn print_places(
         ContextLine { lead, before: place.before, words: place.words, after: place.after }
     };
     let lines: Vec<ContextLine> = places.iter().map(line).collect();
-    write!(out, "{}", context_lines(&["place"], &lines, look))?;
+    write!(out, "{}", context_lines(&["such as"], &lines, look))?;
     let option = match among {
         Among::Terms => "",
         Among::Dropped(_) => " --dropped",
