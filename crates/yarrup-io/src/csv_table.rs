@@ -9,8 +9,17 @@ use std::io::{self, Write};
 
 use csv::{Error, Writer};
 
-/// Writes a table as CSV. No cell of it starts a formula.
-pub struct TableWriter<W: Write>(Writer<W>);
+/// Writes a table as CSV. No cell of it starts a formula, unless cells are wanted as they are.
+pub struct TableWriter<W: Write>(Writer<W>, Cells);
+
+/// How cells are written that a spreadsheet would take for formulas.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Cells {
+    /// With an apostrophe in front.
+    Safe,
+    /// As they are, for programs that are no spreadsheets.
+    AsIs,
+}
 
 impl<W: Write> TableWriter<W> {
     /// Begins a table with these columns.
@@ -19,7 +28,20 @@ impl<W: Write> TableWriter<W> {
     ///
     /// If the writer fails.
     pub fn new<C: AsRef<str>>(out: W, columns: impl IntoIterator<Item = C>) -> Result<TableWriter<W>, Error> {
-        let mut table = TableWriter(Writer::from_writer(out));
+        TableWriter::with(Cells::Safe, out, columns)
+    }
+
+    /// Begins a table whose cells are written in this way.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn with<C: AsRef<str>>(
+        cells: Cells,
+        out: W,
+        columns: impl IntoIterator<Item = C>,
+    ) -> Result<TableWriter<W>, Error> {
+        let mut table = TableWriter(Writer::from_writer(out), cells);
         table.row(columns)?;
         Ok(table)
     }
@@ -33,13 +55,22 @@ impl<W: Write> TableWriter<W> {
         for cell in cells {
             let cell = cell.as_ref();
             // Most cells are numbers and words: one look at the first byte.
-            if may_start_formula(cell) {
+            if self.1 == Cells::Safe && may_start_formula(cell) {
                 self.0.write_field(safe(cell).as_ref())?;
             } else {
                 self.0.write_field(cell)?;
             }
         }
         self.0.write_record(None::<&[u8]>)
+    }
+
+    /// What the table was written to, with all of it written.
+    ///
+    /// # Errors
+    ///
+    /// If the writer fails.
+    pub fn into_inner(self) -> io::Result<W> {
+        self.0.into_inner().map_err(|error| io::Error::new(error.error().kind(), error.error().to_string()))
     }
 
     /// Ends the table.
@@ -64,6 +95,11 @@ pub(crate) fn safe(cell: &str) -> Cow<'_, str> {
     } else {
         Cow::Borrowed(cell)
     }
+}
+
+/// A cell of a table that was written here, as it was before a sign was put in front that keeps it from starting a formula.
+pub fn restored_cell(cell: &str) -> &str {
+    restored(cell)
 }
 
 /// A cell as it was before [`safe`].

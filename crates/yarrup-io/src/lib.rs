@@ -10,6 +10,7 @@ mod encoding;
 mod fields;
 mod format;
 mod intake;
+mod matrix;
 mod names;
 mod place;
 mod reading;
@@ -30,6 +31,7 @@ pub use collection::{
 };
 pub use documents::{Batch, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
 pub use fields::{FieldFacts, FieldSurvey, Proposal};
+pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
 pub use record::members::Members;
@@ -50,7 +52,7 @@ pub use word_list::{FolderLists, Input, input_copies};
 pub use writing::{NewFile, NewFolder, WriteError, refuse_taken, remove_unfinished, write_file};
 
 pub use bounded::read_bounded;
-pub use csv_table::TableWriter;
+pub use csv_table::{Cells, TableWriter, restored_cell};
 
 /// What a writer of tables fails with.
 pub use csv::Error as TableError;

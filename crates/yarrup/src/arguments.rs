@@ -9,8 +9,9 @@ use yarrup_core::study::Weight;
 
 use crate::source_arguments::SourceArguments;
 pub(crate) use crate::study_arguments::{
-    AxisScale, FigureArguments, FigureTheme, FindArguments, LocalWeight, ReportArguments, RowFormat,
-    ShapeOfCloud, TermOrder, TermsArguments, WhyArguments, weight,
+    AxisScale, FigureArguments, FigureTheme, FindArguments, GlobalWeight, LocalCell, LocalWeight,
+    MatrixArguments, MatrixFormat, ReportArguments, RowFormat, ShapeOfCloud, TermOrder, TermsArguments,
+    WhyArguments, weight,
 };
 
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
@@ -63,6 +64,8 @@ pub(crate) enum Command {
     Learn(LearnArguments),
     /// Write a run in the format of another trade
     Export(ExportArguments),
+    /// Write a run as a matrix of documents and terms, or of terms that stand together
+    Matrix(MatrixArguments),
     /// Draw the report page and the figures of a run again, from its folder alone
     #[command(alias = "redraw")]
     Report(ReportArguments),
@@ -126,6 +129,9 @@ pub(crate) struct RunArguments {
     /// Write no documents.jsonl at all, only the account
     #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
     pub(crate) without_documents: bool,
+    /// Write the matrix of documents and terms to this folder as well; `yarrup matrix` has all that can be chosen
+    #[arg(long, value_name = "FOLDER", conflicts_with = "without_documents", help_heading = "Results")]
+    pub(crate) matrix: Option<PathBuf>,
     /// Add weights to vocabulary.csv, separated by commas: idf, entropy, mutual_information, chi_square (these two with --with)
     #[arg(long, value_name = "WEIGHTS", value_delimiter = ',', value_parser = weight, help_heading = "Results")]
     pub(crate) weight: Vec<Weight>,

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use yarrup_core::study::{GroupBy, Tally, TermTable};
+use yarrup_core::study::{Columns, GroupBy, PairTally, Tally, TermTable, Together};
 use yarrup_core::{Condition, Fields, Outputs, Pipeline, Worker};
 use yarrup_io::{Holding, Numbered, Pass, Policy, Record};
 
@@ -77,12 +77,33 @@ impl Studied {
     }
 
     /// Every value of a field, with its documents.
-    fn values(&self, path: &str, screen: &Screen) -> Result<BTreeMap<Option<String>, u64>, Failure> {
+    pub(crate) fn values(
+        &self,
+        path: &str,
+        screen: &Screen,
+    ) -> Result<BTreeMap<Option<String>, u64>, Failure> {
         let mut sum: BTreeMap<Option<String>, u64> = BTreeMap::new();
         for state in self.pass(&Values(path), screen)? {
             for (value, documents) in state {
                 *sum.entry(value).or_default() += documents;
             }
+        }
+        Ok(sum)
+    }
+
+    /// Counts which of these terms stand together.
+    pub(crate) fn pairs(
+        &self,
+        columns: &Columns,
+        together: Together,
+        screen: &Screen,
+    ) -> Result<PairTally, Failure> {
+        let mut sum = PairTally::default();
+        for state in self.pass(&PairCounting { run: self, columns, together }, screen)? {
+            if let Some(fault) = state.fault {
+                return Err(fault);
+            }
+            sum.absorb(state.tally);
         }
         Ok(sum)
     }
@@ -192,5 +213,47 @@ impl<'r> TermsOf<'r> {
         }
         take(&mut cleaned.tokens().map(|token| token.term));
         Ok(())
+    }
+}
+
+struct PairCounting<'r> {
+    run: &'r Studied,
+    columns: &'r Columns,
+    together: Together,
+}
+
+struct PairState<'r> {
+    tally: PairTally,
+    terms: TermsOf<'r>,
+    fault: Option<Failure>,
+}
+
+impl<'r> Pass for PairCounting<'r> {
+    type State = PairState<'r>;
+    type Left = ();
+
+    fn state(&self) -> PairState<'r> {
+        PairState { tally: PairTally::default(), terms: TermsOf::new(self.run), fault: None }
+    }
+
+    fn document(&self, state: &mut PairState<'r>, document: &Numbered<'_>, (): &mut ()) {
+        let record = &document.record;
+        let pipeline = &self.run.compiled.pipeline;
+        if self.together == Together::Line && pipeline.clean_tells_terms() {
+            let clean = record.field("clean").unwrap_or_default();
+            for line in clean.split('\n') {
+                let mut terms = Vec::new();
+                pipeline.terms_of_clean(line, &mut terms);
+                let terms: Vec<Option<u32>> = terms.into_iter().map(|term| self.columns.of(term)).collect();
+                state.tally.count(&terms, self.together);
+            }
+            return;
+        }
+        let mut known = Vec::new();
+        let given = state.terms.each(record, |terms| known.extend(terms.map(|term| self.columns.of(term))));
+        state.tally.count(&known, self.together);
+        if let Err(fault) = given {
+            state.fault.get_or_insert(fault);
+        }
     }
 }

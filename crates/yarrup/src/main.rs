@@ -50,6 +50,7 @@ fn main() -> ExitCode {
         Command::Shelf(command) => commands::shelf::shelf(command, &screen),
         Command::Learn(command) => commands::learn::learn(command, &screen),
         Command::Export(command) => commands::export::export(command, &screen),
+        Command::Matrix(command) => commands::matrix::matrix(command, &screen),
         Command::Report(command) => commands::report::report(command, &screen),
         Command::Figure(command) => commands::figure::figure(command, &screen),
         Command::Terms(command) => commands::terms::terms(command, &screen),

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use yarrup_core::study::Weight;
+use yarrup_core::study::{Together, Weight};
 
 use crate::arguments::TableFormat;
 use crate::commands::FIGURES;
@@ -279,4 +279,128 @@ pub(crate) struct WhyArguments {
     /// How to print what is known
     #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
     pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct MatrixArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// The folder to write; it must not exist
+    #[arg(short, long, value_name = "FOLDER")]
+    pub(crate) out: PathBuf,
+    /// The formats, separated by commas
+    #[arg(long = "as", value_enum, value_name = "FORMATS", value_delimiter = ',', default_value = "market")]
+    pub(crate) formats: Vec<MatrixFormat>,
+    /// Pack the matrix by gzip
+    #[arg(long)]
+    pub(crate) gzip: bool,
+    /// Write the cells of CSV tables as they are, also those that a spreadsheet would take for formulas
+    #[arg(long)]
+    pub(crate) as_is: bool,
+    /// What a term counts in a document in which it stands n times
+    #[arg(long, value_enum, default_value_t = LocalCell::Count, value_name = "LOCAL", help_heading = "Weights")]
+    pub(crate) local: LocalCell,
+    /// What a term weighs in the whole collection, which cells are multiplied by
+    #[arg(long, value_enum, default_value_t = GlobalWeight::None, value_name = "GLOBAL", help_heading = "Weights")]
+    pub(crate) global: GlobalWeight,
+    /// The field whose values mutual-information and chi-square are of
+    #[arg(long, value_name = "FIELD", help_heading = "Weights")]
+    pub(crate) with: Option<String>,
+    /// Make every document as long as 1 (L2)
+    #[arg(long, help_heading = "Weights")]
+    pub(crate) normalise: bool,
+    /// Only terms with at least so many tokens
+    #[arg(long, value_name = "N", help_heading = "Terms")]
+    pub(crate) at_least: Option<u64>,
+    /// Only terms in at least so many documents
+    #[arg(long, value_name = "N", help_heading = "Terms")]
+    pub(crate) documents_at_least: Option<u64>,
+    /// Only terms in at most this share of the documents, from 0 to 1
+    #[arg(long, value_name = "SHARE", help_heading = "Terms")]
+    pub(crate) share_at_most: Option<f64>,
+    /// Only terms that weigh at least this in the collection
+    #[arg(long, value_name = "WEIGHT", help_heading = "Terms")]
+    pub(crate) weight_at_least: Option<f64>,
+    /// Of the terms that are left, so many of the commonest
+    #[arg(long, value_name = "N", help_heading = "Terms")]
+    pub(crate) top: Option<usize>,
+    /// The terms and weights of another matrix folder, or the terms of another run: the same columns for new documents
+    #[arg(long, value_name = "FOLDER", conflicts_with_all = ["at_least", "documents_at_least", "share_at_most", "weight_at_least", "top"], help_heading = "Terms")]
+    pub(crate) vocabulary: Option<PathBuf>,
+    /// Terms in rows, and documents in columns (Matrix Market)
+    #[arg(long, help_heading = "Documents")]
+    pub(crate) terms_in_rows: bool,
+    /// Fields of documents for documents.csv, separated by commas
+    #[arg(long, value_name = "FIELDS", value_delimiter = ',', help_heading = "Documents")]
+    pub(crate) fields: Vec<String>,
+    /// The field that is the label: numbers as they are, other values numbered in their order (labels.csv)
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) label: Option<String>,
+    /// Count which terms stand together instead: within so many terms, a line (a sentence, where the recipe keeps them), or a document
+    #[arg(long, value_name = "window:N|line|document", value_parser = together, conflicts_with_all = ["formats", "local", "global", "normalise", "terms_in_rows", "fields", "label"], help_heading = "Pairs of terms")]
+    pub(crate) together: Option<Together>,
+    /// Only pairs that stand together at least so often
+    #[arg(
+        long,
+        value_name = "N",
+        default_value_t = 1,
+        requires = "together",
+        help_heading = "Pairs of terms"
+    )]
+    pub(crate) pairs_at_least: u64,
+}
+
+/// `window:5`, `line`, `document`.
+fn together(typed: &str) -> Result<Together, String> {
+    let wrong = || "expected window:N, line or document".to_owned();
+    match typed {
+        "line" | "sentence" => Ok(Together::Line),
+        "document" => Ok(Together::Document),
+        other => {
+            let width = other.strip_prefix("window:").and_then(|width| width.parse().ok());
+            width.filter(|width| (1..=1000).contains(width)).map(Together::Window).ok_or_else(wrong)
+        }
+    }
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum MatrixFormat {
+    /// Matrix Market, coordinates: matrix.mtx
+    Market,
+    /// SVMlight, a line a document: matrix.svm
+    Svmlight,
+    /// A row a cell: triplets.csv
+    Triplets,
+    /// A column a term: dense.csv
+    Dense,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LocalCell {
+    /// n
+    Count,
+    /// 1
+    Binary,
+    /// ln (1 + n)
+    Log,
+    /// n divided by the tokens of the document that have a column
+    Share,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum GlobalWeight {
+    /// 1
+    None,
+    /// ln (N / n): N documents, n of them with the term; nothing is smoothed
+    Idf,
+    /// ln ((1 + N) / (1 + n)) + 1: smoothed as if one more document held every term
+    IdfSmooth,
+    /// ln ((N − n) / n), 0 where that is negative
+    IdfProbabilistic,
+    /// 1 less the normalised entropy of the term
+    Entropy,
+    /// In bits, with the values of the field --with
+    MutualInformation,
+    /// Pearson's, with the values of the field --with
+    ChiSquare,
 }

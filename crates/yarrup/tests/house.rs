@@ -19,7 +19,7 @@ const CORE: &[&[&str]] = &[
 ];
 
 const IO: &[&[&str]] = &[
-    &["encoding", "names", "bounded", "csv_error", "csv_table", "writing", "record", "fields"],
+    &["encoding", "names", "bounded", "csv_error", "csv_table", "matrix", "writing", "record", "fields"],
     &["documents"],
     &["sidecar", "format", "sampling"],
     &["registry"],

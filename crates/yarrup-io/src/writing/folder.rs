@@ -1,6 +1,6 @@
 //! A folder of files that is written aside and moved into its place when it is whole.
 
-use std::fs;
+use std::fs::{self, File};
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -51,6 +51,20 @@ impl NewFolder {
         fs::create_dir_all(folder)
             .and_then(|()| fs::write(&path, content))
             .map_err(WriteError::refused(&self.target.join(name)))
+    }
+
+    /// Where the folder will stand, as it was named.
+    pub fn named(&self) -> &Path {
+        &self.target
+    }
+
+    /// Opens a file of the folder for writing.
+    ///
+    /// # Errors
+    ///
+    /// If the system refuses.
+    pub fn file(&self, name: &str) -> Result<File, WriteError> {
+        File::create(self.aside.path().join(name)).map_err(WriteError::refused(&self.target.join(name)))
     }
 
     /// Gives the folder its name, now that all is written.

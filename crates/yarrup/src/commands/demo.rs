@@ -44,6 +44,7 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
             replace: false,
             without_originals: false,
             without_documents: false,
+            matrix: None,
             weight: Vec::new(),
             with: None,
             reading: fields,

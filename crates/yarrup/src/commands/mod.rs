@@ -11,6 +11,8 @@ pub(crate) mod learn;
 pub(crate) mod look;
 mod look_documents;
 mod look_save;
+pub(crate) mod matrix;
+mod matrix_terms;
 pub(crate) mod new;
 pub(crate) mod pipe;
 pub(crate) mod reduce;

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::io::Write;
 use std::ops::ControlFlow;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use yarrup_core::step::{Document, Term};
 use yarrup_core::study::{Firsts, GroupBy, Growth, Tally, TermTable, Weight};
@@ -18,6 +18,7 @@ use yarrup_report::{Fonts, counted, coverage, grouped, step_rows, visible, visib
 
 use super::figure::missing;
 use super::find::option;
+use super::matrix::{self, refuse_there};
 use super::run_figures::{Choices, FigureData};
 use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, draw_figures, left_out};
 use super::run_record::Recorded;
@@ -31,7 +32,15 @@ use crate::recipe_file::{Compiled, compile, stem};
 use crate::screen::{Progress, Screen};
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
-    run_into(arguments, screen)?.print(screen)?;
+    // Before any work is done.
+    if let Some(folder) = &arguments.matrix {
+        refuse_there(folder)?;
+    }
+    let told = run_into(arguments, screen)?;
+    told.print(screen)?;
+    if let Some(folder) = &arguments.matrix {
+        matrix::write_plain(Path::new(&told.folder), folder, screen)?;
+    }
     Ok(Exit::Done)
 }
 

@@ -17,6 +17,7 @@ mod home;
 mod hostile_files;
 mod hostile_text;
 mod look;
+mod matrix;
 mod pipe;
 mod reference;
 mod routes;
