@@ -16,6 +16,8 @@ mod place;
 mod reading;
 mod record;
 mod registry;
+mod row_file;
+mod rows;
 mod run;
 mod run_documents;
 mod sampling;
@@ -39,6 +41,8 @@ pub use record::{
     Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, Record, Selection, Value, Why,
 };
 pub use registry::{FORMATS, Formats};
+pub use row_file::{RowFile, RowFormat, RowTable};
+pub use rows::{RowCell, RowColumn, RowWriter, SqliteRows};
 pub use run::{
     ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
     RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,

@@ -337,6 +337,18 @@ pub(crate) struct ExportArguments {
     /// The format
     #[arg(long = "as", value_enum, value_name = "FORMAT")]
     pub(crate) format: ExportFormat,
+    /// What to write
+    #[arg(long, value_enum, default_value_t = ExportWhat::Tokens, value_name = "WHAT")]
+    pub(crate) what: ExportWhat,
+    /// Of tokens: also those that were dropped or joined, with form, fate, step and reason
+    #[arg(long)]
+    pub(crate) dropped: bool,
+    /// Of tokens: fields of their documents as columns, separated by commas
+    #[arg(long, value_name = "FIELDS", value_delimiter = ',')]
+    pub(crate) fields: Vec<String>,
+    /// Write the cells of CSV as they are, also those that a spreadsheet would take for formulas
+    #[arg(long)]
+    pub(crate) as_is: bool,
     /// The file to write; standard output without it
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
@@ -352,6 +364,28 @@ pub(crate) struct ExportArguments {
 pub(crate) enum ExportFormat {
     /// CoNLL-U, the open format of treebanks: a kept token a line, with its place in the original
     Conllu,
+    /// Comma-separated values; packed where the file ends in .gz or .zst
+    Csv,
+    /// A JSON object a line; packed where the file ends in .gz or .zst
+    Jsonl,
+    /// Parquet, with typed columns
+    Parquet,
+    /// A table of an SQLite file, with indexes
+    Sqlite,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ExportWhat {
+    /// The documents with all their fields
+    Documents,
+    /// Every token with its place in the original
+    Tokens,
+    /// The vocabulary
+    Terms,
+    /// Every form with its fate
+    Forms,
+    /// The effect of each step
+    Effects,
 }
 
 #[cfg(test)]

@@ -108,7 +108,12 @@ impl Studied {
         Ok(sum)
     }
 
-    fn pass<P: Pass<Left = ()>>(&self, pass: &P, screen: &Screen) -> Result<Vec<P::State>, Failure> {
+    /// Takes all documents through a pass that leaves nothing behind.
+    pub(crate) fn pass<P: Pass<Left = ()>>(
+        &self,
+        pass: &P,
+        screen: &Screen,
+    ) -> Result<Vec<P::State>, Failure> {
         let (documents, mut source) = self.documents(&[], Holding::default())?;
         let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
         let reading = read_all(&mut source, policy, pass, screen)?;

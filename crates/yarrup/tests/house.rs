@@ -19,7 +19,19 @@ const CORE: &[&[&str]] = &[
 ];
 
 const IO: &[&[&str]] = &[
-    &["encoding", "names", "bounded", "csv_error", "csv_table", "matrix", "writing", "record", "fields"],
+    &[
+        "encoding",
+        "names",
+        "bounded",
+        "csv_error",
+        "csv_table",
+        "matrix",
+        "writing",
+        "record",
+        "fields",
+        "rows",
+        "row_file",
+    ],
     &["documents"],
     &["sidecar", "format", "sampling"],
     &["registry"],

@@ -91,6 +91,14 @@ pub struct EndedToken<'w> {
     pub kind: Kind,
     /// Its part of speech, where the recipe gives one.
     pub tag: Option<Tag>,
+    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
+    pub labels: u32,
+    /// Its lemma, where the recipe gives one.
+    pub lemma: Option<&'w str>,
+    /// Where it stands among the tokens of the split, from 1; of a token that is made of others, where the first of them stands.
+    pub place: u32,
+    /// The number of its sentence, from 1, where the recipe keeps sentences.
+    pub sentence: Option<u32>,
     /// Where its words stand in the original text.
     pub span: Span,
     /// What became of it.
@@ -103,6 +111,8 @@ struct Ended {
     token: Live,
     span: Span,
     end: End,
+    /// 0 where the recipe keeps no sentences.
+    sentence: u32,
 }
 
 /// A kept token with its place.
@@ -154,6 +164,10 @@ impl<'w> Cleaned<'w> {
                 form,
                 kind: Kind::of(form),
                 tag: ended.token.mark.tag(),
+                labels: ended.token.mark.labels(),
+                lemma: (ended.token.lemma != NONE).then(|| self.spellings.text(ended.token.lemma)),
+                place: ended.token.first + 1,
+                sentence: (ended.sentence > 0).then_some(ended.sentence),
                 span: ended.span,
                 fate: match ended.end {
                     End::Kept { term } => FormFate::Kept { term: self.spellings.text(term) },
@@ -198,7 +212,7 @@ impl<'p> Worker<'p> {
 
     /// A worker for all steps before the token step with this index.
     pub(crate) fn up_to(pipeline: &'p Pipeline, token_steps: usize, outputs: Outputs) -> Worker<'p> {
-        let passage = Passage::new(pipeline, token_steps, outputs.tokens);
+        let passage = Passage::new(pipeline, token_steps, outputs.has_spans());
         Worker {
             pipeline,
             outputs,
@@ -385,6 +399,13 @@ impl<'p> Worker<'p> {
         let tokens_after = counting.tokens_after;
         // They were told step by step.
         self.ended.sort_by_key(|ended| (ended.span.start, ended.token.first, ended.token.last));
+        if !self.sentences.is_empty() {
+            for ended in &mut self.ended {
+                let start = self.spans[ended.token.first as usize].start;
+                let before = self.sentences.partition_point(|sentence| sentence.start <= start);
+                ended.sentence = (before as u32).max(1);
+            }
+        }
         if !self.pipeline.is_text_recipe() {
             self.clean.write(&self.passage.spellings);
         }
@@ -544,7 +565,7 @@ impl Counting<'_> {
     fn note_end(&mut self, token: &Live, end: End) {
         let span = self.original(token);
         if let Some(ended) = &mut self.ended {
-            ended.push(Ended { token: *token, span, end });
+            ended.push(Ended { token: *token, span, end, sentence: 0 });
         }
     }
 

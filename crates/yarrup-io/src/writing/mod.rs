@@ -63,7 +63,7 @@ pub enum WriteError {
 }
 
 impl WriteError {
-    fn refused(path: &Path) -> impl FnOnce(io::Error) -> WriteError + use<> {
+    pub(crate) fn refused(path: &Path) -> impl FnOnce(io::Error) -> WriteError + use<> {
         let path = path.display().to_string();
         |why| WriteError::Refused { path, why }
     }

@@ -13,7 +13,8 @@ use yarrup_io::{
 };
 use yarrup_report::counted;
 
-use crate::arguments::{ExportArguments, ExportFormat};
+use super::export_tables;
+use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
 use crate::failure::{Exit, Failure};
 use crate::output::{Output, Shape};
 use crate::reading::threads;
@@ -21,7 +22,15 @@ use crate::recipe_file::compile;
 use crate::screen::Screen;
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let ExportFormat::Conllu = arguments.format;
+    if arguments.format != ExportFormat::Conllu {
+        return export_tables::export(arguments, screen);
+    }
+    if arguments.what != ExportWhat::Tokens || arguments.dropped || !arguments.fields.is_empty() {
+        return Err(Failure::Sentence(
+            "--as conllu writes the kept tokens alone; other tables go as csv, jsonl, parquet or sqlite"
+                .to_owned(),
+        ));
+    }
     let run = &arguments.run;
     if let Some(out) = &arguments.out {
         refuse_inside(out, run)?;
@@ -131,7 +140,7 @@ impl Out {
 }
 
 /// Refuses to write into the run that is being read.
-fn refuse_inside(out: &Path, run: &Path) -> Result<(), Failure> {
+pub(super) fn refuse_inside(out: &Path, run: &Path) -> Result<(), Failure> {
     let folder = out.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let (Ok(folder), Ok(run)) = (folder.canonicalize(), run.canonicalize()) else { return Ok(()) };
     if folder.starts_with(&run) {

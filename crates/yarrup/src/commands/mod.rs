@@ -3,6 +3,7 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod export;
+mod export_tables;
 pub(crate) mod figure;
 pub(crate) mod find;
 mod find_search;

@@ -25,6 +25,7 @@ mod run;
 mod sources;
 mod start;
 mod study;
+mod tables;
 mod try_out;
 mod web;
 mod writing;
