@@ -6,7 +6,8 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use proptest::prelude::*;
 use yarrup_core::{
-    Account, Effect, Fields, FormFate, NoFiles, Outputs, Pipeline, TokenFate, Trace, Worker, in_order, recipe,
+    Account, Effect, EndedToken, Fields, FormFate, NoFiles, Outputs, Pipeline, TokenFate, Trace, Worker,
+    in_order, recipe,
 };
 
 #[derive(Clone, Debug)]
@@ -415,8 +416,20 @@ proptest! {
                 prop_assert!(document.text.get(token.span.start as usize..token.span.end as usize).is_some());
                 *ends.entry((token.form.to_owned(), format!("{:?}", token.fate))).or_default() += 1;
             }
-            let kept = cleaned.ends().filter(|token| matches!(token.fate, FormFate::Kept { .. })).count();
-            prop_assert_eq!(kept as u64, cleaned.tokens_after);
+            let trace = pipeline.trace(&document.text, document);
+            for token in cleaned.ends() {
+                // The token of the split that it is, or that it begins with.
+                let first = &trace.tokens[token.place as usize - 1];
+                prop_assert_eq!((token.span.start, token.sentence), (first.span.start, first.sentence));
+            }
+            let is_kept = |token: &EndedToken<'_>| matches!(token.fate, FormFate::Kept { .. });
+            let mut kept: Vec<_> =
+                cleaned.ends().filter(is_kept).map(|token| (token.span.start, token.sentence)).collect();
+            let mut tokens: Vec<_> = cleaned.tokens().map(|token| (token.span.start, token.sentence)).collect();
+            kept.sort();
+            tokens.sort();
+            prop_assert_eq!(&kept, &tokens);
+            prop_assert_eq!(kept.len() as u64, cleaned.tokens_after);
             let terms: Vec<&str> = cleaned.tokens().map(|token| token.term).collect();
             prop_assert_eq!(cleaned.terms().map(|(_, term)| term).collect::<Vec<_>>(), terms.clone());
             if pipeline.clean_tells_terms() {
