@@ -45,3 +45,16 @@ impl Studied {
         ))
     }
 }
+
+/// Refuses to write into the run that is being read.
+pub(crate) fn refuse_inside(out: &Path, run: &Path) -> Result<(), Failure> {
+    let folder = out.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let (Ok(folder), Ok(run)) = (folder.canonicalize(), run.canonicalize()) else { return Ok(()) };
+    if folder.starts_with(&run) {
+        return Err(Failure::Sentence(format!(
+            "{}: lies in the run folder, which holds what the run wrote and nothing else; choose another place",
+            out.display()
+        )));
+    }
+    Ok(())
+}

@@ -2,7 +2,7 @@
 
 use std::io::Write;
 use std::ops::ControlFlow;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
@@ -20,6 +20,7 @@ use crate::output::{Output, Shape};
 use crate::reading::threads;
 use crate::recipe_file::compile;
 use crate::screen::Screen;
+use crate::studied::refuse_inside;
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
     if arguments.format != ExportFormat::Conllu {
@@ -137,19 +138,6 @@ impl Out {
             Out::Standard(mut out) => Ok(out.flush()?),
         }
     }
-}
-
-/// Refuses to write into the run that is being read.
-pub(super) fn refuse_inside(out: &Path, run: &Path) -> Result<(), Failure> {
-    let folder = out.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let (Ok(folder), Ok(run)) = (folder.canonicalize(), run.canonicalize()) else { return Ok(()) };
-    if folder.starts_with(&run) {
-        return Err(Failure::Sentence(format!(
-            "{}: lies in the run folder, which holds what the run wrote and nothing else; choose another place",
-            out.display()
-        )));
-    }
-    Ok(())
 }
 
 impl Writing {

@@ -11,14 +11,13 @@ use yarrup_io::{
 };
 use yarrup_report::counted;
 
-use super::export::refuse_inside;
 use super::find::option;
 use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
 use crate::failure::{Exit, Failure};
 use crate::output::Shape;
 use crate::reading::{ended, threads};
 use crate::screen::{Progress, Screen};
-use crate::studied::Studied;
+use crate::studied::{Studied, refuse_inside};
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
     let cells = if arguments.as_is { Cells::AsIs } else { Cells::Safe };

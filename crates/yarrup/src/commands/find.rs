@@ -5,7 +5,7 @@ use std::sync::atomic::AtomicUsize;
 use yarrup_core::study::{GroupBy, Wanted};
 use yarrup_core::{Condition, NoFields};
 use yarrup_io::{Holding, Policy, read, term_counts, written_in_documents};
-use yarrup_report::{counted, visible, visible_name};
+use yarrup_report::{visible, visible_name};
 
 use super::find_search::{Among, Counts, Found, Kept, Order, Query, Searching, Taking, Unit};
 use super::find_show::Shown;
@@ -302,9 +302,4 @@ impl LookedFor {
 /// The words of a phrase.
 fn words_of(phrase: &str) -> Vec<String> {
     phrase.split_whitespace().map(str::to_owned).collect()
-}
-
-/// `2,104 places in 812 documents`.
-pub(super) fn in_numbers(counts: &Counts) -> String {
-    format!("{} in {}", counted(counts.places, "place"), counted(counts.documents, "document"))
 }

@@ -11,7 +11,6 @@ use yarrup_report::{
     visible_name,
 };
 
-use super::find::in_numbers;
 use super::find_search::{Among, Counts, Found, FoundPlace, Query, Unit};
 use crate::arguments::RowFormat;
 use crate::failure::Failure;
@@ -261,4 +260,9 @@ fn dropped_at(place: &FoundPlace) -> String {
         Some((step, reason)) => format!("{step} {}{tag}", visible(reason)),
         None => String::new(),
     }
+}
+
+/// `2,104 places in 812 documents`.
+fn in_numbers(counts: &Counts) -> String {
+    format!("{} in {}", counted(counts.places, "place"), counted(counts.documents, "document"))
 }

@@ -19,8 +19,8 @@ use yarrup_report::{Fonts, counted, coverage, grouped, step_rows, visible, visib
 use super::figure::missing;
 use super::find::option;
 use super::matrix::{self, refuse_there};
-use super::run_figures::{Choices, FigureData};
-use super::run_page::{Drawn, GROWTH_FILE, LENGTHS_FILE, draw_figures, left_out};
+use super::run_figures::{Choices, FigureData, GROWTH_FILE, LENGTHS_FILE};
+use super::run_page::{Drawn, draw_figures, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
 use super::terms_counted::NEEDS_FIELD;

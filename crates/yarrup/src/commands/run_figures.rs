@@ -12,8 +12,12 @@ use yarrup_report::{
     coverage, effect_figure, grouped, lengths_figure, points_figure, step_rows,
 };
 
-use super::run_page::{GROWTH_FILE, LENGTHS_FILE};
 use crate::failure::Failure;
+
+/// The table of how the vocabulary grows.
+pub(crate) const GROWTH_FILE: &str = "growth.csv";
+/// The table of the lengths of documents.
+pub(crate) const LENGTHS_FILE: &str = "lengths.csv";
 
 /// What a figure is called, and what it shows.
 pub(crate) const FIGURES: [(&str, &str); 11] = [

@@ -15,11 +15,6 @@ use super::run_figures::{Choices, FIGURES, FigureData};
 use super::run_show::sorted_matches;
 use crate::failure::Failure;
 
-/// The table of how the vocabulary grows.
-pub(crate) const GROWTH_FILE: &str = "growth.csv";
-/// The table of the lengths of documents.
-pub(crate) const LENGTHS_FILE: &str = "lengths.csv";
-
 /// How many terms the report lists.
 const REPORT_TERMS: usize = 50;
 /// The figures that the page shows.
