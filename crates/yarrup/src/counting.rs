@@ -39,14 +39,7 @@ impl Studied {
         };
         let counting = Counting { run: self, grouping: &grouping };
         let states = self.pass(&counting, screen)?;
-        let mut sum = Tally::new();
-        for state in states {
-            if let Some(fault) = state.fault {
-                return Err(fault);
-            }
-            sum.absorb(state.tally);
-        }
-        let table = sum.finish();
+        let table = CountingState::sum(states, Tally::absorb)?.finish();
         if let Grouping::Key(condition) = &grouping
             && let Some(field) = condition.unseen_fields().next()
         {
@@ -65,7 +58,12 @@ impl Studied {
     pub(crate) fn ask(&self, conditions: &[Condition], screen: &Screen) -> Result<(), Failure> {
         let (_, mut source) = self.documents(conditions, Holding::default())?;
         let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
-        read_all(&mut source, policy, &Values("id"), screen).map(|_| ())
+        read_all(&mut source, policy, &Has(None), screen).map(|_| ())
+    }
+
+    /// Whether some document has a field.
+    pub(crate) fn has_field(&self, path: &str, screen: &Screen) -> Result<bool, Failure> {
+        Ok(self.pass(&Has(Some(path)), screen)?.into_iter().any(|has| has))
     }
 
     /// What is told of a field that no document has.
@@ -98,14 +96,8 @@ impl Studied {
         together: Together,
         screen: &Screen,
     ) -> Result<PairTally, Failure> {
-        let mut sum = PairTally::default();
-        for state in self.pass(&PairCounting { run: self, columns, together }, screen)? {
-            if let Some(fault) = state.fault {
-                return Err(fault);
-            }
-            sum.absorb(state.tally);
-        }
-        Ok(sum)
+        let states = self.pass(&PairCounting { run: self, columns, together }, screen)?;
+        CountingState::sum(states, PairTally::absorb)
     }
 
     /// Takes all documents through a pass that leaves nothing behind.
@@ -119,6 +111,22 @@ impl Studied {
         let reading = read_all(&mut source, policy, pass, screen)?;
         documents.confirm(&source)?;
         Ok(reading.states)
+    }
+}
+
+/// Looks whether some document has a field, if one is asked for.
+struct Has<'a>(Option<&'a str>);
+
+impl Pass for Has<'_> {
+    type State = bool;
+    type Left = ();
+
+    fn state(&self) -> bool {
+        false
+    }
+
+    fn document(&self, has: &mut bool, document: &Numbered<'_>, (): &mut ()) {
+        *has = *has || self.0.is_some_and(|path| document.record.field(path).is_some());
     }
 }
 
@@ -143,21 +151,40 @@ struct Counting<'r> {
     grouping: &'r Grouping,
 }
 
-struct CountingState<'r> {
-    tally: Tally,
+/// What a worker counts, and what kept it from counting.
+struct CountingState<'r, T> {
+    tally: T,
     terms: TermsOf<'r>,
     fault: Option<Failure>,
 }
 
-impl<'r> Pass for Counting<'r> {
-    type State = CountingState<'r>;
-    type Left = ();
-
-    fn state(&self) -> CountingState<'r> {
-        CountingState { tally: Tally::new(), terms: TermsOf::new(self.run), fault: None }
+impl<'r, T: Default> CountingState<'r, T> {
+    fn new(run: &'r Studied) -> CountingState<'r, T> {
+        CountingState { tally: T::default(), terms: TermsOf::new(run), fault: None }
     }
 
-    fn document(&self, state: &mut CountingState<'r>, document: &Numbered<'_>, (): &mut ()) {
+    /// The tallies of all workers added up, unless one of them failed.
+    fn sum(states: Vec<CountingState<'r, T>>, add: impl Fn(&mut T, T)) -> Result<T, Failure> {
+        let mut sum = T::default();
+        for state in states {
+            if let Some(fault) = state.fault {
+                return Err(fault);
+            }
+            add(&mut sum, state.tally);
+        }
+        Ok(sum)
+    }
+}
+
+impl<'r> Pass for Counting<'r> {
+    type State = CountingState<'r, Tally>;
+    type Left = ();
+
+    fn state(&self) -> CountingState<'r, Tally> {
+        CountingState::new(self.run)
+    }
+
+    fn document(&self, state: &mut CountingState<'r, Tally>, document: &Numbered<'_>, (): &mut ()) {
         let record = &document.record;
         let group = match self.grouping {
             Grouping::Together => None,
@@ -227,21 +254,15 @@ struct PairCounting<'r> {
     together: Together,
 }
 
-struct PairState<'r> {
-    tally: PairTally,
-    terms: TermsOf<'r>,
-    fault: Option<Failure>,
-}
-
 impl<'r> Pass for PairCounting<'r> {
-    type State = PairState<'r>;
+    type State = CountingState<'r, PairTally>;
     type Left = ();
 
-    fn state(&self) -> PairState<'r> {
-        PairState { tally: PairTally::default(), terms: TermsOf::new(self.run), fault: None }
+    fn state(&self) -> CountingState<'r, PairTally> {
+        CountingState::new(self.run)
     }
 
-    fn document(&self, state: &mut PairState<'r>, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, state: &mut CountingState<'r, PairTally>, document: &Numbered<'_>, (): &mut ()) {
         let record = &document.record;
         let pipeline = &self.run.compiled.pipeline;
         if self.together == Together::Line && pipeline.clean_tells_terms() {

@@ -20,6 +20,9 @@ use crate::screen::{Progress, Screen};
 use crate::studied::{Studied, refuse_inside};
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
+    if arguments.recipe.is_some() {
+        return Err(option("recipe", "goes with --as conllu; tables are made with the recipe of the run"));
+    }
     let cells = if arguments.as_is { Cells::AsIs } else { Cells::Safe };
     let format = match arguments.format {
         ExportFormat::Csv => RowFormat::Csv(cells),

@@ -41,6 +41,21 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
     let threads = threads(arguments.threads);
     let (found, mut counts) = search(&run, &query, &conditions, (looked_for.holding, threads), screen)?;
     refuse_unknown_fields(&run, &conditions, screen)?;
+    let by_field = by.as_ref().map(GroupBy::path).filter(|_| counts.by.keys().all(Option::is_none));
+    let sort_field = match &query.kept.order {
+        Order::Field(path) if found.iter().all(Found::is_unordered) => Some(path.as_str()),
+        _ => None,
+    };
+    for (name, path) in [("by", by_field), ("sort", sort_field)] {
+        // Where no place shows the field, other documents of the run may have it.
+        if let Some(path) = path
+            && !run.has_field(path, screen)?
+        {
+            let orders =
+                if name == "sort" { "; other orders are before, after, document and count" } else { "" };
+            return Err(option(name, &format!("no document of the run has a field `{path}`{orders}")));
+        }
+    }
     if let Some((places, of_documents)) = known {
         (counts.places, counts.documents) = (places, of_documents);
     }

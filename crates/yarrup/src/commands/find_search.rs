@@ -101,6 +101,13 @@ pub(super) struct Found {
     key: String,
 }
 
+impl Found {
+    /// Whether it has nothing of what it is ordered by.
+    pub(super) fn is_unordered(&self) -> bool {
+        self.key.is_empty()
+    }
+}
+
 /// A place.
 #[derive(Clone, Debug, Default)]
 pub(super) struct FoundPlace {

@@ -419,7 +419,15 @@ fn read_all(
         tally.absorb(working.tally);
         workers.push(working.worker);
     }
-    noted.weights = applying.weighing.map(|weighing| (weighing.weights, tally.finish()));
+    let table = tally.finish();
+    if let Some(by) = applying.weighing.as_ref().and_then(|weighing| weighing.with.as_ref()) {
+        // A field that nobody has would weigh everything alike.
+        let without = by.group(None).to_string();
+        if table.documents() > 0 && table.groups().iter().all(|group| group.name == without) {
+            return Err(option("with", &format!("no document has a field `{}`", by.path())));
+        }
+    }
+    noted.weights = applying.weighing.map(|weighing| (weighing.weights, table));
     Ok((Account::of_workers(workers, &compiled.pipeline), reading.summary, noted))
 }
 

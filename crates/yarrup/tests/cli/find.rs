@@ -164,6 +164,13 @@ fn what_cannot_be_found_is_told() {
     assert!(
         home.yarrup("find run tern --show ward").err.contains("none of the documents has a field `ward`")
     );
+    assert!(
+        home.refused("find run tern --by ward").contains("--by: no document of the run has a field `ward`")
+    );
+    assert!(
+        home.refused("find run tern --sort befor")
+            .contains("other orders are before, after, document and count")
+    );
     assert!(home.refused("find nowhere tern").contains("no run folder here"));
     home.done("run recipe.toml notes.jsonl --out bare --without-originals");
     assert!(home.refused("find bare tern").contains("--documents lists the documents"));

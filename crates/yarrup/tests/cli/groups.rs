@@ -124,6 +124,9 @@ fn weights_are_those_of_their_definitions() {
     // In one of four documents.
     close(of("gull", "chi_square"), 4.0 / 3.0);
     close(of("tern", "sum_idf"), 2f64.ln() * (4f64.ln() + 2f64.ln()));
+    let nobody = "run recipe.toml notes.jsonl --out nobody --weight chi_square --with ward";
+    assert!(home.refused(nobody).contains("--with: no document has a field `ward`"));
+    assert!(!home.path("nobody").exists());
     // The same as columns of the table of the run.
     home.done("run recipe.toml notes.jsonl --out weighed --weight idf,entropy,chi_square --with site");
     let table = home.read("weighed/vocabulary.csv");

@@ -151,6 +151,7 @@ fn nothing_is_written_where_something_is_wrong() {
         ("--as csv --out there.csv", "there.csv"),
         ("--as sqlite", "sqlite needs --out and a file"),
         ("--as conllu --what terms", "--as conllu writes the kept tokens alone"),
+        ("--as csv --recipe r.toml", "goes with --as conllu"),
         ("--as csv --out run/x.csv", "lies in the run folder"),
     ] {
         let err = home.refused(&format!("export run {arguments}"));
