@@ -3,13 +3,13 @@
 use std::collections::BTreeMap;
 
 use yarrup_core::study::{Columns, GroupBy, PairTally, Tally, TermTable, Together};
-use yarrup_core::{Condition, Fields, Outputs, Pipeline, Worker};
+use yarrup_core::{Condition, Fields, Outputs, Pipeline};
 use yarrup_io::{Holding, Numbered, Pass, Policy, Record};
 
 use crate::failure::Failure;
 use crate::reading::{read_all, threads};
 use crate::screen::Screen;
-use crate::studied::Studied;
+use crate::studied::{Again, Studied};
 
 /// How documents are grouped while terms are counted.
 #[derive(Clone, Debug)]
@@ -205,12 +205,13 @@ impl<'r> Pass for Counting<'r> {
 /// What gives the terms of a document: its cleaned text, or where that does not tell them, the recipe.
 pub(crate) struct TermsOf<'r> {
     run: &'r Studied,
-    worker: Option<Worker<'r>>,
+    again: Again<'r>,
 }
 
 impl<'r> TermsOf<'r> {
     pub(crate) fn new(run: &'r Studied) -> TermsOf<'r> {
-        TermsOf { run, worker: None }
+        let outputs = Outputs { tokens: true, ..Outputs::default() };
+        TermsOf { run, again: Again::new(run, outputs) }
     }
 
     fn pipeline(&self) -> &'r Pipeline {
@@ -236,13 +237,7 @@ impl<'r> TermsOf<'r> {
                 self.run.path.display()
             ))
         })?;
-        let pipeline = self.pipeline();
-        let outputs = Outputs { clean: true, tokens: true, ends: false };
-        let worker = self.worker.get_or_insert_with(|| Worker::new(pipeline, outputs));
-        let cleaned = worker.document(&text, record);
-        if cleaned.clean != clean {
-            return Err(self.run.changed(&record.field("id").unwrap_or_default()));
-        }
+        let cleaned = self.again.document(record, &text)?;
         take(&mut cleaned.tokens().map(|token| token.term));
         Ok(())
     }

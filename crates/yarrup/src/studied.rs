@@ -2,8 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use yarrup_core::Condition;
-use yarrup_io::{Holding, RunDocuments, RunRecord, Source, read_file_of, read_run};
+use yarrup_core::{Cleaned, Condition, Fields, Outputs, Worker};
+use yarrup_io::{Holding, Record, RunDocuments, RunRecord, Source, read_file_of, read_run};
 
 use crate::failure::Failure;
 use crate::recipe_file::{Compiled, compile};
@@ -37,12 +37,38 @@ impl Studied {
     }
 
     /// What a document says that its recipe does not make of it what the run made.
-    pub(crate) fn changed(&self, id: &str) -> Failure {
+    fn changed(&self, id: &str) -> Failure {
         Failure::Sentence(format!(
             "{}: the recipe makes something else of document `{id}` now than the run did, so a word list or a dictionary that it needs has changed; \
              make the run again",
             self.path.display()
         ))
+    }
+}
+
+/// Takes documents of a run through its recipe again.
+pub(crate) struct Again<'r> {
+    run: &'r Studied,
+    outputs: Outputs,
+    /// Made for the first document: most searches need none.
+    worker: Option<Worker<'r>>,
+}
+
+impl<'r> Again<'r> {
+    /// What gives this much of each document; its cleaned text is always made, to be compared.
+    pub(crate) fn new(run: &'r Studied, outputs: Outputs) -> Again<'r> {
+        Again { run, outputs: Outputs { clean: true, ..outputs }, worker: None }
+    }
+
+    /// What the recipe makes of a document with this original text: what the run made of it, or it is an error.
+    pub(crate) fn document(&mut self, record: &Record<'_>, original: &str) -> Result<Cleaned<'_>, Failure> {
+        let (run, outputs) = (self.run, self.outputs);
+        let worker = self.worker.get_or_insert_with(|| Worker::new(&run.compiled.pipeline, outputs));
+        let cleaned = worker.document(original, record);
+        if record.field("clean").is_some_and(|clean| clean != cleaned.clean) {
+            return Err(run.changed(&record.field("id").unwrap_or_default()));
+        }
+        Ok(cleaned)
     }
 }
 

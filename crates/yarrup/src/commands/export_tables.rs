@@ -4,7 +4,7 @@ use std::io;
 use std::ops::ControlFlow;
 use std::path::Path;
 
-use yarrup_core::{Account, EndedToken, Fields, FormFate, Outputs, Worker};
+use yarrup_core::{Account, EndedToken, Fields, FormFate, Outputs};
 use yarrup_io::{
     Cells, FieldSurvey, FieldType, Holding, Numbered, Pass, Policy, RowCell, RowColumn, RowFile, RowFormat,
     RowTable, Sink, Summary, form_entry, read, read_account, refuse_taken, term_entries,
@@ -17,7 +17,7 @@ use crate::failure::{Exit, Failure};
 use crate::output::Shape;
 use crate::reading::{ended, threads};
 use crate::screen::{Progress, Screen};
-use crate::studied::{Studied, refuse_inside};
+use crate::studied::{Again, Studied, refuse_inside};
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
     if arguments.recipe.is_some() {
@@ -302,15 +302,14 @@ struct Tokens<'r> {
 }
 
 impl<'r> Pass for Tokens<'r> {
-    type State = Worker<'r>;
+    type State = Again<'r>;
     type Left = Left;
 
-    fn state(&self) -> Worker<'r> {
-        let outputs = Outputs { clean: true, tokens: false, ends: true };
-        Worker::new(&self.run.compiled.pipeline, outputs)
+    fn state(&self) -> Again<'r> {
+        Again::new(self.run, Outputs { ends: true, ..Outputs::default() })
     }
 
-    fn document(&self, worker: &mut Worker<'r>, document: &Numbered<'_>, left: &mut Left) {
+    fn document(&self, again: &mut Again<'r>, document: &Numbered<'_>, left: &mut Left) {
         let record = &document.record;
         let id = record.field("id").unwrap_or_default().into_owned();
         let Some(original) = record.field("text") else {
@@ -318,11 +317,13 @@ impl<'r> Pass for Tokens<'r> {
             left.fault.get_or_insert(Failure::NoOriginals { run, instead: "" });
             return;
         };
-        let cleaned = worker.document(&original, record);
-        if record.field("clean").is_some_and(|clean| clean != cleaned.clean) {
-            left.fault.get_or_insert(self.run.changed(&id));
-            return;
-        }
+        let cleaned = match again.document(record, &original) {
+            Ok(cleaned) => cleaned,
+            Err(fault) => {
+                left.fault.get_or_insert(fault);
+                return;
+            }
+        };
         let fields: Vec<RowCell> = self
             .arguments
             .fields

@@ -5,12 +5,12 @@ use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use yarrup_core::study::Wanted;
-use yarrup_core::{Fields, FormFate, Outputs, Pipeline, Span, Worker};
+use yarrup_core::{Fields, FormFate, Outputs, Pipeline, Span};
 use yarrup_io::{Numbered, Pass, Record, Sink, Summary};
 
 use crate::failure::Failure;
 use crate::screen::Progress;
-use crate::studied::Studied;
+use crate::studied::{Again, Studied};
 
 /// Where something is looked for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -154,16 +154,17 @@ pub(super) struct Left {
 }
 
 impl<'r> Pass for Searching<'r> {
-    type State = Option<Worker<'r>>;
+    type State = Again<'r>;
     type Left = Left;
 
-    fn state(&self) -> Option<Worker<'r>> {
-        None
+    fn state(&self) -> Again<'r> {
+        let is_of_terms = self.query.among == Among::Terms;
+        Again::new(self.run, Outputs { tokens: is_of_terms, ends: !is_of_terms, ..Outputs::default() })
     }
 
-    fn document(&self, worker: &mut Option<Worker<'r>>, numbered: &Numbered<'_>, left: &mut Left) {
+    fn document(&self, again: &mut Again<'r>, numbered: &Numbered<'_>, left: &mut Left) {
         if left.fault.is_none()
-            && let Err(fault) = self.look(worker, numbered, left)
+            && let Err(fault) = self.look(again, numbered, left)
         {
             left.fault = Some(fault);
         }
@@ -175,12 +176,7 @@ impl<'r> Searching<'r> {
         &self.run.compiled.pipeline
     }
 
-    fn look(
-        &self,
-        worker: &mut Option<Worker<'r>>,
-        numbered: &Numbered<'_>,
-        left: &mut Left,
-    ) -> Result<(), Failure> {
+    fn look(&self, again: &mut Again<'r>, numbered: &Numbered<'_>, left: &mut Left) -> Result<(), Failure> {
         let (record, query) = (&numbered.record, self.query);
         let id = || record.field("id").unwrap_or_default().into_owned();
         let in_order = query.kept.order == Order::Document;
@@ -198,7 +194,7 @@ impl<'r> Searching<'r> {
             }
             _ => !is_full,
         };
-        let (count, places) = self.places(worker, record, needs_places)?;
+        let (count, places) = self.places(again, record, needs_places)?;
         if count == 0 {
             return Ok(());
         }
@@ -250,7 +246,7 @@ impl<'r> Searching<'r> {
     /// How many places a document has, and if they are needed, which is asked once that is known, all of them.
     fn places(
         &self,
-        worker: &mut Option<Worker<'r>>,
+        again: &mut Again<'r>,
         record: &Record<'_>,
         needs_places: impl FnOnce(u64) -> bool,
     ) -> Result<(u64, Vec<FoundPlace>), Failure> {
@@ -283,11 +279,11 @@ impl<'r> Searching<'r> {
                         return Ok((count, Vec::new()));
                     }
                 }
-                let places = self.terms(worker, record, &clean)?;
+                let places = self.terms(again, record)?;
                 Ok((places.len() as u64, places))
             }
             Among::Forms | Among::Dropped(_) => {
-                let places = self.forms(worker, record)?;
+                let places = self.forms(again, record)?;
                 Ok((places.len() as u64, places))
             }
         }
@@ -304,19 +300,9 @@ impl<'r> Searching<'r> {
     }
 
     /// The places among the terms, by taking the document through the recipe again.
-    fn terms(
-        &self,
-        worker: &mut Option<Worker<'r>>,
-        record: &Record<'_>,
-        clean: &str,
-    ) -> Result<Vec<FoundPlace>, Failure> {
+    fn terms(&self, again: &mut Again<'r>, record: &Record<'_>) -> Result<Vec<FoundPlace>, Failure> {
         let text = self.original(record)?;
-        let outputs = Outputs { clean: true, tokens: true, ends: false };
-        let worker = worker.get_or_insert_with(|| Worker::new(self.pipeline(), outputs));
-        let cleaned = worker.document(&text, record);
-        if cleaned.clean != clean {
-            return Err(self.run.changed(&record.field("id").unwrap_or_default()));
-        }
+        let cleaned = again.document(record, &text)?;
         let tokens: Vec<_> = cleaned.tokens().collect();
         let terms: Vec<[&str; 1]> = tokens.iter().map(|token| [token.term]).collect();
         let place = |words: std::ops::Range<usize>| {
@@ -336,18 +322,9 @@ impl<'r> Searching<'r> {
     }
 
     /// The places among the words at the split.
-    fn forms(
-        &self,
-        worker: &mut Option<Worker<'r>>,
-        record: &Record<'_>,
-    ) -> Result<Vec<FoundPlace>, Failure> {
+    fn forms(&self, again: &mut Again<'r>, record: &Record<'_>) -> Result<Vec<FoundPlace>, Failure> {
         let text = self.original(record)?;
-        let outputs = Outputs { clean: true, tokens: false, ends: true };
-        let worker = worker.get_or_insert_with(|| Worker::new(self.pipeline(), outputs));
-        let cleaned = worker.document(&text, record);
-        if record.field("clean").is_some_and(|clean| clean != cleaned.clean) {
-            return Err(self.run.changed(&record.field("id").unwrap_or_default()));
-        }
+        let cleaned = again.document(record, &text)?;
         let among = self.query.among;
         let tokens: Vec<_> = cleaned.ends().collect();
         // As it is written in the text, or as the split has it.
