@@ -46,6 +46,11 @@ impl<W: Write> TableWriter<W> {
         Ok(table)
     }
 
+    /// Goes on with a table of which the columns stand elsewhere.
+    pub(crate) fn rows_only(cells: Cells, out: W) -> TableWriter<W> {
+        TableWriter(Writer::from_writer(out), cells)
+    }
+
     /// Adds a row.
     ///
     /// # Errors
@@ -53,14 +58,23 @@ impl<W: Write> TableWriter<W> {
     /// If the writer fails.
     pub fn row<C: AsRef<str>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<(), Error> {
         for cell in cells {
-            let cell = cell.as_ref();
-            // Most cells are numbers and words: one look at the first byte.
-            if self.1 == Cells::Safe && may_start_formula(cell) {
-                self.0.write_field(safe(cell).as_ref())?;
-            } else {
-                self.0.write_field(cell)?;
-            }
+            self.cell(cell.as_ref())?;
         }
+        self.end_row()
+    }
+
+    /// Adds a cell to the row.
+    pub(crate) fn cell(&mut self, cell: &str) -> Result<(), Error> {
+        // Most cells are numbers and words: one look at the first byte.
+        if self.1 == Cells::Safe && may_start_formula(cell) {
+            self.0.write_field(safe(cell).as_ref())
+        } else {
+            self.0.write_field(cell)
+        }
+    }
+
+    /// Ends the row.
+    pub(crate) fn end_row(&mut self) -> Result<(), Error> {
         self.0.write_record(None::<&[u8]>)
     }
 

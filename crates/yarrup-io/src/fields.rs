@@ -108,6 +108,10 @@ pub struct FieldFacts {
     values: Option<BTreeMap<String, u64>>,
     /// Whether any value was no text: a number, a truth or a date.
     other_than_text: bool,
+    /// Whether any value was something else than a whole number of 64 bits, written without quotes.
+    other_than_whole: bool,
+    /// How its dates are written.
+    pub dates: DateShapes,
     /// The order of the last document that filled it, counted from one: an array may do so several times.
     last: u64,
     /// Where it was seen first: the order of the document, and its place in it.
@@ -237,8 +241,38 @@ fn is_named(path: &str, names: &[&str]) -> bool {
     names.contains(&last.as_str()) || names.contains(&tail)
 }
 
+/// How the dates of a field are written.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct DateShapes {
+    /// Some without a time.
+    pub days: bool,
+    /// Some with a time of no zone.
+    pub local: bool,
+    /// Some with a time of a zone.
+    pub zoned: bool,
+}
+
+impl DateShapes {
+    fn note(&mut self, date: &str) {
+        match date.trim().get(10..) {
+            None | Some("") => self.days = true,
+            Some(time) if time.ends_with(['Z', 'C']) || time.contains(['+', '-']) => self.zoned = true,
+            Some(_) => self.local = true,
+        }
+    }
+}
+
 impl FieldFacts {
+    /// Whether all values are whole numbers of 64 bits, written without quotes.
+    pub fn is_whole(&self) -> bool {
+        self.filled > 0 && !self.other_than_whole
+    }
+
     fn note(&mut self, order: u64, value: Value<'_>) {
+        self.other_than_whole |= match &value {
+            Value::Json(raw) => raw.get() != "null" && raw.get().parse::<i64>().is_err(),
+            Value::Text(text, _) => !text.is_empty(),
+        };
         match value {
             Value::Json(raw) => {
                 let written = raw.get();
@@ -287,6 +321,9 @@ impl FieldFacts {
         self.note_filled(order);
         self.kind = Some(self.kind.map_or(kind, |known| known.and(kind)));
         self.other_than_text |= kind != FieldType::Text;
+        if kind == FieldType::Date {
+            self.dates.note(text);
+        }
         self.distinct.note(short_hash(text.as_bytes()));
         // Near enough for an average, and free.
         self.words += 1 + text.trim().bytes().filter(|byte| matches!(byte, b' ' | b'\n')).count() as u64;
@@ -345,6 +382,10 @@ impl FieldFacts {
         };
         self.list |= other.list;
         self.other_than_text |= other.other_than_text;
+        self.other_than_whole |= other.other_than_whole;
+        self.dates.days |= other.dates.days;
+        self.dates.local |= other.dates.local;
+        self.dates.zoned |= other.dates.zoned;
         self.distinct.absorb(&other.distinct);
         self.words += other.words;
         self.longest = self.longest.max(other.longest);

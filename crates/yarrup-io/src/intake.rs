@@ -101,7 +101,7 @@ impl<'s> Intake<'s> {
         let hash = format!("{:032x}", input.opened.hash.digest128());
         if read.is_ok() && input.expected.as_ref().is_some_and(|expected| *expected != hash) {
             (self as &mut dyn Out).no_document(Why::File(
-                "was cut or changed since the run wrote it; its documents are not those of the run".into(),
+                "was cut or changed since the run wrote it; make the run again".into(),
             ))?;
         }
         // A file that ends too early has given documents too, and so has one of which only the first were wanted.

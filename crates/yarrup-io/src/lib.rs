@@ -5,6 +5,7 @@ mod bounded;
 mod collection;
 mod csv_error;
 mod csv_table;
+mod database;
 mod documents;
 mod encoding;
 mod fields;
@@ -12,11 +13,11 @@ mod format;
 mod intake;
 mod matrix;
 mod names;
+mod originals;
 mod place;
 mod reading;
 mod record;
 mod registry;
-mod row_file;
 mod rows;
 mod run;
 mod run_documents;
@@ -31,8 +32,9 @@ pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     without_login, write_collection,
 };
+pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{Batch, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
-pub use fields::{FieldFacts, FieldSurvey, Proposal};
+pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
@@ -41,13 +43,13 @@ pub use record::{
     Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, Record, Selection, Value, Why,
 };
 pub use registry::{FORMATS, Formats};
-pub use row_file::{RowFile, RowFormat, RowTable};
-pub use rows::{RowCell, RowColumn, RowWriter, SqliteRows};
+pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
 pub use run::{
-    ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, RECIPE_FILE, RunError, RunFile,
-    RunFolder, RunRecord, SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry,
-    read_account, read_file_of, read_numbers, read_run, replace_in_run, term_entries, write_account,
-    write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
+    ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
+    OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, RunError, RunFile, RunFolder, RunRecord,
+    SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry, read_account, read_file_of,
+    read_numbers, read_originals, read_run, replace_in_run, term_entries, write_account, write_effects,
+    write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
 pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;

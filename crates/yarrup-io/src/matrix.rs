@@ -2,12 +2,15 @@
 
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
+use std::path::Path;
 
 use flate2::Compression;
 use flate2::write::GzEncoder;
 
 use crate::csv_error::into_io;
 use crate::csv_table::{Cells, TableWriter};
+use crate::rows::{RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows};
+use crate::writing::WriteError;
 
 /// A file that is written as it is, or packed by gzip.
 pub enum Packed {
@@ -91,6 +94,8 @@ pub enum MatrixFile {
         /// The terms, by column.
         terms: Vec<String>,
     },
+    /// The same as Parquet.
+    Parquet(Box<TripletRows>),
     /// A row a document, a column a term.
     Dense {
         /// The table.
@@ -98,6 +103,57 @@ pub enum MatrixFile {
         /// How many terms there are.
         columns: usize,
     },
+}
+
+/// Triplets on their way into a Parquet file.
+pub struct TripletRows {
+    file: RowFile<'static>,
+    encoder: RowEncoder,
+    table: RowTable,
+    rows: Rows,
+    terms: Vec<String>,
+}
+
+/// How many triplets are a group of Parquet.
+const GROUP: usize = 500_000;
+
+impl TripletRows {
+    fn new(out: File, terms: Vec<String>) -> io::Result<TripletRows> {
+        let columns = vec![
+            RowColumn::new("document", RowType::Text),
+            RowColumn::new("term", RowType::Text),
+            RowColumn::new("count", RowType::Whole),
+            RowColumn::new("weight", RowType::Number),
+        ];
+        let rows = Rows::of(&columns);
+        let table = RowTable { name: "triplets".to_owned(), columns, indexed: &[] };
+        let encoder = RowEncoder::new(RowFormat::Parquet, &table)?;
+        let file = RowFile::stream(Box::new(BufWriter::new(out)), &encoder, &table)?;
+        Ok(TripletRows { file, encoder, table, rows, terms })
+    }
+
+    fn row(&mut self, row: &MatrixRow<'_>) -> io::Result<()> {
+        for (column, count, weight) in row.cells {
+            self.rows.text(row.id);
+            self.rows.text(&self.terms[*column as usize]);
+            self.rows.whole(*count);
+            self.rows.number(*weight);
+        }
+        if self.rows.len() >= GROUP { self.write() } else { Ok(()) }
+    }
+
+    fn write(&mut self) -> io::Result<()> {
+        let rows = std::mem::replace(&mut self.rows, Rows::of(&self.table.columns));
+        self.file.add(self.encoder.encode(rows)?)
+    }
+
+    fn finish(mut self) -> io::Result<()> {
+        self.write()?;
+        self.file.finish(Path::new("triplets")).map_err(|why| match why {
+            WriteError::Refused { why, .. } => why,
+            why => io::Error::other(why.to_string()),
+        })
+    }
 }
 
 impl MatrixFile {
@@ -132,6 +188,15 @@ impl MatrixFile {
         let columns = ["document", "term", "count", "weight"];
         let table = TableWriter::with(cells, out, columns).map_err(into_io)?;
         Ok(MatrixFile::Triplets { table, terms })
+    }
+
+    /// Begins a Parquet file of triplets.
+    ///
+    /// # Errors
+    ///
+    /// If the file cannot be written.
+    pub fn parquet(out: File, terms: Vec<String>) -> io::Result<MatrixFile> {
+        Ok(MatrixFile::Parquet(Box::new(TripletRows::new(out, terms)?)))
     }
 
     /// Begins a dense table.
@@ -176,6 +241,7 @@ impl MatrixFile {
                 }
                 Ok(())
             }
+            MatrixFile::Parquet(rows) => rows.row(row),
             MatrixFile::Dense { table, columns } => {
                 let mut cells = vec!["0".to_owned(); *columns];
                 for (column, _, weight) in row.cells {
@@ -195,6 +261,7 @@ impl MatrixFile {
     pub fn finish(self) -> io::Result<()> {
         match self {
             MatrixFile::Market { out, .. } | MatrixFile::SvmLight(out) => out.finish(),
+            MatrixFile::Parquet(rows) => rows.finish(),
             MatrixFile::Triplets { table, .. } | MatrixFile::Dense { table, .. } => {
                 table.into_inner()?.finish()
             }

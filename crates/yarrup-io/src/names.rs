@@ -15,6 +15,12 @@ pub(crate) fn is_hidden(name: &str) -> bool {
     name.starts_with('.') || name == "__MACOSX"
 }
 
+/// Whether a place is the address of a database.
+pub(crate) fn is_database(place: &str) -> bool {
+    let scheme = place.split_once("://").map(|(scheme, _)| scheme.to_ascii_lowercase());
+    matches!(scheme.as_deref(), Some("postgres" | "postgresql"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -24,11 +24,19 @@ pub trait Pass: Sync {
     /// What a worker begins with.
     fn state(&self) -> Self::State;
 
+    /// How many bytes of documents one lot should hold at least. What a lot leaves behind is given to the sink in one piece; without a wish it is a batch.
+    fn lot(&self) -> usize {
+        0
+    }
+
     /// Begins a batch.
     fn batch(&self, _state: &mut Self::State, _batch: &BatchFacts, _left: &mut Self::Left) {}
 
     /// Looks at a document.
     fn document(&self, state: &mut Self::State, document: &Numbered<'_>, left: &mut Self::Left);
+
+    /// Ends a lot, of which all documents were looked at.
+    fn lot_done(&self, _state: &mut Self::State, _left: &mut Self::Left) {}
 }
 
 /// What is known of a batch before its documents.
@@ -262,53 +270,84 @@ where
     let states = in_order(
         policy.threads,
         || {
-            let batch = if enough.load(Ordering::Relaxed) { None } else { source.next_batch() };
-            next += 1;
-            Ok(batch.map(|batch| (next - 1, batch)))
+            let (first, mut lot, mut bytes) = (next, Vec::new(), 0);
+            while !enough.load(Ordering::Relaxed) {
+                let Some(batch) = source.next_batch() else { break };
+                bytes += batch.bytes();
+                lot.push(batch);
+                next += 1;
+                if bytes >= pass.lot() as u64 {
+                    break;
+                }
+            }
+            Ok((!lot.is_empty()).then_some((first, lot)))
         },
         || pass.state(),
-        |state, (number, batch)| Ok(one_batch(pass, state, number, batch, policy)),
-        |(mut done, left)| {
+        |state, (first, lot)| Ok(one_lot(pass, state, first, lot, policy)),
+        |(lot, left)| {
             if enough.load(Ordering::Relaxed) {
                 return Ok(());
             }
-            summary.add(&done);
+            lot.iter().for_each(|done| summary.add(done));
             if sink.left(left).map_err(Stopped::Sink)?.is_break() {
                 enough.store(true, Ordering::Relaxed);
             }
-            for malformed in std::mem::take(&mut done.skipped) {
-                sink.skipped(&malformed).map_err(Stopped::Sink)?;
-                summary.skip(malformed);
+            for mut done in lot {
+                for malformed in std::mem::take(&mut done.skipped) {
+                    sink.skipped(&malformed).map_err(Stopped::Sink)?;
+                    summary.skip(malformed);
+                }
+                sink.batch_done(done.bytes, &summary);
+                done.fatal.map_or(Ok(()), |malformed| Err(Stopped::Malformed(malformed)))?;
             }
-            sink.batch_done(done.bytes, &summary);
-            done.fatal.map_or(Ok(()), |malformed| Err(Stopped::Malformed(malformed)))
+            Ok(())
         },
     )?;
     Ok(Reading { states, summary })
 }
 
+fn one_lot<P: Pass>(
+    pass: &P,
+    state: &mut P::State,
+    first: u64,
+    lot: Vec<Batch>,
+    policy: Policy,
+) -> (Vec<BatchDone>, P::Left) {
+    let (mut all, mut left) = (Vec::with_capacity(lot.len()), P::Left::default());
+    for (number, batch) in (first..).zip(lot) {
+        let done = one_batch(pass, state, (number, batch), policy, &mut left);
+        let is_fatal = done.fatal.is_some();
+        all.push(done);
+        if is_fatal {
+            break;
+        }
+    }
+    pass.lot_done(state, &mut left);
+    (all, left)
+}
+
 fn one_batch<P: Pass>(
     pass: &P,
     state: &mut P::State,
-    number: u64,
-    batch: Batch,
+    (number, batch): (u64, Batch),
     policy: Policy,
-) -> (BatchDone, P::Left) {
+    left: &mut P::Left,
+) -> BatchDone {
     let facts = BatchFacts {
         bytes: batch.bytes(),
         name: batch.name().clone(),
         format: batch.format(),
         is_table: batch.is_table(),
     };
-    let (mut done, mut left) = (BatchDone { bytes: facts.bytes, ..BatchDone::default() }, P::Left::default());
-    pass.batch(state, &facts, &mut left);
+    let mut done = BatchDone { bytes: facts.bytes, ..BatchDone::default() };
+    pass.batch(state, &facts, left);
     // An end that the policy asks for is no failure of the walk.
     let _ = batch.records(|item| {
         match item {
             Item::Document(record) => {
                 let order = (number << PLACE_BITS) + done.documents;
                 done.note(&record, policy);
-                pass.document(state, &Numbered { record, order, file: &facts.name }, &mut left);
+                pass.document(state, &Numbered { record, order, file: &facts.name }, left);
             }
             Item::LeftOut => done.left_out += 1,
             Item::Malformed(malformed) if policy.strict => {
@@ -319,5 +358,5 @@ fn one_batch<P: Pass>(
         }
         Ok(())
     });
-    (done, left)
+    done
 }

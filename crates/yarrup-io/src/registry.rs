@@ -2,12 +2,12 @@
 
 use crate::documents::{Format, Reader, Start};
 use crate::format::{
-    archive, compressed, docx, epub, html, json, mail, markdown, parquet, pdf, spreadsheet, sqlite, table,
-    text,
+    archive, compressed, docx, epub, html, json, mail, markdown, parquet, pdf, postgresql, spreadsheet,
+    sqlite, table, text,
 };
 
 /// Every format. Those whose content is surely told come first; tables and plain text are told by their names as well.
-static READERS: [&dyn Reader; 19] = [
+static READERS: [&dyn Reader; 20] = [
     &compressed::GZIP,
     &compressed::ZSTD,
     &compressed::BZIP2,
@@ -20,6 +20,7 @@ static READERS: [&dyn Reader; 19] = [
     &pdf::Pdf,
     &sqlite::Sqlite,
     &parquet::Parquet,
+    &postgresql::PostgreSql,
     &json::Json,
     &json::JsonLines,
     &html::Html,
@@ -63,6 +64,11 @@ impl Formats {
     /// What any text can be read as.
     pub(crate) fn plain_text(&self) -> Format {
         text::PlainText.format()
+    }
+
+    /// Whether files of a format are text that is read line by line, or row by row: as fast as anything that holds the same.
+    pub(crate) fn reads_lines(&self, format: Format) -> bool {
+        matches!(format.name(), "csv" | "jsonl")
     }
 
     /// The reader of a format.

@@ -10,10 +10,9 @@ use crate::csv_table::restored;
 use crate::documents::Holding;
 use crate::place::SourceError;
 use crate::record::members::write_text;
-use crate::registry::FORMATS;
 use crate::run::RunError;
 use crate::run::error::{damaged, refused};
-use crate::run::{DOCUMENTS_FILE, RunRecord, read_file_of};
+use crate::run::{ORIGINALS_FILE, RunRecord, read_file_of};
 use crate::source::Source;
 
 /// The documents of a run, to be read once more. Their records have the fields of `documents.jsonl`, `text` and `clean` among them.
@@ -30,14 +29,14 @@ impl RunDocuments {
     ///
     /// If the run was made without its documents, or they are not there.
     pub fn of(folder: &Path, record: &RunRecord) -> Result<RunDocuments, RunError> {
-        let Some(written) = record.files.get(DOCUMENTS_FILE) else {
+        let Some(name) = record.documents_file() else {
             return Err(RunError::NoDocuments { path: folder.display().to_string() });
         };
-        let path = folder.join(DOCUMENTS_FILE);
+        let path = folder.join(name);
         let size = path.metadata().map_err(refused(&path))?.len();
         // What is in them is compared once they were read whole.
-        if size != written.bytes {
-            record.confirm(folder, DOCUMENTS_FILE, size, "")?;
+        if record.files.get(name).is_some_and(|written| size != written.bytes) {
+            record.confirm(folder, name, size, "")?;
         }
         Ok(RunDocuments { folder: folder.to_owned(), record: record.clone() })
     }
@@ -48,8 +47,8 @@ impl RunDocuments {
     ///
     /// If they cannot be read.
     pub fn open(&self, conditions: &[Condition], holding: Holding) -> Result<Source, SourceError> {
-        let mut spec = SourceSpec::at(&self.folder.join(DOCUMENTS_FILE).display().to_string());
-        spec.options.format = FORMATS.named("jsonl");
+        let mut spec = SourceSpec::at(&self.folder.display().to_string());
+        spec.whole_run = true;
         spec.options.holding = holding;
         spec.selection.conditions = conditions.to_vec();
         spec.selection.fields_only = true;
@@ -62,10 +61,13 @@ impl RunDocuments {
     ///
     /// If they were cut or changed.
     pub fn confirm(&self, source: &Source) -> Result<(), RunError> {
-        match source.read_files().first() {
-            Some(file) if file.whole => {
-                self.record.confirm(&self.folder, DOCUMENTS_FILE, file.bytes, &file.hash)
-            }
+        let Some(name) = self.record.documents_file() else { return Ok(()) };
+        // What is put together from two places is compared while it is read.
+        if self.record.files.contains_key(ORIGINALS_FILE) {
+            return Ok(());
+        }
+        match source.read_files().iter().find(|file| !file.inside) {
+            Some(file) if file.whole => self.record.confirm(&self.folder, name, file.bytes, &file.hash),
             _ => Ok(()),
         }
     }

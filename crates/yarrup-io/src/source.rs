@@ -1,17 +1,20 @@
 //! The documents of a collection: read in a thread of its own, handed out as batches that workers take apart.
 
+use std::io;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread;
 
 use crate::apart::ReaderProcesses;
-use crate::collection::{Collection, SourceSpec};
+use crate::collection::{Collection, SourceSpec, read_collection};
 use crate::documents::guard::{BROKE, guarded};
 use crate::documents::{Batch, Context, Input, Message, Out, Proposed, ReadError, ReadFile};
 use crate::intake::{Intake, failed};
-use crate::place::{self, Place, SourceError};
+use crate::originals::{CHANGED, Originals, WithOriginals};
+use crate::place::{self, Place, Referring, SourceError};
 use crate::record::{Item, Why};
 use crate::registry::FORMATS;
+use crate::run::OriginalRecord;
 use crate::sampling::{Pick, Picker};
 
 /// How many batches may wait to be worked on.
@@ -26,6 +29,7 @@ pub struct Source {
     proposed: Vec<Proposed>,
     bytes: Option<u64>,
     likely_bytes: u64,
+    stays: bool,
 }
 
 impl Source {
@@ -37,17 +41,21 @@ impl Source {
     pub fn open(collection: &Collection) -> Result<Source, SourceError> {
         let mut places = Vec::new();
         let (mut passed_over, mut bytes, mut likely_bytes) = (Vec::new(), Some(0), 0);
+        // Of a choice of documents nobody knows how much of the sources is read.
+        let mut stays = collection.pick == Pick::All;
         for source in &collection.sources {
             let found = place::find(source)?;
             bytes = bytes.zip(found.bytes).map(|(sum, bytes)| sum + bytes);
             likely_bytes += found.likely_bytes;
             passed_over.extend(found.passed_over);
+            stays &= found.stays;
             let mut source = source.clone();
-            if found.of_run {
-                source.options.format = FORMATS.named("jsonl");
+            source.options.format = found.format.or(source.options.format);
+            if found.of_run && !source.whole_run {
                 source.selection.hidden = vec!["clean", "tokens_before", "tokens_after"];
             }
-            places.push((source, found.places));
+            let found = found.places.into_iter().map(put_together).collect::<Result<_, _>>()?;
+            places.push((source, found));
         }
         let (sender, messages) = sync_channel(WAITING);
         let mut picker = Picker::new(collection.pick);
@@ -74,7 +82,13 @@ impl Source {
             proposed: Vec::new(),
             bytes,
             likely_bytes,
+            stays,
         })
+    }
+
+    /// Whether all of it are files that stay where they are, and can be read again as fast as a copy of them.
+    pub fn stays(&self) -> bool {
+        self.stays
     }
 
     /// How many bytes there are to read; 0 if that is not known.
@@ -118,6 +132,52 @@ impl Source {
                 Message::Note(note) => self.notes.push(note),
             }
         }
+    }
+}
+
+/// The documents of a run and their original texts put together, if these are elsewhere.
+fn put_together(place: Place) -> Result<Place, SourceError> {
+    let Place::WithoutOriginals(referring) = place else { return Ok(place) };
+    let Referring { name, run, reader, originals, holding } = *referring;
+    let told = |why: &dyn std::fmt::Display| SourceError::Run {
+        why: format!(
+            "{}: the run does not hold the original texts, which are elsewhere: {why}",
+            run.display()
+        ),
+    };
+    let mut collection = read_collection(&originals.collection, &run).map_err(|_| told(&CHANGED))?;
+    // That a file is another shows at its end; that it is shorter or longer, at once.
+    for (source, expected) in collection.sources.iter_mut().zip(&originals.sources) {
+        source.called = Some(expected.name.clone());
+        let size =
+            source.path().metadata().map_err(|why| told(&format!("{}: {why}", source.path().display())))?;
+        if size.len() != expected.bytes {
+            return Err(told(&format!(
+                "{}: was cut or changed since the run read it; make the run again",
+                source.path().display()
+            )));
+        }
+    }
+    let source = Source::open(&collection).map_err(|why| told(&why))?;
+    let left_out = originals.left_out.iter().copied().collect();
+    let again = ReadAgain { source, expected: originals.sources };
+    Ok(Place::Stream(name, Box::new(WithOriginals::new(reader, Box::new(again), left_out, holding))))
+}
+
+/// The sources of a run, read again.
+struct ReadAgain {
+    source: Source,
+    expected: Vec<OriginalRecord>,
+}
+
+impl Originals for ReadAgain {
+    fn next(&mut self) -> io::Result<Option<Batch>> {
+        let batch = self.source.next_batch();
+        let read = || self.source.read_files().iter().map(|file| (file.bytes, &file.hash));
+        if batch.is_none() && !read().eq(self.expected.iter().map(|file| (file.bytes, &file.hash))) {
+            return Err(io::Error::other(CHANGED));
+        }
+        Ok(batch)
     }
 }
 

@@ -1,6 +1,6 @@
 //! The arguments as typed.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
@@ -88,7 +88,7 @@ pub(crate) struct DemoArguments {
 
 #[derive(Debug, Args)]
 pub(crate) struct LookArguments {
-    /// Files, folders, addresses, collection files, or `-` for standard input
+    /// Files, folders, addresses, databases, collection files, or `-` for standard input
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
     /// Show documents whole instead: numbers, ids, `longest`, `shortest`, `random`, parted by commas
@@ -110,11 +110,11 @@ pub(crate) struct LookArguments {
     pub(crate) threads: Option<u16>,
 }
 
-#[derive(Debug, Args)]
+#[derive(Debug, Default, Args)]
 pub(crate) struct RunArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
-    /// Files, folders, addresses, collection files, or `-` for standard input
+    /// Files, folders, addresses, databases, collection files, or `-` for standard input
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
     /// The run folder to write [default: the recipe's file name with `-run`]
@@ -123,15 +123,42 @@ pub(crate) struct RunArguments {
     /// Put the run in the place of an earlier one
     #[arg(long, help_heading = "Results")]
     pub(crate) replace: bool,
-    /// Leave the original texts out of documents.jsonl
+    /// What to write beside the counts, separated by commas: documents, figures, report; or `none` of them
+    #[arg(long, value_enum, value_name = "WHAT", value_delimiter = ',', default_values = ["documents", "figures", "report"], help_heading = "Results")]
+    pub(crate) write: Vec<Written>,
+    /// Copy the original texts into the run, also where they stay in their source [default: refer to a source that is one table or file of JSON Lines]
+    #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
+    pub(crate) with_originals: bool,
+    /// Neither copy the original texts nor say where they are
     #[arg(long, help_heading = "Results")]
     pub(crate) without_originals: bool,
-    /// Write no documents.jsonl at all, only the account
-    #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
+    /// Write no documents at all; the same as leaving them out of --write
+    #[arg(long, conflicts_with_all = ["with_originals", "without_originals", "documents"], help_heading = "Results")]
     pub(crate) without_documents: bool,
+    /// How to write the documents [default: jsonl, and jsonl.zst for collections of more than 16 MB]
+    #[arg(long, value_enum, value_name = "FORMAT", help_heading = "Results")]
+    pub(crate) documents: Option<DocumentFormat>,
+    /// Write every kept token with its place in the original to tokens.csv, tokens.jsonl or tokens.parquet
+    #[arg(long, value_enum, value_name = "FORMAT", help_heading = "Results")]
+    pub(crate) tokens: Option<TokenFormat>,
     /// Write the matrix of documents and terms to this folder as well; `yarrup matrix` has all that can be chosen
     #[arg(long, value_name = "FOLDER", conflicts_with = "without_documents", help_heading = "Results")]
     pub(crate) matrix: Option<PathBuf>,
+    /// Write tables into a database as well: postgres://USER@HOST/DATABASE, or an SQLite file
+    #[arg(long, value_name = "DATABASE", conflicts_with_all = ["without_documents", "without_originals"], help_heading = "Databases")]
+    pub(crate) into: Option<String>,
+    /// The table for the documents [default: documents, if no --token-table is given]
+    #[arg(long, value_name = "NAME", requires = "into", help_heading = "Databases")]
+    pub(crate) document_table: Option<String>,
+    /// The table for the tokens
+    #[arg(long, value_name = "NAME", requires = "into", help_heading = "Databases")]
+    pub(crate) token_table: Option<String>,
+    /// Add to tables that are there
+    #[arg(long, requires = "into", help_heading = "Databases")]
+    pub(crate) append: bool,
+    /// Make tables anew that are there
+    #[arg(long, requires = "into", conflicts_with = "append", help_heading = "Databases")]
+    pub(crate) replace_tables: bool,
     /// Add weights to vocabulary.csv, separated by commas: idf, entropy, mutual_information, chi_square (these two with --with)
     #[arg(long, value_name = "WEIGHTS", value_delimiter = ',', value_parser = weight, help_heading = "Results")]
     pub(crate) weight: Vec<Weight>,
@@ -146,6 +173,46 @@ pub(crate) struct RunArguments {
     /// How many threads work [default: one a processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
+}
+
+impl RunArguments {
+    /// Whether this is to be written.
+    pub(crate) fn writes(&self, what: Written) -> bool {
+        let is_left_out = what == Written::Documents && self.without_documents;
+        self.write.contains(&what) && !is_left_out
+    }
+}
+
+/// What a run writes beside its counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Written {
+    /// The documents with their cleaned texts
+    Documents,
+    /// Figures as SVG and PNG
+    Figures,
+    /// The report page
+    Report,
+    /// Nothing of these
+    None,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DocumentFormat {
+    /// A JSON object a line: documents.jsonl
+    Jsonl,
+    /// The same, packed by Zstandard: documents.jsonl.zst
+    #[value(name = "jsonl.zst")]
+    JsonlZst,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TokenFormat {
+    /// Comma-separated values
+    Csv,
+    /// A JSON object a line
+    Jsonl,
+    /// Parquet, with typed columns
+    Parquet,
 }
 
 #[derive(Debug, Args)]
@@ -330,34 +397,57 @@ pub(crate) struct ShelfArguments {
     pub(crate) format: TableFormat,
 }
 
-#[derive(Debug, Args)]
+#[derive(Debug, Default, Args)]
+#[command(group = clap::ArgGroup::new("to").required(true).args(["format", "into"]))]
 pub(crate) struct ExportArguments {
-    /// The run folder, whose documents hold their original texts
+    /// The run folder
     pub(crate) run: PathBuf,
-    /// The format
+    /// The format of a file
     #[arg(long = "as", value_enum, value_name = "FORMAT")]
-    pub(crate) format: ExportFormat,
-    /// What to write
-    #[arg(long, value_enum, default_value_t = ExportWhat::Tokens, value_name = "WHAT")]
-    pub(crate) what: ExportWhat,
+    pub(crate) format: Option<ExportFormat>,
+    /// What to write; several go into a database, separated by commas
+    #[arg(long, value_enum, default_value = "tokens", value_name = "WHAT", value_delimiter = ',')]
+    pub(crate) what: Vec<ExportWhat>,
     /// Of tokens: also those that were dropped or joined, with form, fate, step and reason
     #[arg(long)]
     pub(crate) dropped: bool,
-    /// Of tokens: fields of their documents as columns, separated by commas
+    /// Of tokens and counts: fields of their documents as columns, separated by commas
     #[arg(long, value_name = "FIELDS", value_delimiter = ',')]
     pub(crate) fields: Vec<String>,
+    /// Of documents: the name of the column with the cleaned text [default: clean]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) clean_as: Option<String>,
+    /// Of documents: add a column of this name with the list of their terms
+    #[arg(long, value_name = "NAME")]
+    pub(crate) term_list: Option<String>,
     /// Write the cells of CSV as they are, also those that a spreadsheet would take for formulas
     #[arg(long)]
     pub(crate) as_is: bool,
     /// The file to write; standard output without it
-    #[arg(short, long, value_name = "FILE")]
+    #[arg(short, long, value_name = "FILE", conflicts_with = "into")]
     pub(crate) out: Option<PathBuf>,
-    /// Put it in the place of a file that is there
-    #[arg(long, requires = "out")]
+    /// Put it in the place of a file, or of a table of the database, that is there
+    #[arg(long)]
     pub(crate) replace: bool,
-    /// The recipe that was run, where it names own files, which lie beside it
-    #[arg(long, value_name = "RECIPE")]
-    pub(crate) recipe: Option<PathBuf>,
+    /// Write into a database: postgres://USER@HOST/DATABASE, or an SQLite file
+    #[arg(long, value_name = "DATABASE", help_heading = "Databases")]
+    pub(crate) into: Option<String>,
+    /// The table to make [default: what is written]; a dot parts a schema from it
+    #[arg(long, value_name = "NAME", requires = "into", help_heading = "Databases")]
+    pub(crate) table: Option<String>,
+    /// Add the rows to a table that is there
+    #[arg(long, requires = "into", conflicts_with = "replace", help_heading = "Databases")]
+    pub(crate) append: bool,
+    /// A file of certificates (PEM) that vouch for the server, which is then checked
+    #[arg(long, value_name = "FILE", requires = "into", help_heading = "Databases")]
+    pub(crate) certificates: Option<PathBuf>,
+}
+
+impl ExportArguments {
+    /// What is written of a run where nothing more is said.
+    pub(crate) fn of(run: &Path) -> ExportArguments {
+        ExportArguments { run: run.to_owned(), ..ExportArguments::default() }
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -380,6 +470,9 @@ pub(crate) enum ExportWhat {
     Documents,
     /// Every token with its place in the original
     Tokens,
+    /// Every term of every document, with its count and its places among the kept tokens
+    #[value(alias = "matrix")]
+    Counts,
     /// The vocabulary
     Terms,
     /// Every form with its fate

@@ -10,11 +10,13 @@ mod learning;
 mod output;
 mod reading;
 mod recipe_file;
+mod row_target;
 mod rows;
 mod screen;
 mod source_arguments;
 mod studied;
 mod study_arguments;
+mod token_table;
 
 use std::io::Write as _;
 use std::process::ExitCode;

@@ -1,5 +1,6 @@
 //! A run that is done, as the commands that study it find it.
 
+use std::borrow::Cow;
 use std::path::{Path, PathBuf};
 
 use yarrup_core::{Cleaned, Condition, Fields, Outputs, Worker};
@@ -34,6 +35,12 @@ impl Studied {
         let documents = RunDocuments::of(&self.path, &self.record)?;
         let source = documents.open(conditions, holding)?;
         Ok((documents, source))
+    }
+
+    /// The original text of a document of the run.
+    pub(crate) fn original<'d>(&self, record: &'d Record<'_>) -> Result<Cow<'d, str>, Failure> {
+        let run = || self.path.display().to_string();
+        record.field("text").ok_or_else(|| Failure::NoOriginals { run: run(), instead: "" })
     }
 
     /// What a document says that its recipe does not make of it what the run made.

@@ -371,6 +371,8 @@ pub(crate) enum MatrixFormat {
     Svmlight,
     /// A row a cell: triplets.csv
     Triplets,
+    /// The same as Parquet: triplets.parquet
+    Parquet,
     /// A column a term: dense.csv
     Dense,
 }

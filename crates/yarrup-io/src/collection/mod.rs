@@ -14,6 +14,7 @@ pub use settings::{SETTINGS, Setting, SettingShape};
 
 use crate::apart::ReaderProcesses;
 use crate::documents::ReadOptions;
+use crate::names::is_database;
 use crate::record::Selection;
 use crate::sampling::Pick;
 use crate::writing::Temporary;
@@ -44,6 +45,10 @@ pub struct SourceSpec {
     pub base: Option<PathBuf>,
     /// Where standard input was put aside to be read more than once; deleted with the last copy of this.
     pub(crate) spool: Option<Arc<Temporary>>,
+    /// By what name its file is known, if not by the place.
+    pub(crate) called: Option<String>,
+    /// Whether of a run what it made of the documents is given as well.
+    pub(crate) whole_run: bool,
     /// How it is read.
     pub options: ReadOptions,
     /// Which of its fields are what.
@@ -52,7 +57,12 @@ pub struct SourceSpec {
 
 /// A place without the user and the password that its address may have, as it may be shown.
 pub fn without_login(place: &str) -> String {
-    Login::taken_from(place).0
+    taken_login(place).0
+}
+
+/// A place without the user and the password of its address, and these.
+pub(crate) fn taken_login(place: &str) -> (String, Option<Login>) {
+    if is_database(place) { Login::taken_from_database(place) } else { Login::taken_from(place) }
 }
 
 impl SourceSpec {
@@ -63,13 +73,18 @@ impl SourceSpec {
 
     /// The same for another place.
     pub(crate) fn placed(self, place: &str) -> SourceSpec {
-        let (place, login) = Login::taken_from(place);
+        let (place, login) = taken_login(place);
         SourceSpec { place, login, ..self }
     }
 
     /// Whether its address has a user or a password, which is never written down.
     pub fn has_login(&self) -> bool {
         self.login.is_some()
+    }
+
+    /// Whether it is a database.
+    pub fn is_database(&self) -> bool {
+        is_database(&self.place)
     }
 
     /// Whether it is standard input, which can be read but once.
@@ -91,6 +106,15 @@ impl SourceSpec {
 }
 
 impl Collection {
+    /// The same, with every place as an absolute path of which `relative` makes another; none if some source is no path.
+    pub fn with_paths(&self, relative: impl Fn(&Path) -> Option<String>) -> Option<Collection> {
+        let sources = self.sources.iter().map(|source| {
+            let path = source.path().canonicalize().ok()?;
+            Some(SourceSpec { place: relative(&path)?, base: None, ..source.clone() })
+        });
+        Some(Collection { sources: sources.collect::<Option<_>>()?, ..self.clone() })
+    }
+
     /// A collection of one source.
     pub fn of(source: SourceSpec) -> Collection {
         Collection { sources: vec![source], ..Collection::default() }

@@ -12,6 +12,7 @@ mod markup;
 mod package;
 pub(crate) mod parquet;
 pub(crate) mod pdf;
+pub(crate) mod postgresql;
 pub(crate) mod rejoined;
 pub(crate) mod spreadsheet;
 pub(crate) mod sqlite;

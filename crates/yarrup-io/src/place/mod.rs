@@ -4,19 +4,21 @@ mod folder;
 mod web;
 
 use std::fs::File;
-use std::io;
+use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use thiserror::Error;
+use xxhash_rust::xxh3::Xxh3;
 
 use crate::bounded::read_bounded;
 use crate::collection::{Login, SourceSpec};
-use crate::documents::{Format, Input, Out, ReadError};
-use crate::names::ending;
+use crate::database::{Address, rows_of};
+use crate::documents::{Format, Holding, Input, Out, ReadError};
+use crate::names::{ending, is_database};
 use crate::record::Why;
 use crate::registry::FORMATS;
-use crate::run::{DOCUMENTS_FILE, is_run, read_run};
+use crate::run::{OriginalsRecord, PACKED_DOCUMENTS_FILE, is_run, read_originals, read_run};
 use crate::sidecar::side_fields;
 
 pub(crate) use web::is_address;
@@ -77,6 +79,12 @@ pub(crate) enum Place {
     File(FoundFile),
     /// An address of a file, an archive or a listing.
     Address(String, Option<Login>),
+    /// The address of a database.
+    Database(String, Option<Login>),
+    /// The documents of a run whose original texts are elsewhere.
+    WithoutOriginals(Box<Referring>),
+    /// What is read already.
+    Stream(String, Box<dyn Read + Send>),
 }
 
 /// A file that was found.
@@ -103,6 +111,10 @@ pub(crate) struct Found {
     pub(crate) likely_bytes: u64,
     /// Whether they are the documents of a run.
     pub(crate) of_run: bool,
+    /// The format, where the place tells it.
+    pub(crate) format: Option<Format>,
+    /// Whether it is one file that stays where it is and can quickly be read again.
+    pub(crate) stays: bool,
 }
 
 impl Found {
@@ -135,10 +147,17 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
             ..Found::default()
         });
     }
+    if is_database(place) {
+        return Ok(Found {
+            places: vec![Place::Database(place.to_owned(), source.login.clone())],
+            format: FORMATS.named("postgresql"),
+            ..Found::default()
+        });
+    }
     let path = source.path();
     let meta = std::fs::metadata(&path).map_err(SourceError::unreadable(place))?;
     if meta.is_dir() && is_run(&path) {
-        return run_documents(&path, place);
+        return run_documents(&path, place, &source.options.holding);
     }
     if meta.is_dir() {
         return folder::find(&path, place, &source.options);
@@ -148,34 +167,91 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
         File::open(&path).map_err(SourceError::unreadable(place))?;
     }
     let side = crate::sidecar::of_file(&path);
-    let file = FoundFile { name: place.to_owned(), path, side, asked_for: true, expected: None };
-    let mut found = Found { bytes: Some(0), ..Found::default() };
+    let format = source.options.format.or_else(|| FORMATS.of_ending(&ending(place)?));
+    let is_quick = format.is_some_and(|format| FORMATS.reads_lines(format));
+    let stays = meta.is_file() && side.is_none() && is_quick;
+    let name = source.called.clone().unwrap_or_else(|| place.to_owned());
+    let file = FoundFile { name, path, side, asked_for: true, expected: None };
+    let mut found = Found { bytes: Some(0), stays, ..Found::default() };
     found.add_size(place, meta.len());
     found.places.push(Place::File(file));
     Ok(found)
 }
 
 /// The documents of a run folder: the originals, and nothing of what the run made of them.
-fn run_documents(run: &Path, place: &str) -> Result<Found, SourceError> {
-    let unreadable = |why: String| SourceError::unreadable(place)(io::Error::other(why));
-    let record = read_run(run).map_err(|why| SourceError::Run { why: why.to_string() })?;
-    let Some(written) = record.files.get(DOCUMENTS_FILE) else {
-        return Err(unreadable(
-            "the run holds no documents: run it again without --without-documents".to_owned(),
-        ));
+fn run_documents(run: &Path, place: &str, holding: &Holding) -> Result<Found, SourceError> {
+    let broken = |why: &dyn std::fmt::Display| SourceError::Run { why: why.to_string() };
+    let record = read_run(run).map_err(|why| broken(&why))?;
+    let Some((file, written)) = record.documents_file().and_then(|name| record.files.get_key_value(name))
+    else {
+        return Err(SourceError::unreadable(place)(io::Error::other(
+            "the run holds no documents: run it again without --without-documents",
+        )));
     };
-    let name = format!("{}/{DOCUMENTS_FILE}", place.trim_end_matches('/'));
-    let file = FoundFile {
-        name: name.clone(),
-        path: run.join(DOCUMENTS_FILE),
-        side: None,
-        asked_for: true,
-        expected: Some(written.hash.clone()),
-    };
-    let mut found = Found { bytes: Some(0), of_run: true, ..Found::default() };
+    let name = format!("{}/{file}", place.trim_end_matches('/'));
+    let path = run.join(file);
+    let format = FORMATS.named("jsonl");
+    let mut found = Found { bytes: Some(0), of_run: true, format, ..Found::default() };
     found.add_size(&name, written.bytes);
-    found.places.push(Place::File(file));
+    let originals = read_originals(run, &record).map_err(|why| broken(&why))?;
+    found.places.push(match originals {
+        None => Place::File(FoundFile {
+            name,
+            path,
+            side: None,
+            asked_for: true,
+            expected: Some(written.hash.clone()),
+        }),
+        Some(originals) => {
+            let file = File::open(&path).map_err(SourceError::unreadable(&name))?;
+            let file = Confirmed { file, hash: Xxh3::new(), expected: written.hash.clone() };
+            let reader: Box<dyn Read + Send> = match record.documents_file() {
+                Some(PACKED_DOCUMENTS_FILE) => {
+                    Box::new(zstd::Decoder::new(file).map_err(SourceError::unreadable(&name))?)
+                }
+                _ => Box::new(file),
+            };
+            let run = run.to_owned();
+            Place::WithoutOriginals(Box::new(Referring {
+                name,
+                run,
+                reader,
+                originals,
+                holding: holding.clone(),
+            }))
+        }
+    });
     Ok(found)
+}
+
+/// The documents of a run whose original texts stayed in their sources.
+pub(crate) struct Referring {
+    pub(crate) name: String,
+    /// The run folder.
+    pub(crate) run: PathBuf,
+    /// Reads its documents.
+    pub(crate) reader: Box<dyn Read + Send>,
+    pub(crate) originals: OriginalsRecord,
+    /// What their lines must hold.
+    pub(crate) holding: Holding,
+}
+
+/// A file that must be as it was written, which shows at its end.
+struct Confirmed {
+    file: File,
+    hash: Xxh3,
+    expected: String,
+}
+
+impl Read for Confirmed {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.file.read(buffer)?;
+        self.hash.update(&buffer[..count]);
+        if count == 0 && !buffer.is_empty() && format!("{:032x}", self.hash.digest128()) != self.expected {
+            return Err(io::Error::other("was cut or changed since the run wrote it; make the run again"));
+        }
+        Ok(count)
+    }
 }
 
 impl Place {
@@ -183,7 +259,9 @@ impl Place {
         match self {
             Place::StandardInput => "standard input",
             Place::File(file) => &file.name,
-            Place::Address(address, _) => address,
+            Place::Address(address, _) | Place::Database(address, _) => address,
+            Place::WithoutOriginals(referring) => &referring.name,
+            Place::Stream(name, _) => name,
         }
     }
 
@@ -198,6 +276,41 @@ impl Place {
             }
             Place::File(file) => open_file(file, out),
             Place::Address(address, login) => web::read(&address, login.as_ref(), out).map(|()| None),
+            Place::Database(address, login) => open_database(&address, login.as_ref(), out),
+            Place::Stream(name, reader) => {
+                let mut input = Input::new(name, reader);
+                input.asked_for = true;
+                Ok(Some(input))
+            }
+            Place::WithoutOriginals(referring) => {
+                // Whoever opens sources has put them together.
+                out.no_document(Why::File(format!("{}: no original texts", referring.name)))?;
+                Ok(None)
+            }
+        }
+    }
+}
+
+/// Opens a table or a query of a database; none if that cannot be, which is noted.
+fn open_database(
+    place: &str,
+    login: Option<&Login>,
+    out: &mut dyn Out,
+) -> Result<Option<Input<'static>>, ReadError> {
+    let options = out.options();
+    let address = Address::read(place, login, options.certificates.as_deref(), options.patience);
+    let rows =
+        address.and_then(|address| rows_of(&address, options.table.as_deref(), options.query.as_deref()));
+    match rows {
+        Ok((table, rows)) => {
+            let place = place.split('?').next().unwrap_or(place);
+            let mut input = Input::new(format!("{place} {table}"), rows);
+            input.asked_for = true;
+            Ok(Some(input))
+        }
+        Err(why) => {
+            out.no_document(Why::File(why))?;
+            Ok(None)
         }
     }
 }

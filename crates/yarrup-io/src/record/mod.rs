@@ -13,6 +13,7 @@ use serde_json::value::RawValue;
 use yarrup_core::{Fields, language_of};
 
 pub use lines::Lines;
+pub(crate) use output::behind_found;
 pub use output::{DocumentOutput, PipeOutput};
 pub use value::FieldType;
 pub use yarrup_core::Condition;
@@ -440,6 +441,17 @@ impl Fields for Record<'_> {
 }
 
 impl<'a> Record<'a> {
+    /// The value of a field; none as well where it is the `null` of JSON, of which [`Fields::field`] makes an empty text.
+    pub fn value(&self, path: &str) -> Option<Cow<'_, str>> {
+        let is_null = match &self.carried {
+            Carried::Members(members) | Carried::Body(_, members) => {
+                members.value(path).is_some_and(|value| value.get() == "null")
+            }
+            Carried::Cells(..) => false,
+        };
+        if is_null { None } else { self.field(path) }
+    }
+
     /// Whether the document carries a field of this name.
     pub(crate) fn has(&self, name: &str) -> bool {
         self.carried.has(name) || self.side.is_some_and(|side| side.has(name))

@@ -23,6 +23,25 @@ fn is_own_name(name: &str) -> bool {
 impl DocumentOutput {
     /// Appends one line of JSON.
     pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, lines: &mut Lines) {
+        self.write_found(record, lines);
+        lines.bytes.extend_from_slice(b",\"clean\":");
+        lines.text(cleaned.clean);
+        let out = &mut lines.bytes;
+        out.extend_from_slice(b",\"tokens_before\":");
+        write_number(cleaned.tokens_before, out);
+        out.extend_from_slice(b",\"tokens_after\":");
+        write_number(cleaned.tokens_after, out);
+        out.extend_from_slice(b"}\n");
+    }
+
+    /// Appends a line of which the end was written before: what stands behind the document as it was found, as [`behind_found`] tells it.
+    pub(crate) fn write_again(&self, record: &Record<'_>, behind: &[u8], lines: &mut Lines) {
+        self.write_found(record, lines);
+        lines.bytes.extend_from_slice(behind);
+    }
+
+    /// Appends the document as it was found.
+    fn write_found(&self, record: &Record<'_>, lines: &mut Lines) {
         let out = &mut lines.bytes;
         let selection = record.selection;
         out.extend_from_slice(b"{\"id\":");
@@ -68,14 +87,6 @@ impl DocumentOutput {
                 None => lines.text(&record.text),
             }
         }
-        lines.bytes.extend_from_slice(b",\"clean\":");
-        lines.text(cleaned.clean);
-        let out = &mut lines.bytes;
-        out.extend_from_slice(b",\"tokens_before\":");
-        write_number(cleaned.tokens_before, out);
-        out.extend_from_slice(b",\"tokens_after\":");
-        write_number(cleaned.tokens_after, out);
-        out.extend_from_slice(b"}\n");
     }
 
     fn write_carried(
@@ -126,6 +137,12 @@ impl DocumentOutput {
         out.push(b':');
         true
     }
+}
+
+/// What stands in a line of a run behind the document as it was found: `,"clean":` and all that follows. None if it is no such line.
+pub(crate) fn behind_found(line: &[u8]) -> Option<&[u8]> {
+    // Within strings quotes are escaped, and fields of such a name are called otherwise; an object that is a field may have it.
+    memchr::memmem::rfind(line, b",\"clean\":").map(|at| &line[at..])
 }
 
 /// How a document goes on through a pipe: the object as it came, with `clean` added, and `tokens` if asked for.

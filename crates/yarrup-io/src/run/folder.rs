@@ -68,6 +68,23 @@ impl RunFolder {
         &self.named
     }
 
+    /// The way from where the run will stand to a file, `/` on every system; none if it is no text. `file` is absolute, without links.
+    pub fn path_to(&self, file: &Path) -> Option<String> {
+        let parent = self.target.parent().filter(|parent| !parent.as_os_str().is_empty());
+        let parent = parent.unwrap_or(Path::new(".")).canonicalize().ok()?;
+        let folder = parent.join(self.target.file_name()?);
+        let shared = folder.iter().zip(file.iter()).take_while(|(one, other)| one == other).count();
+        let up = std::iter::repeat_n(Some(".."), folder.iter().count() - shared);
+        let down = file.iter().skip(shared).map(std::ffi::OsStr::to_str);
+        Some(up.chain(down).collect::<Option<Vec<_>>>()?.join("/"))
+    }
+
+    /// What was written so far: names and sizes.
+    pub fn sizes(&self) -> Vec<(String, u64)> {
+        let written = self.written.lock().unwrap_or_else(PoisonError::into_inner);
+        written.iter().map(|(name, file)| (name.clone(), file.bytes)).collect()
+    }
+
     /// Opens a file of the run for writing.
     ///
     /// # Errors
@@ -297,9 +314,10 @@ fn is_figure(name: &str) -> bool {
 }
 
 /// The files that a run can write, but for figures and copies of its inputs.
-const WRITTEN: [&str; 14] = [
+const WRITTEN: [&str; 20] = [
     "account.bin",
     "documents.jsonl",
+    "documents.jsonl.zst",
     "dropped-documents.csv",
     "effects.csv",
     "forms.csv",
@@ -308,9 +326,14 @@ const WRITTEN: [&str; 14] = [
     "learned.csv",
     "lengths.csv",
     "matches.csv",
+    "originals.json",
     "recipe.toml",
     "report.html",
     "skipped.csv",
+    "tokens.csv",
+    "tokens.jsonl",
+    "tokens.parquet",
+    "tokens.sqlite",
     "vocabulary.csv",
 ];
 

@@ -11,8 +11,8 @@ pub use error::RunError;
 pub use folder::{RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;
 pub use record::{
-    DOCUMENTS_FILE, FileRecord, RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of,
-    read_run,
+    DOCUMENTS_FILE, FileRecord, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,
+    RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of, read_originals, read_run,
 };
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, read_numbers, term_entries, write_effects,

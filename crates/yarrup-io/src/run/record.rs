@@ -19,6 +19,57 @@ pub(crate) const RECORD_FILE: &str = "run.json";
 /// The name of the documents' file in a run folder.
 pub const DOCUMENTS_FILE: &str = "documents.jsonl";
 
+/// The name of the documents' file where it is packed.
+pub const PACKED_DOCUMENTS_FILE: &str = "documents.jsonl.zst";
+
+/// The name of the file that tells where original texts are which were not copied.
+pub const ORIGINALS_FILE: &str = "originals.json";
+
+/// Where the original texts of a run are that were not copied, and what they were like.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct OriginalsRecord {
+    /// The collection, as a collection file whose paths are relative to the run folder.
+    pub collection: String,
+    /// The sources that were read, in order.
+    pub sources: Vec<OriginalRecord>,
+    /// The numbers of the documents that a step of the recipe left out, from 1.
+    pub left_out: Vec<u64>,
+}
+
+/// A source of original texts.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct OriginalRecord {
+    /// The name as given, by which its documents are called that have no id.
+    pub name: String,
+    /// Its size.
+    pub bytes: u64,
+    /// The XXH3 hash (128 bits) of its bytes, in hexadecimal.
+    pub hash: String,
+}
+
+impl OriginalsRecord {
+    /// As it is written.
+    pub fn json(&self) -> Vec<u8> {
+        // Texts and numbers always are JSON.
+        let mut json = serde_json::to_vec_pretty(self).unwrap_or_default();
+        json.push(b'\n');
+        json
+    }
+}
+
+/// Reads where the original texts of a run are; none if they were copied, or left out.
+///
+/// # Errors
+///
+/// If the file is not as the run wrote it.
+pub fn read_originals(folder: &Path, record: &RunRecord) -> Result<Option<OriginalsRecord>, RunError> {
+    if !record.files.contains_key(ORIGINALS_FILE) {
+        return Ok(None);
+    }
+    let bytes = read_file_of(folder, record, ORIGINALS_FILE)?;
+    serde_json::from_slice(&bytes).map(Some).map_err(|why| damaged(&folder.join(ORIGINALS_FILE), &why))
+}
+
 /// The version of the layout of run folders. It grows with every change by which an older reader would misread one.
 pub(crate) const RUN_VERSION: u32 = 1;
 
@@ -241,6 +292,11 @@ pub const RECIPE_FILE: &str = "recipe.toml";
 const FROZEN_FILE: &str = "frozen.toml";
 
 impl RunRecord {
+    /// The name of the documents' file; none if the run has none.
+    pub fn documents_file(&self) -> Option<&'static str> {
+        [DOCUMENTS_FILE, PACKED_DOCUMENTS_FILE].into_iter().find(|name| self.files.contains_key(*name))
+    }
+
     /// The name of the recipe with all that was learned written out: `frozen.toml` where anything was, else the recipe as it was given.
     pub fn frozen_recipe(&self) -> &'static str {
         if self.files.contains_key(FROZEN_FILE) { FROZEN_FILE } else { RECIPE_FILE }

@@ -6,7 +6,7 @@ use std::path::Path;
 use yarrup_io::{NewFolder, WriteError};
 use yarrup_report::{Look, look_overview, visible};
 
-use crate::arguments::{CheckFormat, DemoArguments, LookArguments, RunArguments};
+use crate::arguments::{CheckFormat, DemoArguments, LookArguments, RunArguments, Written};
 use crate::commands::{look, run};
 use crate::demo_files::FILES;
 use crate::failure::{Exit, Failure};
@@ -41,15 +41,9 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
             recipe: at(&format!("recipes/{recipe}.toml")),
             sources: vec![at(source).display().to_string()],
             out: Some(at(out)),
-            replace: false,
-            without_originals: false,
-            without_documents: false,
-            matrix: None,
-            weight: Vec::new(),
-            with: None,
             reading: fields,
-            strict: false,
-            threads: None,
+            write: vec![Written::Documents, Written::Figures, Written::Report],
+            ..RunArguments::default()
         };
         // The first run is shown whole; the others would only repeat how it reads.
         let told = run::run_into(&run_arguments, screen)?;

@@ -6,79 +6,56 @@ use std::path::PathBuf;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
-use yarrup_core::{Kind, Outputs, Pipeline, Worker};
-use yarrup_io::{
-    Collection, DOCUMENTS_FILE, FORMATS, NewFile, Numbered, Pass, Policy, Sink, Source, SourceSpec, Stopped,
-    read, read_account, read_file_of, read_run, refuse_taken,
-};
+use yarrup_core::{Cleaned, Fields, Kind, Outputs};
+use yarrup_io::{Holding, NewFile, Numbered, Pass, Policy, Sink, Summary, read, refuse_taken};
 use yarrup_report::counted;
 
 use super::export_tables;
+use super::find::option;
 use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
 use crate::failure::{Exit, Failure};
 use crate::output::{Output, Shape};
-use crate::reading::threads;
-use crate::recipe_file::compile;
-use crate::screen::Screen;
-use crate::studied::refuse_inside;
+use crate::reading::{ended, threads};
+use crate::screen::{Progress, Screen};
+use crate::studied::{Again, Studied, refuse_inside};
 
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
-    if arguments.format != ExportFormat::Conllu {
+    if let Some(place) = &arguments.into {
+        if arguments.format.is_some() {
+            return Err(option("into", "writes tables; a file is written with --as and --out"));
+        }
+        return export_tables::export_into(place, arguments, screen);
+    }
+    if arguments.format != Some(ExportFormat::Conllu) {
         return export_tables::export(arguments, screen);
     }
-    if arguments.what != ExportWhat::Tokens || arguments.dropped || !arguments.fields.is_empty() {
+    if arguments.what != [ExportWhat::Tokens] || arguments.dropped || !arguments.fields.is_empty() {
         return Err(Failure::Sentence(
             "--as conllu writes the kept tokens alone; other tables go as csv, jsonl, parquet or sqlite"
                 .to_owned(),
         ));
     }
-    let run = &arguments.run;
     if let Some(out) = &arguments.out {
-        refuse_inside(out, run)?;
+        refuse_inside(out, &arguments.run)?;
         refuse_taken(out, arguments.replace)?;
     }
-    let (record, account) = (read_run(run)?, read_account(run)?);
-    let compiled = match &arguments.recipe {
-        Some(recipe) => compile(recipe)?,
-        None => {
-            read_file_of(run, &record, record.frozen_recipe())?;
-            compile(&run.join(record.frozen_recipe()))?
-        }
-    };
-    if arguments.recipe.is_some() && yarrup_io::hash(compiled.frozen.as_bytes()) != account.origin.recipe {
-        screen.warn(&format!("{}: is not the recipe of this run, or was changed since", compiled.path));
-    }
-    if !record.files.contains_key(DOCUMENTS_FILE) {
-        return Err(Failure::Sentence(format!(
-            "{}: the run holds no documents: run it again without --without-documents",
-            run.display()
-        )));
-    }
-    let mut spec = SourceSpec::at(&run.join(DOCUMENTS_FILE).display().to_string());
-    spec.options.format = FORMATS.named("jsonl");
-    spec.selection.text = vec!["text".to_owned()];
-    let mut source = Source::open(&Collection::of(spec))?;
+    let run = Studied::open(&arguments.run)?;
+    let (documents, mut source) = run.documents(&[], Holding::default())?;
     let out = match &arguments.out {
         Some(path) => Out::File(NewFile::create(path, arguments.replace)?),
         None => Out::Standard(screen.out_as(Shape::Data)),
     };
     let tagging = Exporting {
-        pipeline: &compiled.pipeline,
-        sentences: Sentences::of(compiled.recipe.language.as_deref()),
-        lemmas: compiled.pipeline.gives_lemmas(),
+        run: &run,
+        sentences: Sentences::of(run.compiled.recipe.language.as_deref()),
+        lemmas: run.compiled.pipeline.gives_lemmas(),
     };
-    let mut writing = Writing { out, path: arguments.out.clone(), words: 0 };
+    let mut writing =
+        Writing { out, path: arguments.out.clone(), words: 0, progress: screen.progress(source.bytes()) };
     let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
-    let reading = read(&mut source, policy, &tagging, &mut writing).map_err(|stopped| match stopped {
-        Stopped::Malformed(bad) => Failure::Sentence(format!(
-            "{}: {}; a run that was written with --without-originals cannot be exported",
-            bad.place, bad.why
-        )),
-        Stopped::Sink(failure) => failure,
-    })?;
-    if let Some(file) = source.read_files().first() {
-        record.confirm(run, DOCUMENTS_FILE, file.bytes, &file.hash)?;
-    }
+    let reading = read(&mut source, policy, &tagging, &mut writing).map_err(ended)?;
+    writing.progress.end();
+    documents.confirm(&source)?;
     writing.out.finish()?;
     if let Some(path) = &arguments.out {
         let (documents, words) = (reading.summary.documents, writing.words);
@@ -89,25 +66,41 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
 }
 
 /// The pass that writes kept tokens, sentence by sentence.
-struct Exporting<'p> {
-    pipeline: &'p Pipeline,
+struct Exporting<'r> {
+    run: &'r Studied,
     sentences: Sentences,
     /// Whether the recipe leads words back to their lemmas.
     lemmas: bool,
 }
 
-impl<'p> Pass for Exporting<'p> {
-    type State = Worker<'p>;
-    /// The sentences, and how many words they have.
-    type Left = (String, u64);
+/// What a batch leaves behind: the sentences, how many words they have, and what has failed.
+#[derive(Default)]
+struct Left {
+    text: String,
+    words: u64,
+    fault: Option<Failure>,
+}
 
-    fn state(&self) -> Worker<'p> {
-        Worker::new(self.pipeline, Outputs { clean: false, tokens: true, ends: false })
+impl<'r> Pass for Exporting<'r> {
+    type State = Again<'r>;
+    type Left = Left;
+
+    fn state(&self) -> Again<'r> {
+        Again::new(self.run, Outputs { tokens: true, ..Outputs::default() })
     }
 
-    fn document(&self, worker: &mut Worker<'p>, numbered: &Numbered<'_>, (text, words): &mut (String, u64)) {
+    fn document(&self, again: &mut Again<'r>, numbered: &Numbered<'_>, left: &mut Left) {
         let record = &numbered.record;
-        *words += document(&record.id, &record.text, worker, (&self.sentences, self.lemmas), record, text);
+        let id = record.field("id").unwrap_or_default();
+        let mut written = || {
+            let original = self.run.original(record)?;
+            let cleaned = again.document(record, &original)?;
+            left.words += document(&id, &original, &cleaned, (&self.sentences, self.lemmas), &mut left.text);
+            Ok(())
+        };
+        if let Err(fault) = written() {
+            left.fault.get_or_insert(fault);
+        }
     }
 }
 
@@ -116,6 +109,7 @@ struct Writing {
     /// The file that it is, if it is one.
     path: Option<PathBuf>,
     words: u64,
+    progress: Progress,
 }
 
 /// Where the export goes.
@@ -149,13 +143,20 @@ impl Writing {
     }
 }
 
-impl Sink<(String, u64)> for Writing {
+impl Sink<Left> for Writing {
     type Error = Failure;
 
-    fn left(&mut self, (text, words): (String, u64)) -> Result<ControlFlow<()>, Failure> {
-        self.out.write(&text).map_err(|why| self.failure(why))?;
-        self.words += words;
+    fn left(&mut self, left: Left) -> Result<ControlFlow<()>, Failure> {
+        if let Some(fault) = left.fault {
+            return Err(fault);
+        }
+        self.out.write(&left.text).map_err(|why| self.failure(why))?;
+        self.words += left.words;
         Ok(ControlFlow::Continue(()))
+    }
+
+    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
+        self.progress.advance(bytes);
     }
 }
 
@@ -177,12 +178,10 @@ fn misc_value(text: &str) -> String {
 fn document(
     id: &str,
     text: &str,
-    worker: &mut Worker<'_>,
+    cleaned: &Cleaned<'_>,
     (sentences, lemmas): (&Sentences, bool),
-    fields: &dyn yarrup_core::Fields,
     out: &mut String,
 ) -> u64 {
-    let cleaned = worker.document(text, fields);
     let tokens: Vec<_> = cleaned.tokens().collect();
     let mut bounds = Vec::new();
     sentences.split(text, &mut bounds);

@@ -1,34 +1,38 @@
-//! `yarrup export` of tables: documents, tokens, terms, forms, effects as CSV, JSON Lines, Parquet or SQLite.
+//! `yarrup export` of tables: documents, tokens, terms, forms, effects as files, or into a database.
 
-use std::io;
 use std::ops::ControlFlow;
 use std::path::Path;
 
-use yarrup_core::{Account, EndedToken, Fields, FormFate, Outputs};
+use yarrup_core::{Account, Fields, Outputs};
 use yarrup_io::{
-    Cells, FieldSurvey, FieldType, Holding, Numbered, Pass, Policy, RowCell, RowColumn, RowFile, RowFormat,
-    RowTable, Sink, Summary, form_entry, read, read_account, refuse_taken, term_entries,
+    Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, RowColumn, RowEncoder, RowFile,
+    RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read, read_account,
+    refuse_taken, term_entries,
 };
 use yarrup_report::counted;
 
 use super::find::option;
 use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
+use crate::counting::TermsOf;
 use crate::failure::{Exit, Failure};
 use crate::output::Shape;
 use crate::reading::{ended, threads};
+use crate::row_target::{Gathered, RowTarget};
 use crate::screen::{Progress, Screen};
 use crate::studied::{Again, Studied, refuse_inside};
+use crate::token_table::{TokenRows, TokenTable, add_terms};
 
+/// Writes a table of a run as a file, or to standard output.
 pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exit, Failure> {
-    if arguments.recipe.is_some() {
-        return Err(option("recipe", "goes with --as conllu; tables are made with the recipe of the run"));
-    }
+    let [what] = arguments.what[..] else {
+        return Err(option("what", "several tables go --into a database, not into one file"));
+    };
     let cells = if arguments.as_is { Cells::AsIs } else { Cells::Safe };
     let format = match arguments.format {
-        ExportFormat::Csv => RowFormat::Csv(cells),
-        ExportFormat::Jsonl => RowFormat::JsonLines,
-        ExportFormat::Parquet => RowFormat::Parquet,
-        ExportFormat::Sqlite | ExportFormat::Conllu => RowFormat::Sqlite,
+        Some(ExportFormat::Csv) => RowFormat::Csv(cells),
+        Some(ExportFormat::Jsonl) => RowFormat::JsonLines,
+        Some(ExportFormat::Parquet) => RowFormat::Parquet,
+        _ => RowFormat::Sqlite,
     };
     if let Some(out) = &arguments.out {
         refuse_inside(out, &arguments.run)?;
@@ -36,130 +40,232 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     } else if format == RowFormat::Sqlite {
         return Err(option("as", "sqlite needs --out and a file"));
     }
-    let begin = |table: &RowTable| -> Result<RowFile, Failure> {
-        match &arguments.out {
-            Some(path) => Ok(RowFile::create(path, arguments.replace, format, table)?),
-            None => {
-                let shape = if format == RowFormat::JsonLines { Shape::Json } else { Shape::Data };
-                Ok(RowFile::stream(Box::new(screen.out_as(shape)), format, table)?)
-            }
+    let table = Table::of(&arguments.run, what, arguments, screen)?;
+    let encoder = encoder(format, &table.table)?;
+    let file = match &arguments.out {
+        Some(path) => RowFile::create(path, arguments.replace, &encoder, &table.table)?,
+        None => {
+            let shape = if format == RowFormat::JsonLines { Shape::Json } else { Shape::Data };
+            RowFile::stream(Box::new(screen.out_as(shape)), &encoder, &table.table)?
         }
     };
-    let rows = match arguments.what {
-        ExportWhat::Documents | ExportWhat::Tokens => {
-            let run = Studied::open(&arguments.run)?;
-            let table = match arguments.what {
-                ExportWhat::Documents => document_table(&run, screen)?,
-                _ => token_table(arguments),
-            };
-            let out = begin(&table)?;
-            match arguments.what {
-                ExportWhat::Documents => write(&run, &Documents { table: &table }, out, arguments, screen)?,
-                _ => write(&run, &Tokens { run: &run, arguments }, out, arguments, screen)?,
-            }
-        }
-        other => {
-            let account = read_account(&arguments.run)?;
-            let (table, rows) = counted_table(&account, other);
-            let mut out = begin(&table)?;
-            for row in &rows {
-                out.row(row).map_err(|why| failed(arguments, why))?;
-            }
-            finish(out, arguments)?;
-            rows.len() as u64
-        }
-    };
+    let rows = table.write(&encoder, RowTarget::File(Box::new(file), arguments.out.clone()), screen)?;
     if let Some(path) = &arguments.out {
         screen.tell(&format!("{}: {}", path.display(), counted(rows, "row")));
     }
     Ok(Exit::Done)
 }
 
-fn failed(arguments: &ExportArguments, why: io::Error) -> Failure {
-    match &arguments.out {
-        Some(path) => Failure::File { path: path.display().to_string(), why: why.to_string() },
-        None => Failure::Output(why),
+/// Writes tables of a run into a database, all of them or none.
+pub(crate) fn export_into(
+    place: &str,
+    arguments: &ExportArguments,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    if arguments.what.len() > 1 && arguments.table.is_some() {
+        return Err(option("table", "names one table; each of several has the name of what it holds"));
+    }
+    if !place.contains("://") {
+        refuse_inside(Path::new(place), &arguments.run)?;
+    }
+    let named =
+        |what: &ExportWhat| (*what, arguments.table.clone().unwrap_or_else(|| what.table().to_owned()));
+    let into = IntoTables {
+        place,
+        certificates: arguments.certificates.as_deref(),
+        tables: arguments.what.iter().map(named).collect(),
+        mode: match (arguments.append, arguments.replace) {
+            (true, _) => TableMode::Append,
+            (_, true) => TableMode::Replace,
+            _ => TableMode::Create,
+        },
+    };
+    into.check()?;
+    into.write(&arguments.run, arguments, screen)?;
+    Ok(Exit::Done)
+}
+
+/// Tables of a database that are to be written.
+pub(super) struct IntoTables<'a> {
+    pub(super) place: &'a str,
+    pub(super) certificates: Option<&'a Path>,
+    /// What is written, and how its table is called.
+    pub(super) tables: Vec<(ExportWhat, String)>,
+    pub(super) mode: TableMode,
+}
+
+impl IntoTables<'_> {
+    /// Finds out whether the database can be reached, and whether the tables are there or not as they should be, before any work is done.
+    pub(super) fn check(&self) -> Result<(), Failure> {
+        let names: Vec<&str> = self.tables.iter().map(|(_, name)| name.as_str()).collect();
+        Ok(IntoDatabase::check(self.place, self.certificates, &names, self.mode)?)
+    }
+
+    /// Writes the tables, all of them or none.
+    pub(super) fn write(
+        &self,
+        run: &Path,
+        arguments: &ExportArguments,
+        screen: &Screen,
+    ) -> Result<(), Failure> {
+        let mut database = IntoDatabase::open(self.place, self.certificates)?;
+        let mut told = Vec::new();
+        for (what, name) in &self.tables {
+            let mut table = Table::of(run, *what, arguments, screen)?;
+            table.table.name.clone_from(name);
+            database.table(&table.table, self.mode)?;
+            let encoder = encoder(database.format(), &table.table)?;
+            let rows = table.write(&encoder, RowTarget::Database(&mut database), screen)?;
+            told.push(format!("{} in table `{name}`", counted(rows, "row")));
+        }
+        let shown = database.place().to_owned();
+        for warning in database.finish()? {
+            screen.warn(&format!("{shown}: {warning}"));
+        }
+        screen.tell(&format!("{shown}: {}", told.join(", ")));
+        Ok(())
     }
 }
 
-fn finish(out: RowFile, arguments: &ExportArguments) -> Result<(), Failure> {
-    Ok(out.finish(arguments.out.as_deref().unwrap_or(Path::new("standard output")))?)
+fn encoder(format: RowFormat, table: &RowTable) -> Result<RowEncoder, Failure> {
+    RowEncoder::new(format, table).map_err(|why| Failure::Sentence(why.to_string()))
 }
 
-fn column(name: &str, kind: FieldType) -> RowColumn {
-    RowColumn { name: name.to_owned(), kind }
+impl ExportWhat {
+    /// How its table is called.
+    fn table(self) -> &'static str {
+        match self {
+            ExportWhat::Documents => "documents",
+            ExportWhat::Tokens => "tokens",
+            ExportWhat::Counts => "counts",
+            ExportWhat::Terms => "terms",
+            ExportWhat::Forms => "forms",
+            ExportWhat::Effects => "effects",
+        }
+    }
 }
 
-fn text(text: &str) -> RowCell {
-    RowCell::Text(text.to_owned())
+/// A table of a run that is to be written.
+struct Table {
+    table: RowTable,
+    rows: From,
 }
 
-fn whole(number: impl TryInto<i64>) -> RowCell {
-    number.try_into().map_or(RowCell::Nothing, RowCell::Whole)
+/// Where the rows of a table come from.
+enum From {
+    /// They are counted already.
+    Counted(Rows),
+    /// The documents.
+    Documents(Studied, DocumentColumns),
+    /// The tokens of the documents, or the terms that they come to.
+    Tokens(Studied, TokenTable, ExportWhat),
 }
 
-/// A text, or nothing where there is none.
-fn some_text(given: &str) -> RowCell {
-    if given.is_empty() { RowCell::Nothing } else { text(given) }
+impl Table {
+    fn of(
+        run: &Path,
+        what: ExportWhat,
+        arguments: &ExportArguments,
+        screen: &Screen,
+    ) -> Result<Table, Failure> {
+        match what {
+            ExportWhat::Documents => {
+                let run = Studied::open(run)?;
+                let (table, columns) = document_table(&run, arguments, screen)?;
+                Ok(Table { table, rows: From::Documents(run, columns) })
+            }
+            ExportWhat::Tokens | ExportWhat::Counts => {
+                let run = Studied::open(run)?;
+                for field in &arguments.fields {
+                    if !run.has_field(field, screen)? {
+                        return Err(run.no_field(field));
+                    }
+                }
+                let tokens = TokenTable { fields: arguments.fields.clone(), dropped: arguments.dropped };
+                let table = if what == ExportWhat::Tokens { tokens.table() } else { tokens.term_table() };
+                Ok(Table { table, rows: From::Tokens(run, tokens, what) })
+            }
+            other => {
+                let account = read_account(run)?;
+                let (table, rows) = counted_table(&account, other);
+                Ok(Table { table, rows: From::Counted(rows) })
+            }
+        }
+    }
+
+    /// Writes the rows. Returns how many there are.
+    fn write(self, encoder: &RowEncoder, target: RowTarget<'_>, screen: &Screen) -> Result<u64, Failure> {
+        let columns = &self.table.columns;
+        match self.rows {
+            From::Counted(rows) => {
+                let mut gathered = Gathered::default();
+                *gathered.rows(columns) = rows;
+                gathered.encode(encoder);
+                let mut target = target;
+                let count = gathered.write(&mut target)?;
+                target.finish()?;
+                Ok(count)
+            }
+            From::Documents(run, document) => {
+                write(&run, &Documents { run: &run, columns, document: &document, encoder }, target, screen)
+            }
+            From::Tokens(run, tokens, ExportWhat::Tokens) => {
+                write(&run, &Tokens { run: &run, columns, tokens: &tokens, encoder }, target, screen)
+            }
+            From::Tokens(run, tokens, _) => {
+                write(&run, &Terms { run: &run, columns, fields: &tokens.fields, encoder }, target, screen)
+            }
+        }
+    }
 }
 
 /// The tables that the account alone gives.
-fn counted_table(account: &Account, what: ExportWhat) -> (RowTable, Vec<Vec<RowCell>>) {
-    let (texts, wholes) = (FieldType::Text, FieldType::Whole);
+fn counted_table(account: &Account, what: ExportWhat) -> (RowTable, Rows) {
+    use RowType::{Number, Text, Whole};
+    let table = |name: &str, columns: &[(&str, RowType)], indexed| RowTable {
+        name: name.to_owned(),
+        columns: columns.iter().map(|(name, kind)| RowColumn::new(name, *kind)).collect(),
+        indexed,
+    };
     match what {
         ExportWhat::Forms => {
-            let columns = vec![
-                column("form", texts),
-                column("kind", texts),
-                column("tag", texts),
-                column("count", wholes),
-                column("documents", wholes),
-                column("fate", texts),
-                column("step", wholes),
-                column("reason", texts),
-                column("term", texts),
+            let columns = [
+                ("form", Text),
+                ("kind", Text),
+                ("tag", Text),
+                ("count", Whole),
+                ("documents", Whole),
+                ("fate", Text),
+                ("step", Whole),
+                ("reason", Text),
+                ("term", Text),
             ];
-            let rows = account.forms().map(|row| {
+            let table = table("forms", &columns, &["form", "term"]);
+            let mut rows = Rows::of(&table.columns);
+            for row in account.forms() {
                 let entry = form_entry(account, &row);
-                vec![
-                    text(entry.form),
-                    text(entry.kind),
-                    some_text(entry.tag),
-                    whole(entry.count),
-                    whole(entry.documents),
-                    text(entry.fate),
-                    entry.step.map_or(RowCell::Nothing, whole),
-                    some_text(entry.reason),
-                    some_text(entry.term),
-                ]
-            });
-            (RowTable { name: "forms", columns, indexed: &["form", "term"] }, rows.collect())
+                rows.text(entry.form);
+                rows.text(entry.kind);
+                rows.text_or_nothing(entry.tag);
+                rows.whole(entry.count);
+                rows.whole(entry.documents);
+                rows.text(entry.fate);
+                rows.whole_or_nothing(entry.step);
+                rows.text_or_nothing(entry.reason);
+                rows.text_or_nothing(entry.term);
+            }
+            (table, rows)
         }
         ExportWhat::Effects => {
-            let counts = [
-                "documents_touched",
-                "tokens_in",
-                "tokens_dropped",
-                "tokens_joined",
-                "tokens_added",
-                "tokens_changed",
-                "tokens_marked",
-                "tokens_out",
-                "types_in",
-                "types_out",
-                "matches",
-                "characters_in",
-                "characters_out",
-            ];
-            let mut columns = vec![column("step", wholes), column("do", texts), column("label", texts)];
-            columns.extend(counts.map(|name| column(name, wholes)));
-            let rows = account.effects().into_iter().map(|effect| {
-                let mut cells = vec![
-                    whole(effect.step),
-                    text(&effect.operation),
-                    some_text(effect.label.as_deref().unwrap_or_default()),
-                ];
-                let counts = [
+            let mut columns = vec![("step", Whole), ("do", Text), ("label", Text)];
+            columns.extend(EFFECT_COUNTS.map(|name| (name, Whole)));
+            let table = table("effects", &columns, &["step"]);
+            let mut rows = Rows::of(&table.columns);
+            for effect in account.effects() {
+                rows.whole(effect.step);
+                rows.text(&effect.operation);
+                rows.text_or_nothing(effect.label.as_deref().unwrap_or_default());
+                for count in [
                     effect.documents_touched,
                     effect.tokens_in,
                     effect.tokens_dropped,
@@ -173,45 +279,72 @@ fn counted_table(account: &Account, what: ExportWhat) -> (RowTable, Vec<Vec<RowC
                     effect.matches,
                     effect.characters_in,
                     effect.characters_out,
-                ];
-                cells.extend(counts.map(|count| count.map_or(RowCell::Nothing, whole)));
-                cells
-            });
-            (RowTable { name: "effects", columns, indexed: &["step"] }, rows.collect())
+                ] {
+                    rows.whole_or_nothing(count);
+                }
+            }
+            (table, rows)
         }
         _ => {
-            let columns = vec![
-                column("rank", wholes),
-                column("term", texts),
-                column("count", wholes),
-                column("documents", wholes),
-                column("share", FieldType::Number),
-                column("kind", texts),
-                column("tag", texts),
-                column("forms", wholes),
-                column("commonest_form", texts),
+            let columns = [
+                ("rank", Whole),
+                ("term", Text),
+                ("count", Whole),
+                ("documents", Whole),
+                ("share", Number),
+                ("kind", Text),
+                ("tag", Text),
+                ("forms", Whole),
+                ("commonest_form", Text),
             ];
+            let table = table("terms", &columns, &["term"]);
+            let mut rows = Rows::of(&table.columns);
             let vocabulary = account.vocabulary();
-            let rows = term_entries(account, &vocabulary).map(|entry| {
-                vec![
-                    whole(entry.rank),
-                    text(entry.term),
-                    whole(entry.count),
-                    whole(entry.documents),
-                    RowCell::Number(entry.share),
-                    text(entry.kind),
-                    some_text(entry.tag),
-                    whole(entry.forms),
-                    text(entry.commonest_form),
-                ]
-            });
-            (RowTable { name: "terms", columns, indexed: &["term"] }, rows.collect())
+            for entry in term_entries(account, &vocabulary) {
+                rows.whole(entry.rank);
+                rows.text(entry.term);
+                rows.whole(entry.count);
+                rows.whole(entry.documents);
+                rows.number(entry.share);
+                rows.text(entry.kind);
+                rows.text_or_nothing(entry.tag);
+                rows.whole(entry.forms);
+                rows.text(entry.commonest_form);
+            }
+            (table, rows)
         }
     }
 }
 
+/// The counts of an effect, as columns.
+const EFFECT_COUNTS: [&str; 13] = [
+    "documents_touched",
+    "tokens_in",
+    "tokens_dropped",
+    "tokens_joined",
+    "tokens_added",
+    "tokens_changed",
+    "tokens_marked",
+    "tokens_out",
+    "types_in",
+    "types_out",
+    "matches",
+    "characters_in",
+    "characters_out",
+];
+
+/// How the columns of documents are filled.
+struct DocumentColumns {
+    /// By column: the field that it holds; none for the list of terms.
+    fields: Vec<Option<String>>,
+}
+
 /// The fields of the documents as columns, with the types that all values fit.
-fn document_table(run: &Studied, screen: &Screen) -> Result<RowTable, Failure> {
+fn document_table(
+    run: &Studied,
+    arguments: &ExportArguments,
+    screen: &Screen,
+) -> Result<(RowTable, DocumentColumns), Failure> {
     struct Surveying;
     impl Pass for Surveying {
         type State = FieldSurvey;
@@ -229,229 +362,177 @@ fn document_table(run: &Studied, screen: &Screen) -> Result<RowTable, Failure> {
     for state in run.pass(&Surveying, screen)? {
         survey.absorb(state);
     }
-    let fields = survey.fields();
-    let columns = fields.iter().map(|field| {
-        let kind = if field.list { FieldType::Text } else { field.kind.unwrap_or(FieldType::Text) };
-        column(&field.path, kind)
-    });
-    let columns = columns.collect();
-    Ok(RowTable { name: "documents", columns, indexed: &["id"] })
+    let (mut columns, mut fields) = (Vec::new(), Vec::new());
+    for field in survey.fields() {
+        let name = match field.path.as_str() {
+            "clean" => arguments.clean_as.as_deref().unwrap_or("clean"),
+            path => path,
+        };
+        columns.push(RowColumn::new(name, RowType::of(field)));
+        fields.push(Some(field.path.clone()));
+    }
+    if let Some(name) = &arguments.term_list {
+        columns.push(RowColumn::new(name, RowType::Texts));
+        fields.push(None);
+    }
+    let taken = |(number, column): (usize, &RowColumn)| {
+        columns[..number].iter().any(|other| other.name == column.name).then(|| column.name.clone())
+    };
+    if let Some(name) = columns.iter().enumerate().find_map(taken) {
+        let why = format!("the documents have a field `{name}` already; choose another name");
+        let is_list = arguments.term_list.as_ref() == Some(&name);
+        return Err(option(if is_list { "term-list" } else { "clean-as" }, &why));
+    }
+    Ok((RowTable { name: "documents".to_owned(), columns, indexed: &["id"] }, DocumentColumns { fields }))
 }
 
 /// The pass that makes a row of every document.
 struct Documents<'r> {
-    table: &'r RowTable,
+    run: &'r Studied,
+    columns: &'r [RowColumn],
+    document: &'r DocumentColumns,
+    encoder: &'r RowEncoder,
 }
 
-/// What a batch leaves behind.
-#[derive(Default)]
-struct Left {
-    rows: Vec<Vec<RowCell>>,
-    fault: Option<Failure>,
-}
+impl<'r> Pass for Documents<'r> {
+    type State = TermsOf<'r>;
+    type Left = Gathered;
 
-impl Pass for Documents<'_> {
-    type State = ();
-    type Left = Left;
-
-    fn state(&self) {}
-
-    fn document(&self, (): &mut (), document: &Numbered<'_>, left: &mut Left) {
-        let cell = |column: &RowColumn| {
-            let value = document.record.field(&column.name);
-            value.map_or(RowCell::Nothing, |value| RowCell::of(&value, column.kind))
-        };
-        left.rows.push(self.table.columns.iter().map(cell).collect());
+    fn state(&self) -> TermsOf<'r> {
+        TermsOf::new(self.run)
     }
-}
 
-fn token_table(arguments: &ExportArguments) -> RowTable {
-    let (texts, wholes) = (FieldType::Text, FieldType::Whole);
-    let mut columns = vec![column("document", texts)];
-    columns.extend(arguments.fields.iter().map(|field| column(field, texts)));
-    columns.extend([
-        column("position", wholes),
-        column("kept_position", wholes),
-        column("sentence", wholes),
-        column("text", texts),
-        column("start", wholes),
-        column("end", wholes),
-        column("start_character", wholes),
-        column("end_character", wholes),
-        column("kind", texts),
-        column("tag", texts),
-        column("lemma", texts),
-        column("labels", texts),
-        column("term", texts),
-    ]);
-    if arguments.dropped {
-        columns.extend([
-            column("form", texts),
-            column("fate", texts),
-            column("step", wholes),
-            column("reason", texts),
-        ]);
+    fn lot(&self) -> usize {
+        4 * self.encoder.format().lot()
     }
-    RowTable { name: "tokens", columns, indexed: &["document", "term"] }
+
+    fn document(&self, terms: &mut TermsOf<'r>, document: &Numbered<'_>, left: &mut Gathered) {
+        let record = &document.record;
+        let mut fault = None;
+        let rows = left.rows(self.columns);
+        for field in &self.document.fields {
+            match field {
+                Some(field) => match record.value(field) {
+                    Some(value) => rows.written(&value),
+                    None => rows.nothing(),
+                },
+                None => fault = terms.each(record, |terms| rows.texts(terms)).err(),
+            }
+        }
+        if let Some(fault) = fault {
+            left.fail(fault);
+        }
+        left.encode_many(self.encoder);
+    }
+
+    fn lot_done(&self, _terms: &mut TermsOf<'r>, left: &mut Gathered) {
+        left.encode(self.encoder);
+    }
 }
 
 /// The pass that makes a row of every token.
 struct Tokens<'r> {
     run: &'r Studied,
-    arguments: &'r ExportArguments,
+    columns: &'r [RowColumn],
+    tokens: &'r TokenTable,
+    encoder: &'r RowEncoder,
 }
 
 impl<'r> Pass for Tokens<'r> {
-    type State = Again<'r>;
-    type Left = Left;
+    type State = (Again<'r>, TokenRows<'r>);
+    type Left = Gathered;
 
-    fn state(&self) -> Again<'r> {
-        Again::new(self.run, Outputs { ends: true, ..Outputs::default() })
+    fn state(&self) -> Self::State {
+        let again = Again::new(self.run, Outputs { ends: true, ..Outputs::default() });
+        (again, TokenRows::new(&self.run.compiled.pipeline, self.tokens.clone()))
     }
 
-    fn document(&self, again: &mut Again<'r>, document: &Numbered<'_>, left: &mut Left) {
+    fn lot(&self) -> usize {
+        self.encoder.format().lot()
+    }
+
+    fn document(&self, (again, tokens): &mut Self::State, document: &Numbered<'_>, left: &mut Gathered) {
         let record = &document.record;
-        let id = record.field("id").unwrap_or_default().into_owned();
-        let Some(original) = record.field("text") else {
-            let run = self.run.path.display().to_string();
-            left.fault.get_or_insert(Failure::NoOriginals { run, instead: "" });
-            return;
+        let original = match self.run.original(record) {
+            Ok(original) => original,
+            Err(fault) => return left.fail(fault),
         };
-        let cleaned = match again.document(record, &original) {
-            Ok(cleaned) => cleaned,
-            Err(fault) => {
-                left.fault.get_or_insert(fault);
-                return;
-            }
-        };
-        let fields: Vec<RowCell> = self
-            .arguments
-            .fields
-            .iter()
-            .map(|name| record.field(name).map_or(RowCell::Nothing, |value| text(&value)))
-            .collect();
-        let (mut kept, mut characters) = (0u64, Characters::default());
-        for token in cleaned.ends() {
-            let is_kept = matches!(token.fate, FormFate::Kept { .. });
-            kept += u64::from(is_kept);
-            if is_kept || self.arguments.dropped {
-                let row = self.row(&id, &fields, &original, &token, is_kept.then_some(kept), &mut characters);
-                left.rows.push(row);
-            }
+        let id = record.field("id").unwrap_or_default();
+        match again.document(record, &original) {
+            Ok(cleaned) => tokens.add((&id, record), &original, &cleaned, left.rows(self.columns)),
+            Err(fault) => return left.fail(fault),
         }
+        left.encode_many(self.encoder);
+    }
+
+    fn lot_done(&self, _state: &mut Self::State, left: &mut Gathered) {
+        left.encode(self.encoder);
     }
 }
 
-impl Tokens<'_> {
-    fn row(
-        &self,
-        id: &str,
-        fields: &[RowCell],
-        original: &str,
-        token: &EndedToken<'_>,
-        kept: Option<u64>,
-        characters: &mut Characters,
-    ) -> Vec<RowCell> {
-        let pipeline = &self.run.compiled.pipeline;
-        let (start, end) = (token.span.start as usize, token.span.end as usize);
-        let labels = pipeline.labels().iter().enumerate();
-        let labels: Vec<&str> =
-            labels.filter(|(bit, _)| token.labels >> bit & 1 == 1).map(|(_, label)| label.as_str()).collect();
-        let term = match token.fate {
-            FormFate::Kept { term } => text(term),
-            FormFate::Joined { into: Some(into), .. } => text(into),
-            _ => RowCell::Nothing,
-        };
-        let mut cells = vec![text(id)];
-        cells.extend_from_slice(fields);
-        cells.extend([
-            whole(token.place),
-            kept.map_or(RowCell::Nothing, whole),
-            token.sentence.map_or(RowCell::Nothing, whole),
-            text(token.span.of(original)),
-            whole(start as u64),
-            whole(end as u64),
-            whole(characters.before(original, start)),
-            whole(characters.before(original, end)),
-            text(token.kind.name()),
-            token.tag.map_or(RowCell::Nothing, |tag| text(tag.code())),
-            token.lemma.map_or(RowCell::Nothing, text),
-            some_text(&labels.join(" ")),
-            term,
-        ]);
-        if self.arguments.dropped {
-            let (fate, step, reason) = match token.fate {
-                FormFate::Kept { .. } => ("kept", None, String::new()),
-                FormFate::Dropped { step, reason } => ("dropped", Some(step), pipeline.reason(step, reason)),
-                FormFate::Joined { step, .. } => ("joined", Some(step), "part of another token".to_owned()),
-            };
-            cells.extend([
-                text(token.form),
-                text(fate),
-                step.map_or(RowCell::Nothing, |step| whole(step as u64)),
-                some_text(&reason),
-            ]);
+/// The pass that makes a row of every term of every document.
+struct Terms<'r> {
+    run: &'r Studied,
+    columns: &'r [RowColumn],
+    fields: &'r [String],
+    encoder: &'r RowEncoder,
+}
+
+impl<'r> Pass for Terms<'r> {
+    type State = TermsOf<'r>;
+    type Left = Gathered;
+
+    fn state(&self) -> TermsOf<'r> {
+        TermsOf::new(self.run)
+    }
+
+    fn lot(&self) -> usize {
+        self.encoder.format().lot()
+    }
+
+    fn document(&self, terms: &mut TermsOf<'r>, document: &Numbered<'_>, left: &mut Gathered) {
+        let rows = left.rows(self.columns);
+        let record = &document.record;
+        let added = terms.each(record, |terms| add_terms(record, self.fields, terms, rows));
+        if let Err(fault) = added {
+            left.fail(fault);
         }
-        cells
+        left.encode_many(self.encoder);
+    }
+
+    fn lot_done(&self, _terms: &mut TermsOf<'r>, left: &mut Gathered) {
+        left.encode(self.encoder);
     }
 }
 
-/// Counts characters up to places of a text that hardly ever go back.
-#[derive(Default)]
-struct Characters {
-    at: usize,
-    count: u64,
-}
-
-impl Characters {
-    fn before(&mut self, text: &str, place: usize) -> u64 {
-        let count = |from: usize, to: usize| text.get(from..to).map_or(0, |part| part.chars().count() as u64);
-        if place >= self.at {
-            self.count += count(self.at, place);
-        } else {
-            self.count -= count(place, self.at);
-        }
-        self.at = place;
-        self.count
-    }
-}
-
-/// Takes the rows of a pass into the file. Returns how many there are.
-fn write<P: Pass<Left = Left>>(
+/// Takes the rows of a pass to where they go. Returns how many there are.
+fn write<P: Pass<Left = Gathered>>(
     run: &Studied,
     pass: &P,
-    out: RowFile,
-    arguments: &ExportArguments,
+    target: RowTarget<'_>,
     screen: &Screen,
 ) -> Result<u64, Failure> {
     let (documents, mut source) = run.documents(&[], Holding::default())?;
-    let mut writing = Writing { out, arguments, rows: 0, progress: screen.progress(source.bytes()) };
+    let mut writing = Writing { target, rows: 0, progress: screen.progress(source.bytes()) };
     let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
     read(&mut source, policy, pass, &mut writing).map_err(ended)?;
     writing.progress.end();
     documents.confirm(&source)?;
-    finish(writing.out, arguments)?;
+    writing.target.finish()?;
     Ok(writing.rows)
 }
 
 struct Writing<'a> {
-    out: RowFile,
-    arguments: &'a ExportArguments,
+    target: RowTarget<'a>,
     rows: u64,
     progress: Progress,
 }
 
-impl Sink<Left> for Writing<'_> {
+impl Sink<Gathered> for Writing<'_> {
     type Error = Failure;
 
-    fn left(&mut self, left: Left) -> Result<ControlFlow<()>, Failure> {
-        if let Some(fault) = left.fault {
-            return Err(fault);
-        }
-        for row in &left.rows {
-            self.out.row(row).map_err(|why| failed(self.arguments, why))?;
-        }
-        self.rows += left.rows.len() as u64;
+    fn left(&mut self, gathered: Gathered) -> Result<ControlFlow<()>, Failure> {
+        self.rows += gathered.write(&mut self.target)?;
         Ok(ControlFlow::Continue(()))
     }
 

@@ -16,7 +16,7 @@ use yarrup_report::{
 };
 
 use crate::arguments::{CheckFormat, LookArguments};
-use crate::commands::{look_documents, look_save};
+use crate::commands::{look_database, look_documents, look_save};
 use crate::failure::{Exit, Failure};
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, threads};
 use crate::screen::{Screen, program, shell_word};
@@ -30,6 +30,11 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
         refuse_taken(file, arguments.replace)?;
     }
     let collection = collection(arguments)?;
+    if let [only] = collection.sources.as_slice()
+        && look_database::is_meant(only)
+    {
+        return look_database::show(arguments, only, screen);
+    }
     if !arguments.documents.is_empty() {
         return look_documents::show(arguments, &collection, screen);
     }
@@ -379,18 +384,22 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
         arguments.sources.iter().map(|place| shell_word(&without_login(place))).collect::<Vec<_>>().join(" "),
     );
     let mut out = format!("\n{}\n", look.heading("Where to look next"));
+    let chosen = [("table", &arguments.reading.table), ("query", &arguments.reading.query)];
+    let chosen = chosen.into_iter().filter_map(|(option, value)| Some((option, value.as_ref()?)));
+    // What is chosen of a database belongs to every call.
+    let chosen: String = chosen.map(|(option, value)| format!(" --{option} {}", shell_word(value))).collect();
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
-    line(format!("{program} look {places} --documents 1,longest,random"));
+    line(format!("{program} look {places}{chosen} --documents 1,longest,random"));
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
     if !is_file {
-        line(format!("{program} look {places} --save collection.toml"));
+        line(format!("{program} look {places}{chosen} --save collection.toml"));
     }
     let one = report.groups.first().filter(|_| report.groups.len() == 1);
     let text = one.and_then(|group| group.text.field.as_deref()).filter(|field| *field != "text" && !is_file);
     let text = text.map(|field| format!(" --text {}", shell_word(field))).unwrap_or_default();
     line(format!(
         "{program} run RECIPE {}{text}",
-        if one.is_some() || is_file { &places } else { "collection.toml" }
+        if one.is_some() || is_file { format!("{places}{chosen}") } else { "collection.toml".to_owned() }
     ));
     out
 }

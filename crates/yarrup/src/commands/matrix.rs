@@ -206,16 +206,27 @@ fn write_matrix(
             MatrixFormat::Market => ("matrix", "mtx"),
             MatrixFormat::Svmlight => ("matrix", "svm"),
             MatrixFormat::Triplets => ("triplets", "csv"),
+            MatrixFormat::Parquet => ("triplets", "parquet"),
             MatrixFormat::Dense => ("dense", "csv"),
         };
-        let name = format!("{stem}.{ending}{}", if arguments.gzip { ".gz" } else { "" });
-        let out = Packed::new(folder.file(&name)?, arguments.gzip);
+        // Parquet packs by itself.
+        let gzip = arguments.gzip && *format != MatrixFormat::Parquet;
+        let name = format!("{stem}.{ending}{}", if gzip { ".gz" } else { "" });
+        let out = folder.file(&name)?;
+        if *format == MatrixFormat::Parquet {
+            let file = MatrixFile::parquet(out, names.clone()).map_err(failed(folder, &name))?;
+            files.push((file, name));
+            continue;
+        }
+        let out = Packed::new(out, gzip);
         let file = match format {
             MatrixFormat::Market => {
                 MatrixFile::market(out, size, (is_whole, arguments.terms_in_rows), &about)
             }
             MatrixFormat::Svmlight => Ok(MatrixFile::SvmLight(out)),
-            MatrixFormat::Triplets => MatrixFile::triplets(out, names.clone(), cells(arguments)),
+            MatrixFormat::Triplets | MatrixFormat::Parquet => {
+                MatrixFile::triplets(out, names.clone(), cells(arguments))
+            }
             MatrixFormat::Dense => MatrixFile::dense(out, &names, cells(arguments)),
         };
         files.push((file.map_err(failed(folder, &name))?, name));

@@ -10,6 +10,7 @@ mod find_search;
 mod find_show;
 pub(crate) mod learn;
 pub(crate) mod look;
+mod look_database;
 mod look_documents;
 mod look_save;
 pub(crate) mod matrix;

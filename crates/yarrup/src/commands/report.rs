@@ -9,7 +9,7 @@ use yarrup_report::Fonts;
 use super::figure::missing;
 use super::find::option;
 use super::run_figures::{Choices, FigureData, noted};
-use super::run_page::{Drawn, draw_figures};
+use super::run_page::{Drawn, WantedFigures, draw_figures};
 use crate::arguments::ReportArguments;
 use crate::counting::Grouping;
 use crate::failure::{Exit, Failure};
@@ -43,7 +43,8 @@ pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exi
         files.push((name.to_owned(), content.to_vec()));
         Ok(())
     };
-    let figures = draw_figures(&data, &Choices::default(), &fonts, keep)?;
+    let wanted = WantedFigures { files: true, page: true };
+    let figures = draw_figures(&data, &Choices::default(), (&fonts, wanted), keep)?;
     let drawn = Drawn {
         recipe_text: &recipe_text,
         record: &record,

@@ -1,7 +1,7 @@
 //! `yarrup run`: a recipe and a collection in, a run folder out.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
-use std::io::Write;
+use std::io::{self, Write};
 use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
 
@@ -9,39 +9,78 @@ use yarrup_core::step::{Document, Term};
 use yarrup_core::study::{Firsts, GroupBy, Growth, Tally, TermTable, Weight};
 use yarrup_core::{Account, Effect, Fields, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
-    ACCOUNT_FILE, BatchFacts, DocumentOutput, DroppedTable, Lines, Malformed, Numbered, Pass, Policy,
-    RunFile, RunFolder, RunRecord, Sink, SkippedTable, Source, Summary, Why, form_entry, input_copies, read,
-    term_entries, write_account, write_effects, write_forms, write_growth, write_learned, write_lengths,
+    ACCOUNT_FILE, BatchFacts, Cells, Collection, DOCUMENTS_FILE, DocumentOutput, DroppedTable, Lines,
+    Malformed, Numbered, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE, Pass,
+    Policy, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RunFile, RunFolder, RunRecord, Sink,
+    SkippedTable, Source, Summary, TableMode, Why, form_entry, input_copies, read, term_entries,
+    write_account, write_collection, write_effects, write_forms, write_growth, write_learned, write_lengths,
     write_matches, write_terms,
 };
 use yarrup_report::{Fonts, counted, coverage, grouped, step_rows, visible, visible_name};
 
+use super::export_tables::IntoTables;
 use super::figure::missing;
 use super::find::option;
 use super::matrix::{self, refuse_there};
 use super::run_figures::{Choices, FigureData, GROWTH_FILE, LENGTHS_FILE};
-use super::run_page::{Drawn, draw_figures, left_out};
+use super::run_page::{Drawn, WantedFigures, draw_figures, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
 use super::terms_counted::NEEDS_FIELD;
-use crate::arguments::RunArguments;
+use crate::arguments::{DocumentFormat, ExportArguments, ExportWhat, RunArguments, TokenFormat, Written};
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
 use crate::reading::{ended, no_document, notes, overgrown, refuse_unknown_fields, tell_skipped, threads};
 use crate::recipe_file::{Compiled, compile, stem};
+use crate::row_target::{Gathered, RowTarget};
 use crate::screen::{Progress, Screen};
+use crate::token_table::{TokenRows, TokenTable};
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
     // Before any work is done.
     if let Some(folder) = &arguments.matrix {
         refuse_there(folder)?;
     }
+    let tables = arguments.into.as_deref().map(|place| tables(place, arguments));
+    if let Some(tables) = &tables {
+        tables.check()?;
+    }
     let told = run_into(arguments, screen)?;
     told.print(screen)?;
     if let Some(folder) = &arguments.matrix {
         matrix::write_plain(Path::new(&told.folder), folder, screen)?;
     }
+    if let Some(tables) = &tables {
+        let run = Path::new(&told.folder);
+        tables.write(run, &ExportArguments::of(run), screen).map_err(|why| {
+            Failure::Sentence(format!(
+                "{why}. The run itself is whole: `yarrup export {} --into …` writes its tables again",
+                run.display()
+            ))
+        })?;
+    }
     Ok(Exit::Done)
+}
+
+/// The tables of a database that are asked for.
+fn tables<'a>(place: &'a str, arguments: &'a RunArguments) -> IntoTables<'a> {
+    let mut tables = Vec::new();
+    match (&arguments.document_table, &arguments.token_table) {
+        (Some(name), _) => tables.push((ExportWhat::Documents, name.clone())),
+        (None, None) => tables.push((ExportWhat::Documents, "documents".to_owned())),
+        (None, Some(_)) => {}
+    }
+    tables.extend(arguments.token_table.iter().map(|name| (ExportWhat::Tokens, name.clone())));
+    IntoTables {
+        place,
+        certificates: arguments.reading.certificates.as_deref().map(Path::new),
+        tables,
+        mode: match (arguments.append, arguments.replace_tables) {
+            (true, _) => TableMode::Append,
+            (_, true) => TableMode::Replace,
+            _ => TableMode::Create,
+        },
+    }
 }
 
 /// Runs the recipe over the collection, into its folder.
@@ -93,7 +132,15 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         overgrown: &noted.overgrown,
         emptied: &noted.emptied,
     };
-    let record = write_run(&folder, &recorded, &noted)?;
+    if noted.refers {
+        let originals = originals(&folder, (&collection, &source, &summary), &noted.left_out);
+        let originals = originals.ok_or_else(|| {
+            let why = "the way from the run to its sources cannot be written as text; use --with-originals";
+            Failure::Sentence(format!("{}: {why}", out.display()))
+        })?;
+        folder.write(ORIGINALS_FILE, &originals.json())?;
+    }
+    let record = write_run(&folder, &recorded, &noted, arguments)?;
     let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
@@ -103,6 +150,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         left_out: left_out(&account),
         folder: folder.named().display().to_string(),
         record: record.clone(),
+        sizes: folder.sizes(),
     };
     folder.finish(record)?;
     Ok(told)
@@ -120,6 +168,10 @@ fn named(names: &[String]) -> String {
 /// The pass that applies the recipe.
 struct Applying<'p> {
     pipeline: &'p Pipeline,
+    /// The table of tokens, if it is asked for, and what encodes it.
+    tokens: Option<(TokenTable, RowEncoder, Vec<RowColumn>)>,
+    /// Whether the lines of documents are packed.
+    packs: bool,
     /// The places of documents that others repeat.
     originals: HashSet<u64>,
     outputs: Outputs,
@@ -154,6 +206,7 @@ const NAMED_EMPTIED: usize = 3;
 /// What a worker of the run keeps.
 struct Working<'p> {
     worker: Worker<'p>,
+    tokens: Option<TokenRows<'p>>,
     /// Documents by their tokens, as found and in the end.
     lengths: Lengths,
     /// What weighs terms, if that is asked for.
@@ -174,10 +227,28 @@ impl<'p> Pass for Applying<'p> {
     fn state(&self) -> Working<'p> {
         Working {
             worker: Worker::new(self.pipeline, self.outputs),
+            tokens: self.tokens.as_ref().map(|(table, ..)| TokenRows::new(self.pipeline, table.clone())),
             lengths: Lengths::new(),
             tally: Tally::new(),
             last_batch: Vec::new(),
             batch: 0,
+        }
+    }
+
+    fn lot(&self) -> usize {
+        let tokens = self.tokens.as_ref().map_or(0, |(_, encoder, _)| encoder.format().lot());
+        if self.packs { tokens.max(PACKED_LOT) } else { tokens }
+    }
+
+    fn lot_done(&self, _working: &mut Working<'p>, left: &mut Applied) {
+        if let Some((_, encoder, _)) = &self.tokens {
+            left.tokens.encode(encoder);
+        }
+        if self.packs {
+            match std::mem::take(&mut left.lines).packed() {
+                Ok(packed) => left.lines = packed,
+                Err(why) => left.fault = Some(why),
+            }
         }
     }
 
@@ -208,6 +279,11 @@ impl<'p> Pass for Applying<'p> {
                 let group = by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
                 working.tally.document(cleaned.terms().map(|(_, term)| term), group.as_deref());
             }
+            if let (Some(tokens), Some((_, encoder, columns))) = (&mut working.tokens, &self.tokens) {
+                let rows = left.tokens.rows(columns);
+                tokens.add((&record.id, record), &record.text, &cleaned, rows);
+                left.tokens.encode_many(encoder);
+            }
             if cleaned.tokens_after == 0 && cleaned.tokens_before > 0 && left.emptied.len() < NAMED_EMPTIED {
                 left.emptied.push(record.id.to_string());
             }
@@ -220,6 +296,7 @@ impl<'p> Pass for Applying<'p> {
         }
         match cleaned.left_out {
             Some(LeftOut { step, reason }) => left.dropped.push(DroppedDocument {
+                order: *order,
                 id: record.id.to_string(),
                 step,
                 reason,
@@ -234,8 +311,11 @@ impl<'p> Pass for Applying<'p> {
 /// What a batch leaves behind.
 #[derive(Default)]
 struct Applied {
-    /// Lines of `documents.jsonl`.
+    /// The lines of documents.
     lines: Lines,
+    tokens: Gathered,
+    /// What kept lines from being packed.
+    fault: Option<io::Error>,
     dropped: Vec<DroppedDocument>,
     /// Documents that others repeat: place and id.
     originals: Vec<(u64, String)>,
@@ -248,6 +328,7 @@ struct Applied {
 
 /// A document that a step left out.
 struct DroppedDocument {
+    order: u64,
     id: String,
     step: usize,
     reason: u16,
@@ -259,7 +340,10 @@ struct DroppedDocument {
 struct Writing<'r> {
     folder: &'r RunFolder,
     pipeline: &'r Pipeline,
-    documents: Option<RunFile<'r>>,
+    documents: Option<(RunFile<'r>, &'static str)>,
+    tokens: Option<RowTarget<'r>>,
+    /// The places of documents that a step left out.
+    left_out: Vec<u64>,
     skipped: Option<SkippedTable<RunFile<'r>>>,
     dropped: Option<DroppedTable<RunFile<'r>>>,
     /// The ids of documents that others repeat, by their places.
@@ -279,10 +363,12 @@ impl Sink<Applied> for Writing<'_> {
     type Error = Failure;
 
     fn left(&mut self, left: Applied) -> Result<ControlFlow<()>, Failure> {
-        if let Some(documents) = &mut self.documents {
-            left.lines
-                .write_to(documents)
-                .map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
+        if let Some((documents, name)) = &mut self.documents {
+            let written = left.fault.map_or(Ok(()), Err).and_then(|()| left.lines.write_to(documents));
+            written.map_err(|why| cannot_write(self.folder, name, &why))?;
+        }
+        if let Some(tokens) = &mut self.tokens {
+            left.tokens.write(tokens)?;
         }
         self.originals.extend(left.originals);
         self.growth.add(&left.firsts);
@@ -322,6 +408,7 @@ impl Writing<'_> {
     fn drop_documents(&mut self, dropped: Vec<DroppedDocument>) -> Result<(), Failure> {
         let failed = |why| cannot_write(self.folder, DROPPED_DOCUMENTS, &why);
         for document in dropped {
+            self.left_out.push(document.order);
             let table = match &mut self.dropped {
                 Some(table) => table,
                 None => {
@@ -341,9 +428,10 @@ impl Writing<'_> {
     /// Ends the files.
     fn finish(self) -> Result<Noted, Failure> {
         self.progress.end();
-        if let Some(mut documents) = self.documents {
-            documents.flush().map_err(|why| cannot_write(self.folder, "documents.jsonl", &why))?;
+        if let Some((mut documents, name)) = self.documents {
+            documents.flush().map_err(|why| cannot_write(self.folder, name, &why))?;
         }
+        self.tokens.map_or(Ok(()), RowTarget::finish)?;
         self.dropped
             .map_or(Ok(()), DroppedTable::finish)
             .map_err(|why| cannot_write(self.folder, DROPPED_DOCUMENTS, &why))?;
@@ -351,7 +439,8 @@ impl Writing<'_> {
             .map_or(Ok(()), SkippedTable::finish)
             .map_err(|why| cannot_write(self.folder, "skipped.csv", &why))?;
         let growth = self.growth.points();
-        Ok(Noted { overgrown: self.overgrown, emptied: self.emptied, growth, ..Noted::default() })
+        let (overgrown, emptied, left_out) = (self.overgrown, self.emptied, self.left_out);
+        Ok(Noted { overgrown, emptied, left_out, growth, ..Noted::default() })
     }
 }
 
@@ -365,6 +454,10 @@ struct Noted {
     /// Tokens, and distinct terms among the first so many.
     growth: Vec<(u64, u64)>,
     lengths: Lengths,
+    /// The places of documents that a step left out.
+    left_out: Vec<u64>,
+    /// Whether the documents refer to their originals.
+    refers: bool,
     /// What weighs terms, if that was asked for.
     weights: Option<(Vec<Weight>, TermTable)>,
 }
@@ -379,16 +472,33 @@ fn read_all(
     screen: &Screen,
 ) -> Result<(Account, Summary, Noted), Failure> {
     let weighing = Weighing::of(arguments)?;
-    let writes_documents = !arguments.without_documents;
+    let writes_documents = arguments.writes(Written::Documents);
     let clean = writes_documents || weighing.is_some();
-    let outputs = Outputs { clean, tokens: false, ends: false };
-    let written = DocumentOutput { without_originals: arguments.without_originals };
+    let outputs = Outputs { clean, tokens: false, ends: arguments.tokens.is_some() };
+    let copies = arguments.with_originals || !source.stays();
+    let refers = writes_documents && !copies && !arguments.without_originals;
+    let written = DocumentOutput { without_originals: refers || arguments.without_originals };
+    let packs = match arguments.documents {
+        Some(format) => format == DocumentFormat::JsonlZst,
+        None => source.likely_bytes() >= PACKED_FROM,
+    };
+    let documents = if packs { PACKED_DOCUMENTS_FILE } else { DOCUMENTS_FILE };
     let pipeline = &compiled.pipeline;
     let originals = pipeline.originals();
-    let applying = Applying { pipeline, originals, outputs, writes_documents, written, weighing };
+    let (tokens, token_file) = match arguments.tokens {
+        Some(format) => {
+            let (table, encoder, file) = token_file(folder, format)?;
+            (Some((TokenTable::default(), encoder, table.columns)), Some(file))
+        }
+        None => (None, None),
+    };
+    let applying =
+        Applying { pipeline, tokens, packs, originals, outputs, writes_documents, written, weighing };
     let mut writing = Writing {
         folder,
-        documents: if writes_documents { Some(folder.file("documents.jsonl")?) } else { None },
+        documents: if writes_documents { Some((folder.file(documents)?, documents)) } else { None },
+        tokens: token_file,
+        left_out: Vec::new(),
         pipeline,
         skipped: None,
         dropped: None,
@@ -402,6 +512,7 @@ fn read_all(
     };
     let reading = read(source, policy, &applying, &mut writing).map_err(ended)?;
     let mut noted = writing.finish()?;
+    noted.refers = refers;
     // None at all may be what was asked for.
     let failure = no_document(&reading.summary, source).filter(|_| !arguments.reading.asks_for_none());
     if let Some(failure) = failure {
@@ -431,6 +542,46 @@ fn read_all(
     Ok((Account::of_workers(workers, &compiled.pipeline), reading.summary, noted))
 }
 
+/// How many bytes of documents are packed at a time: what repeats within them is said once.
+const PACKED_LOT: usize = 1 << 20;
+/// Collections of so many bytes have their documents packed, unless something else is asked for.
+const PACKED_FROM: u64 = 16 << 20;
+
+/// Begins the file of tokens.
+fn token_file<'r>(
+    folder: &'r RunFolder,
+    format: TokenFormat,
+) -> Result<(RowTable, RowEncoder, RowTarget<'r>), Failure> {
+    let (name, format) = match format {
+        TokenFormat::Csv => ("tokens.csv", RowFormat::Csv(Cells::Safe)),
+        TokenFormat::Jsonl => ("tokens.jsonl", RowFormat::JsonLines),
+        TokenFormat::Parquet => ("tokens.parquet", RowFormat::Parquet),
+    };
+    let table = TokenTable::default().table();
+    let failed = |why: io::Error| cannot_write(folder, name, &why);
+    let encoder = RowEncoder::new(format, &table).map_err(failed)?;
+    let file = RowFile::stream(Box::new(folder.file(name)?), &encoder, &table).map_err(failed)?;
+    let target = RowTarget::File(Box::new(file), Some(folder.named().join(name)));
+    Ok((table, encoder, target))
+}
+
+/// Where the original texts are that the documents refer to.
+fn originals(
+    folder: &RunFolder,
+    (collection, source, summary): (&Collection, &Source, &Summary),
+    left_out: &[u64],
+) -> Option<OriginalsRecord> {
+    let collection = collection.with_paths(|path| folder.path_to(path))?;
+    let sources = source.read_files().iter().map(|file| OriginalRecord {
+        name: file.name.clone(),
+        bytes: file.bytes,
+        hash: file.hash.clone(),
+    });
+    let sources = sources.collect();
+    let left_out = left_out.iter().map(|order| summary.number(*order)).collect();
+    Some(OriginalsRecord { collection: write_collection(&collection), sources, left_out })
+}
+
 /// The table of documents that a step left out.
 const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
 
@@ -439,14 +590,25 @@ fn cannot_write(folder: &RunFolder, file: &str, why: &dyn std::fmt::Display) -> 
 }
 
 /// Writes everything but the record, which it returns.
-fn write_run(folder: &RunFolder, recorded: &Recorded<'_>, noted: &Noted) -> Result<RunRecord, Failure> {
+fn write_run(
+    folder: &RunFolder,
+    recorded: &Recorded<'_>,
+    noted: &Noted,
+    arguments: &RunArguments,
+) -> Result<RunRecord, Failure> {
     let Recorded { compiled, account, effects, vocabulary, .. } = *recorded;
     let data = FigureData { account, effects, vocabulary, growth: &noted.growth, lengths: &noted.lengths };
     let fonts = Fonts::default();
     // The figures take as long as the tables, and so does the account: all at once.
     let figures = std::thread::scope(|scope| {
         let figures = scope.spawn(|| {
-            draw_figures(&data, &Choices::default(), &fonts, |name, content| folder.write(name, content))
+            let wanted = WantedFigures {
+                files: arguments.writes(Written::Figures),
+                page: arguments.writes(Written::Report),
+            };
+            draw_figures(&data, &Choices::default(), (&fonts, wanted), |name, content| {
+                folder.write(name, content)
+            })
         });
         let packed = scope.spawn(|| {
             write_account(account, folder.file(ACCOUNT_FILE)?)
@@ -480,7 +642,9 @@ fn write_run(folder: &RunFolder, recorded: &Recorded<'_>, noted: &Noted) -> Resu
         figures,
         groups: None,
     };
-    folder.write("report.html", drawn.html()?.as_bytes())?;
+    if arguments.writes(Written::Report) {
+        folder.write("report.html", drawn.html()?.as_bytes())?;
+    }
     Ok(record)
 }
 

@@ -23,19 +23,36 @@ const PAGE_FIGURES: [&str; 5] = ["effects", "rank-frequency", "cloud", "growth",
 /// How many figures are drawn at a time.
 const DRAWING: usize = 3;
 
-/// Draws all figures that the run has something for, and writes each as SVG and PNG by its name in the run folder. Returns those of the page.
+/// Which figures are wanted.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct WantedFigures {
+    /// All of them, as files.
+    pub(crate) files: bool,
+    /// Those of the page.
+    pub(crate) page: bool,
+}
+
+/// Draws the figures that are wanted and that the run has something for, and writes each as SVG and PNG by its name in the run folder. Returns those
+/// of the page.
 pub(crate) fn draw_figures(
     data: &FigureData<'_>,
     choices: &Choices,
-    fonts: &Fonts,
+    (fonts, wanted): (&Fonts, WantedFigures),
     write: impl Fn(&str, &[u8]) -> Result<(), RunError> + Sync,
 ) -> Result<Vec<(&'static str, Figure)>, Failure> {
     let draw = |name: &'static str| -> Result<Option<(&'static str, Figure)>, Failure> {
+        let of_page = wanted.page && PAGE_FIGURES.contains(&name);
+        if !wanted.files && !of_page {
+            return Ok(None);
+        }
         let Some(figure) = data.draw(name, choices, fonts) else { return Ok(None) };
+        if !wanted.files {
+            return Ok(Some((name, figure)));
+        }
         write(&format!("figures/{name}.svg"), figure.svg.as_bytes())?;
         let pixels = png(&figure, fonts).map_err(|why| Failure::Sentence(why.to_string()))?;
         write(&format!("figures/{name}.png"), &pixels)?;
-        Ok(PAGE_FIGURES.contains(&name).then_some((name, figure)))
+        Ok(of_page.then_some((name, figure)))
     };
     // A few at a time: each takes some megabytes while it is drawn. The last takes longest, and begins first.
     let left = Mutex::new(FIGURES.map(|(name, _)| name).to_vec());

@@ -3,9 +3,9 @@
 use std::io::Write;
 
 use yarrup_core::MatchRow;
-use yarrup_io::RunRecord;
+use yarrup_io::{ORIGINALS_FILE, RunRecord};
 use yarrup_report::{
-    Align, Coverage, StepRow, bars, counted, effect_table, grouped, percent, shown, table, visible,
+    Align, Coverage, StepRow, bars, counted, effect_table, grouped, percent, shown, sized, table, visible,
 };
 
 use crate::failure::Failure;
@@ -13,6 +13,9 @@ use crate::screen::{Screen, program, shell_word};
 
 /// How many terms the terminal shows.
 pub(crate) const SHOWN_TERMS: usize = 15;
+
+/// The size of a run that is told.
+const TOLD_FROM: u64 = 10_000_000;
 
 /// A run that stands in its folder, and what is told of it.
 pub(crate) struct RunSummary {
@@ -25,6 +28,8 @@ pub(crate) struct RunSummary {
     /// The documents that steps left out: the step, the reason, how many.
     pub(crate) left_out: Vec<(String, String, u64)>,
     pub(crate) folder: String,
+    /// The files of the run and how many bytes each has.
+    pub(crate) sizes: Vec<(String, u64)>,
 }
 
 /// The sorts of matches that steps tell apart, as the cells of a table: step, sort, count, documents, examples.
@@ -82,6 +87,34 @@ impl RunSummary {
             grouped(totals.tokens_kept),
             counted(totals.terms, "term")
         )
+    }
+
+    /// What takes the room, where that is much.
+    fn room(&self) -> Option<String> {
+        let all: u64 = self.sizes.iter().map(|(_, bytes)| bytes).sum();
+        if all < TOLD_FROM {
+            return None;
+        }
+        let mut files = self.sizes.clone();
+        files.sort_by_key(|(_, bytes)| std::cmp::Reverse(*bytes));
+        let named: Vec<String> = files
+            .iter()
+            .take_while(|(_, bytes)| bytes * 20 >= all)
+            .map(|(name, bytes)| format!("{name} {}", sized(*bytes)))
+            .collect();
+        Some(format!("{} takes {}: {}", visible(&self.folder), sized(all), named.join(", ")))
+    }
+
+    /// Where the original texts are, if not in the run.
+    fn originals(&self) -> Option<String> {
+        if !self.sizes.iter().any(|(name, _)| name == ORIGINALS_FILE) {
+            return None;
+        }
+        let sources: Vec<String> = self.record.sources.iter().map(|source| visible(&source.name)).collect();
+        Some(format!(
+            "The original texts stay in {}, where `find` and `export` read them again; --with-originals copies them into the run",
+            sources.join(", ")
+        ))
     }
 
     /// The effect of every step, the top terms, and where to look next.
@@ -150,10 +183,15 @@ impl RunSummary {
                 writeln!(out, "  {}", look.faint(&format!("{cover} of all tokens")))?;
             }
         }
+        for sentence in [self.room(), self.originals()].into_iter().flatten() {
+            writeln!(out, "\n{}", look.faint(&sentence))?;
+        }
         let (program, run) = (program(), shell_word(&self.folder));
         let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
         writeln!(out, "\n{}", look.heading("Where to look next"))?;
-        writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
+        if self.sizes.iter().any(|(name, _)| name == "report.html") {
+            writeln!(out, "  {run}/report.html   the whole picture, in a browser")?;
+        }
         writeln!(out, "  {}", look.command(&format!("{program} terms {run}")))?;
         writeln!(out, "  {}", look.command(&format!("{program} find {run} {}", shell_word(first))))?;
         writeln!(out, "  {}", look.command(&format!("{program} terms {run} --dropped")))?;

@@ -55,7 +55,7 @@ fn malformed_records_are_named_skipped_and_counted() {
         "notes.jsonl",
         "{\"text\":\"one tern\"}\n{\"text\": oops}\n{\"body\":\"x\"}\n[1]\n{\"text\":{}}\n{\"text\":\"a \\ud800 b\"}\n{\"text\":\"two\"}\n",
     );
-    let said = home.yarrup("run recipe.toml notes.jsonl --out run");
+    let said = home.yarrup("run recipe.toml notes.jsonl --out run --with-originals");
     assert_eq!(said.code, Some(0));
     for line in [
         "notes.jsonl:2: not valid JSON: expected value at column 10; skipped",
@@ -510,7 +510,7 @@ fn what_steps_make_of_a_text_has_bounds() {
         "notes.jsonl",
         "{\"id\": \"long\", \"text\": \"a a a a\"}\n{\"id\": \"short\", \"text\": \"tern\"}\n",
     );
-    let said = home.yarrup("run grow.toml notes.jsonl --out run");
+    let said = home.yarrup("run grow.toml notes.jsonl --out run --with-originals");
     assert_eq!(said.code, Some(0), "{said:?}");
     assert!(said.err.contains("of 1 document a step makes more than 32 times as much text"), "{said:?}");
     assert_eq!(

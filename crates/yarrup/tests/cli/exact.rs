@@ -130,19 +130,19 @@ fn what_goes_out_is_what_came_in() {
         .file("notes.jsonl", "{\"id\": 7, \"title\": null, \"body\": \"terns\", \"text\": \"x\", \"deep\": {\"n\": 1}}\n{\"id\": \"7b\", \"title\": 5, \"body\": null}\n{\"id\": 12345678901234567890, \"body\": \"gull\"}\n")
         .file("cards.csv", "id,text,code\n1,tern,007\n2,gull,008\n")
         .file("pretty.json", "[\n  {\n    \"id\": 1,\n    \"text\": \"tern\",\n    \"tags\": [\n      \"a\",\n      \"b c\"\n    ]\n  }\n]\n");
-    home.done("run recipe.toml notes.jsonl --out run --text body --title title");
+    home.done("run recipe.toml notes.jsonl --out run --with-originals --text body --title title");
     let lines: Vec<String> = home.read("run/documents.jsonl").lines().map(str::to_owned).collect();
     assert!(lines[0].starts_with("{\"id\":7,\"title\":null,\"body\":\"terns\",\"carried_text\":\"x\",\"deep\":{\"n\": 1},\"text\":\"terns\""), "{}", lines[0]);
     assert!(lines[1].starts_with("{\"id\":\"7b\",\"title\":5,\"body\":null,\"text\":null"), "{}", lines[1]);
     assert!(lines[2].starts_with("{\"id\":12345678901234567890,"), "{}", lines[2]);
     home.done("run recipe.toml notes.jsonl --out bare --text body --title title --without-originals");
     assert!(!home.read("bare/documents.jsonl").contains("terns"));
-    home.done("run recipe.toml cards.csv --out cards");
+    home.done("run recipe.toml cards.csv --out cards --with-originals");
     let card: Value =
         serde_json::from_str(home.read("cards/documents.jsonl").lines().next().expect("a line"))
             .expect("JSON");
     assert_eq!((&card["id"], &card["code"]), (&json!(1), &json!("007")));
-    home.done("run recipe.toml pretty.json --out pretty");
+    home.done("run recipe.toml pretty.json --out pretty --with-originals");
     let pretty = home.read("pretty/documents.jsonl");
     assert_eq!(pretty.lines().count(), 1, "{pretty}");
     assert!(pretty.contains("\"tags\":[\"a\",\"b c\"]"), "{pretty}");

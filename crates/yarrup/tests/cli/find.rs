@@ -182,6 +182,7 @@ fn what_cannot_be_found_is_told() {
 #[test]
 fn a_run_that_was_changed_is_refused() {
     let home = home();
+    home.done("run recipe.toml notes.jsonl --out run --replace --with-originals");
     let path = home.path("run/documents.jsonl");
     let text = home.read("run/documents.jsonl");
     std::fs::write(&path, text.replace("gulls", "goose")).expect("changed");

@@ -123,7 +123,8 @@ impl Home {
     #[track_caller]
     pub(crate) fn documents_with(&self, arguments: &str, more: &[&str]) -> Vec<serde_json::Value> {
         std::fs::write(self.path("as-found.toml"), "[[step]]\ndo = \"split\"\n").expect("a recipe");
-        let command = format!("run as-found.toml {arguments} --out as-found --replace --quiet");
+        let command =
+            format!("run as-found.toml {arguments} --out as-found --with-originals --replace --quiet");
         let said = self.yarrup_with(&command, more, b"");
         assert_eq!(said.code, Some(0), "{said:?}");
         let documents = self.read("as-found/documents.jsonl");

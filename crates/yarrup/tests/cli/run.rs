@@ -43,7 +43,7 @@ fn the_tables_tell_every_step_to_the_unit() {
 #[test]
 fn documents_keep_their_fields_and_their_text() {
     let home = home();
-    home.done("run recipe.toml notes.jsonl --out run");
+    home.done("run recipe.toml notes.jsonl --out run --with-originals");
     assert_eq!(
         home.read("run/documents.jsonl"),
         "{\"id\":\"a\",\"site\":\"spit\",\"text\":\"The terns nest. Nests on the spit!\",\"clean\":\"tern nest nest spit\",\
@@ -73,6 +73,7 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
             "growth.csv",
             "lengths.csv",
             "matches.csv",
+            "originals.json",
             "recipe.toml",
             "report.html",
             "run.json",

@@ -26,7 +26,7 @@ fn nested_fields_are_reached_by_paths_and_the_rest_is_carried() {
         "tickets.jsonl",
         "{\"ref\": 7, \"ticket\": {\"head\": \"Bench\", \"body\": \"It \\u201cwobbles\\u201d\\n\", \"n\": 1.50}, \"clean\": true}\n",
     );
-    home.done("run recipe.toml tickets.jsonl --out run --text ticket.body --id ref --title ticket.head");
+    home.done("run recipe.toml tickets.jsonl --with-originals --out run --text ticket.body --id ref --title ticket.head");
     assert_eq!(
         home.read("run/documents.jsonl"),
         "{\"id\":7,\"title\":\"Bench\",\"ref\":7,\"ticket\":{\"head\": \"Bench\", \"body\": \"It \\u201cwobbles\\u201d\\n\", \"n\": 1.50},\

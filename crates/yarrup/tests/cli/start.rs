@@ -74,7 +74,9 @@ fn repeated_lines_are_learned_dropped_and_frozen() {
         "{\"id\":1,\"text\":\"Gull Hide\\nfirst tern\"}\n{\"id\":2,\"text\":\"second\\nGull Hide\"}\n{\"id\":3,\"text\":\"third\"}\n",
     );
     for threads in [1, 2] {
-        home.done(&format!("run r.toml notes.jsonl --out run --replace --threads {threads}"));
+        home.done(&format!(
+            "run r.toml notes.jsonl --out run --with-originals --replace --threads {threads}"
+        ));
         let documents = home.read("run/documents.jsonl");
         assert!(
             documents.contains("\"clean\":\"first tern\"") && documents.contains("\"clean\":\"second\""),

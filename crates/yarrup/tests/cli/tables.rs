@@ -83,7 +83,9 @@ fn tables_are_the_same_in_every_format() {
         for format in ["jsonl", "parquet", "sqlite", "csv"] {
             let file = format!("{what}.{format}");
             home.done(&format!("export run --as {format} --what {what} --out {file}"));
-            home.done(&format!("run as-it-is.toml {file} --text {text} --out {what}-{format} --quiet"));
+            home.done(&format!(
+                "run as-it-is.toml {file} --text {text} --with-originals --out {what}-{format} --quiet"
+            ));
             let documents = lines(&home.read(&format!("{what}-{format}/documents.jsonl")));
             read.push(
                 documents
@@ -151,7 +153,6 @@ fn nothing_is_written_where_something_is_wrong() {
         ("--as csv --out there.csv", "there.csv"),
         ("--as sqlite", "sqlite needs --out and a file"),
         ("--as conllu --what terms", "--as conllu writes the kept tokens alone"),
-        ("--as csv --recipe r.toml", "goes with --as conllu"),
         ("--as csv --out run/x.csv", "lies in the run folder"),
     ] {
         let err = home.refused(&format!("export run {arguments}"));

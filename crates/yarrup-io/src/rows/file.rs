@@ -7,46 +7,28 @@ use std::path::Path;
 use flate2::Compression;
 use flate2::write::GzEncoder;
 
-use crate::csv_table::Cells;
-use crate::rows::{RowCell, RowColumn, RowWriter, SqliteRows};
+use crate::csv_error::into_io;
+use crate::csv_table::TableWriter;
+use crate::rows::encode::Lot;
+use crate::rows::parquet::ParquetFile;
+use crate::rows::sqlite::SqliteTables;
+use crate::rows::{EncodedRows, RowEncoder, RowFormat, RowTable};
 use crate::writing::{NewFile, Temporary, WriteError};
 
-/// How a file of rows is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum RowFormat {
-    /// CSV, with cells like this.
-    Csv(Cells),
-    /// JSON Lines.
-    JsonLines,
-    /// Parquet.
-    Parquet,
-    /// SQLite.
-    Sqlite,
-}
-
-/// A table: its name, its columns, and those that get an index where the format has any.
-#[derive(Clone, Debug)]
-pub struct RowTable {
-    /// The name.
-    pub name: &'static str,
-    /// The columns.
-    pub columns: Vec<RowColumn>,
-    /// Names of columns.
-    pub indexed: &'static [&'static str],
-}
-
 /// A file of rows that is being written. Dropped before it was finished, it leaves nothing behind.
-pub struct RowFile(To);
+pub struct RowFile<'w>(To<'w>);
 
-enum To {
-    /// A file, or a stream.
-    Rows(Box<RowWriter<Packing>>),
+enum To<'w> {
+    /// Lines in a file or a stream.
+    Lines(Packing<'w>),
+    /// A Parquet file.
+    Parquet(Box<ParquetFile<Packing<'w>>>),
     /// An SQLite file, made apart.
-    Sqlite(SqliteRows, Temporary, Box<NewFile>),
+    Sqlite(SqliteTables, Temporary, Box<NewFile>),
 }
 
 /// Where rows go: a file as it is or packed, or a stream.
-enum Packing {
+enum Packing<'w> {
     /// A file.
     Plain(NewFile),
     /// A file packed by gzip.
@@ -54,10 +36,10 @@ enum Packing {
     /// A file packed by Zstandard.
     Zstd(Box<zstd::Encoder<'static, NewFile>>),
     /// A stream.
-    Stream(Box<dyn Write + Send>),
+    Stream(Box<dyn Write + Send + 'w>),
 }
 
-impl Write for Packing {
+impl Write for Packing<'_> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
         match self {
             Packing::Plain(out) => out.write(bytes),
@@ -77,7 +59,7 @@ impl Write for Packing {
     }
 }
 
-impl RowFile {
+impl<'w> RowFile<'w> {
     /// Begins a file at `path`, where nothing may be unless `replace`. Where its name ends in `.gz` or `.zst`, CSV and JSON Lines are packed.
     ///
     /// # Errors
@@ -86,15 +68,16 @@ impl RowFile {
     pub fn create(
         path: &Path,
         replace: bool,
-        format: RowFormat,
+        encoder: &RowEncoder,
         table: &RowTable,
-    ) -> Result<RowFile, WriteError> {
+    ) -> Result<RowFile<'w>, WriteError> {
         let failed = WriteError::refused(path);
         let file = NewFile::create(path, replace)?;
+        let format = encoder.format();
         if format == RowFormat::Sqlite {
             let made = || {
                 let apart = Temporary::new()?;
-                let rows = SqliteRows::new(apart.path(), table.name, &table.columns, table.indexed)?;
+                let rows = SqliteTables::in_new(apart.path(), table)?;
                 Ok((rows, apart))
             };
             let (rows, apart) = made().map_err(failed)?;
@@ -110,7 +93,7 @@ impl RowFile {
             }
             _ => Packing::Plain(file),
         };
-        RowFile::begin(packing, format, table).map_err(failed)
+        RowFile::begin(packing, encoder, table).map_err(failed)
     }
 
     /// Begins rows on a stream; SQLite needs a file.
@@ -118,29 +101,40 @@ impl RowFile {
     /// # Errors
     ///
     /// If the stream cannot be written.
-    pub fn stream(out: Box<dyn Write + Send>, format: RowFormat, table: &RowTable) -> io::Result<RowFile> {
-        RowFile::begin(Packing::Stream(out), format, table)
+    pub fn stream(
+        out: Box<dyn Write + Send + 'w>,
+        encoder: &RowEncoder,
+        table: &RowTable,
+    ) -> io::Result<RowFile<'w>> {
+        RowFile::begin(Packing::Stream(out), encoder, table)
     }
 
-    fn begin(out: Packing, format: RowFormat, table: &RowTable) -> io::Result<RowFile> {
-        let columns = &table.columns;
-        Ok(RowFile(To::Rows(Box::new(match format {
-            RowFormat::Csv(cells) => RowWriter::csv(out, columns, cells)?,
-            RowFormat::JsonLines => RowWriter::JsonLines(out, columns.clone()),
-            RowFormat::Parquet => RowWriter::parquet(out, columns)?,
+    fn begin(mut out: Packing<'w>, encoder: &RowEncoder, table: &RowTable) -> io::Result<RowFile<'w>> {
+        if let Some(groups) = encoder.groups() {
+            return Ok(RowFile(To::Parquet(Box::new(ParquetFile::new(out, groups)?))));
+        }
+        match encoder.format() {
+            RowFormat::Csv(cells) => {
+                let names = table.columns.iter().map(|column| &column.name);
+                TableWriter::with(cells, &mut out, names).map_err(into_io)?.finish()?;
+            }
             RowFormat::Sqlite => return Err(io::Error::other("SQLite needs a file; name one with --out")),
-        }))))
+            RowFormat::JsonLines | RowFormat::Parquet | RowFormat::Copy => {}
+        }
+        Ok(RowFile(To::Lines(out)))
     }
 
-    /// Adds a row, with a cell for each column.
+    /// Adds rows that the same encoder made.
     ///
     /// # Errors
     ///
-    /// If it cannot be written.
-    pub fn row(&mut self, cells: &[RowCell]) -> io::Result<()> {
-        match &mut self.0 {
-            To::Rows(rows) => rows.row(cells),
-            To::Sqlite(rows, ..) => rows.row(cells),
+    /// If they cannot be written.
+    pub fn add(&mut self, rows: EncodedRows) -> io::Result<()> {
+        match (&mut self.0, rows.lot) {
+            (To::Lines(out), Lot::Bytes(bytes)) => out.write_all(&bytes),
+            (To::Parquet(file), Lot::Group(group)) if rows.rows > 0 => file.group(group),
+            (To::Sqlite(tables, ..), Lot::Rows(rows)) => tables.rows(&rows),
+            _ => Ok(()),
         }
     }
 
@@ -151,19 +145,21 @@ impl RowFile {
     /// If it cannot be written, or something has appeared at the place.
     pub fn finish(self, path: &Path) -> Result<(), WriteError> {
         let failed = || WriteError::refused(path);
-        match self.0 {
-            To::Rows(rows) => match rows.finish().map_err(failed())? {
-                Packing::Plain(file) => file.finish(),
-                Packing::Gzip(packing) => packing.finish().map_err(failed())?.finish(),
-                Packing::Zstd(packing) => packing.finish().map_err(failed())?.finish(),
-                Packing::Stream(mut out) => out.flush().map_err(failed()),
-            },
+        let out = match self.0 {
+            To::Lines(out) => out,
+            To::Parquet(file) => file.finish().map_err(failed())?,
             To::Sqlite(rows, apart, mut file) => {
                 rows.finish().map_err(failed())?;
                 let mut made = File::open(apart.path()).map_err(failed())?;
                 io::copy(&mut made, &mut file).map_err(failed())?;
-                file.finish()
+                return file.finish();
             }
+        };
+        match out {
+            Packing::Plain(file) => file.finish(),
+            Packing::Gzip(packing) => packing.finish().map_err(failed())?.finish(),
+            Packing::Zstd(packing) => packing.finish().map_err(failed())?.finish(),
+            Packing::Stream(mut out) => out.flush().map_err(failed()),
         }
     }
 }
