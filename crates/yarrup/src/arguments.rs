@@ -420,6 +420,9 @@ pub(crate) struct ExportArguments {
     /// Of documents: add a column of this name with the list of their terms
     #[arg(long, value_name = "NAME")]
     pub(crate) term_list: Option<String>,
+    /// Of documents: add what steps leave of each, a column for each of these steps, separated by commas, or `all`
+    #[arg(long, value_name = "STEPS", value_delimiter = ',')]
+    pub(crate) stages: Vec<String>,
     /// Write the cells of CSV as they are, also those that a spreadsheet would take for formulas
     #[arg(long)]
     pub(crate) as_is: bool,

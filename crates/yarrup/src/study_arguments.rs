@@ -324,8 +324,8 @@ pub(crate) struct MatrixArguments {
     /// Of the terms that are left, so many of the commonest
     #[arg(long, value_name = "N", help_heading = "Terms")]
     pub(crate) top: Option<usize>,
-    /// The terms and weights of another matrix folder, or the terms of another run: the same columns for new documents
-    #[arg(long, value_name = "FOLDER", conflicts_with_all = ["at_least", "documents_at_least", "share_at_most", "weight_at_least", "top"], help_heading = "Terms")]
+    /// The terms and weights of another matrix folder, or the terms of another run or of a frozen recipe: the same columns for new documents
+    #[arg(long, value_name = "PLACE", conflicts_with_all = ["at_least", "documents_at_least", "share_at_most", "weight_at_least", "top"], help_heading = "Terms")]
     pub(crate) vocabulary: Option<PathBuf>,
     /// Terms in rows, and documents in columns (Matrix Market)
     #[arg(long, help_heading = "Documents")]

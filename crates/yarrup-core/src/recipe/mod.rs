@@ -15,6 +15,7 @@ pub use read::{nearest, read, read_known, read_with};
 pub use starters::{STARTERS, Starter};
 
 use crate::step::{Condition, Operation, WrittenSettings};
+use crate::steps::collection::limit::{KNOWN, LIMIT};
 use std::ops::Range;
 
 /// A mistake in a recipe, and where it stands.
@@ -143,4 +144,13 @@ pub struct Recipe {
     pub allow: Vec<String>,
     /// The steps, in the order written.
     pub steps: Vec<Step>,
+}
+
+impl Recipe {
+    /// The terms that the last `limit` keeps, where they were learned and are written out; none if no `limit` has any.
+    pub fn limited_to(&self) -> Option<&[String]> {
+        let limits = self.steps.iter().filter(|step| step.operation.name == LIMIT.name);
+        let step = limits.rev().find(|step| step.settings.has(&KNOWN.facts))?;
+        Some(step.settings.get(&KNOWN))
+    }
 }

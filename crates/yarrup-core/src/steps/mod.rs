@@ -1,6 +1,6 @@
 //! The steps, and the one list from which reading, help, suggestions and reference pages are drawn.
 
-mod collection;
+pub(crate) mod collection;
 pub(crate) mod split;
 pub(crate) mod text;
 pub(crate) mod token;

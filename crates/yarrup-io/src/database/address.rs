@@ -92,6 +92,9 @@ impl Address {
             if told.contains("password missing") {
                 return "the server asks for a password: put it into the address, PGPASSWORD or a password file (PGPASSFILE)".to_owned();
             }
+            if told.contains("invalid peer certificate") {
+                return format!("{told}; --certificates FILE takes the certificate of an authority of your own");
+            }
             told
         })
     }

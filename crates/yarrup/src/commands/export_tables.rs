@@ -3,10 +3,10 @@
 use std::ops::ControlFlow;
 use std::path::Path;
 
-use yarrup_core::{Account, Fields, Outputs};
+use yarrup_core::{Account, Fields, Outputs, StepName};
 use yarrup_io::{
-    Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, RowColumn, RowEncoder, RowFile,
-    RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read, read_account,
+    Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, Record, RowColumn, RowEncoder,
+    RowFile, RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read, read_account,
     refuse_taken, term_entries,
 };
 use yarrup_report::counted;
@@ -334,9 +334,16 @@ const EFFECT_COUNTS: [&str; 13] = [
 ];
 
 /// How the columns of documents are filled.
-struct DocumentColumns {
-    /// By column: the field that it holds; none for the list of terms.
-    fields: Vec<Option<String>>,
+struct DocumentColumns(Vec<Filled>);
+
+/// What fills a column.
+enum Filled {
+    /// A field, by its path.
+    Field(String),
+    /// The list of the terms.
+    Terms,
+    /// What is left behind the step with this number.
+    Behind(usize),
 }
 
 /// The fields of the documents as columns, with the types that all values fit.
@@ -362,18 +369,23 @@ fn document_table(
     for state in run.pass(&Surveying, screen)? {
         survey.absorb(state);
     }
-    let (mut columns, mut fields) = (Vec::new(), Vec::new());
+    let (mut columns, mut filled) = (Vec::new(), Vec::new());
     for field in survey.fields() {
         let name = match field.path.as_str() {
             "clean" => arguments.clean_as.as_deref().unwrap_or("clean"),
             path => path,
         };
         columns.push(RowColumn::new(name, RowType::of(field)));
-        fields.push(Some(field.path.clone()));
+        filled.push(Filled::Field(field.path.clone()));
+    }
+    for step in chosen_steps(run, &arguments.stages)? {
+        let name = format!("step_{}_{}", step.number, step.operation);
+        columns.push(RowColumn::new(&name, RowType::Text));
+        filled.push(Filled::Behind(step.number));
     }
     if let Some(name) = &arguments.term_list {
         columns.push(RowColumn::new(name, RowType::Texts));
-        fields.push(None);
+        filled.push(Filled::Terms);
     }
     let taken = |(number, column): (usize, &RowColumn)| {
         columns[..number].iter().any(|other| other.name == column.name).then(|| column.name.clone())
@@ -383,7 +395,32 @@ fn document_table(
         let is_list = arguments.term_list.as_ref() == Some(&name);
         return Err(option(if is_list { "term-list" } else { "clean-as" }, &why));
     }
-    Ok((RowTable { name: "documents".to_owned(), columns, indexed: &["id"] }, DocumentColumns { fields }))
+    Ok((RowTable { name: "documents".to_owned(), columns, indexed: &["id"] }, DocumentColumns(filled)))
+}
+
+/// The steps that are asked for by their numbers.
+fn chosen_steps<'r>(run: &'r Studied, asked: &[String]) -> Result<Vec<&'r StepName>, Failure> {
+    let steps = run.compiled.pipeline.steps();
+    if asked.iter().any(|asked| asked == "all") {
+        return Ok(steps.iter().collect());
+    }
+    let step = |asked: &String| {
+        let found = steps.iter().find(|step| step.number.to_string() == *asked);
+        let why = || format!("no step `{asked}`; the recipe has steps 1 to {}", steps.len());
+        found.ok_or_else(|| option("stages", &why()))
+    };
+    asked.iter().map(step).collect()
+}
+
+/// What is left of a document behind each of these steps: its text, or its tokens parted by spaces.
+fn behind_steps(run: &Studied, record: &Record<'_>, steps: &[usize]) -> Result<Vec<String>, Failure> {
+    let original = run.original(record)?;
+    let behind = |number: &usize| {
+        let trace = run.compiled.pipeline.trace_to(&original, record, *number);
+        let text = trace.text_steps.iter().find(|step| step.step.number == *number);
+        text.map_or(trace.clean, |step| step.text.clone())
+    };
+    Ok(steps.iter().map(behind).collect())
 }
 
 /// The pass that makes a row of every document.
@@ -409,14 +446,26 @@ impl<'r> Pass for Documents<'r> {
     fn document(&self, terms: &mut TermsOf<'r>, document: &Numbered<'_>, left: &mut Gathered) {
         let record = &document.record;
         let mut fault = None;
+        let steps = self.document.0.iter().filter_map(|filled| match filled {
+            Filled::Behind(number) => Some(*number),
+            _ => None,
+        });
+        let steps: Vec<usize> = steps.collect();
+        let mut behind = match behind_steps(self.run, record, &steps) {
+            _ if steps.is_empty() => Vec::new(),
+            Ok(behind) => behind,
+            Err(fault) => return left.fail(fault),
+        }
+        .into_iter();
         let rows = left.rows(self.columns);
-        for field in &self.document.fields {
-            match field {
-                Some(field) => match record.value(field) {
+        for filled in &self.document.0 {
+            match filled {
+                Filled::Field(field) => match record.value(field) {
                     Some(value) => rows.written(&value),
                     None => rows.nothing(),
                 },
-                None => fault = terms.each(record, |terms| rows.texts(terms)).err(),
+                Filled::Behind(_) => rows.text(&behind.next().unwrap_or_default()),
+                Filled::Terms => fault = terms.each(record, |terms| rows.texts(terms)).err(),
             }
         }
         if let Some(fault) = fault {

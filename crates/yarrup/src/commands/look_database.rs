@@ -8,7 +8,7 @@ use yarrup_report::{Align, grouped, table, visible};
 
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::failure::{Exit, Failure};
-use crate::screen::{Screen, program, shell_word};
+use crate::screen::{Screen, shell_word};
 
 /// How many columns of a table are named.
 const NAMED_COLUMNS: usize = 6;
@@ -37,11 +37,9 @@ pub(super) fn show(arguments: &LookArguments, source: &SourceSpec, screen: &Scre
     let rows: Vec<Vec<String>> = tables.iter().map(row).collect();
     let header = [("Table", Align::Left), ("Rows", Align::Right), ("Columns", Align::Left)];
     write!(out, "{}", table(&header, &rows, screen.look))?;
-    writeln!(out, "\n{}", screen.look.heading("Where to look next"))?;
-    let first = &tables[0].name;
-    let (program, place) = (program(), shell_word(place));
-    let look = format!("{program} look {place} --table {}", shell_word(first));
-    writeln!(out, "  {}", screen.look.command(&look))?;
+    // The address that was typed may hold a password, so that the command cannot be shown again.
+    let option = screen.look.command(&format!("--table {}", shell_word(&tables[0].name)));
+    writeln!(out, "\nAdd {option}, or --query and SQL, to look at what it holds.")?;
     out.flush()?;
     Ok(Exit::Done)
 }

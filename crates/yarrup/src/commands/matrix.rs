@@ -1,5 +1,6 @@
 //! `yarrup matrix`: the matrix of documents and terms of a run, or of terms that stand together, for the next tool.
 
+use std::collections::HashMap;
 use std::io::{self, Write as _};
 use std::ops::ControlFlow;
 use std::path::Path;
@@ -21,6 +22,7 @@ use crate::arguments::{GlobalWeight, LocalCell, MatrixArguments, MatrixFormat};
 use crate::counting::{Grouping, TermsOf};
 use crate::failure::{Exit, Failure};
 use crate::reading::{ended, threads};
+use crate::recipe_file::compile;
 use crate::screen::{Progress, Screen};
 use crate::studied::Studied;
 
@@ -72,6 +74,7 @@ fn terms(
     screen: &Screen,
 ) -> Result<Vec<MatrixTerm>, Failure> {
     let (from, other) = match &arguments.vocabulary {
+        Some(recipe) if recipe.is_file() => return limited_terms(recipe, arguments, account),
         Some(folder) => match known_terms(folder)? {
             // The weights of the other matrix: new documents are weighed as its documents were.
             Known::Matrix(terms) => return Ok(terms),
@@ -93,13 +96,11 @@ fn terms(
         None => Grouping::Together,
     };
     let table = kind.map(|_| from.tally(grouping, screen)).transpose()?;
-    let smooth = |with: u64| ((1.0 + documents as f64) / (1.0 + with as f64)).ln() + 1.0;
-    let probabilistic = |with: u64| ((documents - with) as f64 / with as f64).ln().max(0.0);
     let weight = |term: &str, with: u64| match (arguments.global, kind, &table) {
         (_, Some(kind), Some(table)) => table.weight(kind, term),
         (GlobalWeight::Idf, ..) => idf(with, documents),
-        (GlobalWeight::IdfSmooth, ..) => smooth(with),
-        (GlobalWeight::IdfProbabilistic, ..) => probabilistic(with),
+        (GlobalWeight::IdfSmooth, ..) => smooth(with, documents),
+        (GlobalWeight::IdfProbabilistic, ..) => probabilistic(with, documents),
         _ => 1.0,
     };
     let vocabulary = account.vocabulary();
@@ -120,6 +121,47 @@ fn terms(
                 && arguments.weight_at_least.is_none_or(|least| term.weight >= least)
         });
     Ok(chosen.take(arguments.top.unwrap_or(usize::MAX)).collect())
+}
+
+/// The terms that the limit of a frozen recipe keeps, in its order, with what they weigh in this run.
+fn limited_terms(
+    path: &Path,
+    arguments: &MatrixArguments,
+    account: &Account,
+) -> Result<Vec<MatrixTerm>, Failure> {
+    let recipe = compile(path)?.recipe;
+    let Some(limited) = recipe.limited_to() else {
+        let why =
+            "holds no terms: a vocabulary is a folder of a matrix, a run, or a frozen recipe with a `limit`";
+        return Err(Failure::Sentence(format!("{}: {why}", path.display())));
+    };
+    let documents = account.totals.documents - account.totals.dropped;
+    let vocabulary = account.vocabulary();
+    let known: HashMap<&str, (u64, u64)> =
+        vocabulary.iter().map(|term| (term.text, (term.count, term.documents))).collect();
+    let weight = |with: u64| match arguments.global {
+        _ if with == 0 => Ok(0.0),
+        GlobalWeight::None => Ok(1.0),
+        GlobalWeight::Idf => Ok(idf(with, documents)),
+        GlobalWeight::IdfSmooth => Ok(smooth(with, documents)),
+        GlobalWeight::IdfProbabilistic => Ok(probabilistic(with, documents)),
+        _ => Err(option("global", "with a frozen recipe as vocabulary, terms weigh by idf alone")),
+    };
+    let terms = limited.iter().map(|text| {
+        let (count, with) = known.get(text.as_str()).copied().unwrap_or_default();
+        let idf = if with == 0 { 0.0 } else { idf(with, documents) };
+        Ok(MatrixTerm { text: text.clone(), count, documents: with, idf, weight: weight(with)? })
+    });
+    terms.collect()
+}
+
+/// As if one more document held every term.
+fn smooth(with: u64, documents: u64) -> f64 {
+    ((1.0 + documents as f64) / (1.0 + with as f64)).ln() + 1.0
+}
+
+fn probabilistic(with: u64, documents: u64) -> f64 {
+    ((documents - with) as f64 / with as f64).ln().max(0.0)
 }
 
 fn failed(folder: &NewFolder, name: &str) -> impl Fn(io::Error) -> Failure {

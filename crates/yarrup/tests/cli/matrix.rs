@@ -241,3 +241,49 @@ fn a_long_collection_keeps_its_order() {
     let ids: Vec<String> = home.rows("m/documents.csv").into_iter().map(|row| row[1].clone()).collect();
     assert!(ids.iter().enumerate().all(|(number, id)| *id == format!("n{number}")));
 }
+
+/// A frozen recipe names the columns, and Parquet holds the cells of the table of triplets.
+#[test]
+fn a_frozen_recipe_is_a_vocabulary() {
+    let home = home().file(
+        "limit.toml",
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"limit\"\nmin_documents = 2\n",
+    );
+    home.done("run limit.toml notes.jsonl --out limited");
+    home.done("run recipe.toml notes.jsonl --out other");
+    home.done(
+        "matrix other --out m --vocabulary limited/frozen.toml --global idf --as market,triplets,parquet",
+    );
+    let terms: Vec<String> = home.rows("m/terms.csv").into_iter().map(|row| row[1].clone()).collect();
+    let kept: Vec<String> =
+        home.rows("limited/vocabulary.csv").into_iter().map(|row| row[1].clone()).collect();
+    let sorted = |mut terms: Vec<String>| {
+        terms.sort();
+        terms
+    };
+    assert_eq!(sorted(terms), sorted(kept));
+    let ((documents, _, _), cells) = market(&home.read("m/matrix.mtx"));
+    assert!(documents == 4 && !cells.is_empty());
+    let of = |file: &str| {
+        let rows = home.documents(&format!("m/{file} --text term --id document"));
+        let cell = |row: &Value, name: &str| row[name].to_string().trim_matches('"').to_owned();
+        rows.iter()
+            .map(|row| ["id", "text", "count", "weight"].map(|name| cell(row, name)))
+            .collect::<Vec<_>>()
+    };
+    let (csv, parquet) = (of("triplets.csv"), of("triplets.parquet"));
+    assert_eq!(csv.len(), cells.len());
+    assert_eq!(
+        csv.iter().map(|row| &row[1..3]).collect::<Vec<_>>(),
+        parquet.iter().map(|row| &row[1..3]).collect::<Vec<_>>()
+    );
+    for (one, other) in csv.iter().zip(&parquet) {
+        assert_eq!(one[3].parse::<f64>().expect("a weight"), other[3].parse::<f64>().expect("a weight"));
+    }
+    assert!(home.refused("matrix other --out n --vocabulary recipe.toml").contains("holds no terms"));
+    assert!(
+        home.refused("matrix other --out n --vocabulary limited/frozen.toml --global entropy")
+            .contains("idf alone")
+    );
+    assert!(!home.path("n").exists());
+}

@@ -172,3 +172,64 @@ fn nothing_is_written_where_something_is_wrong() {
         assert!(!home.path("changed.sqlite").exists());
     }
 }
+
+/// What steps leave of each document, its terms as a list, and the cleaned text under another name.
+#[test]
+fn documents_show_every_stage() {
+    let home = home();
+    let all = lines(
+        &home.done("export run --what documents --as jsonl --stages all --term-list words --clean-as made"),
+    );
+    let first = &all[0];
+    assert_eq!(first["step_1_split"], json!("The terns nest . \u{c9}tude \u{1f426} terns"));
+    assert_eq!(first["step_2_case"], json!("the terns nest . \u{e9}tude \u{1f426} terns"));
+    assert_eq!(first["step_6_stem"], first["made"]);
+    assert_eq!(first["words"], json!(["tern", "nest", "\u{e9}tude", "\u{1f426}", "tern"]));
+    assert!(first.get("clean").is_none());
+    let some = lines(&home.done("export run --what documents --as jsonl --stages 3"));
+    assert_eq!(some[0]["step_3_stopwords"], json!("terns nest . \u{e9}tude \u{1f426} terns"));
+    assert!(some[0].get("step_1_split").is_none());
+    assert!(
+        home.refused("export run --what documents --as jsonl --stages 9")
+            .contains("the recipe has steps 1 to 6")
+    );
+    assert!(
+        home.refused("export run --what documents --as jsonl --clean-as site")
+            .contains("choose another name")
+    );
+    assert!(home.refused("export run --what documents --as jsonl --term-list text").contains("--term-list"));
+    // A text step leaves a text.
+    let home = home.file("t.toml", "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n");
+    home.done("run t.toml notes.jsonl --out t");
+    let texts = lines(&home.done("export t --what documents --as jsonl --stages 1"));
+    assert_eq!(texts[0]["step_1_case"], json!("the terns nest. \u{e9}tude \u{1f426} terns"));
+}
+
+#[test]
+fn counts_add_up_to_the_vocabulary() {
+    let home = home();
+    let counts = lines(&home.done("export run --what counts --as jsonl --fields site"));
+    let first = &counts[0];
+    assert_eq!(
+        (&first["document"], &first["site"], &first["term"], &first["count"], &first["positions"]),
+        (&json!("a"), &json!("spit"), &json!("tern"), &json!(2), &json!("1 5"))
+    );
+    let mut sums: BTreeMap<String, u64> = BTreeMap::new();
+    for row in &counts {
+        *sums.entry(row["term"].as_str().expect("a term").to_owned()).or_default() +=
+            row["count"].as_u64().expect("a count");
+    }
+    for row in home.rows("run/vocabulary.csv") {
+        assert_eq!(sums.remove(&row[1]).map(|sum| sum.to_string()).as_ref(), Some(&row[2]));
+    }
+    assert!(sums.is_empty());
+    // The name by which a matrix may be asked for.
+    assert_eq!(
+        home.done("export run --what matrix --as csv"),
+        home.done("export run --what counts --as csv")
+    );
+    assert!(
+        home.refused("export run --what counts --as csv --fields ward")
+            .contains("no document of the run has a field `ward`")
+    );
+}

@@ -43,7 +43,7 @@ const MIN_WEIGHT: Key<f64> = Key::decimal("min_weight", "terms must weigh at lea
 
 const MAX_WEIGHT: Key<f64> = Key::decimal("max_weight", "and at most this");
 
-const KNOWN: Key<Vec<String>> =
+pub(crate) const KNOWN: Key<Vec<String>> =
     Key::texts("known", "the terms that were left before: with it nothing is learned");
 
 /// The keys that set bounds, one of which is needed.
