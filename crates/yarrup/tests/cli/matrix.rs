@@ -250,7 +250,8 @@ fn a_frozen_recipe_is_a_vocabulary() {
         "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"limit\"\nmin_documents = 2\n",
     );
     home.done("run limit.toml notes.jsonl --out limited");
-    home.done("run recipe.toml notes.jsonl --out other");
+    let home = home.file("plain.toml", "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n");
+    home.done("run plain.toml notes.jsonl --out other");
     home.done(
         "matrix other --out m --vocabulary limited/frozen.toml --global idf --as market,triplets,parquet",
     );

@@ -40,9 +40,9 @@ fn tables_with_quoted_line_breaks_a_mark_and_other_separators() {
         .file("cards.csv", "\u{feff}card,text\r\nc1,\"Two lines,\r\none card\"\r\nc2,caf\u{e9}\r\n")
         .file("semicolon.csv", "id;text\nd1;\"a;b, c\"\n")
         .file("tabs.tsv", "id\ttext\nt1\t\"tern\"\n");
-    home.done("run recipe.toml cards.csv --out run --id card");
+    home.done("run recipe.toml cards.csv --with-originals --out run --id card");
     assert_eq!(ids_and_texts(&home), pairs(&[("c1", "Two lines,\r\none card"), ("c2", "café")]));
-    home.done("run recipe.toml semicolon.csv tabs.tsv --out run --replace");
+    home.done("run recipe.toml semicolon.csv tabs.tsv --with-originals --out run --replace");
     assert_eq!(ids_and_texts(&home), pairs(&[("d1", "a;b, c"), ("t1", "tern")]));
 }
 
