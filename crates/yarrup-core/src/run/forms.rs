@@ -102,6 +102,8 @@ pub(crate) struct SpellingChange {
 pub(crate) struct Forms<T> {
     pub(crate) rows: Vec<FormRow<T>>,
     numbers: Map<(u32, Mark), u32>,
+    /// By spelling, in a later segment: the mark that its last token had, and the row. Most tokens of a spelling have the same.
+    last: Vec<(Mark, u32)>,
     /// By row of a later segment.
     keys: Vec<(u32, Mark)>,
     /// Form by form, and of each form in the order of the steps.
@@ -117,6 +119,7 @@ impl<T> Default for Forms<T> {
         Forms {
             rows: Vec::new(),
             numbers: Map::default(),
+            last: Vec::new(),
             keys: Vec::new(),
             changes: Vec::new(),
             touches: Vec::new(),
@@ -143,8 +146,19 @@ impl<T: Copy + Default> Forms<T> {
 
     /// The row of a form in a later segment, and whether it is new: then the steps have to decide about it.
     pub(crate) fn of_form(&mut self, spelling: u32, mark: Mark) -> (u32, bool) {
+        let place = spelling as usize;
+        if place >= self.last.len() {
+            self.last.resize(place + 1, (Mark::default(), NONE));
+        }
+        if let (known, row) = self.last[place]
+            && known == mark
+            && row != NONE
+        {
+            return (row, false);
+        }
         let next = self.rows.len() as u32;
         let row = *self.numbers.entry((spelling, mark)).or_insert(next);
+        self.last[place] = (mark, row);
         let is_new = row == next;
         if is_new {
             self.rows.push(FormRow::default());

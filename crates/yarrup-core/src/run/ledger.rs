@@ -96,7 +96,47 @@ pub(crate) struct Journey {
 }
 
 /// How many tokens of each form, with its mark but for labels, came to which end.
-pub(crate) type Journeys = Map<(u32, Mark, End), Journey>;
+#[derive(Debug, Default)]
+pub(crate) struct Journeys {
+    numbers: Map<JourneyKey, u32>,
+    rows: Vec<(JourneyKey, Journey)>,
+    /// By form: the row of the journey that its last token made. Most tokens of a form fare alike.
+    last: Vec<u32>,
+}
+
+/// A form, its mark, and where its tokens end.
+pub(crate) type JourneyKey = (u32, Mark, End);
+
+impl Journeys {
+    /// The journey of a token.
+    #[inline]
+    fn of(&mut self, key: JourneyKey) -> &mut Journey {
+        let form = key.0 as usize;
+        if form >= self.last.len() {
+            self.last.resize(form + 1, u32::MAX);
+        }
+        let mut row = self.last[form] as usize;
+        if self.rows.get(row).is_none_or(|(known, _)| *known != key) {
+            row = self.row(key);
+            self.last[form] = row as u32;
+        }
+        &mut self.rows[row].1
+    }
+
+    fn row(&mut self, key: JourneyKey) -> usize {
+        let next = self.rows.len() as u32;
+        let row = *self.numbers.entry(key).or_insert(next);
+        if row == next {
+            self.rows.push((key, Journey::default()));
+        }
+        row as usize
+    }
+
+    /// All of them.
+    pub(crate) fn iter(&self) -> impl Iterator<Item = (&JourneyKey, &Journey)> {
+        self.rows.iter().map(|(key, journey)| (key, journey))
+    }
+}
 
 /// The observer that counts.
 #[derive(Debug)]
@@ -128,7 +168,7 @@ impl Ledger {
             totals: Totals::default(),
             texts: vec![TextTally::default(); pipeline.text.len()],
             tokens: vec![TokenTally::default(); token_steps],
-            journeys: parts.then(Map::default),
+            journeys: parts.then(Journeys::default),
             variants: Vec::new(),
             document: 0,
             touched: 0,
@@ -184,7 +224,7 @@ impl Ledger {
     #[inline(never)]
     fn count_journey(&mut self, token: &Live, end: End) {
         let Some(journeys) = &mut self.journeys else { return };
-        let journey = journeys.entry((token.origin, token.mark.without_labels(), end)).or_default();
+        let journey = journeys.of((token.origin, token.mark.without_labels(), end));
         journey.count += 1;
         if journey.last_document != self.document {
             journey.last_document = self.document;

@@ -13,7 +13,7 @@ use crate::run::forms::{Fate, Forms, Map, NONE, without_spaces};
 use crate::run::intern::Interner;
 use crate::span::Span;
 use crate::step::{
-    Arriving, Document, Edit, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, TokenStep,
+    Arriving, Document, Edit, Edits, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, TokenStep,
 };
 
 /// A token on its way through the steps behind the split.
@@ -339,7 +339,14 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             let gap = self.gap(before, token.first, tokens);
             before = Some(before.map_or(token.last, |before| before.max(token.last)));
             let spared = stage.is_some_and(|stage| stage.spares_token(text, token.mark));
-            Place { text, tag: token.mark.tag(), labels: token.mark.labels(), gap, spared }
+            Place {
+                text,
+                number: token.spelling,
+                tag: token.mark.tag(),
+                labels: token.mark.labels(),
+                gap,
+                spared,
+            }
         };
         let mut places: Vec<Place<'_>> = live.iter().map(place).collect();
         if let Some(stage) = stage {
@@ -397,19 +404,32 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let Some(mut worker) = self.workers[step].take() else { return };
         let stage = &self.pipeline.tokens[step];
         let places = self.places(Some(stage), tokens, live);
-        let spared: Vec<bool> = places.iter().map(|place| place.spared).collect();
         let mut sequence = Sequence::new(places);
         worker.document(&mut sequence);
-        let (edits, replaced) = sequence.into_edits();
+        let Edits { tokens: places, tags, edits, replaced } = sequence.into_edits();
+        let wants_lemmas = self.wants_lemmas && stage.facts().gives_lemmas();
+        let spared: Vec<bool> = match wants_lemmas || replaced.is_some() {
+            true => places.iter().map(|place| place.spared).collect(),
+            false => Vec::new(),
+        };
         self.workers[step] = Some(worker);
         let mut regards = std::mem::take(&mut self.regards);
         regards.clear();
-        let all = replaced.map_or(Regard::Kept, Regard::Dropped);
-        regards.extend(spared.iter().map(|spared| if *spared { Regard::Kept } else { all }));
+        match replaced {
+            Some(reason) => {
+                let regard = |spared: &bool| if *spared { Regard::Kept } else { Regard::Dropped(reason) };
+                regards.extend(spared.iter().map(regard));
+            }
+            None => regards.resize(live.len(), Regard::Kept),
+        }
+        for (regard, tag) in regards.iter_mut().zip(tags) {
+            if let Some(tag) = tag {
+                *regard = Regard::Tagged(tag);
+            }
+        }
         let mut added: Vec<Live> = Vec::new();
         for edit in edits {
             match edit {
-                Edit::Tag(place, tag) => regards[place as usize] = Regard::Tagged(tag),
                 Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
                 Edit::Change(place, text) => {
                     let was = self.spellings.text(live[place as usize].spelling);
@@ -455,7 +475,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             }
             matches!(regard, Regard::Tagged(_) | Regard::Labelled(_) | Regard::Changed(_))
         });
-        if self.wants_lemmas && stage.facts().gives_lemmas() {
+        if wants_lemmas {
             // Such a step drops some tokens and changes others, but makes none of several.
             let left =
                 spared.iter().zip(&regards).filter(|(_, regard)| !matches!(regard, Regard::Dropped(_)));

@@ -160,6 +160,10 @@ pub(super) fn join_marks(
     while let Some(&first) = found.get(next) {
         let mut span = first;
         next += 1;
+        if touching(next, span.end).is_none() {
+            take(span);
+            continue;
+        }
         let token = span.of(text);
         if is_wordlike(token) {
             // nest-box, 20-year-old
@@ -289,6 +293,12 @@ const TWO_IN_ONE: &[(&str, usize)] = &[
     ("c'mon", 3),
 ];
 
+/// Whether a token begins as those words do that are two without an apostrophe.
+fn begins_two_in_one(token: &str) -> bool {
+    let first = token.bytes().next().map(|byte| byte.to_ascii_lowercase());
+    TWO_IN_ONE.iter().any(|(word, _)| word.bytes().next() == first)
+}
+
 /// What French elides before an apostrophe.
 const FRENCH: &[&str] =
     &["l", "d", "j", "m", "t", "s", "n", "c", "ç", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu"];
@@ -303,7 +313,8 @@ impl Clitics {
     fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
         let token = span.of(text);
         // By far the commonest: letters alone, and not as many as the few words have that are parted without an apostrophe.
-        let parted = self.language == Language::English && (5..=6).contains(&token.len());
+        let parted =
+            self.language == Language::English && (5..=6).contains(&token.len()) && begins_two_in_one(token);
         if !parted && token.bytes().all(|byte| byte.is_ascii_alphabetic()) {
             spans.push(span);
             return;

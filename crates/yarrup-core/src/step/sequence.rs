@@ -60,6 +60,8 @@ impl Gap {
 pub struct Place<'a> {
     /// Its spelling.
     pub text: &'a str,
+    /// The number of its spelling, by which whoever works on the tokens may remember it: one number, one spelling.
+    pub number: u32,
     /// Its part of speech, where it has one.
     pub tag: Option<Tag>,
     /// Its labels, a bit for each.
@@ -85,8 +87,6 @@ impl Place<'_> {
 /// What becomes of tokens.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Edit {
-    /// The token gets a part of speech.
-    Tag(u32, Tag),
     /// The token gets labels beside those that it has.
     Label(u32, u32),
     /// The token gets another spelling.
@@ -99,10 +99,21 @@ pub(crate) enum Edit {
     Run(u32, u32, String),
 }
 
+/// What a step has made of the tokens of a document.
+pub(crate) struct Edits<'a> {
+    pub(crate) tokens: Vec<Place<'a>>,
+    /// By token, or empty.
+    pub(crate) tags: Vec<Option<Tag>>,
+    pub(crate) edits: Vec<Edit>,
+    pub(crate) replaced: Option<u16>,
+}
+
 /// The tokens of a document, and what a step makes of them.
 #[derive(Debug, Default)]
 pub struct Sequence<'a> {
     tokens: Vec<Place<'a>>,
+    /// The parts of speech that tokens get; empty if none gets any.
+    tags: Vec<Option<Tag>>,
     edits: Vec<Edit>,
     /// The number of the reason for which all tokens are dropped of which nothing is made, unless they are spared.
     replaced: Option<u16>,
@@ -110,7 +121,7 @@ pub struct Sequence<'a> {
 
 impl<'a> Sequence<'a> {
     pub(crate) fn new(tokens: Vec<Place<'a>>) -> Sequence<'a> {
-        Sequence { tokens, edits: Vec::new(), replaced: None }
+        Sequence { tokens, ..Sequence::default() }
     }
 
     /// The tokens, in order.
@@ -120,7 +131,10 @@ impl<'a> Sequence<'a> {
 
     /// Gives a token its part of speech.
     pub fn tag(&mut self, place: usize, tag: Tag) {
-        self.edits.push(Edit::Tag(place as u32, tag));
+        if self.tags.is_empty() {
+            self.tags.resize(self.tokens.len(), None);
+        }
+        self.tags[place] = Some(tag);
     }
 
     /// Gives a token labels beside those that it has.
@@ -153,8 +167,9 @@ impl<'a> Sequence<'a> {
         self.replaced = Some(reason);
     }
 
-    pub(crate) fn into_edits(self) -> (Vec<Edit>, Option<u16>) {
-        (self.edits, self.replaced)
+    /// The tokens again, the parts of speech that they get, what becomes of them else, and the reason for which all are dropped.
+    pub(crate) fn into_edits(self) -> Edits<'a> {
+        Edits { tokens: self.tokens, tags: self.tags, edits: self.edits, replaced: self.replaced }
     }
 }
 

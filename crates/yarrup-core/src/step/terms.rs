@@ -229,7 +229,7 @@ mod tests {
         text.split(' ')
             .map(|word| {
                 let text = word.trim_start_matches(['¶', '…', ';']);
-                Place { text, tag: None, labels: 0, gap: gap(word), spared: text == "SPARED" }
+                Place { text, number: 0, tag: None, labels: 0, gap: gap(word), spared: text == "SPARED" }
             })
             .collect()
     }
@@ -299,7 +299,7 @@ mod tests {
         let texts = ["\u{2}marsh", "harrier\u{3}", "marsh\u{3}\u{2}harrier", "marsh", "harrier"];
         let places: Vec<Place<'_>> = texts
             .iter()
-            .map(|text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false })
+            .map(|text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false })
             .collect();
         let mut hits = Vec::new();
         terms.find(&places, |start, end, _| hits.push((start, end)));

@@ -45,6 +45,7 @@ pub(super) enum Asked {
 }
 
 /// A number for a feature: its sort, and what it is about.
+#[inline]
 pub(super) fn feature(sort: u32, about: &[u32]) -> u32 {
     let mut hash = 0x9e37_79b9u32 ^ sort.wrapping_mul(0x85eb_ca6b);
     for &part in about {
@@ -178,6 +179,49 @@ pub(super) fn of_form(
     Sketch { form: number, class, shape }
 }
 
+/// How many features of a word among its neighbours depend on no tag, and how many do.
+pub(super) const WITHOUT_TAGS: usize = 10;
+pub(super) const WITH_TAGS: usize = 7;
+
+/// Those features of [`of_context`] that depend on no tag.
+#[inline]
+pub(super) fn without_tags(
+    around: &[Sketch; PLACES],
+    is_first: bool,
+    capitals: Capitals,
+) -> [u32; WITHOUT_TAGS] {
+    let [here, before, after, two_before, two_after] = around;
+    let written = here.shape | u32::from(is_first) << 8 | (capitals as u32) << 9;
+    [
+        feature(105, &[here.class, after.class]),
+        feature(106, &[here.form, after.class]),
+        feature(107, &[before.form, here.class]),
+        feature(108, &[before.class, here.class, after.class]),
+        feature(109, &[written]),
+        feature(110, &[written, here.class]),
+        feature(112, &[after.class, two_after.class, here.class]),
+        feature(114, &[two_before.class, before.class, here.class]),
+        feature(115, &[here.form, before.form]),
+        feature(116, &[here.form, after.form]),
+    ]
+}
+
+/// Those features of [`of_context`] that depend on the tags of the words before.
+#[inline]
+pub(super) fn with_tags(here: &Sketch, after: &Sketch, tags: (Option<Tag>, Option<Tag>)) -> [u32; WITH_TAGS] {
+    let number = |tag: Option<Tag>| tag.map_or(0, |tag| tag as u32);
+    let (last, before_last) = (number(tags.0), number(tags.1));
+    [
+        feature(100, &[last]),
+        feature(101, &[last, before_last]),
+        feature(102, &[last, here.form]),
+        feature(103, &[last, here.class]),
+        feature(104, &[last, after.class]),
+        feature(111, &[last, here.class, after.class]),
+        feature(113, &[last, before_last, here.class]),
+    ]
+}
+
 /// Tells the features of a word among its neighbours and the tags before it.
 pub(super) fn of_context(
     around: &[Sketch; PLACES],
@@ -207,4 +251,28 @@ pub(super) fn of_context(
     tell(feature(114, &[two_before.class, before.class, here.class]));
     tell(feature(115, &[here.form, before.form]));
     tell(feature(116, &[here.form, after.form]));
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn features_of_the_context_are_those_that_are_learned() {
+        let sketch = |number: u32| Sketch { form: number, class: number * 7, shape: number * 13 };
+        let around = [1, 2, 3, 4, 5].map(sketch);
+        for tags in [(None, None), (Some(Tag::Noun), None), (Some(Tag::Verb), Some(Tag::Determiner))] {
+            for (is_first, capitals) in
+                [(true, Capitals::Usual), (false, Capitals::None), (false, Capitals::Many)]
+            {
+                let mut learned = Vec::new();
+                of_context(&around, tags, is_first, capitals, |feature| learned.push(feature));
+                let mut used = Vec::from(without_tags(&around, is_first, capitals));
+                used.extend(with_tags(&around[HERE], &around[AFTER], tags));
+                learned.sort_unstable();
+                used.sort_unstable();
+                assert_eq!(used, learned);
+            }
+        }
+    }
 }

@@ -15,15 +15,84 @@ pub struct Model {
     /// The language, such as `en`.
     pub language: String,
     pub(super) asked: Asked,
-    /// Where the weights of a feature stand.
-    places: Map<u32, (u32, u8)>,
-    /// A tag's number and its weight.
-    weights: Vec<(u8, i16)>,
+    weights: Weights,
     /// The words that are features by themselves, by their numbers.
     pub(super) common: Map<u32, ()>,
     /// The tags that a word has been seen with, a bit for each, by the number of the word in small letters.
     pub(super) seen: Map<u32, u32>,
     pub(super) lemmas: LearnedLemmas,
+}
+
+/// How much each feature speaks for each tag: an open table (Knuth, The Art of Computer Programming 3, section 6.4, linear probing), so that a look is
+/// one place in memory, which is nearly always enough, and a row of weights a feature, which the processor adds in a few steps.
+#[derive(Debug, Default)]
+struct Weights {
+    /// A feature and its row; a power of two of them, more than half without any feature. Row 0 is that of nothing.
+    slots: Vec<(u32, u32)>,
+    /// A bit for each place of a feature that has weights: most features have none, and so small a table stays near the processor.
+    any: Vec<u64>,
+    rows: Vec<Row>,
+}
+
+/// A weight for each tag.
+type Row = [i16; Tag::COUNT];
+
+impl Weights {
+    fn of(features: Vec<(u32, Vec<(u8, i16)>)>) -> Weights {
+        let size = (features.len() * 2 + 1).next_power_of_two();
+        let mut weights = Weights {
+            slots: vec![(0, 0); size],
+            any: vec![0; (features.len() / 8 + 1).next_power_of_two()],
+            rows: vec![[0; Tag::COUNT]],
+        };
+        for (feature, of_tags) in features.into_iter().filter(|(_, of_tags)| !of_tags.is_empty()) {
+            let mut row = [0; Tag::COUNT];
+            for (tag, weight) in of_tags {
+                row[usize::from(tag) - 1] = weight;
+            }
+            let mask = weights.slots.len() - 1;
+            let mut at = feature as usize & mask;
+            while weights.slots[at].1 != 0 && weights.slots[at].0 != feature {
+                at = (at + 1) & mask;
+            }
+            weights.slots[at] = (feature, weights.rows.len() as u32);
+            weights.rows.push(row);
+            let (word, bit) = weights.bit(feature);
+            weights.any[word] |= bit;
+        }
+        weights
+    }
+
+    /// The place of a feature's bit.
+    #[inline]
+    fn bit(&self, feature: u32) -> (usize, u64) {
+        ((feature >> 6) as usize & (self.any.len() - 1), 1 << (feature & 63))
+    }
+
+    /// The row of a feature. The numbers of features are well mixed.
+    #[inline]
+    fn row(&self, feature: u32) -> u32 {
+        let (word, bit) = self.bit(feature);
+        if self.any[word] & bit == 0 { 0 } else { self.probed(feature) }
+    }
+
+    #[inline]
+    fn probed(&self, feature: u32) -> u32 {
+        let mask = self.slots.len() - 1;
+        let mut at = feature as usize;
+        loop {
+            let (known, row) = self.slots[at & mask];
+            if known == feature || row == 0 {
+                return row;
+            }
+            at += 1;
+        }
+    }
+
+    fn all(&self) -> impl Iterator<Item = (u32, &Row)> {
+        let filled = self.slots.iter().filter(|(_, row)| *row != 0);
+        filled.map(|(feature, row)| (*feature, &self.rows[*row as usize]))
+    }
 }
 
 /// What was learned of lemmas.
@@ -64,32 +133,38 @@ impl Model {
         seen: Vec<(u32, u32)>,
         lemmas: LearnedLemmas,
     ) -> Model {
-        let (mut places, mut weights) = (Map::default(), Vec::new());
-        for (feature, of_tags) in features {
-            places.insert(feature, (weights.len() as u32, of_tags.len() as u8));
-            weights.extend(of_tags);
-        }
+        let weights = Weights::of(features);
         let common = common.into_iter().map(|word| (word, ())).collect();
-        Model { about, language, asked, places, weights, common, seen: seen.into_iter().collect(), lemmas }
+        Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), lemmas }
     }
 
     /// How many features have a weight.
     pub fn len(&self) -> usize {
-        self.places.len()
+        self.weights.rows.len() - 1
     }
 
     /// Whether nothing was learned.
     pub fn is_empty(&self) -> bool {
-        self.places.is_empty()
+        self.len() == 0
     }
 
     /// Adds the weights of a feature to the scores of the tags.
     #[inline]
     pub(super) fn add(&self, feature: u32, scores: &mut [i32; Tag::COUNT]) {
-        if let Some(&(start, length)) = self.places.get(&feature) {
-            for &(tag, weight) in &self.weights[start as usize..start as usize + usize::from(length)] {
-                scores[usize::from(tag) - 1] += i32::from(weight);
-            }
+        self.add_row(self.row(feature), scores);
+    }
+
+    /// The row of a feature's weights; 0 if it has none.
+    #[inline]
+    pub(super) fn row(&self, feature: u32) -> u32 {
+        self.weights.row(feature)
+    }
+
+    /// Adds the weights of a row to the scores of the tags.
+    #[inline]
+    pub(super) fn add_row(&self, row: u32, scores: &mut [i32; Tag::COUNT]) {
+        for (score, weight) in scores.iter_mut().zip(&self.weights.rows[row as usize]) {
+            *score += i32::from(*weight);
         }
     }
 
@@ -102,14 +177,15 @@ impl Model {
             Asked::Nothing => 0,
             Asked::English => 1,
         });
-        let mut features: Vec<_> = self.places.iter().map(|(&feature, &place)| (feature, place)).collect();
+        let mut features: Vec<_> = self.weights.all().collect();
         features.sort_unstable();
         out.number(features.len() as u32);
-        for (feature, (start, length)) in features {
+        for (feature, row) in features {
+            let spoken = (1..).zip(row).filter(|(_, weight)| **weight != 0);
             out.number(feature);
-            out.bytes.push(length);
-            for (tag, weight) in &self.weights[start as usize..start as usize + usize::from(length)] {
-                out.bytes.push(*tag);
+            out.bytes.push(spoken.clone().count() as u8);
+            for (tag, weight) in spoken {
+                out.bytes.push(tag);
                 out.bytes.extend(weight.to_le_bytes());
             }
         }

@@ -4,7 +4,8 @@ use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
-    AFTER, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form, text_number,
+    AFTER, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS, of_form,
+    text_number, with_tags, without_tags,
 };
 use crate::tag::model::Model;
 
@@ -65,6 +66,8 @@ struct KnownForm {
     sketch: Sketch,
     /// The tags that it may have, a bit for each.
     allowed: u32,
+    /// The tag, if it may have no other.
+    only: Option<Tag>,
     scores: [[i32; Tag::COUNT]; PLACES],
     is_small: bool,
     is_capitals: bool,
@@ -91,14 +94,21 @@ impl<'m> Tagger<'m> {
         tagger
     }
 
-    fn forget(&mut self) {
+    /// Whether it has worked out so many forms that it should begin anew.
+    pub(crate) fn is_full(&self) -> bool {
+        self.known.len() > self.most
+    }
+
+    /// Forgets all forms: their numbers mean nothing any more.
+    pub(crate) fn forget(&mut self) {
         self.forms.clear();
         self.known.clear();
         // Number 0 is what stands before and behind a sentence.
         self.number("");
     }
 
-    fn number(&mut self, form: &str) -> u32 {
+    /// The number of a form, for [`Tagger::tag_numbers`], until it forgets.
+    pub(crate) fn number(&mut self, form: &str) -> u32 {
         if let Some(&number) = self.forms.get(form) {
             return number;
         }
@@ -117,6 +127,7 @@ impl<'m> Tagger<'m> {
         let known = KnownForm {
             sketch,
             allowed,
+            only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
             scores,
             is_small: !form.chars().any(char::is_uppercase),
             is_capitals: form.chars().filter(|c| c.is_uppercase()).count() > 1
@@ -130,20 +141,31 @@ impl<'m> Tagger<'m> {
 
     /// The tags of the words of a sentence.
     pub fn tag<'w>(&mut self, words: impl Iterator<Item = &'w str>, tags: &mut Vec<Tag>) {
-        tags.clear();
-        if self.known.len() > self.most {
+        if self.is_full() {
             self.forget();
         }
+        let numbers: Vec<u32> = words.map(|word| self.number(word)).collect();
+        self.tag_numbers(&numbers, tags);
+    }
+
+    /// The tags of the words of a sentence, which are known by their numbers.
+    pub(crate) fn tag_numbers(&mut self, words: &[u32], tags: &mut Vec<Tag>) {
+        tags.clear();
         let mut sentence = std::mem::take(&mut self.sentence);
         sentence.clear();
         sentence.extend([0, 0]);
-        sentence.extend(words.map(|word| self.number(word)));
+        sentence.extend_from_slice(words);
         sentence.extend([0, 0]);
         let here = 2..sentence.len() - 2;
         let capitals = capitals(here.clone().map(|at| &self.known[sentence[at] as usize]));
         for at in here {
             let form = |at: usize| &self.known[sentence[at] as usize];
-            let (own, before, after) = (form(at), form(at - 1), form(at + 1));
+            let own = form(at);
+            if let Some(only) = own.only {
+                tags.push(only);
+                continue;
+            }
+            let (before, after) = (form(at - 1), form(at + 1));
             let (two_before, two_after) = (form(at - 2), form(at + 2));
             let mut scores = own.scores[HERE];
             for (index, score) in scores.iter_mut().enumerate() {
@@ -154,9 +176,19 @@ impl<'m> Tagger<'m> {
             }
             let around = [own.sketch, before.sketch, after.sketch, two_before.sketch, two_after.sketch];
             let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
-            of_context(&around, last, tags.is_empty(), capitals, |feature| {
-                self.model.add(feature, &mut scores);
-            });
+            // All places in memory first, then all adding: the processor waits for many of them at a time.
+            let mut rows = [0; WITHOUT_TAGS + WITH_TAGS];
+            let mut spoken = 0;
+            let mut look = |feature: u32| {
+                let row = self.model.row(feature);
+                rows[spoken] = row;
+                spoken += usize::from(row != 0);
+            };
+            without_tags(&around, tags.is_empty(), capitals).into_iter().for_each(&mut look);
+            with_tags(&own.sketch, &after.sketch, last).into_iter().for_each(&mut look);
+            for row in &rows[..spoken] {
+                self.model.add_row(*row, &mut scores);
+            }
             tags.push(best(&scores, own.allowed));
         }
         self.sentence = sentence;
@@ -182,15 +214,18 @@ fn capitals<'k>(forms: impl Iterator<Item = &'k KnownForm>) -> Capitals {
 
 /// The tag with the highest score among those that are allowed; of equals the first.
 pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
-    let mut best = Tag::Noun;
-    let mut highest = i32::MIN;
-    for tag in Tag::ALL {
-        let score = scores[tag as usize - 1];
-        if allowed >> tag as u32 & 1 == 1 && score > highest {
-            (best, highest) = (tag, score);
+    let (mut best, mut highest) = (Tag::Noun as usize - 1, i32::MIN);
+    let mut left = allowed >> 1;
+    while left != 0 {
+        let index = left.trailing_zeros() as usize;
+        left &= left - 1;
+        if let Some(&score) = scores.get(index)
+            && score > highest
+        {
+            (best, highest) = (index, score);
         }
     }
-    best
+    Tag::ALL[best]
 }
 
 #[cfg(test)]

@@ -243,7 +243,7 @@ mod tests {
         let mut sum = CopyFinder::new(sort, similarity, Arc::new(|_| true));
         let mut others: Vec<Box<dyn Learner>> = (1..shards).map(|_| sum.fresh()).collect();
         for (order, text) in (0..).zip(texts) {
-            let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
+            let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
             let tokens: Vec<Place<'_>> = text.split_whitespace().map(place).collect();
             let document = Document { text, fields: &NoFields, order };
             let arriving =

@@ -345,7 +345,7 @@ mod tests {
 
     fn show(learner: &mut dyn Learner, texts: &[&str]) {
         for text in texts {
-            let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
+            let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
             let tokens: Vec<Place<'_>> = text.split(' ').map(place).collect();
             let document = Document { text, fields: &NoFields, order: 0 };
             learner.tokens(&Arriving {

@@ -131,7 +131,7 @@ impl SequenceWork for Running<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::step::Place;
+    use crate::step::{Edits, Place};
     use crate::testing;
 
     #[test]
@@ -145,12 +145,12 @@ mod tests {
 
     #[test]
     fn runs_that_would_fill_the_memory_are_not_made() {
-        let place = |text| Place { text, tag: None, labels: 0, gap: Gap::None, spared: false };
+        let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
         let made = |most_bytes| {
             let step = NGrams { smallest: 1, size: 3, join: "_".to_owned(), widest: Gap::None, most_bytes };
             let mut tokens = Sequence::new(["grey", "gull", "nests"].map(place).into());
             Running(&step).document(&mut tokens);
-            let (edits, replaced) = tokens.into_edits();
+            let Edits { edits, replaced, .. } = tokens.into_edits();
             (edits.len(), replaced)
         };
         assert_eq!(made(6 * RUN_BYTES + 47), (6, Some(0)));

@@ -1,7 +1,7 @@
 use crate::part_of_speech::Tag;
 use crate::step::{
-    Built, Facts, Gap, Key, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings, SettingsError,
-    Stage,
+    Built, Facts, Gap, Key, Operation, Place, Role, Sequence, SequenceStep, SequenceWork, Settings,
+    SettingsError, Stage,
 };
 use crate::tag::{self, Model, Tagger};
 use crate::unicode;
@@ -61,6 +61,9 @@ impl SequenceStep for TagStep {
             tagger: Tagger::new(model),
             parts_contractions: model.language == "en",
             tags: Vec::new(),
+            spellings: Vec::new(),
+            words: Vec::new(),
+            heads: Vec::new(),
         })
     }
 }
@@ -70,7 +73,28 @@ struct Tagging<'m> {
     /// Whether `don't` is tagged as `do` and `n't`, which is how the model knows it.
     parts_contractions: bool,
     tags: Vec<Tag>,
+    /// By the number of a spelling: what is known of it.
+    spellings: Vec<Spelling>,
+    /// The words of the present sentence by the tagger's numbers, and where among them each token's stands.
+    words: Vec<u32>,
+    heads: Vec<u32>,
 }
+
+/// What is known of a spelling.
+#[derive(Clone, Copy)]
+struct Spelling {
+    /// The tagger's number of the word, or of the first part of a contraction.
+    head: u32,
+    /// That of the second part.
+    tail: u32,
+    /// Whether it ends a sentence.
+    ends: bool,
+    /// Whether it may close a sentence that has ended.
+    closes: bool,
+}
+
+/// No number of a tagger's.
+const NONE: u32 = u32::MAX;
 
 /// The longest sentence that is tagged at once: text without any full stop must not cost memory without end.
 const LONGEST_SENTENCE: usize = 400;
@@ -78,40 +102,75 @@ const LONGEST_SENTENCE: usize = 400;
 /// How many quotation marks and brackets may close a sentence.
 const MOST_CLOSING: usize = 8;
 
+impl Tagging<'_> {
+    #[inline]
+    fn spelling(&mut self, place: &Place<'_>) -> Spelling {
+        match self.spellings.get(place.number as usize) {
+            Some(known) if known.head != NONE => *known,
+            _ => self.new_spelling(place),
+        }
+    }
+
+    #[cold]
+    fn new_spelling(&mut self, place: &Place<'_>) -> Spelling {
+        let (head, tail) = match parted(place.text).filter(|_| self.parts_contractions) {
+            Some((head, tail)) => (self.tagger.number(head), self.tagger.number(tail)),
+            None => (self.tagger.number(place.text), NONE),
+        };
+        let closes = matches!(place.text, "\"" | "\u{201d}" | "\u{2019}" | ")" | "]");
+        let spelling = Spelling { head, tail, ends: ends(place.text), closes };
+        let number = place.number as usize;
+        if number >= self.spellings.len() {
+            let unknown = Spelling { head: NONE, tail: NONE, ends: false, closes: false };
+            self.spellings.resize(number + 1, unknown);
+        }
+        self.spellings[number] = spelling;
+        spelling
+    }
+
+    /// Makes the words of the sentence ready that begins with the token `start`. Returns where the next one begins.
+    fn sentence(&mut self, places: &[Place<'_>], start: usize) -> usize {
+        self.words.clear();
+        self.heads.clear();
+        let mut has_ended = false;
+        let mut end = start;
+        while let Some(place) = places.get(end) {
+            let length = end - start;
+            let spelling = self.spelling(place);
+            if length > 0 {
+                let is_full = length >= LONGEST_SENTENCE;
+                // A closing quotation mark or bracket belongs to the sentence that it closes.
+                let closes = spelling.closes && length < LONGEST_SENTENCE + MOST_CLOSING;
+                if place.gap == Gap::Paragraph || (has_ended || is_full) && !closes {
+                    break;
+                }
+                has_ended |= is_full;
+            }
+            has_ended |= spelling.ends;
+            self.heads.push(self.words.len() as u32);
+            self.words.push(spelling.head);
+            if spelling.tail != NONE {
+                self.words.push(spelling.tail);
+            }
+            end += 1;
+        }
+        end
+    }
+}
+
 impl SequenceWork for Tagging<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
-        let places: Vec<_> = tokens.tokens().to_vec();
+        if self.tagger.is_full() {
+            self.tagger.forget();
+            self.spellings.clear();
+        }
         let mut start = 0;
-        while start < places.len() {
-            let mut end = start + 1;
-            while end < places.len()
-                && end - start < LONGEST_SENTENCE
-                && places[end].gap != Gap::Paragraph
-                && !ends(places[end - 1].text)
-            {
-                end += 1;
-            }
-            // A closing quotation mark or bracket belongs to the sentence that it closes.
-            while end < places.len()
-                && places[end].gap != Gap::Paragraph
-                && end - start < LONGEST_SENTENCE + MOST_CLOSING
-                && matches!(places[end].text, "\"" | "\u{201d}" | "\u{2019}" | ")" | "]")
-            {
-                end += 1;
-            }
-            let mut words: Vec<&str> = Vec::with_capacity(end - start);
-            let mut heads: Vec<usize> = Vec::with_capacity(end - start);
-            for place in &places[start..end] {
-                heads.push(words.len());
-                match parted(place.text).filter(|_| self.parts_contractions) {
-                    Some((head, tail)) => words.extend([head, tail]),
-                    None => words.push(place.text),
-                }
-            }
-            self.tagger.tag(words.into_iter(), &mut self.tags);
-            for (place, head) in (start..end).zip(heads) {
-                if !places[place].spared {
-                    tokens.tag(place, self.tags[head]);
+        while start < tokens.tokens().len() {
+            let end = self.sentence(tokens.tokens(), start);
+            self.tagger.tag_numbers(&self.words, &mut self.tags);
+            for (place, head) in (start..end).zip(&self.heads) {
+                if !tokens.tokens()[place].spared {
+                    tokens.tag(place, self.tags[*head as usize]);
                 }
             }
             start = end;
