@@ -3,37 +3,38 @@
 use std::hash::{BuildHasher, Hasher};
 
 use foldhash::fast::RandomState;
-use hashbrown::HashTable;
 
 use crate::span::Span;
 
 /// Keeps each distinct text once and numbers them from 0 in the order of their coming. The numbers depend on that order,
 /// so they must never reach an output.
 ///
-/// Looking up a word that is known touches two places in memory, the table's tag and its slot: a large vocabulary does not
-/// fit into the processor's caches, and every further place would cost more than the rest of the work.
+/// Looking up a word that is known touches two places in memory: its slot in an open table (Knuth, The Art of Computer Programming 3, section 6.4,
+/// linear probing), eight of which lie in a line of the processor's cache, and its key. Keys stand in the order of coming, so those of the common words,
+/// which come first, lie close together. A large vocabulary does not fit into the caches: [`Interner::numbers`] looks many words up at a time, so that the
+/// processor waits for many places at once.
 #[derive(Debug, Default)]
 pub(crate) struct Interner {
     hasher: RandomState,
-    table: HashTable<Slot>,
+    /// The upper half of the hash, and the number plus one; 0 where nothing stands. A power of two of them, at most half of them filled.
+    slots: Vec<u64>,
+    /// By number.
+    keys: Vec<Key>,
     /// All texts, one behind the other, each with a space behind it; and where each ends, with its space.
     arena: String,
     ends: Vec<usize>,
 }
 
 /// What a text is told by: its length with its first and last eight bytes. Up to [`Key::WHOLE`] bytes that is all of it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Key {
     head: u64,
     tail: u64,
     length: u32,
 }
 
-#[derive(Clone, Copy, Debug)]
-struct Slot {
-    key: Key,
-    number: u32,
-}
+/// How many words are looked up at a time.
+const TOGETHER: usize = 32;
 
 impl Key {
     const WHOLE: u32 = 16;
@@ -127,10 +128,9 @@ impl Interner {
     pub(crate) fn number(&mut self, text: &str) -> u32 {
         let key = Key::of(text);
         let hash = self.hash(key, text);
-        match self.slot(hash, key, text) {
-            Some(slot) => slot.number,
-            None => self.add(hash, key, text),
-        }
+        let found =
+            self.find(hash, |known, number| known == key && (key.is_whole() || self.text(number) == text));
+        found.unwrap_or_else(|| self.add(hash, key, text))
     }
 
     /// The number of the stretch of `text` that `span` covers, whose key is known already.
@@ -140,27 +140,93 @@ impl Interner {
             return self.number(span.of(text));
         }
         let hash = self.hash_whole(key);
-        match self.table.find(hash, |slot| slot.key == key) {
-            Some(slot) => slot.number,
-            None => self.add(hash, key, span.of(text)),
+        let found = self.find(hash, |known, _| known == key);
+        found.unwrap_or_else(|| self.add(hash, key, span.of(text)))
+    }
+
+    /// Tells `take` the number of each of these stretches of a text, in order, as [`Interner::number_at`] does.
+    #[inline]
+    pub(crate) fn numbers(&mut self, text: &str, spans: &[Span], mut take: impl FnMut(u32)) {
+        let (mut keys, mut hashes) = ([Key::default(); TOGETHER], [0; TOGETHER]);
+        let (mut slots, mut known) = ([0; TOGETHER], [Key::default(); TOGETHER]);
+        for spans in spans.chunks(TOGETHER) {
+            for ((key, hash), span) in keys.iter_mut().zip(&mut hashes).zip(spans) {
+                *key = Key::at(text, *span);
+                *hash = self.hash_whole(*key);
+            }
+            let mask = self.slots.len().wrapping_sub(1);
+            for (slot, hash) in slots.iter_mut().zip(&hashes[..spans.len()]) {
+                *slot = self.slots.get(*hash as usize & mask).copied().unwrap_or_default();
+            }
+            for (known, slot) in known.iter_mut().zip(&slots[..spans.len()]) {
+                *known = self.keys.get((*slot as u32).wrapping_sub(1) as usize).copied().unwrap_or_default();
+            }
+            for (at, span) in spans.iter().enumerate() {
+                let (key, slot) = (keys[at], slots[at]);
+                // Nothing that is there is ever moved but by growing, which changes no number.
+                take(match slot != 0 && known[at] == key && key.is_whole() {
+                    true => slot as u32 - 1,
+                    false => self.number_at(key, text, *span),
+                });
+            }
         }
     }
 
+    /// The number of the text with this hash for whose key `is_it` holds.
     #[inline]
-    fn slot(&self, hash: u64, key: Key, text: &str) -> Option<&Slot> {
-        self.table.find(hash, |slot| slot.key == key && (key.is_whole() || self.text(slot.number) == text))
+    fn find(&self, hash: u64, is_it: impl Fn(Key, u32) -> bool) -> Option<u32> {
+        let mask = self.slots.len().wrapping_sub(1);
+        let mut at = hash as usize;
+        loop {
+            let slot = *self.slots.get(at & mask)?;
+            if slot == 0 {
+                return None;
+            }
+            if slot >> 32 == hash >> 32 {
+                let number = slot as u32 - 1;
+                if is_it(self.keys[number as usize], number) {
+                    return Some(number);
+                }
+            }
+            at += 1;
+        }
+    }
+
+    /// Puts a number into the first free slot.
+    fn put(&mut self, hash: u64, number: u32) {
+        let mask = self.slots.len() - 1;
+        let mut at = hash as usize & mask;
+        while self.slots[at] != 0 {
+            at = (at + 1) & mask;
+        }
+        self.slots[at] = hash >> 32 << 32 | u64::from(number + 1);
+    }
+
+    /// Makes room for twice as many.
+    fn grow(&mut self) {
+        let size = (self.slots.len() * 2).max(1 << 10);
+        self.slots.clear();
+        self.slots.resize(size, 0);
+        for number in 0..self.keys.len() as u32 {
+            let hash = self.hash(self.keys[number as usize], self.text(number));
+            self.put(hash, number);
+        }
     }
 
     #[cold]
     fn add(&mut self, hash: u64, key: Key, text: &str) -> u32 {
-        let number = u32::try_from(self.ends.len()).expect("fewer than four thousand million distinct forms");
+        let number = u32::try_from(self.ends.len())
+            .ok()
+            .filter(|number| *number < u32::MAX)
+            .expect("fewer than four thousand million distinct forms");
         self.arena.push_str(text);
         self.arena.push(' ');
         self.ends.push(self.arena.len());
-        // The table is taken out for a moment: making room asks for the hashes of what is in it.
-        let mut table = std::mem::take(&mut self.table);
-        table.insert_unique(hash, Slot { key, number }, |slot| self.hash(slot.key, self.text(slot.number)));
-        self.table = table;
+        if (self.keys.len() + 1) * 2 > self.slots.len() {
+            self.grow();
+        }
+        self.keys.push(key);
+        self.put(hash, number);
         number
     }
 }

@@ -353,18 +353,17 @@ impl<'p> Worker<'p> {
         let recased = same_boundaries && self.text.is_changed();
         // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
         self.numbers.clear();
-        for &span in &self.spans {
-            let key = Key::at(now, span);
-            let mut as_found = same_boundaries;
-            if recased {
-                // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
-                let found = Key::at(original, span);
-                as_found = found == key && (key.is_whole() || span.of(original) == span.of(now));
-                if !as_found {
+        let numbers = &mut self.numbers;
+        self.passage.spellings.numbers(now, &self.spans, |number| numbers.push((number, same_boundaries)));
+        if recased {
+            // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
+            for (&span, (_, as_found)) in self.spans.iter().zip(&mut self.numbers) {
+                let (found, key) = (Key::at(original, span), Key::at(now, span));
+                *as_found = found == key && (key.is_whole() || span.of(original) == span.of(now));
+                if !*as_found {
                     note_found(&mut self.passage, variant, found, original, span);
                 }
             }
-            self.numbers.push((self.passage.spellings.number_at(key, now, span), as_found));
         }
         tokens_before as u64
     }
