@@ -4,6 +4,9 @@
 //! `cargo bench` measures at 10 MB and 100 MB; `cargo bench -- --huge` at 1 GB as well; `cargo bench -- --steps`
 //! measures each step alone and nothing else, `-- --forms` the steps that reduce, tag and join words. Every figure is the best of several
 //! rounds, with the two sides taking turns, so that a slow moment of the machine does not fall on one alone.
+//!
+//! `YARRUP_CORPUS=FILE.jsonl cargo bench` measures on real text instead, which is what counts: made-up text is kinder to caches. CONTRIBUTING tells how
+//! such a file is made.
 
 use std::collections::BTreeMap;
 use std::fs::File;
@@ -33,6 +36,9 @@ fn main() {
     if std::env::args().any(|argument| argument == "--forms") {
         return word_forms();
     }
+    if let Some(corpus) = std::env::var_os("YARRUP_CORPUS") {
+        return on_corpus(Path::new(&corpus));
+    }
     let folder = std::env::temp_dir().join(format!("yarrup-bench-{}", std::process::id()));
     std::fs::create_dir_all(&folder).expect("a folder for the bench");
     let pipeline = pipeline();
@@ -52,6 +58,50 @@ fn main() {
         for threads in [1, 2] {
             whole_run(&path, threads, &folder);
         }
+    }
+    std::fs::remove_dir_all(&folder).expect("the folder of the bench can go");
+}
+
+/// Recipes of each path through the engine: form by form, parted by what looks at several tokens, by every splitter.
+const PATHS: &[(&str, &str)] = &[
+    ("split", "[[step]]\ndo = \"split\"\n"),
+    ("full recipe", RECIPE),
+    ("clitics", "[[step]]\ndo = \"split\"\ninto = \"clitics\"\n"),
+    ("posts", "[[step]]\ndo = \"split\"\ninto = \"posts\"\n"),
+    ("lemma", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"lemma\"\n"),
+    ("tag", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"tag\"\n"),
+    ("tag and lemma", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"lemma\"\n"),
+    (
+        "listed phrases",
+        "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"phrases\"\nadd = [\"command line\", \"file system\"]\n",
+    ),
+];
+
+/// The recipe beside the bare loop on a corpus, every path through the engine, and whole runs.
+fn on_corpus(path: &Path) {
+    let folder = std::env::temp_dir().join(format!("yarrup-bench-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).expect("a folder for the bench");
+    compare(&path.display().to_string(), path, &pipeline(), &folder);
+    println!("\none thread, account alone");
+    println!("{:<20} {:>14} {:>10}", "recipe", "M tokens/s", "seconds");
+    for (name, text) in PATHS {
+        let recipe = recipe::read(text).expect("the recipe has no mistakes");
+        let pipeline = Pipeline::compile(&recipe, &FolderLists::new(PathBuf::new())).expect("it compiles");
+        let mut best = f64::MAX;
+        let mut tokens = 0;
+        for _ in 0..3 {
+            let begun = Instant::now();
+            tokens = full(path, &pipeline, 1, None);
+            best = best.min(begun.elapsed().as_secs_f64());
+        }
+        println!("{name:<20} {:>14.2} {best:>10.2}", tokens as f64 / best / 1e6);
+    }
+    println!(
+        "\n{:<24} {:>8} {:>10} {:>12} {:>10}",
+        "whole runs", "threads", "seconds", "peak memory", "forms"
+    );
+    for threads in [1, 2] {
+        whole_run(path, threads, &folder);
     }
     std::fs::remove_dir_all(&folder).expect("the folder of the bench can go");
 }
@@ -81,7 +131,8 @@ impl Numbers {
     }
 }
 
-/// Words whose frequencies follow a power law: function words of English first, then made-up ones, rank by rank longer.
+/// Words whose frequencies follow a power law: function words of English first, then made-up ones, rank by rank longer; some are names, some have
+/// letters beyond ASCII, an apostrophe or a hyphen, as the words of real text do.
 fn words(numbers: &mut Numbers) -> Vec<String> {
     const SYLLABLES: [&str; 24] = [
         "ta", "ren", "wa", "mi", "lo", "str", "an", "ing", "er", "ed", "es", "po", "que", "ni", "sho", "re",
@@ -92,10 +143,23 @@ fn words(numbers: &mut Numbers) -> Vec<String> {
     let mut words: Vec<String> = COMMON.split_whitespace().map(str::to_owned).collect();
     while words.len() < 200_000 {
         let syllables = 1 + (words.len() as f64).log10() as u64 / 2 + numbers.below(3);
-        words.push((0..syllables).map(|_| SYLLABLES[numbers.below(24) as usize]).collect());
+        let mut word: String = (0..syllables).map(|_| SYLLABLES[numbers.below(24) as usize]).collect();
+        match numbers.below(40) {
+            0..=4 => word[..1].make_ascii_uppercase(),
+            5 => word = word.to_uppercase(),
+            6 => word.push_str("é"),
+            7 => word.push_str("'s"),
+            8 => word = format!("{word}-{}", SYLLABLES[numbers.below(24) as usize]),
+            9 => word = format!("{}", numbers.below(100_000)),
+            _ => {}
+        }
+        words.push(word);
     }
     words
 }
+
+/// How the words begin that come but once.
+const SYLLABLE_OF_ONE: &str = "once";
 
 /// A collection of about this many megabytes.
 fn synthetic(folder: &Path, megabytes: u64) -> PathBuf {
@@ -110,14 +174,21 @@ fn synthetic(folder: &Path, megabytes: u64) -> PathBuf {
     while written < megabytes * 1_000_000 {
         let mut text = String::new();
         let mut capital = true;
-        for _ in 0..30 + numbers.below(220) {
+        // From some words to some thousand: the logarithm of the length is what is evenly spread.
+        let length = (2.0 + numbers.unit() * 6.5).exp() as u64;
+        for _ in 0..length {
             let rank = ((numbers.unit() * spread).exp() as usize - 1).min(words.len() - 1);
             let word = &words[rank];
-            if capital {
-                text.push_str(&word[..1].to_uppercase());
-                text.push_str(&word[1..]);
-            } else {
-                text.push_str(word);
+            match word.chars().next().filter(|_| capital) {
+                Some(first) => {
+                    text.extend(first.to_uppercase());
+                    text.push_str(&word[first.len_utf8()..]);
+                }
+                None => text.push_str(word),
+            }
+            // Much of the vocabulary of any text comes but once.
+            if numbers.below(60) == 0 {
+                text.push_str(&format!(" {}{id}x{}", SYLLABLE_OF_ONE, numbers.below(1 << 20)));
             }
             capital = false;
             match numbers.below(100) {

@@ -42,7 +42,7 @@ pub(crate) fn demo(arguments: &DemoArguments, screen: &Screen) -> Result<Exit, F
             sources: vec![at(source).display().to_string()],
             out: Some(at(out)),
             reading: fields,
-            write: vec![Written::Documents, Written::Figures, Written::Report],
+            write: vec![Written::Documents, Written::Report],
             ..RunArguments::default()
         };
         // The first run is shown whole; the others would only repeat how it reads.

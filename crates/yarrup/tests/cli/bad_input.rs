@@ -207,7 +207,7 @@ fn letters_that_a_figure_cannot_show_are_told() {
     let home = Home::new()
         .file("r.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n")
         .file("a.txt", "\u{9ce5} tern \u{fffe}\u{1}");
-    let said = home.yarrup("run r.toml a.txt --out run");
+    let said = home.yarrup("run r.toml a.txt --out run --write documents,report,figures");
     assert_eq!(said.code, Some(0), "{said:?}");
     // The fonts of the system may have the letter; if none has, it is told.
     let is_told = said.err.contains("PNG figures cannot show 1 letter: \u{9ce5} (U+9CE5)");

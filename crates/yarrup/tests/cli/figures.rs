@@ -16,7 +16,7 @@ fn home() -> Home {
         })
         .collect();
     let home = Home::with_recipe().file("notes.jsonl", notes);
-    home.done("run recipe.toml notes.jsonl --out run");
+    home.done("run recipe.toml notes.jsonl --out run --write documents,report,figures");
     home
 }
 

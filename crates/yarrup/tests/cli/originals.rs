@@ -108,7 +108,7 @@ fn texts_that_may_not_be_there_again_are_copied() {
 #[test]
 fn a_run_writes_what_is_asked_for() {
     let home = home();
-    home.done("run r.toml all.toml --out all --tokens parquet");
+    home.done("run r.toml all.toml --out all --tokens parquet --write documents,report,figures");
     home.done("run r.toml all.toml --out few --write documents --tokens csv");
     home.done("run r.toml all.toml --out page --write report");
     let bare = home.done("run r.toml all.toml --out bare --write none");

@@ -61,7 +61,7 @@ fn documents_keep_their_fields_and_their_text() {
 #[test]
 fn the_run_folder_is_complete_and_its_page_needs_no_network() {
     let home = home();
-    home.done("run recipe.toml notes.jsonl --out deep/down/run");
+    home.done("run recipe.toml notes.jsonl --out deep/down/run --write documents,report,figures");
     assert_eq!(
         home.names("deep/down/run"),
         [
@@ -153,7 +153,7 @@ fn every_byte_is_the_same_for_any_number_of_threads_and_any_run() {
     ];
     let mut whole: BTreeMap<&str, Vec<u8>> = BTreeMap::new();
     for (number, threads) in ["1", "2", "5", "2"].iter().enumerate() {
-        home.done(&format!("run recipe.toml large.jsonl --out run{number} --threads {threads}"));
+        home.done(&format!("run recipe.toml large.jsonl --out run{number} --threads {threads} --write documents,report,figures"));
         for file in files {
             let bytes = std::fs::read(home.path(&format!("run{number}/{file}"))).expect("a file");
             assert_eq!(

@@ -137,7 +137,7 @@ fn page_and_figures_are_drawn_again_from_the_account() {
         let home = home()
             .file("own.toml", format!("{recipe}{steps}"))
             .file("t.txt", "Terns nest. Nests on the spit!");
-        home.done("run own.toml t.txt --out once");
+        home.done("run own.toml t.txt --out once --write documents,report,figures");
         let files = ["report.html", "figures/effects.svg", "figures/effects.png", "figures/top-terms.svg"];
         let bytes = || files.map(|file| std::fs::read(home.path("once").join(file)).expect("a file"));
         let before = bytes();
