@@ -147,7 +147,7 @@ fn words(numbers: &mut Numbers) -> Vec<String> {
         match numbers.below(40) {
             0..=4 => word[..1].make_ascii_uppercase(),
             5 => word = word.to_uppercase(),
-            6 => word.push_str("é"),
+            6 => word.push('é'),
             7 => word.push_str("'s"),
             8 => word = format!("{word}-{}", SYLLABLES[numbers.below(24) as usize]),
             9 => word = format!("{}", numbers.below(100_000)),
