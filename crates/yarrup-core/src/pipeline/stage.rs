@@ -95,6 +95,11 @@ impl TokenStage {
         !self.spare.is_empty() && (self.spare.has_token(token) || self.spare.has_mark(mark))
     }
 
+    /// Whether the step must leave any token alone.
+    pub(crate) fn spares_any(&self) -> bool {
+        !self.spare.is_empty() || self.spare.has_runs()
+    }
+
     /// Marks the tokens as spared that the step must leave alone for what stands around them.
     pub(crate) fn spare_runs(&self, tokens: &mut [Place<'_>]) {
         self.spare.spare_runs(tokens);

@@ -334,6 +334,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live: &[Live],
     ) -> Vec<Place<'s>> {
         let mut before: Option<u32> = None;
+        let stage = stage.filter(|stage| stage.spares_any());
         let place = |token: &Live| {
             let text = self.spellings.text(token.spelling);
             let gap = self.gap(before, token.first, tokens);
@@ -359,6 +360,9 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
     /// of the tokens between them that were dropped.
     fn gap(&self, before: Option<u32>, first: u32, tokens: &Tokens<'_>) -> Gap {
         let Some(before) = before else { return Gap::Paragraph };
+        if first == before + 1 {
+            return tokens.gaps.get(first as usize).copied().unwrap_or_default();
+        }
         // Tokens may overlap: runs of characters do.
         let gaps = tokens.gaps.get(before as usize + 1..=first as usize).unwrap_or_default();
         let mut widest = gaps.iter().copied().max().unwrap_or_default();

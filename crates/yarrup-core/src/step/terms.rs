@@ -144,12 +144,25 @@ impl Terms {
 
     /// Tells `found` the first place, that behind the last, and the number of the term, of each match. Matches do not overlap, do not go
     /// over the borders of paragraphs, nor over gaps that the term does not have, and keep away from tokens that are spared.
-    pub fn find(&self, tokens: &[Place<'_>], mut found: impl FnMut(usize, usize, usize)) {
-        let words = self.words_of(tokens);
+    pub fn find(&self, tokens: &[Place<'_>], found: impl FnMut(usize, usize, usize)) {
+        self.find_words(tokens, &self.words_of(tokens), found);
+    }
+
+    /// What finds the terms in one document after the other, and remembers which spellings are words of terms.
+    pub(crate) fn finder(&self) -> Finder<'_> {
+        Finder { terms: self, known: Vec::new(), words: Vec::new(), folded: String::new() }
+    }
+
+    /// As [`Terms::find`], among tokens with these words.
+    fn find_words(&self, tokens: &[Place<'_>], words: &[u32], mut found: impl FnMut(usize, usize, usize)) {
         let mut start = 0;
         while start < tokens.len() {
+            if words[start] == NO_WORD {
+                start += 1;
+                continue;
+            }
             let mut longest = None;
-            self.each_at(tokens, &words, start, |end, term| longest = Some((end, term)));
+            self.each_at(tokens, words, start, |end, term| longest = Some((end, term)));
             match longest {
                 Some((end, number)) => {
                     found(start, end, number);
@@ -213,6 +226,39 @@ pub(crate) fn single_entries<'l>(lists: impl Iterator<Item = (&'l str, &'l [Stri
     all.filter(|(_, word)| !word.trim().contains(char::is_whitespace))
         .map(|(list, word)| Entry { word: word.clone(), list: list.to_owned() })
         .collect()
+}
+
+/// Finds terms in documents whose spellings are numbered alike.
+pub(crate) struct Finder<'t> {
+    terms: &'t Terms,
+    /// By the number of a spelling: the number of the word that it is, if it was asked for.
+    known: Vec<Option<u32>>,
+    /// The words of the present document.
+    words: Vec<u32>,
+    folded: String,
+}
+
+impl Finder<'_> {
+    /// As [`Terms::find`].
+    pub(crate) fn find(&mut self, tokens: &[Place<'_>], found: impl FnMut(usize, usize, usize)) {
+        self.words.clear();
+        for token in tokens {
+            let place = token.number as usize;
+            let word = match self.known.get(place).copied().flatten() {
+                Some(word) => word,
+                None => {
+                    let word = self.terms.word(token.text, &mut self.folded);
+                    if place >= self.known.len() {
+                        self.known.resize(place + 1, None);
+                    }
+                    self.known[place] = Some(word);
+                    word
+                }
+            };
+            self.words.push(word);
+        }
+        self.terms.find_words(tokens, &self.words, found);
+    }
 }
 
 #[cfg(test)]

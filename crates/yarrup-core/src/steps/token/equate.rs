@@ -1,8 +1,8 @@
 use hashbrown::HashMap;
 
 use crate::step::{
-    Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep, SequenceWork,
-    Settings, SettingsError, Stage, Terms, TokenStep,
+    Built, Entry, Facts, Finder, Form, Key, Operation, Outcome, PairList, Sequence, SequenceStep,
+    SequenceWork, Settings, SettingsError, Stage, Terms, TokenStep,
 };
 
 const TABLES: Key<Vec<PairList>> = Key::pairs(
@@ -125,17 +125,17 @@ impl TokenStep for Equate {
 
 impl SequenceStep for Equate {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {
-        Box::new(Equating(self))
+        Box::new(Equating(self.runs.as_ref().map(|(terms, becomes)| (terms.finder(), becomes.as_slice()))))
     }
 }
 
-struct Equating<'s>(&'s Equate);
+struct Equating<'s>(Option<(Finder<'s>, &'s [String])>);
 
 impl SequenceWork for Equating<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
-        let Some((terms, becomes)) = &self.0.runs else { return };
+        let Some((finder, becomes)) = &mut self.0 else { return };
         let mut found = Vec::new();
-        terms.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        finder.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
         for (start, end, number) in found {
             if end - start > 1 {
                 tokens.join(start, end, becomes[number].clone());

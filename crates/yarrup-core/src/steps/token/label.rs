@@ -1,5 +1,5 @@
 use crate::step::{
-    Built, Entry, Facts, Key, Mark, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings,
+    Built, Entry, Facts, Finder, Key, Mark, Operation, Role, Sequence, SequenceStep, SequenceWork, Settings,
     SettingsError, Stage, Terms, WordList, single_entries,
 };
 
@@ -90,18 +90,21 @@ impl Facts for Label {
 
 impl SequenceStep for Label {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {
-        Box::new(Labelling(self))
+        Box::new(Labelling { bit: self.bit, finder: self.terms.finder() })
     }
 }
 
-struct Labelling<'s>(&'s Label);
+struct Labelling<'s> {
+    bit: u32,
+    finder: Finder<'s>,
+}
 
 impl SequenceWork for Labelling<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let mut places = Vec::new();
-        self.0.terms.find(tokens.tokens(), |start, end, _| places.extend(start..end));
+        self.finder.find(tokens.tokens(), |start, end, _| places.extend(start..end));
         for place in places {
-            tokens.label(place, self.0.bit);
+            tokens.label(place, self.bit);
         }
     }
 }

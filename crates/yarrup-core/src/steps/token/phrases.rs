@@ -3,8 +3,8 @@ use std::sync::Arc;
 use hashbrown::HashSet;
 
 use crate::step::{
-    Built, Entry, Evidence, Facts, Key, Learner, Learns, Operation, Sequence, SequenceStep, SequenceWork,
-    Settings, SettingsError, Stage, Terms, WordList,
+    Built, Entry, Evidence, Facts, Finder, Key, Learner, Learns, Operation, Sequence, SequenceStep,
+    SequenceWork, Settings, SettingsError, Stage, Terms, WordList,
 };
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::steps::token::ngrams::join_of;
@@ -177,21 +177,24 @@ impl Facts for Phrases {
 
 impl SequenceStep for Phrases {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {
-        Box::new(Joining(self))
+        Box::new(Joining { phrases: self, finder: self.terms.finder() })
     }
 }
 
-struct Joining<'s>(&'s Phrases);
+struct Joining<'s> {
+    phrases: &'s Phrases,
+    finder: Finder<'s>,
+}
 
 impl SequenceWork for Joining<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let mut found = Vec::new();
-        self.0.terms.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        self.finder.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
         // A phrase that an earlier step has made one token is one already.
         for (start, end, number) in found.into_iter().filter(|(start, end, _)| end - start > 1) {
             let words: Vec<&str> = tokens.tokens()[start..end].iter().map(|token| token.text).collect();
-            let mut phrase = words.join(&self.0.join);
-            if self.0.drops_stop[number] && phrase.ends_with('.') {
+            let mut phrase = words.join(&self.phrases.join);
+            if self.phrases.drops_stop[number] && phrase.ends_with('.') {
                 phrase.pop();
             }
             tokens.join(start, end, phrase);
