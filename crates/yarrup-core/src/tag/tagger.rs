@@ -52,14 +52,20 @@ pub struct Tagger<'m> {
     model: &'m Model,
     forms: HashMap<String, u32, foldhash::fast::RandomState>,
     known: Vec<KnownForm>,
+    /// The scores of all known forms. Rare words share most of theirs: each row stands but once, so that they stay near the processor.
+    rows: Vec<Scores>,
+    row_numbers: HashMap<Scores, u32, foldhash::fast::RandomState>,
     /// The forms of the present sentence, with two places of nothing on either side.
     sentence: Vec<u32>,
     /// How many words it remembers at most.
     most: usize,
 }
 
-/// How many forms are kept before all are forgotten: some 150 MB.
+/// How many forms are kept before all are forgotten: some 40 MB.
 const MOST_KNOWN: usize = 400_000;
+
+/// How much speaks for each tag.
+type Scores = [i32; Tag::COUNT];
 
 /// What a model says of a form, wherever it stands.
 struct KnownForm {
@@ -68,7 +74,8 @@ struct KnownForm {
     allowed: u32,
     /// The tag, if it may have no other.
     only: Option<Tag>,
-    scores: [[i32; Tag::COUNT]; PLACES],
+    /// By place: the row of its scores.
+    scores: [u32; PLACES],
     is_small: bool,
     is_capitals: bool,
 }
@@ -88,8 +95,9 @@ impl<'m> Tagger<'m> {
 
     /// As [`Tagger::new`], with room for so many words.
     fn remembering(model: &'m Model, most: usize) -> Tagger<'m> {
-        let (forms, known, sentence) = (HashMap::default(), Vec::new(), Vec::new());
-        let mut tagger = Tagger { model, forms, known, sentence, most };
+        let (forms, row_numbers) = (HashMap::default(), HashMap::default());
+        let (known, rows, sentence) = (Vec::new(), Vec::new(), Vec::new());
+        let mut tagger = Tagger { model, forms, known, rows, row_numbers, sentence, most };
         tagger.forget();
         tagger
     }
@@ -103,6 +111,8 @@ impl<'m> Tagger<'m> {
     pub(crate) fn forget(&mut self) {
         self.forms.clear();
         self.known.clear();
+        self.rows.clear();
+        self.row_numbers.clear();
         // Number 0 is what stands before and behind a sentence.
         self.number("");
     }
@@ -128,7 +138,7 @@ impl<'m> Tagger<'m> {
             sketch,
             allowed,
             only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
-            scores,
+            scores: scores.map(|scores| self.row(scores)),
             is_small: !form.chars().any(char::is_uppercase),
             is_capitals: form.chars().filter(|c| c.is_uppercase()).count() > 1
                 && !form.chars().any(char::is_lowercase),
@@ -137,6 +147,16 @@ impl<'m> Tagger<'m> {
         self.known.push(known);
         self.forms.insert(form.to_owned(), number);
         number
+    }
+
+    /// The number of a row of scores.
+    fn row(&mut self, scores: Scores) -> u32 {
+        let next = self.rows.len() as u32;
+        let row = *self.row_numbers.entry(scores).or_insert(next);
+        if row == next {
+            self.rows.push(scores);
+        }
+        row
     }
 
     /// The tags of the words of a sentence.
@@ -167,12 +187,16 @@ impl<'m> Tagger<'m> {
             }
             let (before, after) = (form(at - 1), form(at + 1));
             let (two_before, two_after) = (form(at - 2), form(at + 2));
-            let mut scores = own.scores[HERE];
+            let row = |form: &KnownForm, place: usize| &self.rows[form.scores[place] as usize];
+            let mut scores = *row(own, HERE);
+            let around = [
+                row(before, BEFORE),
+                row(after, AFTER),
+                row(two_before, TWO_BEFORE),
+                row(two_after, TWO_AFTER),
+            ];
             for (index, score) in scores.iter_mut().enumerate() {
-                *score += before.scores[BEFORE][index]
-                    + after.scores[AFTER][index]
-                    + two_before.scores[TWO_BEFORE][index]
-                    + two_after.scores[TWO_AFTER][index];
+                *score += around.iter().map(|row| row[index]).sum::<i32>();
             }
             let around = [own.sketch, before.sketch, after.sketch, two_before.sketch, two_after.sketch];
             let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
