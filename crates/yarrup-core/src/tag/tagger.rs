@@ -61,7 +61,7 @@ pub struct Tagger<'m> {
     most: usize,
 }
 
-/// How many forms are kept before all are forgotten: some 40 MB.
+/// How many forms are kept before all are forgotten.
 const MOST_KNOWN: usize = 400_000;
 
 /// How much speaks for each tag.
