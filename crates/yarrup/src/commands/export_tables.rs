@@ -207,13 +207,16 @@ impl Table {
                 Ok(count)
             }
             From::Documents(run, document) => {
-                write(&run, &Documents { run: &run, columns, document: &document, encoder }, target, screen)
+                let making = Documents { run: &run, document: &document };
+                write(&run, &Gathering { making, columns, encoder }, target, screen)
             }
             From::Tokens(run, tokens, ExportWhat::Tokens) => {
-                write(&run, &Tokens { run: &run, columns, tokens: &tokens, encoder }, target, screen)
+                let making = Tokens { run: &run, tokens: &tokens };
+                write(&run, &Gathering { making, columns, encoder }, target, screen)
             }
             From::Tokens(run, tokens, _) => {
-                write(&run, &Terms { run: &run, columns, fields: &tokens.fields, encoder }, target, screen)
+                let making = Terms { run: &run, fields: &tokens.fields };
+                write(&run, &Gathering { making, columns, encoder }, target, screen)
             }
         }
     }
@@ -412,145 +415,126 @@ fn chosen_steps<'r>(run: &'r Studied, asked: &[String]) -> Result<Vec<&'r StepNa
     asked.iter().map(step).collect()
 }
 
-/// What is left of a document behind each of these steps: its text, or its tokens parted by spaces.
-fn behind_steps(run: &Studied, record: &Record<'_>, steps: &[usize]) -> Result<Vec<String>, Failure> {
+/// What is left of a document behind a step: its text, or its tokens parted by spaces.
+fn behind_step(run: &Studied, record: &Record<'_>, number: usize) -> Result<String, Failure> {
     let original = run.original(record)?;
-    let behind = |number: &usize| {
-        let trace = run.compiled.pipeline.trace_to(&original, record, *number);
-        let text = trace.text_steps.iter().find(|step| step.step.number == *number);
-        text.map_or(trace.clean, |step| step.text.clone())
-    };
-    Ok(steps.iter().map(behind).collect())
+    let trace = run.compiled.pipeline.trace_to(&original, record, number);
+    let text = trace.text_steps.iter().find(|step| step.step.number == number);
+    Ok(text.map_or(trace.clean, |step| step.text.clone()))
 }
 
-/// The pass that makes a row of every document.
-struct Documents<'r> {
-    run: &'r Studied,
+/// Makes rows of documents.
+trait Making: Sync {
+    /// What a worker keeps.
+    type State: Send;
+
+    fn state(&self) -> Self::State;
+
+    /// Adds the rows of a document.
+    fn add(&self, state: &mut Self::State, record: &Record<'_>, rows: &mut Rows) -> Result<(), Failure>;
+}
+
+/// The pass that gathers rows and encodes them.
+struct Gathering<'r, M> {
+    making: M,
     columns: &'r [RowColumn],
-    document: &'r DocumentColumns,
     encoder: &'r RowEncoder,
 }
 
-impl<'r> Pass for Documents<'r> {
-    type State = TermsOf<'r>;
+impl<M: Making> Pass for Gathering<'_, M> {
+    type State = M::State;
     type Left = Gathered;
+
+    fn state(&self) -> M::State {
+        self.making.state()
+    }
+
+    fn lot(&self) -> usize {
+        self.encoder.format().lot()
+    }
+
+    fn document(&self, state: &mut M::State, document: &Numbered<'_>, left: &mut Gathered) {
+        if let Err(fault) = self.making.add(state, &document.record, left.rows(self.columns)) {
+            left.fail(fault);
+        }
+        left.encode_many(self.encoder);
+    }
+
+    fn lot_done(&self, _state: &mut M::State, left: &mut Gathered) {
+        left.encode(self.encoder);
+    }
+}
+
+/// A row a document.
+struct Documents<'r> {
+    run: &'r Studied,
+    document: &'r DocumentColumns,
+}
+
+impl<'r> Making for Documents<'r> {
+    type State = TermsOf<'r>;
 
     fn state(&self) -> TermsOf<'r> {
         TermsOf::new(self.run)
     }
 
-    fn lot(&self) -> usize {
-        4 * self.encoder.format().lot()
-    }
-
-    fn document(&self, terms: &mut TermsOf<'r>, document: &Numbered<'_>, left: &mut Gathered) {
-        let record = &document.record;
-        let mut fault = None;
-        let steps = self.document.0.iter().filter_map(|filled| match filled {
-            Filled::Behind(number) => Some(*number),
-            _ => None,
-        });
-        let steps: Vec<usize> = steps.collect();
-        let mut behind = match behind_steps(self.run, record, &steps) {
-            _ if steps.is_empty() => Vec::new(),
-            Ok(behind) => behind,
-            Err(fault) => return left.fail(fault),
-        }
-        .into_iter();
-        let rows = left.rows(self.columns);
+    fn add(&self, terms: &mut TermsOf<'r>, record: &Record<'_>, rows: &mut Rows) -> Result<(), Failure> {
         for filled in &self.document.0 {
             match filled {
                 Filled::Field(field) => match record.value(field) {
                     Some(value) => rows.written(&value),
                     None => rows.nothing(),
                 },
-                Filled::Behind(_) => rows.text(&behind.next().unwrap_or_default()),
-                Filled::Terms => fault = terms.each(record, |terms| rows.texts(terms)).err(),
+                Filled::Behind(step) => rows.text(&behind_step(self.run, record, *step)?),
+                Filled::Terms => terms.each(record, |terms| rows.texts(terms))?,
             }
         }
-        if let Some(fault) = fault {
-            left.fail(fault);
-        }
-        left.encode_many(self.encoder);
-    }
-
-    fn lot_done(&self, _terms: &mut TermsOf<'r>, left: &mut Gathered) {
-        left.encode(self.encoder);
+        Ok(())
     }
 }
 
-/// The pass that makes a row of every token.
+/// A row a token.
 struct Tokens<'r> {
     run: &'r Studied,
-    columns: &'r [RowColumn],
     tokens: &'r TokenTable,
-    encoder: &'r RowEncoder,
 }
 
-impl<'r> Pass for Tokens<'r> {
+impl<'r> Making for Tokens<'r> {
     type State = (Again<'r>, TokenRows<'r>);
-    type Left = Gathered;
 
     fn state(&self) -> Self::State {
         let again = Again::new(self.run, Outputs { ends: true, ..Outputs::default() });
         (again, TokenRows::new(&self.run.compiled.pipeline, self.tokens.clone()))
     }
 
-    fn lot(&self) -> usize {
-        self.encoder.format().lot()
-    }
-
-    fn document(&self, (again, tokens): &mut Self::State, document: &Numbered<'_>, left: &mut Gathered) {
-        let record = &document.record;
-        let original = match self.run.original(record) {
-            Ok(original) => original,
-            Err(fault) => return left.fail(fault),
-        };
+    fn add(
+        &self,
+        (again, tokens): &mut Self::State,
+        record: &Record<'_>,
+        rows: &mut Rows,
+    ) -> Result<(), Failure> {
+        let original = self.run.original(record)?;
         let id = record.field("id").unwrap_or_default();
-        match again.document(record, &original) {
-            Ok(cleaned) => tokens.add((&id, record), &original, &cleaned, left.rows(self.columns)),
-            Err(fault) => return left.fail(fault),
-        }
-        left.encode_many(self.encoder);
-    }
-
-    fn lot_done(&self, _state: &mut Self::State, left: &mut Gathered) {
-        left.encode(self.encoder);
+        tokens.add((&id, record), &original, &again.document(record, &original)?, rows);
+        Ok(())
     }
 }
 
-/// The pass that makes a row of every term of every document.
+/// A row a term of a document.
 struct Terms<'r> {
     run: &'r Studied,
-    columns: &'r [RowColumn],
     fields: &'r [String],
-    encoder: &'r RowEncoder,
 }
 
-impl<'r> Pass for Terms<'r> {
+impl<'r> Making for Terms<'r> {
     type State = TermsOf<'r>;
-    type Left = Gathered;
 
     fn state(&self) -> TermsOf<'r> {
         TermsOf::new(self.run)
     }
 
-    fn lot(&self) -> usize {
-        self.encoder.format().lot()
-    }
-
-    fn document(&self, terms: &mut TermsOf<'r>, document: &Numbered<'_>, left: &mut Gathered) {
-        let rows = left.rows(self.columns);
-        let record = &document.record;
-        let added = terms.each(record, |terms| add_terms(record, self.fields, terms, rows));
-        if let Err(fault) = added {
-            left.fail(fault);
-        }
-        left.encode_many(self.encoder);
-    }
-
-    fn lot_done(&self, _terms: &mut TermsOf<'r>, left: &mut Gathered) {
-        left.encode(self.encoder);
+    fn add(&self, terms: &mut TermsOf<'r>, record: &Record<'_>, rows: &mut Rows) -> Result<(), Failure> {
+        terms.each(record, |terms| add_terms(record, self.fields, terms, rows))
     }
 }
 

@@ -38,6 +38,16 @@ use crate::token_table::{TokenRows, TokenTable};
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
     // Before any work is done.
+    if arguments.write.contains(&Written::None) && arguments.write.len() > 1 {
+        return Err(option("write", "`none` stands alone"));
+    }
+    let needs_documents = arguments.matrix.is_some() || arguments.into.is_some();
+    if needs_documents && !arguments.writes(Written::Documents) {
+        return Err(option(
+            "write",
+            "a matrix and tables of a database are made from the documents; write them too",
+        ));
+    }
     if let Some(folder) = &arguments.matrix {
         refuse_there(folder)?;
     }
@@ -572,7 +582,8 @@ fn originals(
     left_out: &[u64],
 ) -> Option<OriginalsRecord> {
     let collection = collection.with_paths(|path| folder.path_to(path))?;
-    let sources = source.read_files().iter().map(|file| OriginalRecord {
+    // What lies in another file, under whatever name, is read with it.
+    let sources = source.read_files().iter().filter(|file| !file.inside).map(|file| OriginalRecord {
         name: file.name.clone(),
         bytes: file.bytes,
         hash: file.hash.clone(),

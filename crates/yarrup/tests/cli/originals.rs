@@ -100,6 +100,13 @@ fn texts_that_may_not_be_there_again_are_copied() {
         assert!(home.read(&format!("{run}/documents.jsonl")).contains("\"text\":"), "{run}");
         assert!(!home.path(&format!("{run}/originals.json")).exists());
     }
+    // What is packed under a plain name is read again as well.
+    let mut packing = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    std::io::Write::write_all(&mut packing, NOTES.as_bytes()).expect("packed");
+    std::fs::write(home.path("packed.jsonl"), packing.finish().expect("packed")).expect("written");
+    home.done("run r.toml packed.jsonl --text body.note --id n --out of-packed");
+    assert!(home.path("of-packed/originals.json").exists());
+    assert!(home.done("find of-packed gulls").contains("over the marsh"));
     home.done("run r.toml in/notes.jsonl --text body.note --id n --without-originals --out bare");
     assert!(!home.path("bare/originals.json").exists());
     assert!(home.refused("export bare --as csv").contains("--without-originals"));
@@ -113,6 +120,10 @@ fn a_run_writes_what_is_asked_for() {
     home.done("run r.toml all.toml --out page --write report");
     let bare = home.done("run r.toml all.toml --out bare --write none");
     assert!(!bare.contains("report.html"), "{bare}");
+    for more in ["--write none,report", "--write report --matrix m", "--write none --into x.sqlite"] {
+        assert!(home.refused(&format!("run r.toml all.toml --out no {more}")).contains("--write"), "{more}");
+        assert!(!home.path("no").exists() && !home.path("x.sqlite").exists());
+    }
     let has = |run: &str, name: &str| home.path(run).join(name).exists();
     for (run, documents, figures, report) in [
         ("all", true, true, true),
