@@ -83,8 +83,7 @@ fn arrival(
     let mut spans: Vec<Span> = Vec::new();
     before.splitter.split(now, &mut spans);
     spans.retain(|span| rewritten.alignment().original(span.start as usize..span.end as usize).start < end);
-    let numbers: Vec<(u32, bool)> =
-        spans.iter().map(|span| (passage.spellings.number(span.of(now)), true)).collect();
+    let numbers: Vec<u32> = spans.iter().map(|span| passage.spellings.number(span.of(now))).collect();
     let mut between = Vec::new();
     gaps(now, &spans, &mut between);
     let document = Document { text, fields: &NoFields, order: 0 };

@@ -46,6 +46,11 @@ impl TextStage {
         variant.meets(self.condition)
     }
 
+    /// Whether there is nothing that the step must leave alone.
+    pub(crate) fn spares_nothing(&self) -> bool {
+        self.spare.is_empty() && !self.spare.has_runs()
+    }
+
     /// Whether the step changes anything in `text`.
     pub(crate) fn matches(&self, text: &str) -> bool {
         self.applied(text) != text

@@ -4,15 +4,12 @@ use std::hash::{BuildHasher, Hasher};
 
 use foldhash::fast::RandomState;
 
-use crate::span::Span;
-
 /// Keeps each distinct text once and numbers them from 0 in the order of their coming. The numbers depend on that order,
 /// so they must never reach an output.
 ///
 /// Looking up a word that is known touches two places in memory: its slot in an open table (Knuth, The Art of Computer Programming 3, section 6.4,
 /// linear probing), eight of which lie in a line of the processor's cache, and its key. Keys stand in the order of coming, so those of the common words,
-/// which come first, lie close together. A large vocabulary does not fit into the caches: [`Interner::numbers`] looks many words up at a time, so that the
-/// processor waits for many places at once.
+/// which come first, lie close together.
 #[derive(Debug, Default)]
 pub(crate) struct Interner {
     hasher: RandomState,
@@ -33,9 +30,6 @@ pub(crate) struct Key {
     length: u32,
 }
 
-/// How many words are looked up at a time.
-const TOGETHER: usize = 32;
-
 impl Key {
     const WHOLE: u32 = 16;
 
@@ -48,21 +42,6 @@ impl Key {
         };
         let head = bytes.first_chunk::<8>().map_or_else(|| short(bytes), |head| u64::from_le_bytes(*head));
         Key { head, tail, length: bytes.len() as u32 }
-    }
-
-    /// The key of the stretch of `text` that `span` covers, which is not empty. What surrounds the stretch is read along with
-    /// it and masked, so that nothing depends on how long the word is, which no processor can foresee.
-    #[inline]
-    pub(crate) fn at(text: &str, span: Span) -> Key {
-        let (start, end) = (span.start as usize, span.end as usize);
-        let bytes = text.as_bytes();
-        let around = (bytes.get(start..start + 8), end.checked_sub(8).and_then(|from| bytes.get(from..end)));
-        let (Some(head), Some(tail)) = around else { return Key::of(span.of(text)) };
-        let number = |chunk: &[u8]| chunk.first_chunk::<8>().map_or(0, |chunk| u64::from_le_bytes(*chunk));
-        let length = span.end - span.start;
-        let unused = 64 - 8 * length.clamp(1, 8);
-        let tail = if length > 8 { number(tail) } else { 0 };
-        Key { head: number(head) << unused >> unused, tail, length }
     }
 
     /// Whether head and tail hold all of the text.
@@ -131,45 +110,6 @@ impl Interner {
         let found =
             self.find(hash, |known, number| known == key && (key.is_whole() || self.text(number) == text));
         found.unwrap_or_else(|| self.add(hash, key, text))
-    }
-
-    /// The number of the stretch of `text` that `span` covers, whose key is known already.
-    #[inline]
-    pub(crate) fn number_at(&mut self, key: Key, text: &str, span: Span) -> u32 {
-        if !key.is_whole() {
-            return self.number(span.of(text));
-        }
-        let hash = self.hash_whole(key);
-        let found = self.find(hash, |known, _| known == key);
-        found.unwrap_or_else(|| self.add(hash, key, span.of(text)))
-    }
-
-    /// Tells `take` the number of each of these stretches of a text, in order, as [`Interner::number_at`] does.
-    #[inline]
-    pub(crate) fn numbers(&mut self, text: &str, spans: &[Span], mut take: impl FnMut(u32)) {
-        let (mut keys, mut hashes) = ([Key::default(); TOGETHER], [0; TOGETHER]);
-        let (mut slots, mut known) = ([0; TOGETHER], [Key::default(); TOGETHER]);
-        for spans in spans.chunks(TOGETHER) {
-            for ((key, hash), span) in keys.iter_mut().zip(&mut hashes).zip(spans) {
-                *key = Key::at(text, *span);
-                *hash = self.hash_whole(*key);
-            }
-            let mask = self.slots.len().wrapping_sub(1);
-            for (slot, hash) in slots.iter_mut().zip(&hashes[..spans.len()]) {
-                *slot = self.slots.get(*hash as usize & mask).copied().unwrap_or_default();
-            }
-            for (known, slot) in known.iter_mut().zip(&slots[..spans.len()]) {
-                *known = self.keys.get((*slot as u32).wrapping_sub(1) as usize).copied().unwrap_or_default();
-            }
-            for (at, span) in spans.iter().enumerate() {
-                let (key, slot) = (keys[at], slots[at]);
-                // Nothing that is there is ever moved but by growing, which changes no number.
-                take(match slot != 0 && known[at] == key && key.is_whole() {
-                    true => slot as u32 - 1,
-                    false => self.number_at(key, text, *span),
-                });
-            }
-        }
     }
 
     /// The number of the text with this hash for whose key `is_it` holds.
@@ -249,20 +189,6 @@ mod tests {
                 prop_assert_eq!(interner.text(expected), text);
             }
             prop_assert_eq!(interner.len(), naive.len());
-        }
-
-        #[test]
-        fn the_key_of_a_stretch_is_that_of_its_text(
-            before in "[ab]{0,9}",
-            text in "[abé鳥]{1,14}",
-            after in "[ab]{0,9}",
-        ) {
-            let whole = format!("{before}{text}{after}");
-            let span = Span { start: before.len() as u32, end: (before.len() + text.len()) as u32 };
-            prop_assert_eq!(Key::at(&whole, span), Key::of(&text));
-            let mut interner = Interner::default();
-            let number = interner.number(&text);
-            prop_assert_eq!(interner.number_at(Key::at(&whole, span), &whole, span), number);
         }
 
         #[test]

@@ -197,6 +197,28 @@ impl Ledger {
         tally.matched.end_document();
     }
 
+    /// Notes that a text step whose work is done form by form changed the case of letters in the document, which has so many characters. How many
+    /// letters is told in the end: see [`Ledger::count_letters`].
+    pub(crate) fn count_recased(&mut self, index: usize, is_recased: bool, characters: u64) {
+        self.count_text_step(index, 0, characters, characters);
+        self.texts[index].documents += u64::from(is_recased);
+    }
+
+    /// Adds letters whose case a text step changed.
+    pub(crate) fn count_letters(&mut self, index: usize, letters: u64) {
+        self.texts[index].matches += letters;
+    }
+
+    /// Notes the token steps that touched a token of the document, a bit for each.
+    pub(crate) fn touch(&mut self, steps: u64) {
+        self.touched |= steps;
+    }
+
+    /// The number of the document at hand, from 1.
+    pub(crate) fn document_number(&self) -> u32 {
+        self.document
+    }
+
     pub(crate) fn end_document(&mut self, characters: u64, tokens_before: u64, tokens_after: u64) {
         let mut bits = self.touched;
         while bits != 0 {

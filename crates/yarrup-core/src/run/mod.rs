@@ -7,6 +7,7 @@ pub(crate) mod intern;
 pub(crate) mod ledger;
 pub(crate) mod passage;
 mod rewrite;
+mod split_forms;
 pub(crate) mod trace;
 pub(crate) mod worker;
 

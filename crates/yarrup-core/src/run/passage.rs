@@ -129,8 +129,8 @@ pub(crate) struct Passage<'p, T> {
 /// A document on its way through the token steps.
 pub(crate) struct Tokens<'d> {
     pub(crate) variant: Variant,
-    /// By token of the split: the number of its spelling, and whether it was found like that.
-    pub(crate) numbers: &'d [(u32, bool)],
+    /// By token of the split: the number of its form.
+    pub(crate) numbers: &'d [u32],
     /// By token of the split: what stands before it. Only for a passage that parts.
     pub(crate) gaps: &'d [Gap],
     /// How many tokens the text had as found.
@@ -188,14 +188,21 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         self.variants.len() - 1
     }
 
-    /// The forms of the first segment in documents of the variant with this index.
-    pub(crate) fn first_forms(&mut self, variant: usize) -> &mut Forms<T> {
-        &mut self.variants[variant].1[0]
-    }
-
     /// The variants with the forms of each segment, and the spellings that they are numbered by.
     pub(crate) fn into_forms(self) -> (FormsByVariant<T>, Interner) {
         (self.variants, self.spellings)
+    }
+
+    /// What the first segment makes of a form, and the steps of it that touch the form, a bit for each.
+    pub(crate) fn fate(&mut self, index: usize, variant: Variant, form: u32) -> (Fate, u64) {
+        let forms = &mut self.variants[index].1[0];
+        if !forms.has_decided(form) {
+            forms.of_spelling(form);
+            let steps = self.segments[0].clone();
+            let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+            forms.decide(form, stages, variant, &mut self.spellings, &self.join);
+        }
+        (forms.rows[form as usize].fate(), forms.touch(form))
     }
 
     /// Takes the tokens of a document through the steps.
@@ -250,7 +257,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
     ) {
         let forms = &mut self.variants[variant].1[0];
         let steps = self.segments[0].clone();
-        for (place, &(number, as_found)) in (0..).zip(tokens.numbers) {
+        for (place, &number) in (0..).zip(tokens.numbers) {
             if !forms.has_decided(number) {
                 let start = forms.changes.len() as u32;
                 forms.of_spelling(number);
@@ -261,9 +268,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             }
             let mut token = Live::split(number, place);
             observer.met(forms, number, &token);
-            let row = &mut forms.rows[number as usize];
-            row.found |= as_found;
-            match row.fate() {
+            match forms.rows[number as usize].fate() {
                 Fate::Kept { to } => {
                     token.spelling = to;
                     if self.wants_lemmas {
@@ -366,7 +371,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         // Tokens may overlap: runs of characters do.
         let gaps = tokens.gaps.get(before as usize + 1..=first as usize).unwrap_or_default();
         let mut widest = gaps.iter().copied().max().unwrap_or_default();
-        for (dropped, _) in tokens.numbers.get(before as usize + 1..first as usize).unwrap_or_default() {
+        for dropped in tokens.numbers.get(before as usize + 1..first as usize).unwrap_or_default() {
             if widest >= Gap::Mark {
                 break;
             }

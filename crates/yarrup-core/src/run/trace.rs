@@ -127,8 +127,7 @@ impl Pipeline {
         let tokens = self.split_tokens(now, &spans, &text);
         let steps = self.tokens.iter().take_while(|stage| stage.step < end).count();
         let mut passage = Passage::new(self, steps, false);
-        let numbers: Vec<(u32, bool)> =
-            spans.iter().map(|span| (passage.spellings.number(span.of(now)), true)).collect();
+        let numbers: Vec<u32> = spans.iter().map(|span| passage.spellings.number(span.of(now))).collect();
         let mut found = Vec::new();
         self.splitter.split(original, &mut found);
         let mut between = Vec::new();

@@ -2,12 +2,13 @@
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
-use crate::pipeline::{Pipeline, Variant};
+use crate::pipeline::{Pipeline, TextStage, Variant};
 use crate::run::fate::FormFate;
-use crate::run::forms::{Forms, NONE};
-use crate::run::intern::{Interner, Key};
+use crate::run::forms::{Fate, Forms, NONE};
+use crate::run::intern::Interner;
 use crate::run::ledger::{End, FormTally, Ledger};
 use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
+use crate::run::split_forms::{Decide, Decision, Met, SplitForms};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
 
@@ -193,8 +194,16 @@ pub struct Worker<'p> {
     overgrown: Option<usize>,
     spans: Vec<Span>,
     original_spans: Vec<Span>,
-    /// The number of each token's spelling, and whether it was found like that.
-    numbers: Vec<(u32, bool)>,
+    /// By variant: the spellings that the split gives.
+    split_forms: Vec<SplitForms>,
+    /// The spellings of texts as found that steps have changed.
+    found_forms: SplitForms,
+    /// Whether tokens are counted where their spellings are looked up: each form has one end, and nobody asks where tokens stand.
+    counts_all: bool,
+    /// The text step whose work is done spelling by spelling.
+    by_spelling: Option<usize>,
+    /// The number of each token's form.
+    numbers: Vec<u32>,
     gaps: Vec<Gap>,
     sentences: Vec<Span>,
     kept: Vec<Kept>,
@@ -213,6 +222,19 @@ impl<'p> Worker<'p> {
     /// A worker for all steps before the token step with this index.
     pub(crate) fn up_to(pipeline: &'p Pipeline, token_steps: usize, outputs: Outputs) -> Worker<'p> {
         let passage = Passage::new(pipeline, token_steps, outputs.has_spans());
+        Worker::through(passage, pipeline, token_steps, outputs)
+    }
+
+    fn through(
+        passage: Passage<'p, FormTally>,
+        pipeline: &'p Pipeline,
+        token_steps: usize,
+        outputs: Outputs,
+    ) -> Worker<'p> {
+        let any_output = outputs != Outputs::default();
+        let counts_all = !passage.parts()
+            && !outputs.has_spans()
+            && !(any_output && pipeline.splitter.sentences().is_some());
         Worker {
             pipeline,
             outputs,
@@ -222,6 +244,10 @@ impl<'p> Worker<'p> {
             overgrown: None,
             spans: Vec::new(),
             original_spans: Vec::new(),
+            split_forms: Vec::new(),
+            found_forms: SplitForms::new(false),
+            counts_all,
+            by_spelling: by_spelling(pipeline, outputs),
             numbers: Vec::new(),
             gaps: Vec::new(),
             sentences: Vec::new(),
@@ -234,9 +260,7 @@ impl<'p> Worker<'p> {
 
     /// A worker that takes documents to the token step with this index, which looks at the tokens that come there: see [`Worker::arrive`].
     pub(crate) fn to_step(pipeline: &'p Pipeline, step: usize) -> Worker<'p> {
-        let passage = Passage::to_step(pipeline, step);
-        let ledger = Ledger::new(pipeline, step, passage.parts());
-        Worker { passage, ledger, ..Worker::up_to(pipeline, step, Outputs::default()) }
+        Worker::through(Passage::to_step(pipeline, step), pipeline, step, Outputs::default())
     }
 
     /// Takes a document to the step that the worker was made for, and shows it as it arrives there. Not shown is one that a step before leaves
@@ -259,8 +283,18 @@ impl<'p> Worker<'p> {
 
     /// What the worker has counted, for an account: its pipeline, the ledger, the forms of each variant, and the spellings that number them.
     pub(crate) fn into_counts(self) -> (&'p Pipeline, Ledger, FormsByVariant<FormTally>, Interner) {
-        let (forms, spellings) = self.passage.into_forms();
-        (self.pipeline, self.ledger, forms, spellings)
+        let Worker { pipeline, passage, mut ledger, split_forms, found_forms, by_spelling, .. } = self;
+        let (mut variants, mut spellings) = passage.into_forms();
+        for ((_, segments), split_forms) in variants.iter_mut().zip(split_forms) {
+            let letters = split_forms.settle(&mut segments[0], &mut spellings);
+            if let Some(step) = by_spelling {
+                ledger.count_letters(step, letters);
+            }
+        }
+        if let Some((_, segments)) = variants.first_mut() {
+            found_forms.settle(&mut segments[0], &mut spellings);
+        }
+        (pipeline, ledger, variants, spellings)
     }
 
     /// Takes one document through the pipeline, for which it is of no account where it stands among others.
@@ -282,10 +316,18 @@ impl<'p> Worker<'p> {
         assert!(original.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
         let variant = self.pipeline.variant(original, document.fields);
         self.ledger.begin_document(variant);
-        let characters = self.rewrite(original, variant);
-        let tokens_before = self.look_up(original, variant);
-        let tokens_after = self.pass(document, variant, tokens_before);
-        self.ledger.end_document(characters, tokens_before, tokens_after);
+        self.begin_outputs();
+        let (found, characters) = self.rewrite(original, variant);
+        let now = self.text.as_str(original);
+        self.spans.clear();
+        self.pipeline.splitter.split(now, &mut self.spans);
+        let met = self.look_up(original, variant, characters);
+        let tokens_before = self.note_found(original);
+        let tokens_after = match met {
+            Some(met) if self.counts_all => self.end_at_once(met, variant),
+            _ => self.pass(document, variant, tokens_before),
+        };
+        self.ledger.end_document(found, tokens_before, tokens_after);
         if self.outputs.clean && self.pipeline.is_text_recipe() {
             self.clean.text.extend_from_slice(self.text.as_str(original).as_bytes());
         }
@@ -308,73 +350,112 @@ impl<'p> Worker<'p> {
         }
     }
 
-    /// Runs the text steps. Returns how many characters there were before.
-    fn rewrite(&mut self, original: &str, variant: Variant) -> u64 {
-        self.text.begin();
-        let found = count_characters(original);
-        let mut characters = found;
-        self.overgrown = None;
-        for (index, stage) in self.pipeline.text.iter().enumerate() {
-            let before = characters;
-            let matches = match stage.works_on(variant) {
-                true => stage.apply(&mut self.text, original, &mut self.ledger.texts[index].matched),
-                false => 0,
-            };
-            if self.overgrown.is_none() && self.text.is_overgrown() {
-                self.overgrown = Some(self.pipeline.steps()[stage.step].number);
-            }
-            // A text that was only recased has as many characters as before.
-            if matches > 0 && !self.text.has_original_boundaries() {
-                characters = count_characters(self.text.as_str(original));
-            }
-            self.ledger.count_text_step(index, matches, before, characters);
-        }
-        found
+    fn begin_outputs(&mut self) {
+        self.kept.clear();
+        self.ended.clear();
+        self.clean.begin();
+        self.sentences.clear();
     }
 
-    /// Splits the text and looks up the number of each token's spelling. Returns how many tokens there were as found.
-    fn look_up(&mut self, original: &str, variant: Variant) -> u64 {
+    /// Runs the text steps, but for one whose work is done spelling by spelling. Returns how many characters the text has as found, and behind
+    /// them.
+    fn rewrite(&mut self, original: &str, variant: Variant) -> (u64, u64) {
+        self.text.begin();
+        self.overgrown = None;
+        let found = count_characters(original);
+        let steps = self.by_spelling.unwrap_or(self.pipeline.text.len());
+        let characters =
+            (0..steps).fold(found, |before, step| self.rewrite_by(step, original, variant, before));
+        (found, characters)
+    }
+
+    /// Runs a text step on a text of so many characters. Returns how many there are behind it.
+    fn rewrite_by(&mut self, step: usize, original: &str, variant: Variant, before: u64) -> u64 {
+        let stage = &self.pipeline.text[step];
+        let matches = match stage.works_on(variant) {
+            true => stage.apply(&mut self.text, original, &mut self.ledger.texts[step].matched),
+            false => 0,
+        };
+        if self.overgrown.is_none() && self.text.is_overgrown() {
+            self.overgrown = Some(self.pipeline.steps()[stage.step].number);
+        }
+        // A text that was only recased has as many characters as before.
+        let characters = match matches > 0 && !self.text.has_original_boundaries() {
+            true => count_characters(self.text.as_str(original)),
+            false => before,
+        };
+        self.ledger.count_text_step(step, matches, before, characters);
+        characters
+    }
+
+    /// Decides about the spelling of each token. Returns what the document comes to if that is known spelling by spelling; else each token has the
+    /// number of its form.
+    fn look_up(&mut self, original: &str, variant: Variant, characters: u64) -> Option<Met> {
+        let index = self.passage.variant(variant);
+        while self.split_forms.len() <= index {
+            self.split_forms.push(SplitForms::new(self.counts_all));
+        }
+        let step = self.by_spelling;
+        let text_step = step.map(|step| &self.pipeline.text[step]).filter(|stage| stage.works_on(variant));
+        let forms = &mut self.split_forms[index];
+        let document = self.ledger.document_number();
+        let mut deciding = Deciding { passage: &mut self.passage, index, variant, text_step };
+        self.numbers.clear();
+        if forms.count(self.text.as_str(original), &self.spans, document, &mut deciding) {
+            let met = forms.end(document, !self.text.is_changed());
+            if let Some(step) = step {
+                self.ledger.count_recased(step, met.recased, characters);
+            }
+            if !self.counts_all {
+                self.numbers.extend(forms.fates().iter().map(|fate| fate.form()));
+            }
+            return Some(met);
+        }
+        // What becomes of some token depends on what stands around it: the text is rewritten after all.
+        if let Some(step) = step {
+            self.rewrite_by(step, original, variant, characters);
+        }
         let now = self.text.as_str(original);
-        let splitter = &self.pipeline.splitter;
         self.spans.clear();
-        splitter.split(now, &mut self.spans);
-        let variant = self.passage.variant(variant);
-        let same_boundaries =
-            !self.text.is_changed() || (self.text.has_original_boundaries() && splitter.ignores_case());
-        let mut tokens_before = self.spans.len();
+        self.pipeline.splitter.split(now, &mut self.spans);
+        self.numbers.extend(self.spans.iter().map(|span| self.passage.spellings.number(span.of(now))));
+        None
+    }
+
+    /// Notes the spellings of the text as found, where it is not that whose spellings were looked up. Returns how many tokens it has.
+    fn note_found(&mut self, original: &str) -> u64 {
+        if !self.text.is_changed() {
+            return self.spans.len() as u64;
+        }
+        let splitter = &self.pipeline.splitter;
+        let same_boundaries = self.text.has_original_boundaries() && splitter.ignores_case();
         if !same_boundaries {
             self.original_spans.clear();
             splitter.split(original, &mut self.original_spans);
-            tokens_before = self.original_spans.len();
-            for &span in &self.original_spans {
-                note_found(&mut self.passage, variant, Key::at(original, span), original, span);
-            }
         }
-        let recased = same_boundaries && self.text.is_changed();
-        // All look-ups first, then all counting: in a tight loop the processor waits for many of them at a time.
-        self.numbers.clear();
-        let numbers = &mut self.numbers;
-        self.passage.spellings.numbers(now, &self.spans, |number| numbers.push((number, same_boundaries)));
-        if recased {
-            // Most tokens of a recased text are spelled as they were: only the others cost a look-up of their own.
-            for (&span, (_, as_found)) in self.spans.iter().zip(&mut self.numbers) {
-                let (found, key) = (Key::at(original, span), Key::at(now, span));
-                *as_found = found == key && (key.is_whole() || span.of(original) == span.of(now));
-                if !*as_found {
-                    note_found(&mut self.passage, variant, found, original, span);
-                }
+        let spans = if same_boundaries { &self.spans } else { &self.original_spans };
+        let document = self.ledger.document_number();
+        self.found_forms.count(original, spans, document, &mut Naming(&mut self.passage.spellings));
+        self.found_forms.end(document, true);
+        spans.len() as u64
+    }
+
+    /// Ends a document of which all is known. Returns how many tokens are kept.
+    fn end_at_once(&mut self, met: Met, variant: Variant) -> u64 {
+        self.ledger.touch(met.touched);
+        if self.outputs.clean && !self.pipeline.is_text_recipe() {
+            let index = self.passage.variant(variant);
+            for term in self.split_forms[index].fates().iter().filter_map(|fate| fate.term()) {
+                self.clean.take(term, 0);
             }
+            self.clean.write(&self.passage.spellings);
         }
-        tokens_before as u64
+        met.kept
     }
 
     /// Takes the tokens through the token steps. Returns how many are kept.
     fn pass(&mut self, document: &Document<'_>, variant: Variant, tokens_before: u64) -> u64 {
         let now = self.text.as_str(document.text);
-        self.kept.clear();
-        self.ended.clear();
-        self.clean.begin();
-        self.sentences.clear();
         let any_output = self.outputs != Outputs::default();
         if let Some(splitter) = self.pipeline.splitter.sentences().filter(|_| any_output) {
             splitter.split(now, &mut self.sentences);
@@ -412,10 +493,61 @@ impl<'p> Worker<'p> {
     }
 }
 
-/// Notes the spelling of a token as found, where it is not the form that is counted.
-fn note_found(passage: &mut Passage<'_, FormTally>, variant: usize, key: Key, text: &str, span: Span) {
-    let number = passage.spellings.number_at(key, text, span);
-    passage.first_forms(variant).of_spelling(number).found = true;
+/// Decides about the spellings of documents of a variant.
+struct Deciding<'w, 'p> {
+    passage: &'w mut Passage<'p, FormTally>,
+    index: usize,
+    variant: Variant,
+    /// The text step whose work is done spelling by spelling.
+    text_step: Option<&'p TextStage>,
+}
+
+impl Decide for Deciding<'_, '_> {
+    fn decide(&mut self, spelling: &str) -> Decision {
+        let (mut form, mut recased) = (None, 0);
+        if let Some(stage) = self.text_step {
+            let Some((text, letters)) = stage.runs.recase(spelling) else {
+                return Decision { form: NONE, recased: 0, touched: 0, fate: None };
+            };
+            recased = u32::try_from(letters).expect("a document has fewer letters");
+            form = (recased > 0).then(|| self.passage.spellings.number(&text));
+        }
+        let form = form.unwrap_or_else(|| self.passage.spellings.number(spelling));
+        let (fate, touched) = self.passage.fate(self.index, self.variant, form);
+        Decision { form, recased, touched, fate: Some(fate) }
+    }
+
+    fn text(&self, form: u32) -> &str {
+        self.passage.spellings.text(form)
+    }
+}
+
+/// Notes spellings and decides nothing.
+struct Naming<'w>(&'w mut Interner);
+
+impl Decide for Naming<'_> {
+    fn decide(&mut self, spelling: &str) -> Decision {
+        let form = self.0.number(spelling);
+        Decision { form, recased: 0, touched: 0, fate: Some(Fate::Kept { to: form }) }
+    }
+
+    fn text(&self, form: u32) -> &str {
+        self.0.text(form)
+    }
+}
+
+/// The text step whose work can be done spelling by spelling: the last one, if all that it does is change the case of letters, token by token and
+/// whatever stands around them, and if nobody asks for the text that it would leave.
+fn by_spelling(pipeline: &Pipeline, outputs: Outputs) -> Option<usize> {
+    let (last, before) = pipeline.text.split_last()?;
+    let needs_text = outputs != Outputs::default()
+        && (pipeline.is_text_recipe() || pipeline.splitter.sentences().is_some());
+    let leaves = |text: &String| last.runs.recase(text).is_some_and(|(_, letters)| letters == 0);
+    let splits_alike = pipeline.splitter.ignores_case()
+        && pipeline.splitter.covers_letters()
+        && before.iter().flat_map(|stage| stage.runs.placeholders()).all(|text| leaves(&text));
+    (last.runs.recases_alone() && last.spares_nothing() && splits_alike && !needs_text)
+        .then_some(before.len())
 }
 
 fn count_characters(text: &str) -> u64 {
@@ -578,3 +710,76 @@ impl Counting<'_> {
 
 // A mark is part of every kept token: it must stay as small as a number.
 const _: () = assert!(std::mem::size_of::<Mark>() == 4);
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::account::Account;
+    use crate::testing;
+    use proptest::prelude::*;
+
+    /// Counts documents token by token, after every text step has rewritten the text.
+    fn slowly(pipeline: &Pipeline) -> Worker<'_> {
+        Worker { counts_all: false, by_spelling: None, ..Worker::new(pipeline, Outputs::default()) }
+    }
+
+    fn account(mut worker: Worker<'_>, texts: &[String]) -> Account {
+        for text in texts {
+            worker.document(text, &crate::NoFields);
+        }
+        worker.into_account()
+    }
+
+    const RECIPES: &[&str] = &[
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\", \"οσ\"]\n[[step]]\ndo = \"stem\"\nmethod = \"porter2\"\nlanguage = \"en\"\n",
+        "[[step]]\ndo = \"case\"\nto = \"upper\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n",
+        "[[step]]\ndo = \"case\"\nto = \"fold\"\n[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"case\"\nto = \"upper\"\n",
+        "[[step]]\ndo = \"replace\"\nfind = \"a\"\nwith = \"Bb\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"phrases\"\nadd = [\"the bird\"]\n",
+        "language = \"tr\"\n[[step]]\ndo = \"case\"\n",
+        "[[step]]\ndo = \"mask\"\nkinds = [\"number\"]\n[[step]]\ndo = \"case\"\nto = \"upper\"\n[[step]]\ndo = \"split\"\nhyphens = \"keep\"\n",
+        "[[step]]\ndo = \"case\"\nspare = [\"The\"]\n",
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\ninto = \"characters\"\nsize = 2\n",
+    ];
+
+    #[test]
+    fn recipes_are_counted_by_spelling() {
+        let is_fast = |recipe: &str| {
+            let pipeline = testing::pipeline(recipe);
+            let worker = Worker::new(&pipeline, Outputs::default());
+            (worker.counts_all, worker.by_spelling.is_some())
+        };
+        let fast: Vec<_> = RECIPES.iter().map(|recipe| is_fast(recipe)).collect();
+        let expected = [
+            (true, true),
+            (true, true),
+            (true, true),
+            (false, true),
+            (true, false),
+            (true, false),
+            (true, false),
+            (true, false),
+        ];
+        assert_eq!(fast, expected);
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(400))]
+        #[test]
+        fn spellings_are_counted_as_tokens_are(
+            texts in prop::collection::vec(
+                prop::collection::vec("the|The|THE|bird|Birds|BIRDS|ΟΣ|ος|Σ|οΣ1|a\u{0}|\u{0}|Ⓐ|\\^|\\.|'|-|-5|[a-cAΣσέİßǅⓜ鳥0']{1,20}", 0..30),
+                0..6,
+            ),
+            recipe in 0..RECIPES.len(),
+        ) {
+            let texts: Vec<String> = texts.iter().map(|words| words.join(" ").replace(" ' ", "'")).collect();
+            let pipeline = testing::pipeline(RECIPES[recipe]);
+            let fast = account(Worker::new(&pipeline, Outputs::default()), &texts);
+            prop_assert_eq!(&fast, &account(slowly(&pipeline), &texts));
+            let clean = Outputs { clean: true, ..Outputs::default() };
+            prop_assert_eq!(&fast, &account(Worker::new(&pipeline, clean), &texts));
+            let tokens = Outputs { tokens: true, ..Outputs::default() };
+            prop_assert_eq!(&fast, &account(Worker::new(&pipeline, tokens), &texts));
+        }
+    }
+}

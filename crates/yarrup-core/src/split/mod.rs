@@ -13,6 +13,7 @@ mod spaces;
 mod unicode_sentences;
 mod unspaced;
 mod whole;
+mod window;
 mod words;
 
 pub(crate) use blocks::Groups;
@@ -42,6 +43,11 @@ pub trait Splitter: Send + Sync {
     /// once more.
     fn ignores_case(&self) -> bool {
         true
+    }
+
+    /// Whether every letter of a text is in one token, so that what is done to the letters of all tokens is done to those of the text.
+    fn covers_letters(&self) -> bool {
+        false
     }
 
     /// Whether its tokens are words or parts of words, and none holds white space.

@@ -88,6 +88,10 @@ impl Splitter for Refined {
     fn ignores_case(&self) -> bool {
         self.of.ignores_case()
     }
+
+    fn covers_letters(&self) -> bool {
+        self.of.covers_letters()
+    }
 }
 
 #[cfg(test)]

@@ -41,6 +41,10 @@ impl Splitter for Spaces {
         }
         end_at(&mut start, text.len());
     }
+
+    fn covers_letters(&self) -> bool {
+        true
+    }
 }
 
 #[cfg(test)]

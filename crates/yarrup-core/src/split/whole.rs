@@ -46,6 +46,10 @@ impl Splitter for Whole {
         self.of.ignores_case()
     }
 
+    fn covers_letters(&self) -> bool {
+        self.of.covers_letters()
+    }
+
     fn sentences(&self) -> Option<&dyn Splitter> {
         self.of.sentences()
     }

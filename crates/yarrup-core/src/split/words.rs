@@ -2,6 +2,7 @@
 
 use crate::span::Span;
 use crate::split::Splitter;
+use crate::split::window::{WINDOW, Window};
 use crate::unicode::{self, WordBreak};
 
 /// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and
@@ -20,53 +21,111 @@ impl Splitter for Words {
         let bytes = text.as_bytes();
         let mut at = 0;
         while at < bytes.len() {
-            let class = ascii_class(bytes[at]);
-            if class == SPACE {
-                // White space in ASCII is never part of a token, unless a mark beyond ASCII rides on its end.
-                let run = bytes[at..].iter().take_while(|&&byte| ascii_class(byte) == SPACE).count();
-                let after = at + run;
-                if after == bytes.len() || bytes[after] < 0x80 {
-                    at = after;
-                    continue;
+            at = self.split_window(text, at, spans);
+        }
+    }
+
+    fn covers_letters(&self) -> bool {
+        true
+    }
+}
+
+impl Words {
+    /// Finds the tokens that begin in the window from `at` on and are known to end there. Returns where the next window begins, which is behind
+    /// them. What ASCII alone does not decide is left to the slow rules, token by token.
+    fn split_window(&self, text: &str, at: usize, spans: &mut Vec<Span>) -> usize {
+        let bytes = text.as_bytes();
+        let window = Window::of(bytes, at);
+        let words = window.words() | window.joining();
+        let others = !(words | window.spaces | window.beyond);
+        // Behind the text all is space; behind the window nothing is known.
+        let is_last = at + WINDOW >= bytes.len();
+        let unclear_ends = window.beyond | (window.middles() & window.beyond >> 1);
+        let unclear_others = window.beyond >> 1 | (window.signs & window.digits >> 1);
+        let mut starts = (words & !(words << 1)) | others | (window.beyond & !(window.beyond << 1));
+        while starts != 0 {
+            let place = starts.trailing_zeros() as usize;
+            starts &= starts - 1;
+            let start = at + place;
+            let mut end = None;
+            if words >> place & 1 == 1 {
+                let length = (words >> place).trailing_ones() as usize;
+                let behind = place + length;
+                if behind < WINDOW - 1 || is_last {
+                    let is_clear = behind >= WINDOW || unclear_ends >> behind & 1 == 0;
+                    end = is_clear.then_some(start + length);
+                } else if place > 0 {
+                    return start;
                 }
-                // WB3d keeps plain spaces together.
-                let spaces = bytes[at..after].iter().rev().take_while(|&&byte| byte == b' ').count();
-                at = after - spaces.max(1);
+            } else if others >> place & 1 == 1 {
+                if place == WINDOW - 1 && !is_last {
+                    return start;
+                }
+                end = (unclear_others >> place & 1 == 0).then_some(start + 1);
             }
-            if (class == OTHER || class == BEYOND)
-                && let Some(end) = signed_number_end(text, at)
-            {
-                spans.push(Span { start: at as u32, end: end as u32 });
-                at = end;
+            if let Some(end) = end {
+                spans.push(Span { start: start as u32, end: end as u32 });
                 continue;
+            }
+            let end = self.split_slowly(text, start, spans);
+            if end >= at + WINDOW {
+                return end;
+            }
+            starts &= u64::MAX << (end - at);
+            // What follows may begin within what seemed a word.
+            starts |= 1 << (end - at) & !window.spaces;
+        }
+        at + WINDOW
+    }
+
+    /// Finds the token, or those without spaces between them, that begin at `at` or with what stands there. Returns where they end.
+    fn split_slowly(&self, text: &str, at: usize, spans: &mut Vec<Span>) -> usize {
+        let bytes = text.as_bytes();
+        let class = ascii_class(bytes[at]);
+        let (mut at, mut end) = (at, None);
+        if let Some((space, behind)) = ridden_space(text, at) {
+            (at, end) = (space, Some(behind));
+        }
+        if end.is_none() && (class == OTHER || class == BEYOND) {
+            if let Some(end) = signed_number_end(text, at) {
+                spans.push(Span { start: at as u32, end: end as u32 });
+                return end;
             }
             if class == BEYOND
                 && !self.without_dictionary
                 && let Some(end) = super::unspaced::split(text, at, spans)
             {
-                at = end;
-                continue;
-            }
-            let end = match ascii_word_end(bytes, at) {
-                Some(end) => end,
-                None => next_word_boundary(text, at),
-            };
-            if class == SPACE || class == BEYOND {
-                // Marks ride on the space before them, which is no part of a token; what nobody sees makes none.
-                if !text[at..end].contains(is_seen) {
-                    at = end;
-                    continue;
-                }
-                at += text[at..end].chars().take_while(parts_tokens).map(char::len_utf8).sum::<usize>();
-            }
-            spans.push(Span { start: at as u32, end: end as u32 });
-            at = end;
-            // By far the commonest: one space and another word.
-            if let [b' ', next, ..] = bytes[end..] {
-                at += usize::from((0x21..0x80).contains(&next));
+                return end;
             }
         }
+        let end = end.or_else(|| ascii_word_end(bytes, at)).unwrap_or_else(|| next_word_boundary(text, at));
+        if class == BEYOND {
+            // Marks ride on the space before them, which is no part of a token; what nobody sees makes none.
+            if !text[at..end].contains(is_seen) {
+                return end;
+            }
+            at += text[at..end].chars().take_while(parts_tokens).map(char::len_utf8).sum::<usize>();
+        }
+        spans.push(Span { start: at as u32, end: end as u32 });
+        end
     }
+}
+
+/// Where the space begins that what stands at `at` rides on, and where both end: marks beyond ASCII do, on a plain space.
+fn ridden_space(text: &str, at: usize) -> Option<(usize, usize)> {
+    let bytes = text.as_bytes();
+    let before = *bytes.get(at.checked_sub(1)?)?;
+    let rides = ascii_class(bytes[at]) == BEYOND
+        && ascii_class(before) == SPACE
+        && text[at..].chars().next().is_some_and(|c| is_skipped(unicode::word_break(c)));
+    if !rides {
+        return None;
+    }
+    // WB3d keeps plain spaces together.
+    let spaces = bytes[..at].iter().rev().take_while(|&&byte| byte == b' ').count();
+    let space = at - spaces.max(1);
+    let end = next_word_boundary(text, space);
+    (end > at).then_some((space, end))
 }
 
 /// Whether a character parts tokens and is part of none: white space, or a control character.
@@ -384,7 +443,7 @@ mod tests {
     proptest! {
         #[test]
         fn the_fast_path_agrees_with_the_rules(
-            text in "[a-cA0-2 '.,:;_\"\n\r\u{301}\u{200d}\u{2019}é\u{5d0}カ🇫👩-]{0,24}"
+            text in "[a-cA0-2 '.,:;_\"\n\r\u{301}\u{200d}\u{2019}é\u{5d0}カ🇫👩+-]{0,150}"
         ) {
             prop_assert_eq!(tokens(&text), tokens_by_rules(&text));
         }

@@ -15,6 +15,18 @@ pub trait TextStep: Facts {
         Vec::new()
     }
 
+    /// Whether all that it does is change the case of letters, and what becomes of a token depends on nothing around it but in rare cases, which
+    /// [`TextStep::recase`] tells.
+    fn recases_alone(&self) -> bool {
+        false
+    }
+
+    /// What it makes of a token wherever that stands, and how many letters it changes. Nothing where that depends on the text around the token, or
+    /// where the token gets longer or shorter or may be split another way.
+    fn recase(&self, _token: &str) -> Option<(String, u64)> {
+        None
+    }
+
     /// What it puts in the place of what it finds, and no later step should take apart.
     fn placeholders(&self) -> Vec<String> {
         Vec::new()

@@ -1,7 +1,8 @@
 use std::ops::Range;
 
 use crate::step::{
-    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Role, Settings, Stage, TextStep, TokenStep,
+    Built, Facts, Form, Key, Matches, Operation, Outcome, Rewriter, Role, Settings, Spare, Stage, Text,
+    TextStep, TokenStep,
 };
 use crate::unicode;
 
@@ -164,6 +165,20 @@ fn small_sigma(text: &str, at: usize) -> char {
     if cased(before) && !cased(after) { 'ς' } else { 'σ' }
 }
 
+/// Whether it is clear from a token alone which small letter each of its sigmas gets, whatever stands before and behind the token.
+fn sigmas_are_clear(token: &str) -> bool {
+    token.match_indices('Σ').all(|(at, sigma)| {
+        let matters = |c: &char| !unicode::is_case_ignorable(*c);
+        let before = token[..at].chars().rev().find(matters);
+        let after = token[at + sigma.len()..].chars().find(matters);
+        match (before, after) {
+            (_, Some(after)) if unicode::is_cased(after) => true,
+            (Some(before), None) => !unicode::is_cased(before),
+            (before, after) => before.is_some() && after.is_some(),
+        }
+    })
+}
+
 fn is_word(c: char) -> bool {
     c.is_alphanumeric()
 }
@@ -234,6 +249,20 @@ impl TextStep for Case {
         }
         self.rewrite_stretch(text, from..range.end, out);
     }
+
+    fn recases_alone(&self) -> bool {
+        !self.spare_acronyms && !self.dotted
+    }
+
+    fn recase(&self, token: &str) -> Option<(String, u64)> {
+        if self.to == To::Lower && !sigmas_are_clear(token) {
+            return None;
+        }
+        let mut text = Text::new(false);
+        text.begin();
+        let letters = text.apply(token, self, &Spare::default(), &mut Matches::default());
+        text.has_original_boundaries().then(|| (text.as_str(token).to_owned(), letters))
+    }
 }
 
 impl TokenStep for Case {
@@ -264,7 +293,6 @@ impl TokenStep for Case {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::step::{Matches, Spare, Text};
     use crate::testing;
     use proptest::prelude::*;
 
