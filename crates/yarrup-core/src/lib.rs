@@ -22,6 +22,7 @@ mod kind;
 mod language;
 mod learn;
 mod lemma;
+mod many_bytes;
 mod part_of_speech;
 mod pattern;
 mod pipeline;

@@ -89,8 +89,8 @@ impl Texts {
 
     /// The `count` distinct texts that `text_of` gives, and for each its number here.
     pub(super) fn sorted<'t>(count: usize, text_of: impl Fn(u32) -> &'t str) -> (Texts, Vec<u32>) {
-        // Most comparisons end with the first eight bytes, without a look at the texts, which lie all over memory.
-        let mut order: Vec<(u64, u32)> =
+        // Most comparisons end with the first bytes, without a look at the texts, which lie all over memory.
+        let mut order: Vec<(u128, u32)> =
             (0..count as u32).map(|number| (prefix(text_of(number)), number)).collect();
         order.sort_unstable_by(|a, b| a.0.cmp(&b.0).then_with(|| text_of(a.1).cmp(text_of(b.1))));
         let mut texts = Texts::default();
@@ -133,12 +133,12 @@ impl Texts {
     }
 }
 
-/// The first eight bytes of a text as a number that sorts as they do.
-fn prefix(text: &str) -> u64 {
-    let mut first = [0; 8];
-    let length = text.len().min(8);
+/// The first 16 bytes of a text as a number that sorts as they do.
+fn prefix(text: &str) -> u128 {
+    let mut first = [0; 16];
+    let length = text.len().min(first.len());
     first[..length].copy_from_slice(&text.as_bytes()[..length]);
-    u64::from_be_bytes(first)
+    u128::from_be_bytes(first)
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@ mod recognise;
 mod set;
 
 pub use recognise::recognise;
-pub(crate) use recognise::{emoji_length, recognise_at};
+pub(crate) use recognise::{emoji_length, recognise_alike, recognise_at};
 pub use set::KindSet;
 
 use crate::unicode::{self, Category};

@@ -79,8 +79,8 @@ struct Entry {
     touched: u16,
     /// Whether some text as found holds the spelling.
     found: bool,
-    /// Whether other spellings have the same form or the same term.
-    shared: bool,
+    /// Whether other spellings have the same form, and the same term.
+    shared: [bool; 2],
 }
 
 /// What is looked at in the end alone.
@@ -274,11 +274,13 @@ impl SplitForms {
             entry.documents += 1;
             entry.found |= as_found;
             touched |= self.touches[usize::from(entry.touched)];
-            if entry.shared {
+            if entry.shared[0] {
                 self.roles[entry.form as usize].form.meet(document);
-                if let Some(term) = entry.fate.term() {
-                    self.roles[term as usize].term.meet(document);
-                }
+            }
+            if entry.shared[1]
+                && let Some(term) = entry.fate.term()
+            {
+                self.roles[term as usize].term.meet(document);
             }
         }
         let kept = self.fates.iter().map(|fate| u64::from(fate.term().is_some())).sum();
@@ -305,16 +307,16 @@ impl SplitForms {
                 forms.of_spelling(entry.form).tally.count += rest.count;
             }
         }
-        let documents = |first: u32, shared: Documents| match self.entries.get(first as usize) {
-            Some(Entry { shared: true, .. }) => shared.count,
+        let documents = |role: usize, first: u32, shared: Documents| match self.entries.get(first as usize) {
+            Some(entry) if entry.shared[role] => shared.count,
             Some(entry) => entry.documents,
             None => 0,
         };
         for (spelling, (roles, [form, term])) in (0..).zip(self.roles.iter().zip(&self.firsts)) {
             if *form != NOBODY || *term != NOBODY {
                 let tally = &mut forms.of_spelling(spelling).tally;
-                tally.documents += documents(*form, roles.form);
-                tally.term_documents += documents(*term, roles.term);
+                tally.documents += documents(0, *form, roles.form);
+                tally.term_documents += documents(1, *term, roles.term);
             }
         }
         recased
@@ -403,7 +405,7 @@ impl SplitForms {
         let touched = u16::try_from(set).expect("a form is changed by few of 60 steps, and dropped by one");
         let place = u32::try_from(self.entries.len()).ok().filter(|place| *place != NOBODY);
         let place = place.expect("fewer than four thousand million distinct spellings");
-        self.entries.push(Entry { form, fate, documents: 0, touched, found: false, shared: false });
+        self.entries.push(Entry { form, fate, documents: 0, touched, found: false, shared: [false; 2] });
         let own = match fate {
             TokenFate::UNCLEAR => self.own.len(),
             _ if recased > 0 => self.own.len(),
@@ -434,23 +436,25 @@ impl SplitForms {
             match *first {
                 NOBODY => *first = place,
                 other => {
-                    self.begin_to_share(other);
-                    self.entries[place as usize].shared = true;
+                    self.begin_to_share(role, other);
+                    self.entries[place as usize].shared[role] = true;
                 }
             }
         }
     }
 
-    /// From now on the documents of a spelling's form and term are counted with those of others.
-    fn begin_to_share(&mut self, place: u32) {
+    /// From now on the documents of a spelling's form or term are counted with those of others.
+    fn begin_to_share(&mut self, role: usize, place: u32) {
         let entry = &mut self.entries[place as usize];
-        if !entry.shared {
-            entry.shared = true;
-            // Without the document at hand, which has not ended.
-            self.roles[entry.form as usize].form.count = entry.documents;
-            if let Some(term) = entry.fate.term() {
-                self.roles[term as usize].term.count = entry.documents;
-            }
+        if entry.shared[role] {
+            return;
+        }
+        entry.shared[role] = true;
+        // Without the document at hand, which has not ended.
+        match (role, entry.fate.term()) {
+            (0, _) => self.roles[entry.form as usize].form.count = entry.documents,
+            (_, Some(term)) => self.roles[term as usize].term.count = entry.documents,
+            _ => {}
         }
     }
 

@@ -194,6 +194,8 @@ pub struct Worker<'p> {
     overgrown: Option<usize>,
     spans: Vec<Span>,
     original_spans: Vec<Span>,
+    /// Whether the text is changed, and the text as found is split at the same places.
+    splits_alike: bool,
     /// By variant: the spellings that the split gives.
     split_forms: Vec<SplitForms>,
     /// The spellings of texts as found that steps have changed.
@@ -244,6 +246,7 @@ impl<'p> Worker<'p> {
             overgrown: None,
             spans: Vec::new(),
             original_spans: Vec::new(),
+            splits_alike: false,
             split_forms: Vec::new(),
             found_forms: SplitForms::new(false),
             counts_all,
@@ -318,9 +321,7 @@ impl<'p> Worker<'p> {
         self.ledger.begin_document(variant);
         self.begin_outputs();
         let (found, characters) = self.rewrite(original, variant);
-        let now = self.text.as_str(original);
-        self.spans.clear();
-        self.pipeline.splitter.split(now, &mut self.spans);
+        self.split(original);
         let met = self.look_up(original, variant, characters);
         let tokens_before = self.note_found(original);
         let tokens_after = match met {
@@ -388,6 +389,17 @@ impl<'p> Worker<'p> {
         characters
     }
 
+    /// Splits the text.
+    fn split(&mut self, original: &str) {
+        let (splitter, now) = (&self.pipeline.splitter, self.text.as_str(original));
+        self.spans.clear();
+        let may_be_alike = self.text.is_changed() && self.text.has_original_boundaries();
+        self.splits_alike = may_be_alike && splitter.split_alike(original, now, &mut self.spans);
+        if !self.splits_alike {
+            splitter.split(now, &mut self.spans);
+        }
+    }
+
     /// Decides about the spelling of each token. Returns what the document comes to if that is known spelling by spelling; else each token has the
     /// number of its form.
     fn look_up(&mut self, original: &str, variant: Variant, characters: u64) -> Option<Met> {
@@ -415,9 +427,8 @@ impl<'p> Worker<'p> {
         if let Some(step) = step {
             self.rewrite_by(step, original, variant, characters);
         }
+        self.split(original);
         let now = self.text.as_str(original);
-        self.spans.clear();
-        self.pipeline.splitter.split(now, &mut self.spans);
         self.numbers.extend(self.spans.iter().map(|span| self.passage.spellings.number(span.of(now))));
         None
     }
@@ -428,12 +439,11 @@ impl<'p> Worker<'p> {
             return self.spans.len() as u64;
         }
         let splitter = &self.pipeline.splitter;
-        let same_boundaries = self.text.has_original_boundaries() && splitter.ignores_case();
-        if !same_boundaries {
+        if !self.splits_alike {
             self.original_spans.clear();
             splitter.split(original, &mut self.original_spans);
         }
-        let spans = if same_boundaries { &self.spans } else { &self.original_spans };
+        let spans = if self.splits_alike { &self.spans } else { &self.original_spans };
         let document = self.ledger.document_number();
         self.found_forms.count(original, spans, document, &mut Naming(&mut self.passage.spellings));
         self.found_forms.end(document, true);

@@ -1,6 +1,9 @@
 //! Words with their contractions and possessives parted, and abbreviations and quantities whole.
 
-use crate::kind::{Kind, KindSet, recognise};
+use std::cell::Cell;
+use std::ops::Range;
+
+use crate::kind::{Kind, KindSet, recognise, recognise_alike};
 use crate::span::Span;
 use crate::split::abbreviations::{Abbreviations, ends_with_initial};
 use crate::split::words::{may_begin_number, sign_length};
@@ -68,10 +71,11 @@ const WHOLE: &[Kind] = &[
 
 impl Splitter for Clitics {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
-        let first = spans.len();
-        split_around_kinds(text, &self.words, KindSet::of(WHOLE), spans);
-        let found = spans.split_off(first);
-        join_marks(text, &found, &self.abbreviations, |span| self.part(text, span, spans));
+        self.split_cased(&Cased::of(text), spans);
+    }
+
+    fn split_alike(&self, original: &str, text: &str, spans: &mut Vec<Span>) -> bool {
+        Cased::split_alike(original, text, spans, |text, spans| self.split_cased(text, spans))
     }
 
     fn ignores_case(&self) -> bool {
@@ -79,11 +83,71 @@ impl Splitter for Clitics {
     }
 }
 
-/// Splits `text` by `words`, but keeps whole what is of one of these kinds and holds no white space.
-pub(super) fn split_around_kinds(text: &str, words: &dyn Splitter, kinds: KindSet, spans: &mut Vec<Span>) {
+/// A text, and where its letters were made small the text as found: what may depend on letter case is decided for both.
+pub(super) struct Cased<'t> {
+    text: &'t str,
+    original: Option<&'t str>,
+    /// Whether all was decided alike so far.
+    alike: Cell<bool>,
+}
+
+impl<'t> Cased<'t> {
+    pub(super) fn of(text: &'t str) -> Cased<'t> {
+        Cased { text, original: None, alike: Cell::new(true) }
+    }
+
+    /// Splits a text, and tells whether its original is split at the same places. Appends nothing if it is not.
+    pub(super) fn split_alike(
+        original: &'t str,
+        text: &'t str,
+        spans: &mut Vec<Span>,
+        split: impl FnOnce(&Cased<'t>, &mut Vec<Span>),
+    ) -> bool {
+        // What is plain in capitals is plain in small letters, but not the other way round.
+        if text.bytes().any(|byte| byte.is_ascii_uppercase()) {
+            return false;
+        }
+        let first = spans.len();
+        let cased = Cased { text, original: Some(original), alike: Cell::new(true) };
+        split(&cased, spans);
+        if !cased.alike.get() {
+            spans.truncate(first);
+        }
+        cased.alike.get()
+    }
+
+    pub(super) fn text(&self) -> &'t str {
+        self.text
+    }
+
+    /// Decides about the text, and whether the same holds for the original.
+    fn decide<D: PartialEq>(&self, decide: impl Fn(&'t str) -> D) -> D {
+        let decision = decide(self.text);
+        self.check(|original| decide(original) == decision);
+        decision
+    }
+
+    /// Notes whether something holds for the original.
+    pub(super) fn check(&self, holds: impl FnOnce(&'t str) -> bool) {
+        if let Some(original) = self.original
+            && !holds(original)
+        {
+            self.alike.set(false);
+        }
+    }
+}
+
+/// Splits a text by `words`, but keeps whole what is of one of these kinds and holds no white space.
+pub(super) fn split_around_kinds(
+    cased: &Cased<'_>,
+    words: &dyn Splitter,
+    kinds: KindSet,
+    spans: &mut Vec<Span>,
+) {
+    let text = cased.text;
     let mut from = 0;
     let mut holes = Vec::new();
-    recognise(text, |kind, range| {
+    let found = |kind: Kind, range: Range<usize>| {
         // Unicode's boundaries keep numbers whole as well, and do not tear them out of `v1.2`.
         if !kinds.has(kind) || kind == Kind::Number {
             return;
@@ -97,11 +161,23 @@ pub(super) fn split_around_kinds(text: &str, words: &dyn Splitter, kinds: KindSe
         for part in found.split(char::is_whitespace) {
             let start = range.start + (part.as_ptr() as usize - found.as_ptr() as usize);
             let of_a_kind = !part.is_empty() && part.contains(|c: char| !c.is_alphanumeric());
-            if of_a_kind && kinds.has(Kind::of(part)) && Kind::of(part) != Kind::Number {
+            let kind = |text: &str| Kind::of(&text[start..start + part.len()]);
+            if of_a_kind
+                && Some(cased.decide(kind)).is_some_and(|kind| kinds.has(kind) && kind != Kind::Number)
+            {
                 holes.push(start..start + part.len());
             }
         }
-    });
+    };
+    match cased.original {
+        None => recognise(text, found),
+        Some(original) => {
+            if !recognise_alike(original, text, found) {
+                cased.alike.set(false);
+                return;
+            }
+        }
+    }
     for hole in holes {
         split_part(text, from, hole.start, words, spans);
         spans.push(Span { start: hole.start as u32, end: hole.end as u32 });
@@ -149,11 +225,12 @@ fn is_wordlike(token: &str) -> bool {
 
 /// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
 pub(super) fn join_marks(
-    text: &str,
+    cased: &Cased<'_>,
     found: &[Span],
     abbreviations: &Abbreviations,
     mut take: impl FnMut(Span),
 ) {
+    let text = cased.text;
     let mut next = 0;
     // The token at this place, if it touches what ends at `end`.
     let touching = |place: usize, end: u32| found.get(place).copied().filter(|span| span.start == end);
@@ -182,12 +259,12 @@ pub(super) fn join_marks(
                 span.end = word.end;
                 next += 2;
             }
-            if let Some(end) = joined_by_sign(text, span, &found[next..]) {
+            if let Some(end) = cased.decide(|text| joined_by_sign(text, span, &found[next..])) {
                 (next, span.end) = (next + end.0, end.1);
             }
             if let Some(stop) = touching(next, span.end)
                 && stop.of(text) == "."
-                && keeps_stop(text, span.of(text), stop, abbreviations)
+                && cased.decide(|text| keeps_stop(text, span.of(text), stop, abbreviations))
             {
                 next += 1;
                 span.end = stop.end;
@@ -309,9 +386,16 @@ const FRENCH_PRONOUNS: &[&str] = &[
 ];
 
 impl Clitics {
+    fn split_cased(&self, cased: &Cased<'_>, spans: &mut Vec<Span>) {
+        let first = spans.len();
+        split_around_kinds(cased, &self.words, KindSet::of(WHOLE), spans);
+        let found = spans.split_off(first);
+        join_marks(cased, &found, &self.abbreviations, |span| self.part(cased, span, spans));
+    }
+
     /// Appends the parts of a token.
-    fn part(&self, text: &str, span: Span, spans: &mut Vec<Span>) {
-        let token = span.of(text);
+    fn part(&self, cased: &Cased<'_>, span: Span, spans: &mut Vec<Span>) {
+        let token = span.of(cased.text);
         // By far the commonest: letters alone, and not as many as the few words have that are parted without an apostrophe.
         let parted =
             self.language == Language::English && (5..=6).contains(&token.len()) && begins_two_in_one(token);
@@ -327,7 +411,9 @@ impl Clitics {
             }
         };
         let has_letter = token.chars().next().is_some_and(|c| unicode::is_letter(c) || c.is_ascii_digit());
-        if !has_letter || (token.contains(['/', '@']) && Kind::of(token) != Kind::Word) {
+        if !has_letter
+            || (token.contains(['/', '@']) && cased.decide(|text| Kind::of(span.of(text)) != Kind::Word))
+        {
             return push(0, token.len());
         }
         match self.language {
@@ -452,6 +538,7 @@ fn part_elided(token: &str, mut push: impl FnMut(usize, usize)) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     fn tokens<'t>(language: Option<&str>, text: &'t str) -> String {
         let mut spans = Vec::new();
@@ -494,5 +581,58 @@ mod tests {
         assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");
         assert_eq!(tokens(Some("de"), "geht's z.B. gut, z. B. so"), "geht·'s·z.B.·gut·,·z.·B.·so");
         assert_eq!(tokens(Some("sv"), "don't"), "don't");
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(2000))]
+        #[test]
+        fn a_text_in_small_letters_is_split_alike_if_that_is_said(
+            pieces in prop::collection::vec(
+                "R&D|AT&T's|C\\+\\+|C#|J\\.|I\\.|Reed|reed|No\\.|Dr\\.|Inc\\.|etc\\.|E\\.G\\.|U\\.S\\.|Z\\. B\\.|DON'T|Cannot|L'Été|L’AMIE|\
+                 DIT-ELLE|GEHT'S|5|-5|10:30 A\\.M\\.|17 May|May 17|2031|USD 5|5 KM|15KM/H|:D|XD|xD|O_O|T\\.T|#SeaWall|#low|@Mira|Example\\.ORG/A|\
+                 WWW\\.A\\.ORG|A@B\\.org|DE89 3704 0044 0532 0130 00|/Notes/A|A/B|3D|Æ|Ü\\.|ÄS|I&II|[A-Za-z]{1,3}[.&#+/@:-]?|\\(C\\)|[.,:;!?']",
+                0..8,
+            ),
+            spaces in prop::collection::vec(any::<bool>(), 8),
+            language in 0..6usize,
+        ) {
+            let parted = pieces.iter().zip(&spaces).map(|(piece, space)| format!("{piece}{}", if *space { " " } else { "" }));
+            let text = parted.collect::<String>();
+            let small = text.to_lowercase();
+            prop_assume!(small.len() == text.len());
+            let language = [None, Some("en"), Some("fr"), Some("it"), Some("de"), Some("sv")][language];
+            let splitters: [Box<dyn Splitter>; 3] = [
+                Box::new(Clitics::of(language)),
+                Box::new(crate::split::Posts::of(language, false)),
+                Box::new(crate::split::Posts::of(language, true)),
+            ];
+            for splitter in splitters {
+                let (mut of_small, mut of_text, mut told) = (Vec::new(), Vec::new(), Vec::new());
+                splitter.split(&small, &mut of_small);
+                splitter.split(&text, &mut of_text);
+                match splitter.split_alike(&text, &small, &mut told) {
+                    true => prop_assert!(told == of_small && of_small == of_text, "{:?}", text),
+                    false => prop_assert!(told.is_empty()),
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn most_texts_are_told_to_be_split_alike() {
+        let alike = |text: &str| {
+            let mut spans = Vec::new();
+            Clitics::of(Some("en")).split_alike(text, &text.to_lowercase(), &mut spans)
+        };
+        for text in [
+            "The tern's nest. It isn't far, No.",
+            "At 10:30, see https://Example.org!",
+            "Dr. Sand, e.g., 5 km",
+        ] {
+            assert!(alike(text), "{text}");
+        }
+        for text in ["R&D", "J. Reed"] {
+            assert!(!alike(text), "{text}");
+        }
     }
 }

@@ -45,6 +45,17 @@ pub trait Splitter: Send + Sync {
         true
     }
 
+    /// As [`Splitter::split`], of a text that differs from `original` in that letters of this are small there. Returns whether the original is split
+    /// at the same places. If that cannot be told, no span is appended.
+    fn split_alike(&self, original: &str, text: &str, spans: &mut Vec<Span>) -> bool {
+        debug_assert_eq!(original.len(), text.len(), "letters keep their places");
+        let ignores_case = self.ignores_case();
+        if ignores_case {
+            self.split(text, spans);
+        }
+        ignores_case
+    }
+
     /// Whether every letter of a text is in one token, so that what is done to the letters of all tokens is done to those of the text.
     fn covers_letters(&self) -> bool {
         false

@@ -3,7 +3,7 @@
 use crate::kind::{Kind, KindSet};
 use crate::span::Span;
 use crate::split::abbreviations::Abbreviations;
-use crate::split::clitics::{join_marks, split_around_kinds};
+use crate::split::clitics::{Cased, join_marks, split_around_kinds};
 use crate::split::{Splitter, Words};
 
 /// A token is a word by Unicode's boundaries, but whatever the recogniser finds and holds no white space is whole: links, addresses,
@@ -31,21 +31,33 @@ impl Posts {
 
 impl Splitter for Posts {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
+        self.split_cased(&Cased::of(text), spans);
+    }
+
+    fn split_alike(&self, original: &str, text: &str, spans: &mut Vec<Span>) -> bool {
+        Cased::split_alike(original, text, spans, |text, spans| self.split_cased(text, spans))
+    }
+
+    fn ignores_case(&self) -> bool {
+        false
+    }
+}
+
+impl Posts {
+    fn split_cased(&self, cased: &Cased<'_>, spans: &mut Vec<Span>) {
         let first = spans.len();
-        split_around_kinds(text, &self.words, KindSet::FOUND, spans);
+        split_around_kinds(cased, &self.words, KindSet::FOUND, spans);
         let found = spans.split_off(first);
-        join_marks(text, &found, &self.abbreviations, |span| {
-            let token = span.of(text);
+        join_marks(cased, &found, &self.abbreviations, |span| {
+            let token = span.of(cased.text());
             if self.part_hashtags && token.starts_with(['#', '＃']) && Kind::of(token) == Kind::Hashtag {
+                // Capitals tell where its words begin.
+                cased.check(|original| span.of(original) == token);
                 part_hashtag(token, span.start, spans);
             } else {
                 spans.push(span);
             }
         });
-    }
-
-    fn ignores_case(&self) -> bool {
-        false
     }
 }
 

@@ -1,8 +1,9 @@
 //! Unicode's default word boundaries (Unicode Standard Annex #29, section 4.1, by Mark Davis and others).
 
+use crate::many_bytes::WINDOW;
 use crate::span::Span;
 use crate::split::Splitter;
-use crate::split::window::{WINDOW, Window};
+use crate::split::window::Window;
 use crate::unicode::{self, WordBreak};
 
 /// A token is a stretch between two word boundaries of Unicode that is not white space alone. Punctuation marks and

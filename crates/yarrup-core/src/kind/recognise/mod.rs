@@ -7,6 +7,7 @@
 mod address;
 mod date;
 mod identifier;
+mod plain;
 mod quantity;
 mod social;
 
@@ -31,20 +32,41 @@ use crate::unicode;
 pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
     let bytes = text.as_bytes();
     let mut scan = Scan { text, bytes, address: address::Seen::default() };
-    let mut at = 0;
+    let mut at = plain::pass_plain(bytes, 0);
     while at < bytes.len() {
-        if let Some(next) = scan.past_plain(at) {
-            at = next;
-            continue;
-        }
-        match scan.at(at) {
+        match scan.past_plain(at).map_or_else(|| scan.at(at), Err) {
             Ok((kind, range)) => {
                 at = range.end;
                 found(kind, range);
             }
             Err(next) => at = next,
         }
+        at = plain::pass_plain(bytes, at);
     }
+}
+
+/// As [`recognise`], of a text and of the same text in small letters, for as long as the same is found in both. Returns whether it was.
+///
+/// What is plain with capitals is plain without them: only where something may begin is a second look needed.
+pub(crate) fn recognise_alike(text: &str, small: &str, mut found: impl FnMut(Kind, Range<usize>)) -> bool {
+    let scan = |text| Scan { text, bytes: str::as_bytes(text), address: address::Seen::default() };
+    let (mut scan, mut small) = (scan(text), scan(small));
+    let mut at = plain::pass_plain(scan.bytes, 0);
+    while at < text.len() {
+        let here = scan.past_plain(at).map_or_else(|| scan.at(at), Err);
+        if scan.past_plain(at).is_none() && small.at(at) != here {
+            return false;
+        }
+        match here {
+            Ok((kind, range)) => {
+                at = range.end;
+                found(kind, range);
+            }
+            Err(next) => at = next,
+        }
+        at = plain::pass_plain(scan.bytes, at);
+    }
+    true
 }
 
 /// What begins at `at`, if it is of a kind of its own.
