@@ -202,8 +202,12 @@ pub struct Worker<'p> {
     found_forms: SplitForms,
     /// Whether tokens are counted where their spellings are looked up: each form has one end, and nobody asks where tokens stand.
     counts_all: bool,
-    /// The text step whose work is done spelling by spelling.
-    by_spelling: Option<usize>,
+    /// The last text step, if what it makes of a spelling hardly depends on what stands around it.
+    recases: Option<usize>,
+    /// Whether its work is done spelling by spelling alone, and the text left as it is.
+    defers: bool,
+    /// Whether the spellings that are looked up are those of the text as found.
+    as_found: bool,
     /// The number of each token's form.
     numbers: Vec<u32>,
     gaps: Vec<Gap>,
@@ -250,7 +254,9 @@ impl<'p> Worker<'p> {
             split_forms: Vec::new(),
             found_forms: SplitForms::new(false),
             counts_all,
-            by_spelling: by_spelling(pipeline, outputs),
+            recases: recases(pipeline),
+            defers: recases(pipeline).is_some() && defers(pipeline, outputs),
+            as_found: false,
             numbers: Vec::new(),
             gaps: Vec::new(),
             sentences: Vec::new(),
@@ -286,7 +292,8 @@ impl<'p> Worker<'p> {
 
     /// What the worker has counted, for an account: its pipeline, the ledger, the forms of each variant, and the spellings that number them.
     pub(crate) fn into_counts(self) -> (&'p Pipeline, Ledger, FormsByVariant<FormTally>, Interner) {
-        let Worker { pipeline, passage, mut ledger, split_forms, found_forms, by_spelling, .. } = self;
+        let by_spelling = self.by_spelling();
+        let Worker { pipeline, passage, mut ledger, split_forms, found_forms, .. } = self;
         let (mut variants, mut spellings) = passage.into_forms();
         for ((_, segments), split_forms) in variants.iter_mut().zip(split_forms) {
             let letters = split_forms.settle(&mut segments[0], &mut spellings);
@@ -364,9 +371,15 @@ impl<'p> Worker<'p> {
         self.text.begin();
         self.overgrown = None;
         let found = count_characters(original);
-        let steps = self.by_spelling.unwrap_or(self.pipeline.text.len());
-        let characters =
-            (0..steps).fold(found, |before, step| self.rewrite_by(step, original, variant, before));
+        let steps = self.by_spelling().unwrap_or(self.pipeline.text.len());
+        let (mut characters, mut changed_before) = (found, false);
+        for step in 0..steps {
+            changed_before = self.text.is_changed();
+            characters = self.rewrite_by(step, original, variant, characters);
+        }
+        // The last step alone has changed it, if any has.
+        self.as_found =
+            !self.text.is_changed() || (!changed_before && self.recases.is_some() && !self.defers);
         (found, characters)
     }
 
@@ -398,6 +411,12 @@ impl<'p> Worker<'p> {
         if !self.splits_alike {
             splitter.split(now, &mut self.spans);
         }
+        self.as_found &= self.splits_alike || !self.text.is_changed();
+    }
+
+    /// The text step whose work is done spelling by spelling alone.
+    fn by_spelling(&self) -> Option<usize> {
+        self.recases.filter(|_| self.defers)
     }
 
     /// Decides about the spelling of each token. Returns what the document comes to if that is known spelling by spelling; else each token has the
@@ -407,15 +426,16 @@ impl<'p> Worker<'p> {
         while self.split_forms.len() <= index {
             self.split_forms.push(SplitForms::new(self.counts_all));
         }
-        let step = self.by_spelling;
-        let text_step = step.map(|step| &self.pipeline.text[step]).filter(|stage| stage.works_on(variant));
+        let text_step =
+            self.recases.map(|step| &self.pipeline.text[step]).filter(|stage| stage.works_on(variant));
         let forms = &mut self.split_forms[index];
         let document = self.ledger.document_number();
         let mut deciding = Deciding { passage: &mut self.passage, index, variant, text_step };
         self.numbers.clear();
-        if forms.count(self.text.as_str(original), &self.spans, document, &mut deciding) {
-            let met = forms.end(document, !self.text.is_changed());
-            if let Some(step) = step {
+        let text = if self.as_found { original } else { self.text.as_str(original) };
+        if forms.count(text, &self.spans, document, &mut deciding) {
+            let met = forms.end(document, self.as_found);
+            if let Some(step) = self.recases.filter(|_| self.defers) {
                 self.ledger.count_recased(step, met.recased, characters);
             }
             if !self.counts_all {
@@ -424,10 +444,11 @@ impl<'p> Worker<'p> {
             return Some(met);
         }
         // What becomes of some token depends on what stands around it: the text is rewritten after all.
-        if let Some(step) = step {
+        if let Some(step) = self.by_spelling() {
             self.rewrite_by(step, original, variant, characters);
         }
         self.split(original);
+        self.as_found = false;
         let now = self.text.as_str(original);
         self.numbers.extend(self.spans.iter().map(|span| self.passage.spellings.number(span.of(now))));
         None
@@ -546,18 +567,22 @@ impl Decide for Naming<'_> {
     }
 }
 
-/// The text step whose work can be done spelling by spelling: the last one, if all that it does is change the case of letters, token by token and
-/// whatever stands around them, and if nobody asks for the text that it would leave.
-fn by_spelling(pipeline: &Pipeline, outputs: Outputs) -> Option<usize> {
+/// The last text step, if all that it does is change the case of letters, token by token and whatever stands around them.
+fn recases(pipeline: &Pipeline) -> Option<usize> {
     let (last, before) = pipeline.text.split_last()?;
-    let needs_text = outputs != Outputs::default()
-        && (pipeline.is_text_recipe() || pipeline.splitter.sentences().is_some());
     let leaves = |text: &String| last.runs.recase(text).is_some_and(|(_, letters)| letters == 0);
-    let splits_alike = pipeline.splitter.ignores_case()
-        && pipeline.splitter.covers_letters()
-        && before.iter().flat_map(|stage| stage.runs.placeholders()).all(|text| leaves(&text));
-    (last.runs.recases_alone() && last.spares_nothing() && splits_alike && !needs_text)
-        .then_some(before.len())
+    let leaves_placeholders =
+        before.iter().flat_map(|stage| stage.runs.placeholders()).all(|text| leaves(&text));
+    (last.runs.recases_alone() && last.spares_nothing() && leaves_placeholders).then_some(before.len())
+}
+
+/// Whether the text need not be rewritten by a step that changes the case of letters: it is split alike, all letters are in tokens, and nobody asks
+/// for the text that the step would leave.
+fn defers(pipeline: &Pipeline, outputs: Outputs) -> bool {
+    let splitter = &pipeline.splitter;
+    let needs_text =
+        outputs != Outputs::default() && (pipeline.is_text_recipe() || splitter.sentences().is_some());
+    splitter.ignores_case() && splitter.covers_letters() && !needs_text
 }
 
 fn count_characters(text: &str) -> u64 {
@@ -730,7 +755,12 @@ mod tests {
 
     /// Counts documents token by token, after every text step has rewritten the text.
     fn slowly(pipeline: &Pipeline) -> Worker<'_> {
-        Worker { counts_all: false, by_spelling: None, ..Worker::new(pipeline, Outputs::default()) }
+        Worker {
+            counts_all: false,
+            recases: None,
+            defers: false,
+            ..Worker::new(pipeline, Outputs::default())
+        }
     }
 
     fn account(mut worker: Worker<'_>, texts: &[String]) -> Account {
@@ -749,6 +779,8 @@ mod tests {
         "[[step]]\ndo = \"mask\"\nkinds = [\"number\"]\n[[step]]\ndo = \"case\"\nto = \"upper\"\n[[step]]\ndo = \"split\"\nhyphens = \"keep\"\n",
         "[[step]]\ndo = \"case\"\nspare = [\"The\"]\n",
         "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\ninto = \"characters\"\nsize = 2\n",
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\ninto = \"clitics\"\n",
+        "[[step]]\ndo = \"replace\"\nfind = \"a\"\nwith = \"Bb\"\n[[step]]\ndo = \"case\"\nto = \"fold\"\n[[step]]\ndo = \"split\"\ninto = \"posts\"\nsentences = true\n",
     ];
 
     #[test]
@@ -756,7 +788,7 @@ mod tests {
         let is_fast = |recipe: &str| {
             let pipeline = testing::pipeline(recipe);
             let worker = Worker::new(&pipeline, Outputs::default());
-            (worker.counts_all, worker.by_spelling.is_some())
+            (worker.counts_all, worker.by_spelling().is_some())
         };
         let fast: Vec<_> = RECIPES.iter().map(|recipe| is_fast(recipe)).collect();
         let expected = [
@@ -764,6 +796,8 @@ mod tests {
             (true, true),
             (true, true),
             (false, true),
+            (true, false),
+            (true, false),
             (true, false),
             (true, false),
             (true, false),
