@@ -43,6 +43,8 @@ pub struct LookReport {
     pub nearly_copied: Option<(u64, u64)>,
     /// Documents that were looked at closely. What follows speaks of these.
     pub looked_at: u64,
+    /// Documents among these that were asked for their language.
+    pub languages_looked_at: u64,
     /// Languages: code, name, documents.
     pub languages: Vec<(String, String, u64)>,
     /// Documents whose language cannot be told.
@@ -444,7 +446,7 @@ fn copies(out: &mut String, report: &LookReport, look: Look) {
         out.push_str(&format!(
             "  {} an earlier one nearly{}{}\n",
             repeats(report.near_copies),
-            of_sample(report),
+            of_sample(report, report.looked_at),
             pair(&report.nearly_copied)
         ));
     }
@@ -463,31 +465,30 @@ fn repeats(count: u64) -> String {
 }
 
 /// Whether what follows speaks of a sample, for a heading.
-fn of_sample(report: &LookReport) -> String {
-    let looked_at = report.documents - report.empty;
-    if report.looked_at < looked_at {
-        format!(" (a sample of {})", counted(report.looked_at, "document"))
+fn of_sample(report: &LookReport, looked_at: u64) -> String {
+    if looked_at < report.documents - report.empty {
+        format!(" (a sample of {})", counted(looked_at, "document"))
     } else {
         String::new()
     }
 }
 
 fn languages(out: &mut String, report: &LookReport, look: Look) {
-    section(out, look, &format!("Languages{}", of_sample(report)));
+    section(out, look, &format!("Languages{}", of_sample(report, report.languages_looked_at)));
     let mut rows: Vec<(String, u64)> = report
         .languages
         .iter()
         .take(8)
         .map(|(code, name, documents)| {
-            (format!("{name} ({code}) {:>6}", percent(*documents, report.looked_at)), *documents)
+            (format!("{name} ({code}) {:>6}", percent(*documents, report.languages_looked_at)), *documents)
         })
         .collect();
     let others: u64 = report.languages.iter().skip(8).map(|(_, _, documents)| documents).sum();
     if others > 0 {
-        rows.push((format!("others {:>6}", percent(others, report.looked_at)), others));
+        rows.push((format!("others {:>6}", percent(others, report.languages_looked_at)), others));
     }
     if report.language_unsure > 0 {
-        let share = percent(report.language_unsure, report.looked_at);
+        let share = percent(report.language_unsure, report.languages_looked_at);
         rows.push((format!("cannot be told {share:>6}"), report.language_unsure));
     }
     out.push_str(&bars(&rows, look));
@@ -511,7 +512,7 @@ fn languages(out: &mut String, report: &LookReport, look: Look) {
 }
 
 fn dirt(out: &mut String, report: &LookReport, look: Look) {
-    section(out, look, &format!("Dirt{}", of_sample(report)));
+    section(out, look, &format!("Dirt{}", of_sample(report, report.looked_at)));
     if report.dirt.is_empty() && report.repeated_lines.is_empty() {
         out.push_str("  none\n");
     }
@@ -572,9 +573,14 @@ mod tests {
 
     #[test]
     fn a_sample_is_told() {
-        let mut report = LookReport { documents: 1000, looked_at: 1000, ..LookReport::default() };
+        let mut report = LookReport {
+            documents: 1000,
+            looked_at: 1000,
+            languages_looked_at: 1000,
+            ..LookReport::default()
+        };
         assert!(!look_text(&report, Look { colour: false, width: 80 }).contains("sample"));
-        report.looked_at = 100;
+        (report.looked_at, report.languages_looked_at) = (100, 50);
         assert!(
             look_text(&report, Look { colour: false, width: 80 })
                 .contains("Dirt (a sample of 100 documents)")

@@ -94,6 +94,10 @@ pub(crate) struct LookArguments {
     /// Show documents whole instead: numbers, ids, `longest`, `shortest`, `random`, parted by commas
     #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
     pub(crate) documents: Vec<String>,
+    /// Look at every document closely. Without it, a large collection is described by a sample: languages by 2 MB of text, dirt, scripts, repeated lines and near
+    /// copies by 6 MB
+    #[arg(long, conflicts_with = "documents")]
+    pub(crate) all: bool,
     /// Write what was found as a collection file, for all commands
     #[arg(long, value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,

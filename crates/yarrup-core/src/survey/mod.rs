@@ -28,6 +28,17 @@ use near::NearDuplicates;
 /// Where a document stands among all of them: a larger number comes later. Numbers need not follow each other closely.
 pub type Order = u64;
 
+/// How closely to look at a document. Each depth takes several times as long as that before it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Depth {
+    /// At its length, and whether another has the same text.
+    Length,
+    /// At its scripts, its dirt and its lines as well, and whether another is nearly the same.
+    Close,
+    /// At its language as well.
+    Language,
+}
+
 /// A document that was found to be something.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Place {
@@ -67,6 +78,7 @@ struct Copies {
 #[derive(Default)]
 struct CloseLook {
     documents: u64,
+    languages_of: u64,
     languages: HashMap<Lang, u64>,
     language_unsure: u64,
     scripts: HashMap<Script, (u64, u64)>,
@@ -96,6 +108,8 @@ pub struct Findings {
     pub copied: Option<(Order, Order)>,
     /// How many documents were looked at closely, which all that follows speaks of.
     pub looked_at: u64,
+    /// How many of these were asked for their language.
+    pub languages_looked_at: u64,
     /// Languages with their documents, most frequent first.
     pub languages: Vec<(Language, u64)>,
     /// Documents too short or too mixed for their language to be told.
@@ -131,8 +145,8 @@ impl Survey {
         }
     }
 
-    /// Looks at a document, closely or only at its length.
-    pub fn document(&mut self, order: Order, id: &str, text: &str, closely: bool) {
+    /// Looks at a document.
+    pub fn document(&mut self, order: Order, id: &str, text: &str, depth: Depth) {
         let words = self.count_words(text);
         let characters = text.chars().count() as u64;
         self.lengths.note(order, id, words, characters);
@@ -144,8 +158,11 @@ impl Survey {
             self.copies.entry(hash).or_insert(Copies { count: 0, first: Order::MAX, second: Order::MAX });
         copies.count += 1;
         copies.note(order);
-        if closely {
+        if depth >= Depth::Close {
             self.close.document(order, id, text, hash);
+        }
+        if depth >= Depth::Language {
+            self.close.note_language(text);
         }
     }
 
@@ -204,6 +221,7 @@ impl Survey {
             copies,
             copied: most.map(|copies| (copies.first, copies.second)),
             looked_at: self.close.documents,
+            languages_looked_at: self.close.languages_of,
             languages,
             language_unsure: self.close.language_unsure,
             scripts,
@@ -289,16 +307,20 @@ impl CloseLook {
     fn document(&mut self, order: Order, id: &str, text: &str, hash: u64) {
         self.documents += 1;
         self.note_scripts(text);
-        match detect(text) {
-            Some(language) => *self.languages.entry(language).or_default() += 1,
-            None => self.language_unsure += 1,
-        }
         dirt::find(text, |dirt, example| self.dirt[dirt as usize].note(order, id, example));
         for count in &mut self.dirt {
             count.end_document();
         }
         self.near.document(order, text, hash);
         self.lines.document(order, text);
+    }
+
+    fn note_language(&mut self, text: &str) {
+        self.languages_of += 1;
+        match detect(text) {
+            Some(language) => *self.languages.entry(language).or_default() += 1,
+            None => self.language_unsure += 1,
+        }
     }
 
     fn note_scripts(&mut self, text: &str) {
@@ -336,6 +358,7 @@ impl CloseLook {
 
     fn absorb(&mut self, other: CloseLook) {
         self.documents += other.documents;
+        self.languages_of += other.languages_of;
         for (language, count) in other.languages {
             *self.languages.entry(language).or_default() += count;
         }
@@ -362,7 +385,7 @@ mod tests {
         for half in 0..halves {
             let mut part = Survey::new();
             for (index, text) in texts.iter().enumerate().filter(|(index, _)| index % halves == half) {
-                part.document(index as Order, &format!("d{index}"), text, true);
+                part.document(index as Order, &format!("d{index}"), text, Depth::Language);
             }
             all.absorb(part);
         }

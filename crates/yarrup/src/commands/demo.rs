@@ -65,6 +65,7 @@ fn look_at_all(file: &Path, folder: &str, screen: &Screen) -> Result<(), Failure
     let arguments = LookArguments {
         sources: vec![file.display().to_string()],
         documents: Vec::new(),
+        all: false,
         save: None,
         replace: false,
         format: CheckFormat::Text,

@@ -5,7 +5,7 @@ use std::io::Write;
 use std::path::Path;
 use std::sync::Arc;
 
-use yarrup_core::survey::{Findings, Lengths, Order, Place, Survey};
+use yarrup_core::survey::{Depth, Findings, Lengths, Order, Place, Survey};
 use yarrup_io::{
     BatchFacts, Collection, FieldSurvey, Numbered, Pass, Policy, Proposed, ReadFile, Reading, Source,
     Summary, refuse_taken, without_login,
@@ -21,8 +21,9 @@ use crate::failure::{Exit, Failure};
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, threads};
 use crate::screen::{Screen, program, shell_word};
 
-/// How many bytes of a collection are looked at closely; where there are more, a sample of so many.
-const CLOSE_BYTES: u64 = 24 << 20;
+/// How many bytes of a collection are looked at closely, and how many are asked for their languages; where there are more, a sample of so many.
+const CLOSE_BYTES: u64 = 6 << 20;
+const LANGUAGE_BYTES: u64 = 2 << 20;
 
 pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, Failure> {
     if let Some(file) = &arguments.save {
@@ -100,9 +101,10 @@ pub(crate) struct SeenAll {
     passed_over: Vec<String>,
 }
 
-/// The pass that looks at everything, and at a share of the documents closely.
+/// The pass that looks at everything, at a share of the documents closely, and asks a share of these for their languages.
 struct Looking {
-    share: f64,
+    close: f64,
+    language: f64,
 }
 
 impl Pass for Looking {
@@ -126,15 +128,24 @@ impl Pass for Looking {
         }
         // The same documents whatever the threads: chosen by what they are called.
         let chance = yarrup_io::short_hash(record.id.as_bytes()) as f64 / u64::MAX as f64;
-        seen.survey.document(*order, &record.id, &record.text, chance <= self.share);
+        let depth = match chance {
+            chance if chance <= self.language => Depth::Language,
+            chance if chance <= self.close => Depth::Close,
+            _ => Depth::Length,
+        };
+        seen.survey.document(*order, &record.id, &record.text, depth);
     }
 }
 
 fn read(arguments: &LookArguments, collection: &Collection, screen: &Screen) -> Result<SeenAll, Failure> {
     let mut source = Source::open(collection)?;
-    let share = (CLOSE_BYTES as f64 / source.likely_bytes().max(1) as f64).min(1.0);
+    let share = |bytes: u64| match arguments.all {
+        true => 1.0,
+        false => (bytes as f64 / source.likely_bytes().max(1) as f64).min(1.0),
+    };
+    let looking = Looking { close: share(CLOSE_BYTES), language: share(LANGUAGE_BYTES) };
     let policy = Policy { compare_ids: true, ..lenient(threads(arguments.threads)) };
-    let Reading { states, summary } = read_all(&mut source, policy, &Looking { share }, screen)?;
+    let Reading { states, summary } = read_all(&mut source, policy, &looking, screen)?;
     let mut all = Seen::default();
     for worker in states {
         all.survey.absorb(worker.survey);
@@ -198,6 +209,7 @@ impl SeenAll {
             near_copies: found.near_copies,
             nearly_copied: numbers(found.nearly_copied),
             looked_at: found.looked_at,
+            languages_looked_at: found.languages_looked_at,
             languages: found
                 .languages
                 .iter()
@@ -390,6 +402,9 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
     let chosen: String = chosen.map(|(option, value)| format!(" --{option} {}", shell_word(value))).collect();
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
     line(format!("{program} look {places}{chosen} --documents 1,longest,random"));
+    if report.languages_looked_at < report.documents - report.empty {
+        line(format!("{program} look {places}{chosen} --all"));
+    }
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
     if !is_file {
         line(format!("{program} look {places}{chosen} --save collection.toml"));

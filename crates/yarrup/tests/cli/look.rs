@@ -137,6 +137,11 @@ fn much_is_looked_at_in_a_sample() {
     let report = report(&home, "big.jsonl");
     assert_eq!(report["documents"], 30_000);
     let looked_at = report["looked_at"].as_u64().expect("a number");
-    assert!((15_000..29_000).contains(&looked_at), "{looked_at}");
-    assert!(home.done("look big.jsonl").contains("Languages (a sample of"));
+    assert!((4_000..7_000).contains(&looked_at), "{looked_at}");
+    let languages = report["languages_looked_at"].as_u64().expect("a number");
+    assert!((1_200..2_500).contains(&languages), "{languages}");
+    let shown = home.done("look big.jsonl");
+    assert!(shown.contains("Languages (a sample of") && shown.contains("look big.jsonl --all"), "{shown}");
+    let all = home.done("look big.jsonl --all");
+    assert!(!all.contains("a sample of") && !all.contains("--all"), "{all}");
 }
