@@ -128,7 +128,14 @@ pub(crate) struct RunArguments {
     #[arg(long, help_heading = "Results")]
     pub(crate) replace: bool,
     /// What to write beside the counts, separated by commas: documents, report, figures (as files, SVG and PNG); or `none` of them
-    #[arg(long, value_enum, value_name = "WHAT", value_delimiter = ',', default_values = ["documents", "report"], help_heading = "Results")]
+    #[arg(
+        long,
+        value_enum,
+        value_name = "WHAT",
+        value_delimiter = ',',
+        default_value = "documents,report",
+        help_heading = "Results"
+    )]
     pub(crate) write: Vec<Written>,
     /// Copy the original texts into the run, also where they stay in their source [default: refer to a source that is one table or file of JSON Lines]
     #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]

@@ -9,7 +9,7 @@ use std::hash::{BuildHasher, Hasher};
 use foldhash::fast::RandomState;
 use hashbrown::HashTable;
 
-use crate::run::forms::{Fate, Forms};
+use crate::run::forms::{Fate, Forms, Map};
 use crate::run::intern::Interner;
 use crate::run::ledger::FormTally;
 use crate::span::Span;
@@ -30,6 +30,11 @@ pub(super) struct Decision {
 /// Decides about spellings that are new.
 pub(super) trait Decide {
     fn decide(&mut self, spelling: &str) -> Decision;
+
+    /// Decides about a spelling where it stands in a text. Nothing if even then it is not clear.
+    fn decide_at(&mut self, _text: &str, _span: Span) -> Option<Decision> {
+        None
+    }
 
     /// The text of a form.
     fn text(&self, form: u32) -> &str;
@@ -89,8 +94,6 @@ struct Rest {
     /// The place of the spelling in [`SplitForms::own`], unless it is that of the form.
     own: u32,
     recased: u32,
-    /// Tokens that were counted before the slots were last emptied.
-    count: u64,
 }
 
 /// The documents of a form or a term that several spellings share. As long as it has one alone, they are those of its entry.
@@ -124,6 +127,9 @@ const RECASED: u64 = 1 << 63;
 /// How many words are looked up at a time, and how far ahead of the counting memory is asked for a slot.
 const TOGETHER: usize = 32;
 
+/// After so many tokens the counts are taken out of the slots, which hold 32 bits.
+const MOST_TOKENS: u64 = if cfg!(test) { 1 << 6 } else { 1 << 31 };
+
 /// The most bytes of a spelling that a slot holds.
 const WHOLE: usize = 16;
 
@@ -140,6 +146,8 @@ pub(super) struct SplitForms {
     /// Spellings that no key can hold, and by the hashes of their texts where they are.
     long: Vec<Slot>,
     by_text: HashTable<(u64, u32)>,
+    /// By the entry of a spelling that is not clear by itself, and by the form that it has where it stands: its place among the long ones.
+    in_context: Map<(u32, u32), u32>,
     entries: Vec<Entry>,
     rest: Vec<Rest>,
     /// Sets of steps that touch forms, a bit for each; few forms differ in theirs.
@@ -156,8 +164,9 @@ pub(super) struct SplitForms {
     met: Vec<u32>,
     /// By token of the document at hand: what becomes of it.
     fates: Vec<TokenFate>,
-    /// Tokens since the slots were emptied.
+    /// Tokens since the slots were emptied, and by entry those that were counted before; nothing until then.
     tokens: u64,
+    counted: Vec<u64>,
 }
 
 /// What a document came to.
@@ -214,7 +223,7 @@ impl SplitForms {
         self.fates.clear();
         self.fates.reserve(spans.len());
         // Documents are too short for a count to run over within one.
-        if self.tokens >> 31 > 0 {
+        if self.tokens >= MOST_TOKENS {
             self.empty_slots();
         }
         self.tokens += spans.len() as u64;
@@ -250,10 +259,56 @@ impl SplitForms {
             is_clear &= fates.iter().all(|fate| *fate != TokenFate::UNCLEAR);
             self.fates.extend_from_slice(fates);
         }
-        if !is_clear {
+        is_clear || self.count_unclear((text, longest), spans, document, by)
+    }
+
+    /// Counts those tokens again of which it is only clear where they stand what becomes of them. Returns whether it is clear of all; if not, nothing
+    /// of the document is counted any more.
+    #[cold]
+    fn count_unclear(
+        &mut self,
+        (text, longest): (&str, usize),
+        spans: &[Span],
+        document: u32,
+        by: &mut impl Decide,
+    ) -> bool {
+        let unclear = |fates: &[TokenFate]| -> Vec<usize> {
+            (0..fates.len()).filter(|token| fates[*token] == TokenFate::UNCLEAR).collect()
+        };
+        let unclear = unclear(&self.fates);
+        let decisions: Option<Vec<Decision>> =
+            unclear.iter().map(|token| by.decide_at(text, spans[*token])).collect();
+        let Some(decisions) = decisions else {
             self.take_back((text, longest), spans, by);
+            return false;
+        };
+        let of_entry = |entries: &[Entry], place: u32| entries[place as usize].fate == TokenFate::UNCLEAR;
+        self.met.retain(|place| !of_entry(&self.entries, *place));
+        for (token, decision) in unclear.into_iter().zip(decisions) {
+            let span = spans[token];
+            let key = key(text.as_bytes(), span, longest);
+            let home = self.hash(key) as usize;
+            let slot = self.find(text, span, (key, home), by);
+            slot.count -= 1;
+            let entry = slot.entry;
+            let place = match self.in_context.get(&(entry, decision.form)) {
+                Some(place) => *place as usize,
+                None => {
+                    let place = self.long.len();
+                    self.in_context.insert((entry, decision.form), place as u32);
+                    let (entry, fate) = self.add(span.of(text), decision);
+                    self.long.push(Slot { entry, fate, ..Slot::default() });
+                    place
+                }
+            };
+            let slot = &mut self.long[place];
+            slot.count += 1;
+            if std::mem::replace(&mut slot.last_document, document) != document {
+                self.met.push(slot.entry);
+            }
+            self.fates[token] = slot.fate;
         }
-        is_clear
+        true
     }
 
     /// Takes out of the counts what [`SplitForms::count`] has put in.
@@ -293,19 +348,20 @@ impl SplitForms {
     }
 
     /// Adds what was counted to the rows of the forms. Returns how many letters the text step changed whose work was done here.
-    pub(super) fn settle(mut self, forms: &mut Forms<FormTally>, spellings: &mut Interner) -> u64 {
-        self.empty_slots();
+    pub(super) fn settle(self, forms: &mut Forms<FormTally>, spellings: &mut Interner) -> u64 {
         let mut recased = 0;
-        for (entry, rest) in self.entries.iter().zip(&self.rest) {
-            recased += rest.count * u64::from(rest.recased);
-            if entry.found {
-                let own = self.own.get(rest.own as usize);
-                forms.of_spelling(own.map_or(entry.form, |text| spellings.number(text))).found = true;
+        let counted = self.counted.iter().zip(0..).map(|(count, entry)| (entry, *count));
+        let slots = self.slots.iter().chain(&self.long).map(|slot| (slot.entry, u64::from(slot.count)));
+        // Those that were not clear have been taken back.
+        for (place, count) in counted.chain(slots).filter(|(_, count)| *count > 0) {
+            recased += count * u64::from(self.rest[place as usize].recased);
+            if self.counts_all {
+                forms.of_spelling(self.entries[place as usize].form).tally.count += count;
             }
-            // Those that were not clear have been taken back.
-            if self.counts_all && rest.count > 0 {
-                forms.of_spelling(entry.form).tally.count += rest.count;
-            }
+        }
+        for (entry, rest) in self.entries.iter().zip(&self.rest).filter(|(entry, _)| entry.found) {
+            let own = self.own.get(rest.own as usize);
+            forms.of_spelling(own.map_or(entry.form, |text| spellings.number(text))).found = true;
         }
         let documents = |role: usize, first: u32, shared: Documents| match self.entries.get(first as usize) {
             Some(entry) if entry.shared[role] => shared.count,
@@ -358,7 +414,7 @@ impl SplitForms {
             }
             at = (at + 1) & mask;
         }
-        let (entry, fate) = self.add(spelling, by);
+        let (entry, fate) = self.add(spelling, by.decide(spelling));
         if (self.filled + 1) * 8 > self.slots.len() * 5 {
             self.grow();
             at = self.free(home);
@@ -380,7 +436,7 @@ impl SplitForms {
             None => {
                 let place = self.long.len();
                 self.by_text.insert_unique(hash, (hash, place as u32), |(hash, _)| *hash);
-                let (entry, fate) = self.add(spelling, by);
+                let (entry, fate) = self.add(spelling, by.decide(spelling));
                 self.long.push(Slot { entry, fate, ..Slot::default() });
                 place
             }
@@ -389,8 +445,8 @@ impl SplitForms {
     }
 
     /// Makes an entry for a new spelling. Returns what its slot is to hold: the entry and the fate.
-    fn add(&mut self, spelling: &str, by: &mut impl Decide) -> (u32, TokenFate) {
-        let Decision { form, recased, touched, fate } = by.decide(spelling);
+    fn add(&mut self, spelling: &str, decision: Decision) -> (u32, TokenFate) {
+        let Decision { form, recased, touched, fate } = decision;
         let fate = match fate {
             None => TokenFate::UNCLEAR,
             Some(_) if !self.counts_all => TokenFate(form),
@@ -414,7 +470,7 @@ impl SplitForms {
         if own == self.own.len() {
             self.own.push(spelling.into());
         }
-        self.rest.push(Rest { own: u32::try_from(own).unwrap_or(NOBODY), recased, count: 0 });
+        self.rest.push(Rest { own: u32::try_from(own).unwrap_or(NOBODY), recased });
         if self.counts_all && fate != TokenFate::UNCLEAR {
             self.share(place);
         }
@@ -465,11 +521,12 @@ impl SplitForms {
     }
 
     /// Takes the counts out of the slots.
+    #[cold]
     fn empty_slots(&mut self) {
         self.tokens = 0;
-        for slot in self.slots.iter_mut().chain(&mut self.long).filter(|slot| slot.count > 0) {
-            self.rest[slot.entry as usize].count += u64::from(slot.count);
-            slot.count = 0;
+        self.counted.resize(self.entries.len(), 0);
+        for slot in self.slots.iter_mut().chain(&mut self.long) {
+            self.counted[slot.entry as usize] += u64::from(std::mem::take(&mut slot.count));
         }
     }
 

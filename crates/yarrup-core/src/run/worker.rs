@@ -535,21 +535,30 @@ struct Deciding<'w, 'p> {
 
 impl Decide for Deciding<'_, '_> {
     fn decide(&mut self, spelling: &str) -> Decision {
-        let (mut form, mut recased) = (None, 0);
-        if let Some(stage) = self.text_step {
-            let Some((text, letters)) = stage.runs.recase(spelling) else {
-                return Decision { form: NONE, recased: 0, touched: 0, fate: None };
-            };
-            recased = u32::try_from(letters).expect("a document has fewer letters");
-            form = (recased > 0).then(|| self.passage.spellings.number(&text));
+        match self.text_step.map(|stage| stage.runs.recase(spelling)) {
+            None => self.of_form(spelling, spelling, 0),
+            Some(Some((form, letters))) => self.of_form(spelling, &form, letters),
+            Some(None) => Decision { form: NONE, recased: 0, touched: 0, fate: None },
         }
-        let form = form.unwrap_or_else(|| self.passage.spellings.number(spelling));
-        let (fate, touched) = self.passage.fate(self.index, self.variant, form);
-        Decision { form, recased, touched, fate: Some(fate) }
+    }
+
+    fn decide_at(&mut self, text: &str, span: Span) -> Option<Decision> {
+        let (form, letters) = self.text_step?.runs.recase_at(text, span.start as usize..span.end as usize)?;
+        Some(self.of_form(span.of(text), &form, letters))
     }
 
     fn text(&self, form: u32) -> &str {
         self.passage.spellings.text(form)
+    }
+}
+
+impl Deciding<'_, '_> {
+    /// What becomes of a spelling that has this form, and so many other letters.
+    fn of_form(&mut self, spelling: &str, form: &str, letters: u64) -> Decision {
+        let recased = u32::try_from(letters).expect("a document has fewer letters");
+        let form = self.passage.spellings.number(if recased > 0 { form } else { spelling });
+        let (fate, touched) = self.passage.fate(self.index, self.variant, form);
+        Decision { form, recased, touched, fate: Some(fate) }
     }
 }
 

@@ -27,6 +27,27 @@ pub trait TextStep: Facts {
         None
     }
 
+    /// As [`TextStep::recase`], of a token where it stands in a text: nothing only where it would get longer or shorter or may be split another way.
+    fn recase_at(&self, text: &str, token: Range<usize>) -> Option<(String, u64)> {
+        let (mut recased, mut matched) = (String::new(), Matches::default());
+        let mut out = Rewriter {
+            source: text,
+            text: &mut recased,
+            changes: None,
+            matched: &mut matched,
+            copied: token.start,
+            likely: token.len(),
+            count: 0,
+            boundaries_kept: true,
+            most: usize::MAX,
+            is_overgrown: false,
+        };
+        self.rewrite(text, token.clone(), &mut out);
+        out.copy_to(token.end);
+        let (boundaries_kept, letters) = (out.boundaries_kept, out.count);
+        boundaries_kept.then_some((recased, letters))
+    }
+
     /// What it puts in the place of what it finds, and no later step should take apart.
     fn placeholders(&self) -> Vec<String> {
         Vec::new()
@@ -41,6 +62,8 @@ pub struct Rewriter<'b> {
     matched: &'b mut Matches,
     /// How far the source has been copied or replaced.
     copied: usize,
+    /// How long the text will be, if little changes.
+    likely: usize,
     count: u64,
     boundaries_kept: bool,
     /// The most bytes that the text may come to.
@@ -108,7 +131,7 @@ impl Rewriter<'_> {
     fn copy_to(&mut self, at: usize) {
         debug_assert!(at >= self.copied, "changes come from left to right");
         if self.text.is_empty() {
-            self.text.reserve(self.source.len());
+            self.text.reserve(self.likely);
         }
         self.text.push_str(&self.source[self.copied..at]);
     }
@@ -196,6 +219,7 @@ impl Text {
             changes: self.aligned.then_some(&mut self.step_changes),
             matched,
             copied: 0,
+            likely: text.len(),
             count: 0,
             boundaries_kept: true,
             most: most_bytes(original.len()),

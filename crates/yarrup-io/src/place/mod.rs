@@ -10,6 +10,7 @@ use std::sync::Arc;
 
 use thiserror::Error;
 use xxhash_rust::xxh3::Xxh3;
+use yarrup_core::recipe::nearest;
 
 use crate::bounded::read_bounded;
 use crate::collection::{Login, SourceSpec};
@@ -27,7 +28,15 @@ pub(crate) use web::is_address;
 #[derive(Debug, Error)]
 #[non_exhaustive]
 pub enum SourceError {
-    /// The file or folder is not there or not readable.
+    /// The file or folder is not there.
+    #[error("{place}: there is no such file or folder; {hint}")]
+    Missing {
+        /// What was asked for.
+        place: String,
+        /// What may be meant.
+        hint: String,
+    },
+    /// The file or folder is not readable.
     #[error("{place}: {why}")]
     Unreadable {
         /// What was asked for.
@@ -70,6 +79,25 @@ pub enum SourceError {
 impl SourceError {
     pub(crate) fn unreadable(place: &str) -> impl FnOnce(io::Error) -> SourceError + '_ {
         |why| SourceError::Unreadable { place: place.to_owned(), why }
+    }
+
+    /// Why nothing can be said of the file or folder at `path`.
+    fn of_path(place: &str, path: &Path, why: io::Error) -> SourceError {
+        if why.kind() != io::ErrorKind::NotFound {
+            return SourceError::Unreadable { place: place.to_owned(), why };
+        }
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let beside = std::fs::read_dir(folder).into_iter().flatten().flatten();
+        let mut names: Vec<String> =
+            beside.filter_map(|entry| entry.file_name().into_string().ok()).collect();
+        names.sort();
+        let name = path.file_name().and_then(|name| name.to_str()).unwrap_or_default();
+        let hint = match nearest(name, names.iter().map(String::as_str)) {
+            Some(near) => format!("did you mean `{}`?", path.with_file_name(near).display()),
+            None if folder.is_dir() => "check how it is spelled".to_owned(),
+            None => format!("the folder `{}` is not there either", folder.display()),
+        };
+        SourceError::Missing { place: place.to_owned(), hint }
     }
 }
 
@@ -155,7 +183,7 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
         });
     }
     let path = source.path();
-    let meta = std::fs::metadata(&path).map_err(SourceError::unreadable(place))?;
+    let meta = std::fs::metadata(&path).map_err(|why| SourceError::of_path(place, &path, why))?;
     if meta.is_dir() && is_run(&path) {
         return run_documents(&path, place, &source.options.holding);
     }

@@ -314,7 +314,7 @@ fn is_figure(name: &str) -> bool {
 }
 
 /// The files that a run can write, but for figures and copies of its inputs.
-const WRITTEN: [&str; 20] = [
+const WRITTEN: [&str; 19] = [
     "account.bin",
     "documents.jsonl",
     "documents.jsonl.zst",
@@ -333,7 +333,6 @@ const WRITTEN: [&str; 20] = [
     "tokens.csv",
     "tokens.jsonl",
     "tokens.parquet",
-    "tokens.sqlite",
     "vocabulary.csv",
 ];
 

@@ -138,6 +138,45 @@ fn placed(words: &[CloudWord], boxes: &[Option<Inked>], room: Box4, shape: Cloud
     Vec::new()
 }
 
+/// Which words stand near a place: those in the same cells of a grid.
+struct Near {
+    corner: (f64, f64),
+    columns: usize,
+    /// Row by row: the words that reach into the cell.
+    cells: Vec<Vec<usize>>,
+}
+
+impl Near {
+    /// The side of a cell.
+    const CELL: f64 = 24.0;
+
+    fn new(room: Box4) -> Near {
+        let cells = |length: f64| (length.max(0.0) / Near::CELL) as usize + 1;
+        let (columns, rows) = (cells(room.2 - room.0), cells(room.3 - room.1));
+        Near { corner: (room.0, room.1), columns, cells: vec![Vec::new(); columns * rows] }
+    }
+
+    /// The cells that a place reaches into, if it is made wider by so much on every side.
+    fn reach(&self, place: Box4, wider: f64) -> impl Iterator<Item = usize> + use<> {
+        let (columns, rows) = (self.columns, self.cells.len() / self.columns);
+        let cell = |at: f64, most: usize| ((at / Near::CELL).max(0.0) as usize).min(most - 1);
+        let across =
+            cell(place.0 - wider - self.corner.0, columns)..=cell(place.2 + wider - self.corner.0, columns);
+        let down = cell(place.1 - wider - self.corner.1, rows)..=cell(place.3 + wider - self.corner.1, rows);
+        down.flat_map(move |row| across.clone().map(move |column| row * columns + column))
+    }
+
+    fn around(&self, place: Box4, wider: f64) -> impl Iterator<Item = usize> + '_ {
+        self.reach(place, wider).flat_map(|cell| self.cells[cell].iter().copied())
+    }
+
+    fn add(&mut self, word: usize, place: Box4) {
+        for cell in self.reach(place, 0.0) {
+            self.cells[cell].push(word);
+        }
+    }
+}
+
 /// Places for all words at this scale, or how much of their area found one.
 fn try_place(
     order: &[usize],
@@ -174,6 +213,7 @@ fn try_place(
         .sum();
     let by_turn = TURN as f64 / std::f64::consts::TAU;
     let mut all: Vec<Placed> = Vec::with_capacity(order.len());
+    let mut near = Near::new(room);
     for (word, size) in order.iter().zip(sizes) {
         let Some(Inked { ink, .. }) = boxes[*word] else { continue };
         // Measured at a size of 100.
@@ -206,7 +246,7 @@ fn try_place(
             };
             // The word in the way one step before is most likely in the way again.
             if holds(place) && all.get(in_the_way).is_none_or(is_free) {
-                match all.iter().position(|other| !is_free(other)) {
+                match near.around(place, gap.max(1.0)).find(|other| !is_free(&all[*other])) {
                     Some(other) => in_the_way = other,
                     None => break place,
                 }
@@ -215,6 +255,7 @@ fn try_place(
             angle += (step / reach.max(step)).min(0.8);
         };
         let origin = (found.0 - ink.0 * by, found.1 - ink.1 * by);
+        near.add(all.len(), found);
         all.push(Placed { word: *word, size: letters, ink: found, origin });
     }
     Ok(all)

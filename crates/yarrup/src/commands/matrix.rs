@@ -255,21 +255,15 @@ fn write_matrix(
         let gzip = arguments.gzip && *format != MatrixFormat::Parquet;
         let name = format!("{stem}.{ending}{}", if gzip { ".gz" } else { "" });
         let out = folder.file(&name)?;
-        if *format == MatrixFormat::Parquet {
-            let file = MatrixFile::parquet(out, names.clone()).map_err(failed(folder, &name))?;
-            files.push((file, name));
-            continue;
-        }
-        let out = Packed::new(out, gzip);
+        let packed = |out| Packed::new(out, gzip);
         let file = match format {
             MatrixFormat::Market => {
-                MatrixFile::market(out, size, (is_whole, arguments.terms_in_rows), &about)
+                MatrixFile::market(packed(out), size, (is_whole, arguments.terms_in_rows), &about)
             }
-            MatrixFormat::Svmlight => Ok(MatrixFile::SvmLight(out)),
-            MatrixFormat::Triplets | MatrixFormat::Parquet => {
-                MatrixFile::triplets(out, names.clone(), cells(arguments))
-            }
-            MatrixFormat::Dense => MatrixFile::dense(out, &names, cells(arguments)),
+            MatrixFormat::Svmlight => Ok(MatrixFile::SvmLight(packed(out))),
+            MatrixFormat::Triplets => MatrixFile::triplets(packed(out), names.clone(), cells(arguments)),
+            MatrixFormat::Parquet => MatrixFile::parquet(out, names.clone()),
+            MatrixFormat::Dense => MatrixFile::dense(packed(out), &names, cells(arguments)),
         };
         files.push((file.map_err(failed(folder, &name))?, name));
     }

@@ -132,7 +132,9 @@ fn what_is_not_text_is_named() {
         ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
         ("i.xlsx", "its name says a spreadsheet (XLSX, ODS, XLS), but its content is not"),
         ("h.txt", "not read: it is XML of a kind that is not read"),
-        ("f.txt", "No such file"),
+        ("f.txt", "there is no such file or folder; did you mean `"),
+        ("nowhere/f.txt", "there is no such file or folder; the folder `nowhere` is not there either"),
+        ("elsewhere.jsonl", "there is no such file or folder; check how it is spelled"),
     ] {
         let err = home.refused(&format!("run recipe.toml {file} --out run"));
         assert!(err.contains(&format!("{file}: ")) && err.contains(why), "{err}");

@@ -1,8 +1,7 @@
 use std::ops::Range;
 
 use crate::step::{
-    Built, Facts, Form, Key, Matches, Operation, Outcome, Rewriter, Role, Settings, Spare, Stage, Text,
-    TextStep, TokenStep,
+    Built, Facts, Form, Key, Operation, Outcome, Rewriter, Role, Settings, Stage, TextStep, TokenStep,
 };
 use crate::unicode;
 
@@ -258,10 +257,7 @@ impl TextStep for Case {
         if self.to == To::Lower && !sigmas_are_clear(token) {
             return None;
         }
-        let mut text = Text::new(false);
-        text.begin();
-        let letters = text.apply(token, self, &Spare::default(), &mut Matches::default());
-        text.has_original_boundaries().then(|| (text.as_str(token).to_owned(), letters))
+        self.recase_at(token, 0..token.len())
     }
 }
 
@@ -293,6 +289,7 @@ impl TokenStep for Case {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::step::{Matches, Spare, Text};
     use crate::testing;
     use proptest::prelude::*;
 
