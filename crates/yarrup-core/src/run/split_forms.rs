@@ -317,7 +317,9 @@ impl SplitForms {
         for span in spans {
             let key = key(text.as_bytes(), *span, longest);
             let home = self.hash(key) as usize;
-            self.find(text, *span, (key, home), by).count -= 1;
+            let slot = self.find(text, *span, (key, home), by);
+            slot.count -= 1;
+            slot.last_document = 0;
         }
     }
 
