@@ -1,5 +1,7 @@
 //! From documents to what became of their tokens: one worker, many workers, and what they count and tell.
 
+mod by_spelling;
+mod cleaned;
 mod engine;
 mod fate;
 pub(crate) mod forms;
@@ -11,9 +13,10 @@ mod split_forms;
 pub(crate) mod trace;
 pub(crate) mod worker;
 
+pub use cleaned::{Cleaned, EndedToken, LeftOut, Token};
 pub use engine::in_order;
 pub use fate::FormFate;
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{Cleaned, EndedToken, LONGEST_DOCUMENT, LeftOut, Outputs, Token, Worker};
+pub use worker::{LONGEST_DOCUMENT, Outputs, Worker};

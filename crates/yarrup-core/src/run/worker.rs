@@ -1,14 +1,13 @@
 //! One worker: takes documents through a pipeline and counts what becomes of them.
 
-use crate::kind::Kind;
-use crate::part_of_speech::Tag;
-use crate::pipeline::{Pipeline, TextStage, Variant};
-use crate::run::fate::FormFate;
-use crate::run::forms::{Fate, Forms, NONE};
+use crate::pipeline::{Pipeline, Variant};
+use crate::run::by_spelling::{Deciding, Naming, defers, recases};
+use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut};
+use crate::run::forms::Forms;
 use crate::run::intern::Interner;
 use crate::run::ledger::{End, FormTally, Ledger};
 use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
-use crate::run::split_forms::{Decide, Decision, Met, SplitForms};
+use crate::run::split_forms::{Met, SplitForms};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
 
@@ -30,156 +29,6 @@ impl Outputs {
     /// Whether tokens are asked for with their places in the original.
     fn has_spans(self) -> bool {
         self.tokens || self.ends
-    }
-}
-
-/// A document after the recipe.
-#[derive(Debug)]
-pub struct Cleaned<'w> {
-    /// The terms joined by single spaces, or by line breaks between sentences where the recipe keeps them; for a text recipe, the rewritten
-    /// text. Empty unless asked for.
-    pub clean: &'w str,
-    /// How many tokens the text had as found.
-    pub tokens_before: u64,
-    /// How many tokens were kept.
-    pub tokens_after: u64,
-    /// Whether a step left the document out, as the index of its name and the number of the reason.
-    pub left_out: Option<LeftOut>,
-    /// The number of the step that made so much of the text that nothing of it was kept, if one did.
-    pub overgrown: Option<usize>,
-    kept: &'w [Kept],
-    terms: &'w [u32],
-    ended: &'w [Ended],
-    /// By the index of a token step: its place in the recipe, from 1.
-    steps: &'w [usize],
-    spellings: &'w Interner,
-}
-
-/// Why a document was left out.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct LeftOut {
-    /// The step's place in the recipe, from 1.
-    pub step: usize,
-    /// The number of the reason: see [`Pipeline::reason`].
-    pub reason: u16,
-}
-
-/// A token that survived the recipe.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Token<'w> {
-    /// What became of it.
-    pub term: &'w str,
-    /// What it is made of, before any token step.
-    pub kind: Kind,
-    /// Where its words stand in the original text.
-    pub span: Span,
-    /// The number of its sentence, from 1, where the recipe keeps sentences.
-    pub sentence: Option<u32>,
-    /// Its part of speech, where the recipe gives one.
-    pub tag: Option<Tag>,
-    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
-    pub labels: u32,
-    /// Its lemma, where the recipe gives one.
-    pub lemma: Option<&'w str>,
-}
-
-/// A token of the split, or one that a step made of others, and what became of it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct EndedToken<'w> {
-    /// Its spelling at the split, or as the step made it that did.
-    pub form: &'w str,
-    /// What it is made of.
-    pub kind: Kind,
-    /// Its part of speech, where the recipe gives one.
-    pub tag: Option<Tag>,
-    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
-    pub labels: u32,
-    /// Its lemma, where the recipe gives one.
-    pub lemma: Option<&'w str>,
-    /// Where it stands among the tokens of the split, from 1; of a token that is made of others, where the first of them stands.
-    pub place: u32,
-    /// The number of its sentence, from 1, where the recipe keeps sentences.
-    pub sentence: Option<u32>,
-    /// Where its words stand in the original text.
-    pub span: Span,
-    /// What became of it.
-    pub fate: FormFate<'w>,
-}
-
-/// A token that went no further, with its place.
-#[derive(Clone, Copy, Debug)]
-struct Ended {
-    token: Live,
-    span: Span,
-    end: End,
-    /// 0 where the recipe keeps no sentences.
-    sentence: u32,
-}
-
-/// A kept token with its place.
-#[derive(Clone, Copy, Debug)]
-struct Kept {
-    token: Live,
-    span: Span,
-    /// 0 where the recipe keeps no sentences.
-    sentence: u32,
-}
-
-impl<'w> Cleaned<'w> {
-    /// The kept tokens, in order. None unless asked for.
-    pub fn tokens(&self) -> impl Iterator<Item = Token<'w>> + '_ {
-        self.kept.iter().map(|kept| Token {
-            term: self.spellings.text(kept.token.spelling),
-            kind: Kind::of(self.spellings.text(kept.token.origin)),
-            span: kept.span,
-            sentence: (kept.sentence > 0).then_some(kept.sentence),
-            tag: kept.token.mark.tag(),
-            labels: kept.token.mark.labels(),
-            lemma: (kept.token.lemma != NONE).then(|| self.spellings.text(kept.token.lemma)),
-        })
-    }
-
-    /// The terms, in order, each with a number by which its worker knows it. None unless the cleaned text is asked for.
-    pub fn terms(&self) -> impl Iterator<Item = (u32, &'w str)> + '_ {
-        self.terms.iter().map(|number| (*number, self.spellings.text(*number)))
-    }
-
-    /// All tokens and what became of them, in the order of the text. None unless asked for.
-    ///
-    /// ```
-    /// use yarrup_core::{FormFate, NoFields, NoFiles, Outputs, Pipeline, Worker, recipe};
-    ///
-    /// let recipe = recipe::read("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n").expect("no mistakes");
-    /// let pipeline = Pipeline::compile(&recipe, &NoFiles).expect("it can run");
-    /// let mut worker = Worker::new(&pipeline, Outputs { ends: true, ..Outputs::default() });
-    /// let cleaned = worker.document("The tern", &NoFields);
-    /// let ends: Vec<_> = cleaned.ends().map(|token| (token.form, token.span.start, token.fate)).collect();
-    /// assert_eq!(ends[0], ("the", 0, FormFate::Dropped { step: 3, reason: 0 }));
-    /// assert_eq!(ends[1], ("tern", 4, FormFate::Kept { term: "tern" }));
-    /// ```
-    pub fn ends(&self) -> impl Iterator<Item = EndedToken<'w>> + '_ {
-        self.ended.iter().map(|ended| {
-            let form = self.spellings.text(ended.token.origin);
-            let step = |index: u8| self.steps.get(usize::from(index)).copied().unwrap_or_default();
-            EndedToken {
-                form,
-                kind: Kind::of(form),
-                tag: ended.token.mark.tag(),
-                labels: ended.token.mark.labels(),
-                lemma: (ended.token.lemma != NONE).then(|| self.spellings.text(ended.token.lemma)),
-                place: ended.token.first + 1,
-                sentence: (ended.sentence > 0).then_some(ended.sentence),
-                span: ended.span,
-                fate: match ended.end {
-                    End::Kept { term } => FormFate::Kept { term: self.spellings.text(term) },
-                    End::Dropped { step: index, reason } => FormFate::Dropped { step: step(index), reason },
-                    End::Joined { step: index, into } => FormFate::Joined {
-                        step: step(index),
-                        into: (into != NONE).then(|| self.spellings.text(into)),
-                    },
-                },
-            }
-        })
     }
 }
 
@@ -533,76 +382,6 @@ impl<'p> Worker<'p> {
         }
         tokens_after
     }
-}
-
-/// Decides about the spellings of documents of a variant.
-struct Deciding<'w, 'p> {
-    passage: &'w mut Passage<'p, FormTally>,
-    index: usize,
-    variant: Variant,
-    /// The text step whose work is done spelling by spelling.
-    text_step: Option<&'p TextStage>,
-}
-
-impl Decide for Deciding<'_, '_> {
-    fn decide(&mut self, spelling: &str) -> Decision {
-        match self.text_step.map(|stage| stage.runs.recase(spelling)) {
-            None => self.of_form(spelling, spelling, 0),
-            Some(Some((form, letters))) => self.of_form(spelling, &form, letters),
-            Some(None) => Decision { form: NONE, recased: 0, touched: 0, fate: None },
-        }
-    }
-
-    fn decide_at(&mut self, text: &str, span: Span) -> Option<Decision> {
-        let (form, letters) = self.text_step?.runs.recase_at(text, span.start as usize..span.end as usize)?;
-        Some(self.of_form(span.of(text), &form, letters))
-    }
-
-    fn text(&self, form: u32) -> &str {
-        self.passage.spellings.text(form)
-    }
-}
-
-impl Deciding<'_, '_> {
-    /// What becomes of a spelling that has this form, and so many other letters.
-    fn of_form(&mut self, spelling: &str, form: &str, letters: u64) -> Decision {
-        let recased = u32::try_from(letters).expect("a document has fewer letters");
-        let form = self.passage.spellings.number(if recased > 0 { form } else { spelling });
-        let (fate, touched) = self.passage.fate(self.index, self.variant, form);
-        Decision { form, recased, touched, fate: Some(fate) }
-    }
-}
-
-/// Notes spellings and decides nothing.
-struct Naming<'w>(&'w mut Interner);
-
-impl Decide for Naming<'_> {
-    fn decide(&mut self, spelling: &str) -> Decision {
-        let form = self.0.number(spelling);
-        Decision { form, recased: 0, touched: 0, fate: Some(Fate::Kept { to: form }) }
-    }
-
-    fn text(&self, form: u32) -> &str {
-        self.0.text(form)
-    }
-}
-
-/// The last text step, if all that it does is change the case of letters, token by token and whatever stands around them.
-fn recases(pipeline: &Pipeline) -> Option<usize> {
-    let (last, before) = pipeline.text.split_last()?;
-    let leaves = |text: &String| last.runs.recase(text).is_some_and(|(_, letters)| letters == 0);
-    let leaves_placeholders =
-        before.iter().flat_map(|stage| stage.runs.placeholders()).all(|text| leaves(&text));
-    (last.runs.recases_alone() && last.spares_nothing() && leaves_placeholders).then_some(before.len())
-}
-
-/// Whether the text need not be rewritten by a step that changes the case of letters: it is split alike, all letters are in tokens, and nobody asks
-/// for the text that the step would leave.
-fn defers(pipeline: &Pipeline, outputs: Outputs) -> bool {
-    let splitter = &pipeline.splitter;
-    let needs_text =
-        outputs != Outputs::default() && (pipeline.is_text_recipe() || splitter.sentences().is_some());
-    splitter.ignores_case() && splitter.covers_letters() && !needs_text
 }
 
 fn count_characters(text: &str) -> u64 {
