@@ -2,12 +2,13 @@
 
 use std::panic::resume_unwind;
 
+use crate::account::texts::Renumbering;
 use crate::account::{
     Account, Ends, NO_TEXT, Origin, Segment, StepRecord, TermDocuments, Texts, VariantForms,
 };
-use crate::pipeline::{Pipeline, TokenWork};
+use crate::pipeline::{Pipeline, TokenWork, Variant};
 use crate::run::Worker;
-use crate::run::forms::{Fate, Forms};
+use crate::run::forms::{Fate, FormRow, Forms};
 use crate::run::ledger::{End, FormTally, Journey, Journeys};
 use crate::run::passage::FormsByVariant;
 use crate::step::Mark;
@@ -71,25 +72,36 @@ impl Account {
     fn build(worker: Worker<'_>) -> Account {
         let (pipeline, ledger, variants, spellings) = worker.into_counts();
         let mut account = Account::empty_up_to(pipeline, ledger.tokens.len());
-        let (texts, numbers) = Texts::sorted(spellings.len(), |number| spellings.text(number));
-        let text = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
+        let (texts, renumbered) = Texts::sorted(spellings.len(), |number| spellings.text(number));
+        let text = |number: u32| renumbered.numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
         account.texts = texts;
-        account.found = found(&variants, &numbers);
-        account.terms = terms(&variants, &numbers);
-        account.ends = Ends::of(match &ledger.journeys {
-            Some(journeys) => ends_of_journeys(journeys, &text),
-            None => ends_of_forms(&variants, &text),
+        let (ends, segments) = std::thread::scope(|scope| {
+            let ends = scope.spawn(|| {
+                Ends::of(match &ledger.journeys {
+                    Some(journeys) => ends_of_journeys(journeys, &text),
+                    None => ends_of_forms(&variants, &renumbered),
+                })
+            });
+            account.found = found(&variants, &renumbered);
+            account.terms = terms(&variants, &renumbered);
+            let of_variant = |(_, segments): &(Variant, Vec<Forms<FormTally>>)| -> Vec<Segment> {
+                segments.iter().enumerate().map(|(at, forms)| segment(forms, at == 0, &renumbered)).collect()
+            };
+            let segments: Vec<Vec<Segment>> = variants.iter().map(of_variant).collect();
+            (ends.join().unwrap_or_else(|panic| resume_unwind(panic)), segments)
         });
+        account.ends = ends;
         account.dropped_documents =
             ledger.dropped_documents.iter().map(|((step, reason), count)| (*step, *reason, *count)).collect();
         account.reasons = reasons(pipeline, &account);
         let counted = ledger.variants;
         account.variants = variants
             .into_iter()
-            .map(|(variant, segments)| VariantForms {
+            .zip(segments)
+            .map(|((variant, _), segments)| VariantForms {
                 conditions: variant.bits(),
                 documents: counted.iter().find(|(known, _)| *known == variant).map_or(0, |(_, count)| *count),
-                segments: segments.iter().map(|forms| segment(forms, &text)).collect(),
+                segments,
             })
             .collect();
         account.variants.sort_by_key(|variant| variant.conditions);
@@ -111,22 +123,34 @@ fn ends_of_journeys(journeys: &Journeys, text: &impl Fn(u32) -> u32) -> Vec<(End
 }
 
 /// As [`ends_of_journeys`], of a recipe in which every form of a variant has one end.
-fn ends_of_forms(
-    variants: &FormsByVariant<FormTally>,
-    text: &impl Fn(u32) -> u32,
-) -> Vec<(EndKey, u64, u64)> {
+fn ends_of_forms(variants: &FormsByVariant<FormTally>, renumbered: &Renumbering) -> Vec<(EndKey, u64, u64)> {
+    let text = |number: u32| renumbered.numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
     let mut ends = Vec::new();
-    for forms in variants.iter().filter_map(|(_, segments)| segments.first()) {
-        for (number, row) in (0..).zip(&forms.rows).filter(|(_, row)| row.tally.count > 0) {
+    for forms in first_segments(variants) {
+        for (form, number, row) in in_order(forms, renumbered).filter(|(_, _, row)| row.tally.count > 0) {
             let end = match row.fate() {
                 Fate::Dropped { step, reason } => End::Dropped { step, reason },
                 Fate::Kept { to } => End::Kept { term: to },
                 Fate::Unknown => End::Kept { term: number },
             };
-            ends.push((end_key(text(number), 0, end, text), row.tally.count, u64::from(row.tally.documents)));
+            ends.push((end_key(form, 0, end, &text), row.tally.count, u64::from(row.tally.documents)));
         }
     }
     ends
+}
+
+fn first_segments(variants: &FormsByVariant<FormTally>) -> impl Iterator<Item = &Forms<FormTally>> {
+    variants.iter().filter_map(|(_, segments)| segments.first())
+}
+
+/// The rows of a first segment in the order of their texts, each with the number of its text and that of its spelling. What is made of them one after
+/// the other is in order by itself.
+fn in_order<'f>(
+    forms: &'f Forms<FormTally>,
+    renumbered: &'f Renumbering,
+) -> impl Iterator<Item = (u32, u32, &'f FormRow<FormTally>)> {
+    let row = |(text, number): (u32, &u32)| Some((text, *number, forms.rows.get(*number as usize)?));
+    (0..).zip(&renumbered.order).filter_map(row)
 }
 
 fn end_key(form: u32, tag: u8, end: End, text: &impl Fn(u32) -> u32) -> EndKey {
@@ -164,23 +188,19 @@ impl Ends {
 }
 
 /// The spellings of the text as found, whatever the variant.
-fn found(variants: &FormsByVariant<FormTally>, numbers: &[u32]) -> Vec<u32> {
-    let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
-    let mut found: Vec<u32> = firsts
-        .flat_map(|forms| numbers.iter().zip(&forms.rows).filter(|(_, row)| row.found))
-        .map(|(text, _)| *text)
-        .collect();
+fn found(variants: &FormsByVariant<FormTally>, renumbered: &Renumbering) -> Vec<u32> {
+    let rows = first_segments(variants).flat_map(|forms| in_order(forms, renumbered));
+    let mut found: Vec<u32> = rows.filter(|(_, _, row)| row.found).map(|(text, ..)| text).collect();
     found.sort_unstable();
     found.dedup();
     found
 }
 
 /// The documents of each term, whatever the variant.
-fn terms(variants: &FormsByVariant<FormTally>, numbers: &[u32]) -> TermDocuments {
-    let firsts = variants.iter().filter_map(|(_, segments)| segments.first());
-    let terms = firsts.flat_map(|forms| numbers.iter().zip(&forms.rows));
-    let counted = terms.filter(|(_, row)| row.tally.term_documents > 0);
-    TermDocuments::of(counted.map(|(text, row)| (*text, u64::from(row.tally.term_documents))).collect())
+fn terms(variants: &FormsByVariant<FormTally>, renumbered: &Renumbering) -> TermDocuments {
+    let rows = first_segments(variants).flat_map(|forms| in_order(forms, renumbered));
+    let counted = rows.map(|(text, _, row)| (text, u64::from(row.tally.term_documents)));
+    TermDocuments::of(counted.filter(|(_, documents)| *documents > 0).collect())
 }
 
 impl TermDocuments {
@@ -213,14 +233,20 @@ fn reasons(pipeline: &Pipeline, account: &Account) -> Vec<(u8, u16, String)> {
 }
 
 /// The forms of a segment in the order of their texts and marks.
-fn segment(forms: &Forms<FormTally>, text: &impl Fn(u32) -> u32) -> Segment {
-    let mut order: Vec<(u32, u32, u32)> = (0..forms.rows.len() as u32)
-        .filter(|row| forms.rows[*row as usize].tally.count > 0)
-        .map(|row| {
-            let (spelling, mark) = forms.key(row);
-            (text(spelling), mark.number(), row)
-        })
-        .collect();
+fn segment(forms: &Forms<FormTally>, is_first: bool, renumbered: &Renumbering) -> Segment {
+    let text = |number: u32| renumbered.numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
+    let mut order: Vec<(u32, u32, u32)> = match is_first {
+        true => {
+            in_order(forms, renumbered).map(|(form, row, _)| (form, forms.key(row).1.number(), row)).collect()
+        }
+        false => (0..forms.rows.len() as u32)
+            .map(|row| {
+                let (spelling, mark) = forms.key(row);
+                (text(spelling), mark.number(), row)
+            })
+            .collect(),
+    };
+    order.retain(|(_, _, row)| forms.rows[*row as usize].tally.count > 0);
     order.sort_unstable();
     let mut places = vec![NO_TEXT; forms.rows.len()];
     let mut segment = Segment::default();

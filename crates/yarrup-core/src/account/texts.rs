@@ -12,6 +12,15 @@ pub struct Texts {
     ends: Vec<usize>,
 }
 
+/// What becomes of the numbers of texts that are put in order.
+#[derive(Debug)]
+pub(super) struct Renumbering {
+    /// By number before: the number now.
+    pub(super) numbers: Vec<u32>,
+    /// By number now: the number before.
+    pub(super) order: Vec<u32>,
+}
+
 /// The texts as they are written to files.
 #[derive(Serialize, Deserialize)]
 struct Flat {
@@ -88,7 +97,7 @@ impl Texts {
     }
 
     /// The `count` distinct texts that `text_of` gives, and for each its number here.
-    pub(super) fn sorted<'t>(count: usize, text_of: impl Fn(u32) -> &'t str) -> (Texts, Vec<u32>) {
+    pub(super) fn sorted<'t>(count: usize, text_of: impl Fn(u32) -> &'t str) -> (Texts, Renumbering) {
         // Most comparisons end with the first bytes, without a look at the texts, which lie all over memory.
         let mut order: Vec<(u128, u32)> =
             (0..count as u32).map(|number| (prefix(text_of(number)), number)).collect();
@@ -97,11 +106,11 @@ impl Texts {
         texts.ends.reserve_exact(count);
         texts.arena.reserve(order.iter().map(|(_, number)| text_of(*number).len()).sum());
         let mut numbers = vec![0; count];
-        for (ours, (_, theirs)) in (0..).zip(order) {
-            texts.push(text_of(theirs));
-            numbers[theirs as usize] = ours;
+        for (ours, (_, theirs)) in (0..).zip(&order) {
+            texts.push(text_of(*theirs));
+            numbers[*theirs as usize] = ours;
         }
-        (texts, numbers)
+        (texts, Renumbering { numbers, order: order.into_iter().map(|(_, theirs)| theirs).collect() })
     }
 
     /// The texts of both, and for each of either its number among these.
@@ -157,7 +166,8 @@ mod tests {
                 let mut mixed: Vec<&str> = set.iter().map(String::as_str).collect();
                 mixed.reverse();
                 let (texts, numbers) = Texts::sorted(mixed.len(), |number| mixed[number as usize]);
-                for (text, number) in mixed.iter().zip(numbers) {
+                for ((text, number), before) in mixed.iter().zip(numbers.numbers).zip(0..) {
+                    assert_eq!(numbers.order[number as usize], before);
                     assert_eq!(texts.text(number), *text);
                     assert_eq!(texts.number(text), Some(number));
                 }
