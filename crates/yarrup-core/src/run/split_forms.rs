@@ -518,8 +518,10 @@ impl SplitForms {
 
     /// The spelling of an entry.
     fn spelling<'s>(&'s self, place: usize, by: &'s impl Decide) -> &'s str {
-        let own = self.own.get(self.rest[place].own as usize);
-        own.map_or_else(|| by.text(self.entries[place].form), |text| text)
+        match self.own.get(self.rest[place].own as usize) {
+            Some(text) => text,
+            None => by.text(self.entries[place].form),
+        }
     }
 
     /// Takes the counts out of the slots.

@@ -86,10 +86,8 @@ impl<'p> Worker<'p> {
         token_steps: usize,
         outputs: Outputs,
     ) -> Worker<'p> {
-        let any_output = outputs != Outputs::default();
-        let counts_all = !passage.parts()
-            && !outputs.has_spans()
-            && !(any_output && pipeline.splitter.sentences().is_some());
+        let keeps_sentences = outputs != Outputs::default() && pipeline.splitter.sentences().is_some();
+        let counts_all = !(passage.parts() || outputs.has_spans() || keeps_sentences);
         Worker {
             pipeline,
             outputs,
