@@ -5,7 +5,18 @@ use std::path::Path;
 
 /// The modules of the core, from the ground up. Modules of one floor may lean on those before them in the line.
 const CORE: &[&[&str]] = &[
-    &["unicode", "span", "kind", "part_of_speech", "language", "condition", "pattern", "words", "study"],
+    &[
+        "unicode",
+        "many_bytes",
+        "span",
+        "kind",
+        "part_of_speech",
+        "language",
+        "condition",
+        "pattern",
+        "words",
+        "study",
+    ],
     &["stem", "lemma", "tag", "split"],
     &["step"],
     &["steps"],
