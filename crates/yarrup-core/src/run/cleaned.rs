@@ -36,7 +36,7 @@ pub struct Cleaned<'w> {
 pub struct LeftOut {
     /// The step's place in the recipe, from 1.
     pub step: usize,
-    /// The number of the reason: see [`Pipeline::reason`].
+    /// The number of the reason: see [`Pipeline::reason`](crate::Pipeline::reason).
     pub reason: u16,
 }
 
@@ -53,7 +53,7 @@ pub struct Token<'w> {
     pub sentence: Option<u32>,
     /// Its part of speech, where the recipe gives one.
     pub tag: Option<Tag>,
-    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
+    /// The labels that it has, a bit for each: see [`Pipeline::labels`](crate::Pipeline::labels).
     pub labels: u32,
     /// Its lemma, where the recipe gives one.
     pub lemma: Option<&'w str>,
@@ -68,7 +68,7 @@ pub struct EndedToken<'w> {
     pub kind: Kind,
     /// Its part of speech, where the recipe gives one.
     pub tag: Option<Tag>,
-    /// The labels that it has, a bit for each: see [`Pipeline::labels`].
+    /// The labels that it has, a bit for each: see [`Pipeline::labels`](crate::Pipeline::labels).
     pub labels: u32,
     /// Its lemma, where the recipe gives one.
     pub lemma: Option<&'w str>,

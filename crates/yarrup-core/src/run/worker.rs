@@ -314,7 +314,7 @@ impl<'p> Worker<'p> {
 
     /// Notes the spellings of the text as found, where it is not that whose spellings were looked up. Returns how many tokens it has.
     fn note_found(&mut self, original: &str) -> u64 {
-        if !self.text.is_changed() {
+        if self.as_found {
             return self.spans.len() as u64;
         }
         let splitter = &self.pipeline.splitter;

@@ -53,8 +53,9 @@ pub(crate) fn recognise_alike(text: &str, small: &str, mut found: impl FnMut(Kin
     let (mut scan, mut small) = (scan(text), scan(small));
     let mut at = plain::pass_plain(scan.bytes, 0);
     while at < text.len() {
-        let here = scan.past_plain(at).map_or_else(|| scan.at(at), Err);
-        if scan.past_plain(at).is_none() && small.at(at) != here {
+        let plain = scan.past_plain(at);
+        let here = plain.map_or_else(|| scan.at(at), Err);
+        if plain.is_none() && small.at(at) != here {
             return false;
         }
         match here {
