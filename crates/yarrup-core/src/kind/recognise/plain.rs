@@ -2,6 +2,9 @@
 
 use crate::many_bytes::{ManyBytes, WINDOW};
 
+/// Marks at which nothing of a kind begins, whatever of ASCII stands behind them.
+pub(super) const QUIET: [u8; 14] = *b"\"',!?)][}{|&%`";
+
 /// How many bytes behind a word may say that it is not plain.
 const AHEAD: usize = 4;
 
@@ -33,7 +36,10 @@ pub(super) fn pass_plain(bytes: &[u8], at: usize) -> usize {
                 | digits
                 | digits >> 1
                 | digits >> 2);
-        let by_mark = ((marks | joints) & !((blanks | line_ends) >> 1)) | !(words | blanks | marks | joints);
+        let (beyond, quiet) = (window.beyond_ascii(), window.any(QUIET));
+        let by_mark = (((marks | joints) & !quiet) & !((blanks | line_ends) >> 1))
+            | !(words | blanks | marks | joints | quiet)
+            | (quiet & beyond >> 1);
         // What is known but for what stands behind: up to the last word that may go on.
         let known = match at + WINDOW < bytes.len() {
             true => {

@@ -81,7 +81,7 @@ const SIGNS: &[&str] = &[
 ];
 
 /// The bytes that an emoticon can begin with.
-static FIRST: [bool; 256] = {
+pub(super) static FIRST: [bool; 256] = {
     let mut first = [false; 256];
     let mut sign = 0;
     while sign < SIGNS.len() {
