@@ -24,9 +24,13 @@ pub(super) fn pass_plain(bytes: &[u8], at: usize) -> usize {
         let marks = window.any(*b",;!?)(][\"'\t\r") | line_ends;
         let joints = window.any(*b".:");
         let goes_on = words | window.beyond_ascii() | window.any(*b"/\\[+.~:");
-        let (starts, ends) = (words & !(words << 1), !words & words << 1);
+        // `nest-box`: what joins such a word to an address shows at its end.
+        let hyphens = window.any([b'-']) & letters << 1 & letters >> 1;
+        let joined = words | hyphens;
+        let (starts, ends) = (joined & !(joined << 1), !joined & joined << 1);
         // A number may begin, or a face or a code, which show with the second letter.
-        let by_start = starts & (digits | joiners | (capitals | joiners) >> 1);
+        let parts = words & !(words << 1);
+        let by_start = parts & (digits | joiners | (capitals | joiners | hyphens) >> 1);
         // A word of one letter may begin a face.
         let single = !(words << 2);
         // Behind the word something joins, or a digit is near, as behind the name of a month.
@@ -38,13 +42,13 @@ pub(super) fn pass_plain(bytes: &[u8], at: usize) -> usize {
                 | digits >> 2);
         let (beyond, quiet) = (window.beyond_ascii(), window.any(QUIET));
         let by_mark = (((marks | joints) & !quiet) & !((blanks | line_ends) >> 1))
-            | !(words | blanks | marks | joints | quiet)
+            | !(joined | blanks | marks | joints | quiet)
             | (quiet & beyond >> 1);
         // What is known but for what stands behind: up to the last word that may go on.
         let known = match at + WINDOW < bytes.len() {
             true => {
                 let known = WINDOW - AHEAD;
-                let open = words << AHEAD >> AHEAD;
+                let open = joined << AHEAD >> AHEAD;
                 known - if open >> (known - 1) & 1 == 1 { (open << AHEAD).leading_ones() as usize } else { 0 }
             }
             false => WINDOW,
