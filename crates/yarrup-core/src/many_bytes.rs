@@ -4,14 +4,14 @@
 //! foresee. The idea of telling bytes by comparing many at a time and taking the results as the bits of a number is that of Langdale and Lemire,
 //! Parsing Gigabytes of JSON per Second (2019), section 3.
 
-use wide::i8x16;
+use wide::u8x16;
 
 /// How many bytes are looked at in one go: as many as a number has bits.
 pub(crate) const WINDOW: usize = 64;
 
 /// A stretch of a text. What is told of it is a bit for each byte, the first lowest. Behind the end of the text there are spaces.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct ManyBytes([i8x16; 4]);
+pub(crate) struct ManyBytes([u8x16; 4]);
 
 impl ManyBytes {
     /// The bytes from `at` on.
@@ -26,20 +26,21 @@ impl ManyBytes {
         ManyBytes::all_of(&filled)
     }
 
-    #[inline]
+    #[inline(always)]
     fn all_of(window: &[u8; WINDOW]) -> ManyBytes {
-        let mut lanes = [i8x16::ZERO; 4];
+        let mut lanes = [u8x16::ZERO; 4];
         for (lane, sixteen) in lanes.iter_mut().zip(window.as_chunks::<16>().0) {
-            *lane = i8x16::new(sixteen.map(|byte| byte as i8));
+            *lane = u8x16::new(*sixteen);
         }
         ManyBytes(lanes)
     }
 
     #[inline(always)]
-    fn bits(self, found: impl Fn(i8x16) -> i8x16) -> u64 {
-        let sixteen = |lane: i8x16| u64::from(found(lane).to_bitmask() as u16);
-        let [a, b, c, d] = self.0.map(sixteen);
-        a | b << 16 | c << 32 | d << 48
+    fn bits(self, found: impl Fn(u8x16) -> u8x16) -> u64 {
+        // Written out: the compiler leaves a call for each lane of a mapped array.
+        let [a, b, c, d] = self.0;
+        let bits = |lane: u8x16| u64::from(found(lane).to_bitmask() as u16);
+        bits(a) | bits(b) << 16 | bits(c) << 32 | bits(d) << 48
     }
 
     /// Bytes of characters beyond ASCII.
@@ -48,35 +49,38 @@ impl ManyBytes {
         self.bits(|lane| lane)
     }
 
-    /// Which bytes are one of these, which are ASCII.
+    /// Which bytes are one of these.
     #[inline(always)]
     pub(crate) fn any<const N: usize>(self, those: [u8; N]) -> u64 {
         self.bits(|lane| {
-            those.iter().fold(i8x16::ZERO, |found, byte| found | lane.simd_eq(i8x16::splat(*byte as i8)))
+            let mut found = u8x16::ZERO;
+            for byte in those {
+                found |= lane.simd_eq(u8x16::splat(byte));
+            }
+            found
         })
     }
 
-    /// Which bytes are between these, which are ASCII and neither the first of it nor the last.
+    /// Which bytes are between these.
     #[inline(always)]
     pub(crate) fn within(self, least: u8, most: u8) -> u64 {
-        // Bytes beyond ASCII are below zero here: in no range.
-        self.bits(|lane| {
-            lane.simd_gt(i8x16::splat(least as i8 - 1)) & i8x16::splat(most as i8 + 1).simd_gt(lane)
-        })
+        self.bits(|lane| lane.max(u8x16::splat(least)).min(u8x16::splat(most)).simd_eq(lane))
     }
 
     /// Letters of ASCII.
     #[inline(always)]
     pub(crate) fn letters(self) -> u64 {
-        // The bit that tells capitals from small letters.
-        ManyBytes(self.0.map(|lane| lane | i8x16::splat(0x20))).within(b'a', b'z')
+        // Without the bit that tells capitals from small letters.
+        self.bits(|lane| {
+            let small = lane | u8x16::splat(0x20);
+            small.max(u8x16::splat(b'a')).min(u8x16::splat(b'z')).simd_eq(small)
+        })
     }
 
     /// Spaces and control characters of ASCII.
     #[inline(always)]
     pub(crate) fn spaces(self) -> u64 {
-        let low = self.bits(|lane| i8x16::splat(b'!' as i8).simd_gt(lane));
-        (low & !self.beyond_ascii()) | self.any([0x7f])
+        self.within(0, b' ') | self.any([0x7f])
     }
 }
 
