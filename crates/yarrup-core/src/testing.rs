@@ -2,7 +2,7 @@
 
 use crate::pipeline::{NoFiles, Pipeline};
 use crate::recipe::read;
-use crate::run::worker::{Outputs, Worker};
+use crate::run::{Outputs, Worker};
 use crate::step::NoFields;
 
 pub(crate) fn pipeline(recipe: &str) -> Pipeline {

@@ -1,12 +1,12 @@
 //! What is decided about spellings that the split gives: the case of their letters, and their fate behind the first steps.
 
 use crate::pipeline::{Pipeline, TextStage, Variant};
+use crate::run::cleaned::Outputs;
 use crate::run::forms::{Fate, NONE};
 use crate::run::intern::Interner;
 use crate::run::ledger::FormTally;
 use crate::run::passage::Passage;
 use crate::run::split_forms::{Decide, Decision};
-use crate::run::worker::Outputs;
 use crate::span::Span;
 
 /// Decides about the spellings of documents of a variant.

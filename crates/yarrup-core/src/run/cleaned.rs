@@ -9,6 +9,24 @@ use crate::run::ledger::End;
 use crate::run::passage::Live;
 use crate::span::Span;
 
+/// What is made of each document, beside the account. What is not asked for is not paid for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Outputs {
+    /// The cleaned text.
+    pub clean: bool,
+    /// The kept tokens with their spans in the original.
+    pub tokens: bool,
+    /// All tokens with their spans and what became of them, the dropped ones among them.
+    pub ends: bool,
+}
+
+impl Outputs {
+    /// Whether tokens are asked for with their places in the original.
+    pub(super) fn has_spans(self) -> bool {
+        self.tokens || self.ends
+    }
+}
+
 /// A document after the recipe.
 #[derive(Debug)]
 pub struct Cleaned<'w> {

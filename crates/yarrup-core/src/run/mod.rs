@@ -13,10 +13,10 @@ mod split_forms;
 pub(crate) mod trace;
 pub(crate) mod worker;
 
-pub use cleaned::{Cleaned, EndedToken, LeftOut, Token};
+pub use cleaned::{Cleaned, EndedToken, LeftOut, Outputs, Token};
 pub use engine::in_order;
 pub use fate::FormFate;
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
-pub use worker::{LONGEST_DOCUMENT, Outputs, Worker};
+pub use worker::{LONGEST_DOCUMENT, Worker};

@@ -124,7 +124,7 @@ const NOBODY: u32 = u32::MAX;
 /// The bit of the text step in a set of steps.
 const RECASED: u64 = 1 << 63;
 
-/// How many words are looked up at a time, and how far ahead of the counting memory is asked for a slot.
+/// How many words are looked up at a time: the processor then waits for many slots at once.
 const TOGETHER: usize = 32;
 
 /// After so many tokens the counts are taken out of the slots, which hold 32 bits.
@@ -272,18 +272,15 @@ impl SplitForms {
         document: u32,
         by: &mut impl Decide,
     ) -> bool {
-        let unclear = |fates: &[TokenFate]| -> Vec<usize> {
-            (0..fates.len()).filter(|token| fates[*token] == TokenFate::UNCLEAR).collect()
-        };
-        let unclear = unclear(&self.fates);
+        let is_unclear = |token: &usize| self.fates[*token] == TokenFate::UNCLEAR;
+        let unclear: Vec<usize> = (0..self.fates.len()).filter(is_unclear).collect();
         let decisions: Option<Vec<Decision>> =
             unclear.iter().map(|token| by.decide_at(text, spans[*token])).collect();
         let Some(decisions) = decisions else {
             self.take_back((text, longest), spans, by);
             return false;
         };
-        let of_entry = |entries: &[Entry], place: u32| entries[place as usize].fate == TokenFate::UNCLEAR;
-        self.met.retain(|place| !of_entry(&self.entries, *place));
+        self.met.retain(|place| self.entries[*place as usize].fate != TokenFate::UNCLEAR);
         for (token, decision) in unclear.into_iter().zip(decisions) {
             let span = spans[token];
             let key = key(text.as_bytes(), span, longest);
@@ -464,15 +461,13 @@ impl SplitForms {
         let place = u32::try_from(self.entries.len()).ok().filter(|place| *place != NOBODY);
         let place = place.expect("fewer than four thousand million distinct spellings");
         self.entries.push(Entry { form, fate, documents: 0, touched, found: false, shared: [false; 2] });
-        let own = match fate {
-            TokenFate::UNCLEAR => self.own.len(),
-            _ if recased > 0 => self.own.len(),
-            _ => usize::MAX,
-        };
-        if own == self.own.len() {
+        let mut own = NOBODY;
+        if fate == TokenFate::UNCLEAR || recased > 0 {
+            // There are no more of them than entries.
+            own = self.own.len() as u32;
             self.own.push(spelling.into());
         }
-        self.rest.push(Rest { own: u32::try_from(own).unwrap_or(NOBODY), recased });
+        self.rest.push(Rest { own, recased });
         if self.counts_all && fate != TokenFate::UNCLEAR {
             self.share(place);
         }

@@ -2,7 +2,7 @@
 
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::by_spelling::{Deciding, Naming, defers, recases};
-use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut};
+use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut, Outputs};
 use crate::run::forms::Forms;
 use crate::run::intern::Interner;
 use crate::run::ledger::{End, FormTally, Ledger};
@@ -13,24 +13,6 @@ use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
 
 /// The most bytes that a document can have: spans are of 32 bits, and text steps may make a text up to three times as long.
 pub const LONGEST_DOCUMENT: usize = 1 << 30;
-
-/// What is made of each document, beside the account. What is not asked for is not paid for.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Outputs {
-    /// The cleaned text.
-    pub clean: bool,
-    /// The kept tokens with their spans in the original.
-    pub tokens: bool,
-    /// All tokens with their spans and what became of them, the dropped ones among them.
-    pub ends: bool,
-}
-
-impl Outputs {
-    /// Whether tokens are asked for with their places in the original.
-    fn has_spans(self) -> bool {
-        self.tokens || self.ends
-    }
-}
 
 /// Takes documents through a pipeline, one after the other, and counts what becomes of them.
 pub struct Worker<'p> {
@@ -88,6 +70,7 @@ impl<'p> Worker<'p> {
     ) -> Worker<'p> {
         let keeps_sentences = outputs != Outputs::default() && pipeline.splitter.sentences().is_some();
         let counts_all = !(passage.parts() || outputs.has_spans() || keeps_sentences);
+        let recases = recases(pipeline);
         Worker {
             pipeline,
             outputs,
@@ -101,8 +84,8 @@ impl<'p> Worker<'p> {
             split_forms: Vec::new(),
             found_forms: SplitForms::new(false),
             counts_all,
-            recases: recases(pipeline),
-            defers: recases(pipeline).is_some() && defers(pipeline, outputs),
+            recases,
+            defers: recases.is_some() && defers(pipeline, outputs),
             as_found: false,
             numbers: Vec::new(),
             gaps: Vec::new(),
@@ -279,8 +262,8 @@ impl<'p> Worker<'p> {
         // Some token gets longer or shorter with the case of its letters: the text is rewritten after all.
         if let Some(step) = self.by_spelling() {
             self.rewrite_by(step, original, variant, characters);
+            self.split(original);
         }
-        self.split(original);
         self.as_found = false;
         if let Some(met) = self.count_spellings(original, variant) {
             return Some(met);

@@ -235,37 +235,9 @@ fn ascii_word_end(bytes: &[u8], at: usize) -> Option<usize> {
 }
 
 /// How many bytes from the start are ASCII letters, digits or `_`.
-///
-/// Eight at a time: words are so short that the end of a loop over single bytes is mispredicted for nearly each.
 #[inline]
 fn run_of_word_bytes(bytes: &[u8]) -> usize {
-    let mut length = 0;
-    while let Some(chunk) = bytes[length..].first_chunk::<8>() {
-        let word = word_bytes(u64::from_le_bytes(*chunk));
-        if word != HIGH_BITS {
-            return length + (!word & HIGH_BITS).trailing_zeros() as usize / 8;
-        }
-        length += 8;
-    }
-    length
-        + bytes[length..].iter().take_while(|&&byte| (LETTER..=JOINER).contains(&ascii_class(byte))).count()
-}
-
-const HIGH_BITS: u64 = 0x8080_8080_8080_8080;
-
-/// The high bit of each of eight bytes that is an ASCII letter, a digit or `_`.
-#[inline]
-fn word_bytes(eight: u64) -> u64 {
-    const ONES: u64 = 0x0101_0101_0101_0101;
-    let low = eight & !HIGH_BITS;
-    // The sums stay within their bytes, since both sides are below 128: the high bit tells which side of a limit it is.
-    let within = |bytes: u64, least: u8, most: u8| {
-        (bytes + u64::from(0x80 - least) * ONES) & !(bytes + u64::from(0x7f - most) * ONES)
-    };
-    let letter = within(low | (0x20 * ONES), b'a', b'z');
-    let digit = within(low, b'0', b'9');
-    let joiner = within(low, b'_', b'_');
-    (letter | digit | joiner) & !eight & HIGH_BITS
+    bytes.iter().take_while(|&&byte| (LETTER..=JOINER).contains(&ascii_class(byte))).count()
 }
 
 /// Where the segment that begins at the boundary `start` of `text` ends.
@@ -393,20 +365,6 @@ mod tests {
             at = end;
         }
         found
-    }
-
-    #[test]
-    fn eight_bytes_are_told_as_one_is() {
-        for byte in 0..=255u8 {
-            let expected = (LETTER..=JOINER).contains(&ascii_class(byte));
-            for place in 0..8 {
-                let mut bytes = [b'a'; 8];
-                bytes[place] = byte;
-                let told = word_bytes(u64::from_le_bytes(bytes));
-                let others = HIGH_BITS & !(0x80 << (8 * place));
-                assert_eq!(told, others | (u64::from(expected) * (0x80 << (8 * place))), "{byte:#x}");
-            }
-        }
     }
 
     #[test]

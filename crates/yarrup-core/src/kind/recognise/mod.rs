@@ -29,42 +29,47 @@ use crate::unicode;
 /// recognise(text, |kind, place| found.push((kind, &text[place])));
 /// assert_eq!(found, [(Kind::Url, "https://example.org/terns"), (Kind::Date, "17 May")]);
 /// ```
-pub fn recognise(text: &str, mut found: impl FnMut(Kind, Range<usize>)) {
-    let bytes = text.as_bytes();
-    let mut scan = Scan { text, bytes, address: address::Seen::default() };
-    let mut at = plain::pass_plain(bytes, 0);
-    while at < bytes.len() {
-        match scan.past_plain(at).map_or_else(|| scan.at(at), Err) {
-            Ok((kind, range)) => {
-                at = range.end;
-                found(kind, range);
-            }
-            Err(next) => at = next,
-        }
-        at = plain::pass_plain(bytes, at);
-    }
+pub fn recognise(text: &str, found: impl FnMut(Kind, Range<usize>)) {
+    walk(text, |_, _| true, found);
 }
 
 /// As [`recognise`], of a text and of the same text in small letters, for as long as the same is found in both. Returns whether it was.
 ///
 /// What is plain with capitals is plain without them: only where something may begin is a second look needed.
-pub(crate) fn recognise_alike(text: &str, small: &str, mut found: impl FnMut(Kind, Range<usize>)) -> bool {
-    let scan = |text| Scan { text, bytes: str::as_bytes(text), address: address::Seen::default() };
-    let (mut scan, mut small) = (scan(text), scan(small));
+pub(crate) fn recognise_alike(text: &str, small: &str, found: impl FnMut(Kind, Range<usize>)) -> bool {
+    let mut small = Scan::of(small);
+    walk(text, |at, here| small.at(at) == *here, found)
+}
+
+/// What stands at a place: a stretch of a kind, or the place where the next may begin.
+type Here = Result<(Kind, Range<usize>), usize>;
+
+/// Goes over a text for as long as `goes_on`, which is shown every place that is not plain, with what stands there. Returns whether it came to the end.
+fn walk(
+    text: &str,
+    mut goes_on: impl FnMut(usize, &Here) -> bool,
+    mut found: impl FnMut(Kind, Range<usize>),
+) -> bool {
+    let mut scan = Scan::of(text);
     let mut at = plain::pass_plain(scan.bytes, 0);
     while at < text.len() {
-        let plain = scan.past_plain(at);
-        let here = plain.map_or_else(|| scan.at(at), Err);
-        if plain.is_none() && small.at(at) != here {
-            return false;
-        }
-        match here {
-            Ok((kind, range)) => {
-                at = range.end;
-                found(kind, range);
+        at = match scan.past_plain(at) {
+            Some(next) => next,
+            None => {
+                let here = scan.at(at);
+                if !goes_on(at, &here) {
+                    return false;
+                }
+                match here {
+                    Ok((kind, range)) => {
+                        let end = range.end;
+                        found(kind, range);
+                        end
+                    }
+                    Err(next) => next,
+                }
             }
-            Err(next) => at = next,
-        }
+        };
         at = plain::pass_plain(scan.bytes, at);
     }
     true
@@ -72,7 +77,7 @@ pub(crate) fn recognise_alike(text: &str, small: &str, mut found: impl FnMut(Kin
 
 /// What begins at `at`, if it is of a kind of its own.
 pub(crate) fn recognise_at(text: &str, at: usize) -> Option<(Kind, Range<usize>)> {
-    let mut scan = Scan { text, bytes: text.as_bytes(), address: address::Seen::default() };
+    let mut scan = Scan::of(text);
     if at < text.len() { scan.at(at).ok() } else { None }
 }
 
@@ -121,6 +126,12 @@ static BYTES: [Byte; 256] = {
     bytes
 };
 
+impl<'t> Scan<'t> {
+    fn of(text: &'t str) -> Scan<'t> {
+        Scan { text, bytes: text.as_bytes(), address: address::Seen::default() }
+    }
+}
+
 impl Scan<'_> {
     /// Where to go on behind what surely is of no kind of its own: a space, a word in small letters that no mark joins to anything, a mark before white
     /// space. That is most of any text.
@@ -157,7 +168,7 @@ impl Scan<'_> {
     }
 
     /// What begins at `at`, which is a place where a token may begin. If nothing does, where the next may.
-    fn at(&mut self, at: usize) -> Result<(Kind, Range<usize>), usize> {
+    fn at(&mut self, at: usize) -> Here {
         let byte = self.bytes[at];
         match byte {
             b'a'..=b'z' | b'A'..=b'Z' => {
