@@ -16,6 +16,7 @@
 
 mod account;
 pub mod advice;
+pub mod compare;
 mod compile;
 mod condition;
 mod kind;
@@ -56,8 +57,9 @@ pub use part_of_speech::Tag;
 pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};
 pub use reduce::{Groups, Indices, Reducer, WordCheck};
 pub use run::{
-    Cleaned, EndedToken, FormFate, LONGEST_DOCUMENT, LeftOut, Outputs, TextRewriter, TextTally, TextTrace,
-    Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker, in_order,
+    Alternative, Cleaned, EndedToken, FormFate, LONGEST_DOCUMENT, LeftOut, Outputs, SideBySide, TextRewriter,
+    TextTally, TextTrace, Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker,
+    in_order,
 };
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;

@@ -5,9 +5,10 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 use proptest::prelude::*;
+use yarrup_core::compare::described;
 use yarrup_core::{
-    Account, Effect, EndedToken, Fields, FormFate, NoFiles, Outputs, Pipeline, TokenFate, Trace, Worker,
-    in_order, recipe,
+    Account, Alternative, Effect, EndedToken, Fields, FormFate, NoFiles, Outputs, Pipeline, SideBySide,
+    TokenFate, Trace, Worker, in_order, recipe,
 };
 
 #[derive(Clone, Debug)]
@@ -489,5 +490,59 @@ proptest! {
             |_| Ok(()),
         );
         prop_assert_eq!(merged(workers.unwrap_or_default().into_iter().map(Worker::into_account)), whole);
+    }
+    #[test]
+    fn side_by_side_every_recipe_is_counted_as_in_a_run_of_its_own(
+        first in recipes(),
+        others in prop::collection::vec((recipes(), 0usize..9, 0usize..9), 1..4),
+        documents in documents(),
+        by in 1usize..4,
+    ) {
+        let steps = |recipe: &str| -> Vec<String> {
+            recipe.split("[[step]]").skip(1).map(|step| format!("[[step]]{step}")).collect()
+        };
+        // Recipes that begin as the first does, and go on as others do.
+        let mut texts = vec![first.clone()];
+        texts.extend(others.iter().map(|(other, begin, end)| {
+            let (own, other) = (steps(&first), steps(other));
+            let end = (*end).min(other.len());
+            own.iter().take(*begin).chain(&other[end..]).cloned().collect::<String>()
+        }));
+        let read: Vec<_> = texts.iter().filter_map(|text| recipe::read(text).ok()).collect();
+        let made: Vec<_> = read
+            .iter()
+            .filter_map(|recipe| Some((Pipeline::compile(recipe, &NoFiles).ok()?, described(recipe, &NoFiles))))
+            .collect();
+        let alternatives: Vec<Alternative<'_>> =
+            made.iter().map(|(pipeline, steps)| Alternative { pipeline, steps }).collect();
+        let mut workers: Vec<SideBySide<'_>> =
+            (0..by).map(|_| SideBySide::new(alternatives.clone(), true)).collect();
+        for (place, document) in documents.iter().enumerate() {
+            let worker = &mut workers[place % by];
+            worker.take(&yarrup_core::step::Document { text: &document.text, fields: document, order: place as u64 });
+            for (at, (pipeline, _)) in made.iter().enumerate() {
+                let mut own = Worker::new(pipeline, Outputs { clean: true, ..Outputs::default() });
+                let cleaned = own.document(&document.text, document);
+                prop_assert_eq!(worker.tokens(at), (cleaned.tokens_before, cleaned.tokens_after));
+                let terms: Vec<&str> = worker.terms(at).iter().map(|term| worker.spelling(*term)).collect();
+                let mut told: Vec<&str> = cleaned.terms().map(|(_, term)| term).collect();
+                if pipeline.is_text_recipe() {
+                    pipeline.terms_of_clean(cleaned.clean, &mut told);
+                }
+                if !pipeline.is_text_recipe() || pipeline.clean_tells_terms() {
+                    prop_assert_eq!(terms, told);
+                }
+                let clean = worker.clean(at, &document.text);
+                prop_assert_eq!(clean, cleaned.clean);
+            }
+        }
+        let pipelines: Vec<&Pipeline> = made.iter().map(|(pipeline, _)| pipeline).collect();
+        for ((pipeline, _), account) in made.iter().zip(Account::of_side_by_side(workers, &pipelines)) {
+            let own = documents.iter().fold(Worker::new(pipeline, Outputs::default()), |mut worker, document| {
+                worker.document(&document.text, document);
+                worker
+            });
+            prop_assert_eq!(account, own.into_account());
+        }
     }
 }

@@ -25,7 +25,7 @@ const CORE: &[&[&str]] = &[
     &["run"],
     &["compile"],
     &["account"],
-    &["learn", "advice", "survey", "reduce", "shelf"],
+    &["compare", "learn", "advice", "survey", "reduce", "shelf"],
     &["lib", "testing"],
 ];
 

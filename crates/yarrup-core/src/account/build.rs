@@ -7,10 +7,11 @@ use crate::account::{
     Account, Ends, NO_TEXT, Origin, Segment, StepRecord, TermDocuments, Texts, VariantForms,
 };
 use crate::pipeline::{Pipeline, TokenWork, Variant};
-use crate::run::Worker;
 use crate::run::forms::{Fate, FormRow, Forms};
 use crate::run::ledger::{End, FormTally, Journey, Journeys};
 use crate::run::passage::FormsByVariant;
+use crate::run::worker::Counts;
+use crate::run::{SideBySide, Worker};
 use crate::step::Mark;
 
 impl Account {
@@ -70,9 +71,54 @@ impl Account {
 
     /// The account of what one worker has counted.
     fn build(worker: Worker<'_>) -> Account {
-        let (pipeline, ledger, variants, spellings) = worker.into_counts();
+        let (counts, spellings) = worker.into_counts();
+        let ordered = Texts::sorted(spellings.len(), |number| spellings.text(number));
+        Account::of_counts(counts, ordered)
+    }
+
+    /// The accounts of several recipes that workers took the same documents through, in the order of the recipes.
+    pub fn of_side_by_side(workers: Vec<SideBySide<'_>>, pipelines: &[&Pipeline]) -> Vec<Account> {
+        let by_worker: Vec<Vec<Account>> = std::thread::scope(|scope| {
+            let made: Vec<_> = workers
+                .into_iter()
+                .map(|worker| {
+                    scope.spawn(|| {
+                        let (counts, spellings) = worker.into_counts();
+                        let order = Texts::order(spellings.len(), |number| spellings.text(number));
+                        let account = |counts: Counts<'_>| {
+                            let is_used = used(&counts, spellings.len());
+                            let own = order.iter().copied().filter(|number| is_used[*number as usize]);
+                            let ordered =
+                                Texts::of_order(own, |number| spellings.text(number), spellings.len());
+                            Account::of_counts(counts, ordered)
+                        };
+                        counts.into_iter().map(account).collect()
+                    })
+                })
+                .collect();
+            made.into_iter()
+                .map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic)))
+                .collect()
+        });
+        let mut by_worker: Vec<_> = by_worker.into_iter().map(Vec::into_iter).collect();
+        let parts: Vec<Vec<Account>> =
+            pipelines.iter().map(|_| by_worker.iter_mut().filter_map(Iterator::next).collect()).collect();
+        std::thread::scope(|scope| {
+            let made: Vec<_> = parts
+                .into_iter()
+                .zip(pipelines)
+                .map(|(parts, pipeline)| scope.spawn(|| Account::sum(parts.into_iter(), pipeline)))
+                .collect();
+            made.into_iter()
+                .map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic)))
+                .collect()
+        })
+    }
+
+    /// The account of what was counted, with all spellings in order.
+    fn of_counts(counts: Counts<'_>, (texts, renumbered): (Texts, Renumbering)) -> Account {
+        let Counts { pipeline, ledger, variants } = counts;
         let mut account = Account::empty_up_to(pipeline, ledger.tokens.len());
-        let (texts, renumbered) = Texts::sorted(spellings.len(), |number| spellings.text(number));
         let text = |number: u32| renumbered.numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
         account.texts = texts;
         let (ends, segments) = std::thread::scope(|scope| {
@@ -111,6 +157,35 @@ impl Account {
         debug_assert!(account.is_sound(), "all numbers are of what there is");
         account
     }
+}
+
+/// By the number of a spelling: whether the recipe has to do with it.
+fn used(counts: &Counts<'_>, spellings: usize) -> Vec<bool> {
+    let mut is_used = vec![false; spellings];
+    let mut mark = |number: u32| {
+        if let Some(used) = is_used.get_mut(number as usize) {
+            *used = true;
+        }
+    };
+    for (_, segments) in &counts.variants {
+        for (at, forms) in segments.iter().enumerate() {
+            for (number, row) in (0..).zip(&forms.rows) {
+                let tally = &row.tally;
+                if at > 0 || tally.count > 0 || tally.term_documents > 0 || row.found {
+                    mark(forms.key(number).0);
+                }
+            }
+            forms.changes.iter().for_each(|change| mark(change.to));
+        }
+    }
+    for ((form, _, end), _) in counts.ledger.journeys.iter().flat_map(Journeys::iter) {
+        mark(*form);
+        match end {
+            End::Kept { term: to } | End::Joined { into: to, .. } => mark(*to),
+            End::Dropped { .. } => {}
+        }
+    }
+    is_used
 }
 
 /// What became of the tokens of each form, of a recipe whose steps may send tokens of one form different ways.

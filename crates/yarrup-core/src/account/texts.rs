@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::account::NO_TEXT;
+
 /// Distinct texts, numbered from 0 in the order of their bytes: comparing two numbers compares the texts.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(try_from = "Flat", into = "Flat")]
@@ -98,19 +100,35 @@ impl Texts {
 
     /// The `count` distinct texts that `text_of` gives, and for each its number here.
     pub(super) fn sorted<'t>(count: usize, text_of: impl Fn(u32) -> &'t str) -> (Texts, Renumbering) {
+        let order = Texts::order(count, &text_of);
+        Texts::of_order(order.into_iter(), text_of, count)
+    }
+
+    /// The numbers of `count` distinct texts, in the order of their bytes.
+    pub(super) fn order<'t>(count: usize, text_of: impl Fn(u32) -> &'t str) -> Vec<u32> {
         // Most comparisons end with the first bytes, without a look at the texts, which lie all over memory.
         let mut order: Vec<(u128, u32)> =
             (0..count as u32).map(|number| (prefix(text_of(number)), number)).collect();
         order.sort_unstable_by(|a, b| a.0.cmp(&b.0).then_with(|| text_of(a.1).cmp(text_of(b.1))));
+        order.into_iter().map(|(_, number)| number).collect()
+    }
+
+    /// The texts with these of `count` numbers, which are in order.
+    pub(super) fn of_order<'t>(
+        order: impl Iterator<Item = u32>,
+        text_of: impl Fn(u32) -> &'t str,
+        count: usize,
+    ) -> (Texts, Renumbering) {
+        let order: Vec<u32> = order.collect();
         let mut texts = Texts::default();
-        texts.ends.reserve_exact(count);
-        texts.arena.reserve(order.iter().map(|(_, number)| text_of(*number).len()).sum());
-        let mut numbers = vec![0; count];
-        for (ours, (_, theirs)) in (0..).zip(&order) {
+        texts.ends.reserve_exact(order.len());
+        texts.arena.reserve(order.iter().map(|number| text_of(*number).len()).sum());
+        let mut numbers = vec![NO_TEXT; count];
+        for (ours, theirs) in (0..).zip(&order) {
             texts.push(text_of(*theirs));
             numbers[*theirs as usize] = ours;
         }
-        (texts, Renumbering { numbers, order: order.into_iter().map(|(_, theirs)| theirs).collect() })
+        (texts, Renumbering { numbers, order })
     }
 
     /// The texts of both, and for each of either its number among these.

@@ -1,11 +1,13 @@
 //! From a recipe to what runs.
 
+mod described;
 mod route;
 
 use std::borrow::Cow;
 use std::ops::Range;
 use std::sync::Arc;
 
+pub use crate::compile::described::described;
 use crate::compile::route::Route;
 use crate::condition::LANGUAGE;
 use crate::kind::Kind;

@@ -113,6 +113,13 @@ impl Pipeline {
         self.tokens.iter().any(|stage| stage.facts().gives_lemmas())
     }
 
+    /// Whether some of the first so many token steps look at tokens in their order.
+    pub(crate) fn looks_within(&self, steps: usize) -> bool {
+        let looks =
+            |stage: &TokenStage| matches!(stage.work, TokenWork::Sequence(_) | TokenWork::FormInOrder(_));
+        self.tokens.iter().take(steps).any(looks)
+    }
+
     /// What stands in the place of white space that a step puts into a token, so that terms can be told apart in the cleaned text: the sign of
     /// the first step that joins words.
     pub(crate) fn join_sign(&self) -> &str {

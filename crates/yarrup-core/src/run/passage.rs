@@ -75,6 +75,38 @@ impl Look<'_> {
     }
 }
 
+/// What a step made of the tokens of the document at hand, for the passages of other recipes that begin alike. They number spellings alike.
+#[derive(Debug)]
+pub(super) struct LookMade {
+    step: usize,
+    regards: Vec<Regard>,
+    added: Vec<Live>,
+}
+
+/// What a passage makes known to others, and what it is given by others.
+#[derive(Debug, Default)]
+pub(super) struct SharedLooks {
+    /// Whether what steps make of the document at hand is noted.
+    pub(super) notes: bool,
+    pub(super) noted: Vec<LookMade>,
+    /// How many token steps are those of the passage whose notes are given.
+    pub(super) steps: usize,
+    pub(super) given: Vec<LookMade>,
+}
+
+impl SharedLooks {
+    /// What the step made of the tokens of this document, if that is given.
+    fn given(&self, step: usize) -> Option<&LookMade> {
+        self.given.iter().find(|look| look.step == step && step < self.steps)
+    }
+
+    fn note(&mut self, step: usize, regards: &[Regard], added: &[Live]) {
+        if self.notes {
+            self.noted.push(LookMade { step, regards: regards.to_vec(), added: added.to_vec() });
+        }
+    }
+}
+
 /// Is told what becomes of the tokens of a document. Every token of the split, and every one that a step makes, has one end.
 pub(crate) trait Observer {
     /// What the observer keeps of each form of a segment.
@@ -124,6 +156,7 @@ pub(crate) struct Passage<'p, T> {
     join: String,
     live: Vec<Live>,
     regards: Vec<Regard>,
+    pub(super) looks: SharedLooks,
 }
 
 /// A document on its way through the token steps.
@@ -171,6 +204,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             join: pipeline.join_sign().to_owned(),
             live: Vec::new(),
             regards: Vec::new(),
+            looks: SharedLooks::default(),
         }
     }
 
@@ -410,64 +444,19 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live: &mut Vec<Live>,
         observer: &mut O,
     ) {
-        let Some(mut worker) = self.workers[step].take() else { return };
-        let stage = &self.pipeline.tokens[step];
-        let places = self.places(Some(stage), tokens, live);
-        let mut sequence = Sequence::new(places);
-        worker.document(&mut sequence);
-        let Edits { tokens: places, tags, edits, replaced } = sequence.into_edits();
-        let wants_lemmas = self.wants_lemmas && stage.facts().gives_lemmas();
-        let spared: Vec<bool> = match wants_lemmas || replaced.is_some() {
-            true => places.iter().map(|place| place.spared).collect(),
-            false => Vec::new(),
-        };
-        self.workers[step] = Some(worker);
         let mut regards = std::mem::take(&mut self.regards);
         regards.clear();
-        match replaced {
-            Some(reason) => {
-                let regard = |spared: &bool| if *spared { Regard::Kept } else { Regard::Dropped(reason) };
-                regards.extend(spared.iter().map(regard));
-            }
-            None => regards.resize(live.len(), Regard::Kept),
-        }
-        for (regard, tag) in regards.iter_mut().zip(tags) {
-            if let Some(tag) = tag {
-                *regard = Regard::Tagged(tag);
-            }
-        }
         let mut added: Vec<Live> = Vec::new();
-        for edit in edits {
-            match edit {
-                Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
-                Edit::Change(place, text) => {
-                    let was = self.spellings.text(live[place as usize].spelling);
-                    let text = without_spaces(was, text, &self.join);
-                    if text != was {
-                        regards[place as usize] = Regard::Changed(self.spellings.number(&text));
-                    }
-                }
-                Edit::Drop(place, reason) => regards[place as usize] = Regard::Dropped(reason),
-                Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
-                    let range = start as usize..end as usize;
-                    let parts = &live[range.clone()];
-                    let spaced = parts
-                        .iter()
-                        .find(|part| self.spellings.text(part.spelling).contains(char::is_whitespace));
-                    let was = spaced.map_or("", |part| self.spellings.text(part.spelling));
-                    let text = without_spaces(was, text, &self.join);
-                    let made = self.made_of(parts, &text);
-                    added.push(made);
-                    for regard in &mut regards[range] {
-                        // A token may go into several.
-                        *regard = match regard {
-                            Regard::Joined(_) => Regard::Joined(NONE),
-                            _ => Regard::Joined(made.spelling),
-                        };
-                    }
-                }
+        let spared = match self.looks.given(step) {
+            Some(given) => {
+                regards.extend_from_slice(&given.regards);
+                added.extend_from_slice(&given.added);
+                Vec::new()
             }
-        }
+            None => self.regard(step, tokens, live, &mut regards, &mut added),
+        };
+        self.looks.note(step, &regards, &added);
+        let wants_lemmas = self.wants_lemmas && self.pipeline.tokens[step].facts().gives_lemmas();
         let look = Look { step, before: live, regards: &regards, added: &added };
         observer.looked(look, &self.spellings);
         let mut place = 0;
@@ -499,6 +488,76 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             // In the order of the text; of those that begin together, the shorter first.
             live.sort_by_key(|token| (token.first, token.last));
         }
+    }
+
+    /// Asks a step what it makes of each token, and which it makes of others. Returns which tokens it must leave alone, where lemmas are wanted.
+    fn regard(
+        &mut self,
+        step: usize,
+        tokens: &Tokens<'_>,
+        live: &[Live],
+        regards: &mut Vec<Regard>,
+        added: &mut Vec<Live>,
+    ) -> Vec<bool> {
+        let Some(mut worker) = self.workers[step].take() else {
+            regards.resize(live.len(), Regard::Kept);
+            return Vec::new();
+        };
+        let stage = &self.pipeline.tokens[step];
+        let places = self.places(Some(stage), tokens, live);
+        let mut sequence = Sequence::new(places);
+        worker.document(&mut sequence);
+        let Edits { tokens: places, tags, edits, replaced } = sequence.into_edits();
+        let wants_lemmas = self.wants_lemmas && stage.facts().gives_lemmas();
+        let spared: Vec<bool> = match wants_lemmas || replaced.is_some() {
+            true => places.iter().map(|place| place.spared).collect(),
+            false => Vec::new(),
+        };
+        self.workers[step] = Some(worker);
+        match replaced {
+            Some(reason) => {
+                let regard = |spared: &bool| if *spared { Regard::Kept } else { Regard::Dropped(reason) };
+                regards.extend(spared.iter().map(regard));
+            }
+            None => regards.resize(live.len(), Regard::Kept),
+        }
+        for (regard, tag) in regards.iter_mut().zip(tags) {
+            if let Some(tag) = tag {
+                *regard = Regard::Tagged(tag);
+            }
+        }
+        for edit in edits {
+            match edit {
+                Edit::Label(place, labels) => regards[place as usize] = Regard::Labelled(labels),
+                Edit::Change(place, text) => {
+                    let was = self.spellings.text(live[place as usize].spelling);
+                    let text = without_spaces(was, text, &self.join);
+                    if text != was {
+                        regards[place as usize] = Regard::Changed(self.spellings.number(&text));
+                    }
+                }
+                Edit::Drop(place, reason) => regards[place as usize] = Regard::Dropped(reason),
+                Edit::Join(start, end, text) | Edit::Run(start, end, text) => {
+                    let range = start as usize..end as usize;
+                    let parts = &live[range.clone()];
+                    let spaced = parts
+                        .iter()
+                        .find(|part| self.spellings.text(part.spelling).contains(char::is_whitespace));
+                    let was = spaced.map_or("", |part| self.spellings.text(part.spelling));
+                    let text = without_spaces(was, text, &self.join);
+                    let made = self.made_of(parts, &text);
+                    added.push(made);
+                    for regard in &mut regards[range] {
+                        // A token may go into several.
+                        *regard = match regard {
+                            Regard::Joined(_) => Regard::Joined(NONE),
+                            _ => Regard::Joined(made.spelling),
+                        };
+                    }
+                }
+            }
+        }
+        spared
     }
 
     /// The token that a step makes of others.

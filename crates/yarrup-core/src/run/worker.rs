@@ -48,6 +48,26 @@ pub struct Worker<'p> {
     /// By the index of a token step: its place in the recipe, from 1.
     steps: Vec<usize>,
     clean: Clean,
+    /// Whether the cleaned text is written at once.
+    writes_clean: bool,
+    /// Of the last document: characters as found, tokens as found, and tokens that are kept.
+    last: Counted,
+}
+
+/// What a worker has counted.
+pub(crate) struct Counts<'p> {
+    pub(crate) pipeline: &'p Pipeline,
+    pub(crate) ledger: Ledger,
+    /// The forms of each variant.
+    pub(crate) variants: FormsByVariant<FormTally>,
+}
+
+/// What is counted of a document as a whole.
+#[derive(Clone, Copy, Debug, Default)]
+struct Counted {
+    characters: u64,
+    tokens_before: u64,
+    tokens_after: u64,
 }
 
 impl<'p> Worker<'p> {
@@ -94,7 +114,92 @@ impl<'p> Worker<'p> {
             ended: Vec::new(),
             steps: pipeline.tokens.iter().map(|stage| pipeline.steps()[stage.step].number).collect(),
             clean: Clean { is_of_lines: pipeline.splitter.makes_lines(), ..Clean::default() },
+            writes_clean: true,
+            last: Counted::default(),
         }
+    }
+
+    /// A worker that stands beside those of other recipes. `group` are the recipes that begin with the same text steps and split, and go by what this
+    /// one makes of the text: all of them, its own among them; none if it goes by what another makes of it. `notes` says whether what its steps make of
+    /// tokens in their order is wanted by others, and of how many of its token steps it is given.
+    pub(super) fn beside(
+        pipeline: &'p Pipeline,
+        terms: bool,
+        group: &[&Pipeline],
+        (notes, given): (bool, usize),
+    ) -> Worker<'p> {
+        let outputs = Outputs { clean: terms, ..Outputs::default() };
+        let mut worker = Worker::new(pipeline, outputs);
+        let needs_text = |other: &&Pipeline| !defers(other, outputs);
+        worker.defers &= !group.iter().any(needs_text);
+        worker.counts_all = false;
+        worker.writes_clean = false;
+        worker.passage.looks.notes = notes;
+        worker.passage.looks.steps = given;
+        worker
+    }
+
+    /// Exchanges the spellings for others: all numbers are of those that are here while documents are taken.
+    pub(super) fn exchange_spellings(&mut self, spellings: &mut Interner) {
+        std::mem::swap(&mut self.passage.spellings, spellings);
+    }
+
+    /// Takes what the steps of another have made of the document at hand, or gives it back.
+    pub(super) fn exchange_looks(&mut self, other: &mut Worker<'_>) {
+        std::mem::swap(&mut self.passage.looks.given, &mut other.passage.looks.noted);
+    }
+
+    /// Takes a document as the first of those that begin with the same text steps and split.
+    pub(super) fn take_ahead(&mut self, document: &Document<'_>) {
+        self.passage.looks.noted.clear();
+        self.take(document);
+    }
+
+    /// Takes a document whose text another has rewritten and split.
+    pub(super) fn take_behind(&mut self, lead: &mut Worker<'_>, document: &Document<'_>) {
+        self.passage.looks.noted.clear();
+        let variant = self.pipeline.variant(document.text, document.fields);
+        self.ledger.begin_document(variant);
+        self.begin_outputs();
+        self.overgrown = lead.overgrown;
+        let Counted { characters, tokens_before, .. } = lead.last;
+        self.exchange_text(lead);
+        let tokens_after = self.pass(document, variant, tokens_before);
+        self.exchange_text(lead);
+        self.end(Counted { characters, tokens_before, tokens_after });
+    }
+
+    fn exchange_text(&mut self, other: &mut Worker<'_>) {
+        std::mem::swap(&mut self.text, &mut other.text);
+        std::mem::swap(&mut self.spans, &mut other.spans);
+        std::mem::swap(&mut self.numbers, &mut other.numbers);
+    }
+
+    fn end(&mut self, counted: Counted) {
+        self.ledger.end_document(counted.characters, counted.tokens_before, counted.tokens_after);
+        self.last = counted;
+    }
+
+    /// The numbers of the terms of the last document.
+    pub(super) fn term_numbers(&self) -> &[u32] {
+        &self.clean.terms
+    }
+
+    /// What the text steps made of the last document, which had this text.
+    pub(super) fn rewritten<'t>(&'t self, original: &'t str) -> &'t str {
+        self.text.as_str(original)
+    }
+
+    /// The terms of the last document, joined.
+    pub(super) fn joined_terms(&mut self, spellings: &Interner) -> String {
+        self.clean.text.clear();
+        self.clean.write(spellings);
+        String::from_utf8_lossy(&self.clean.text).into_owned()
+    }
+
+    /// How many tokens the last document had as found, and how many were kept.
+    pub(super) fn tokens_of_last(&self) -> (u64, u64) {
+        (self.last.tokens_before, self.last.tokens_after)
     }
 
     /// A worker that takes documents to the token step with this index, which looks at the tokens that come there: see [`Worker::arrive`].
@@ -120,21 +225,49 @@ impl<'p> Worker<'p> {
         look(&Arriving { document, tokens_before, tokens: &places });
     }
 
-    /// What the worker has counted, for an account: its pipeline, the ledger, the forms of each variant, and the spellings that number them.
-    pub(crate) fn into_counts(self) -> (&'p Pipeline, Ledger, FormsByVariant<FormTally>, Interner) {
+    /// What the worker has counted, for an account, and the spellings that number it.
+    pub(crate) fn into_counts(mut self) -> (Counts<'p>, Interner) {
+        let mut spellings = std::mem::take(&mut self.passage.spellings);
+        (self.counts(&mut spellings), spellings)
+    }
+
+    /// What the worker has counted by the numbers of these spellings.
+    fn counts(self, spellings: &mut Interner) -> Counts<'p> {
         let by_spelling = self.by_spelling();
         let Worker { pipeline, passage, mut ledger, split_forms, found_forms, .. } = self;
-        let (mut variants, mut spellings) = passage.into_forms();
+        let (mut variants, _) = passage.into_forms();
         for ((_, segments), split_forms) in variants.iter_mut().zip(split_forms) {
-            let letters = split_forms.settle(&mut segments[0], &mut spellings);
+            let letters = split_forms.settle(&mut segments[0], spellings);
             if let Some(step) = by_spelling {
                 ledger.count_letters(step, letters);
             }
         }
         if let Some((_, segments)) = variants.first_mut() {
-            found_forms.settle(&mut segments[0], &mut spellings);
+            found_forms.settle(&mut segments[0], spellings);
         }
-        (pipeline, ledger, variants, spellings)
+        Counts { pipeline, ledger, variants }
+    }
+
+    /// What workers have counted that stand beside one another: `leads` tells for each whose text it went by.
+    pub(super) fn counts_beside(
+        workers: Vec<Worker<'p>>,
+        leads: &[usize],
+        spellings: &mut Interner,
+    ) -> Vec<Counts<'p>> {
+        let mut counts: Vec<Counts<'p>> = Vec::new();
+        for (at, worker) in workers.into_iter().enumerate() {
+            let mut own = worker.counts(spellings);
+            if let Some(lead) = counts.get(leads[at]) {
+                own.ledger.texts.clone_from(&lead.ledger.texts);
+                let rows = lead.variants.iter().filter_map(|(_, segments)| segments.first());
+                let found = rows.flat_map(|forms| (0..).zip(&forms.rows).filter(|(_, row)| row.found));
+                if let Some((_, segments)) = own.variants.first_mut() {
+                    found.for_each(|(spelling, _)| segments[0].of_spelling(spelling).found = true);
+                }
+            }
+            counts.push(own);
+        }
+        counts
     }
 
     /// Takes one document through the pipeline, for which it is of no account where it stands among others.
@@ -165,8 +298,8 @@ impl<'p> Worker<'p> {
             Some(met) if self.counts_all => self.end_at_once(met, variant),
             _ => self.pass(document, variant, tokens_before),
         };
-        self.ledger.end_document(found, tokens_before, tokens_after);
-        if self.outputs.clean && self.pipeline.is_text_recipe() {
+        self.end(Counted { characters: found, tokens_before, tokens_after });
+        if self.outputs.clean && self.writes_clean && self.pipeline.is_text_recipe() {
             self.clean.text.extend_from_slice(self.text.as_str(original).as_bytes());
         }
         let pipeline = self.pipeline;
@@ -358,7 +491,7 @@ impl<'p> Worker<'p> {
                 ended.sentence = (before as u32).max(1);
             }
         }
-        if !self.pipeline.is_text_recipe() {
+        if self.writes_clean && !self.pipeline.is_text_recipe() {
             self.clean.write(&self.passage.spellings);
         }
         tokens_after

@@ -1,6 +1,7 @@
 //! The contracts of steps: what one declares, what it is given, and what it answers.
 
 mod alignment;
+mod described;
 mod document;
 mod facts;
 mod key;
@@ -20,6 +21,7 @@ mod token;
 
 pub use crate::condition::Condition;
 pub use alignment::{Alignment, Change};
+pub use described::{KeyText, StepText};
 pub use document::{Arriving, Copies, CopySort, Document, DocumentStep, Fields, NoFields};
 pub use facts::{Entry, Facts};
 pub use key::{Key, KeyFacts, KeyValue, Shape};

@@ -1,0 +1,26 @@
+//! What recipes, or runs, make of documents against one another.
+//!
+//! Two accounts are set side by side as `here` and `there`: the vocabularies, the words that fall together, the steps. What the
+//! accounts cannot tell is told by the documents: see [`ChangedDocuments`] and [`SplitContrast`].
+
+mod conflation;
+mod documents;
+mod drift;
+mod overview;
+mod pairing;
+mod similarity;
+mod splits;
+mod steps;
+mod vocabulary;
+
+pub use crate::compile::described;
+pub use crate::step::{KeyText, StepText};
+pub use conflation::{Conflation, Merged, MergedPart};
+pub use documents::{Change, ChangedDocuments, Contrast, TermContrast};
+pub use drift::{Drift, LengthShift, Moved};
+pub use overview::Overview;
+pub use pairing::Pairing;
+pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap, weight_of_first};
+pub use splits::{Disagreement, DisagreementKind, SplitContrast};
+pub use steps::{StepPair, StepStatus, align};
+pub use vocabulary::{Missing, Standing, TermPair, Vocabularies, Whither};

@@ -1,0 +1,313 @@
+//! Two vocabularies: what both have, what one has alone and why, and how ranks move.
+
+use serde::Serialize;
+
+use crate::account::{Account, Ends, NO_TEXT};
+use crate::compare::pairing::Pairing;
+use crate::compare::similarity::{RANK_PERSISTENCE, rank_biased_overlap};
+
+/// How a term stands in one vocabulary.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub struct Standing {
+    /// How many tokens became it.
+    pub count: u64,
+    /// In how many documents it stands.
+    pub documents: u64,
+    /// Its rank, from 1.
+    pub rank: u64,
+}
+
+/// A term and how it stands in two vocabularies, in one of them at least.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct TermPair<'a> {
+    /// The term.
+    pub term: &'a str,
+    /// How it stands in the first.
+    pub here: Option<Standing>,
+    /// How it stands in the second.
+    pub there: Option<Standing>,
+}
+
+impl TermPair<'_> {
+    /// How much its move weighs: the logarithm of how many times its rank has grown or shrunk, times its mean share of the tokens of both. 0 if
+    /// one has it alone.
+    pub fn move_weight(&self, tokens: (u64, u64)) -> f64 {
+        let (Some(here), Some(there)) = (self.here, self.there) else { return 0.0 };
+        let share = |count: u64, of: u64| count as f64 / of.max(1) as f64;
+        let shares = share(here.count, tokens.0) + share(there.count, tokens.1);
+        (here.rank as f64 / there.rank as f64).ln().abs() * shares / 2.0
+    }
+}
+
+/// Two vocabularies set side by side.
+#[derive(Clone, Debug)]
+pub struct Vocabularies<'a> {
+    /// Every term of either: by its better rank, then by its bytes.
+    pub terms: Vec<TermPair<'a>>,
+    /// How many tokens each has kept.
+    pub tokens: (u64, u64),
+    /// How many terms both have.
+    pub common: u64,
+    /// The terms that only the first has, and their tokens.
+    pub only_here: (u64, u64),
+    /// The terms that only the second has, and their tokens.
+    pub only_there: (u64, u64),
+    /// What share of the terms of either both have (Jaccard).
+    pub shared_terms: f64,
+    /// The same by tokens: the sum of the smaller counts by that of the larger.
+    pub shared_tokens: f64,
+    /// The rank-biased overlap at [`RANK_PERSISTENCE`].
+    pub rank_overlap: f64,
+}
+
+impl<'a> Vocabularies<'a> {
+    /// The vocabularies of two accounts.
+    pub fn of(pairing: Pairing<'a>) -> Vocabularies<'a> {
+        let (here, there) = (pairing.here.vocabulary(), pairing.there.vocabulary());
+        let ranked = |account: &'a Account, vocabulary: &[crate::step::Term<'a>]| {
+            let mut rows: Vec<(&'a str, Standing)> = vocabulary
+                .iter()
+                .zip(1..)
+                .map(|(term, rank)| {
+                    (term.text, Standing { count: term.count, documents: term.documents, rank })
+                })
+                .collect();
+            debug_assert_eq!(rows.len(), account.vocabulary().len());
+            rows.sort_unstable_by_key(|(term, _)| *term);
+            rows
+        };
+        let (ours, theirs) = (ranked(pairing.here, &here), ranked(pairing.there, &there));
+        let mut terms = Vec::with_capacity(ours.len().max(theirs.len()));
+        let (mut left, mut right) = (ours.into_iter().peekable(), theirs.into_iter().peekable());
+        loop {
+            let order = match (left.peek(), right.peek()) {
+                (Some((one, _)), Some((other, _))) => one.cmp(other),
+                (Some(_), None) => std::cmp::Ordering::Less,
+                (None, Some(_)) => std::cmp::Ordering::Greater,
+                (None, None) => break,
+            };
+            let one = if order.is_le() { left.next() } else { None };
+            let other = if order.is_ge() { right.next() } else { None };
+            let Some((term, _)) = one.or(other) else { break };
+            terms.push(TermPair { term, here: one.map(|(_, row)| row), there: other.map(|(_, row)| row) });
+        }
+        let best = |pair: &TermPair<'_>| {
+            let rank = |standing: Option<Standing>| standing.map_or(u64::MAX, |standing| standing.rank);
+            rank(pair.here).min(rank(pair.there))
+        };
+        terms.sort_by_key(best);
+        let sum = |wanted: fn(&TermPair<'_>) -> Option<u64>| {
+            let found: Vec<u64> = terms.iter().filter_map(wanted).collect();
+            (found.len() as u64, found.iter().sum::<u64>())
+        };
+        let only_here = sum(|pair| pair.here.filter(|_| pair.there.is_none()).map(|row| row.count));
+        let only_there = sum(|pair| pair.there.filter(|_| pair.here.is_none()).map(|row| row.count));
+        let common = terms.len() as u64 - only_here.0 - only_there.0;
+        let count = |standing: Option<Standing>| standing.map_or(0, |standing| standing.count);
+        let (less, more) = terms.iter().fold((0u64, 0u64), |(less, more), pair| {
+            let (one, other) = (count(pair.here), count(pair.there));
+            (less + one.min(other), more + one.max(other))
+        });
+        let share = |part: u64, of: u64| if of == 0 { 1.0 } else { part as f64 / of as f64 };
+        let names = |vocabulary: &[crate::step::Term<'a>]| -> Vec<&'a str> {
+            vocabulary.iter().map(|term| term.text).collect()
+        };
+        Vocabularies {
+            tokens: (pairing.here.totals.tokens_kept, pairing.there.totals.tokens_kept),
+            common,
+            only_here,
+            only_there,
+            shared_terms: share(common, terms.len() as u64),
+            shared_tokens: share(less, more),
+            rank_overlap: rank_biased_overlap(&names(&here), &names(&there), RANK_PERSISTENCE),
+            terms,
+        }
+    }
+
+    /// The terms of both whose rank has moved, by the weight of the move: see [`TermPair::move_weight`].
+    pub fn movers(&self) -> Vec<TermPair<'a>> {
+        let mut movers: Vec<(f64, TermPair<'a>)> =
+            self.terms.iter().map(|pair| (pair.move_weight(self.tokens), *pair)).collect();
+        movers.retain(|(weight, _)| *weight > 0.0);
+        movers.sort_by(|one, other| other.0.total_cmp(&one.0));
+        movers.into_iter().map(|(_, pair)| pair).collect()
+    }
+
+    /// The terms that the first has alone, by count.
+    pub fn gone(&self) -> impl Iterator<Item = (&'a str, Standing)> + '_ {
+        self.terms.iter().filter_map(|pair| Some((pair.term, pair.here.filter(|_| pair.there.is_none())?)))
+    }
+
+    /// The terms that the second has alone, by count.
+    pub fn new_there(&self) -> impl Iterator<Item = (&'a str, Standing)> + '_ {
+        self.terms.iter().filter_map(|pair| Some((pair.term, pair.there.filter(|_| pair.here.is_none())?)))
+    }
+}
+
+/// What becomes elsewhere of tokens that made a term.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Whither<'a> {
+    /// They become another term.
+    Becomes {
+        /// That term.
+        term: &'a str,
+    },
+    /// A step drops them.
+    Dropped {
+        /// Its place in the recipe, from 1.
+        step: usize,
+        /// Why.
+        reason: &'a str,
+    },
+    /// They go into another token.
+    Joined {
+        /// The step's place in the recipe, from 1.
+        step: usize,
+        /// That token, if there is one alone.
+        into: Option<&'a str>,
+    },
+    /// The text there has no token that is spelled like them: text steps change them, the split parts them, or there are none.
+    NotMet,
+}
+
+/// Why a term is missing elsewhere.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Missing<'a> {
+    /// The term.
+    pub term: &'a str,
+    /// How many tokens it has.
+    pub tokens: u64,
+    /// What becomes of its forms there, with how many of its tokens are of such forms: the most frequent first.
+    pub whither: Vec<(Whither<'a>, u64)>,
+}
+
+impl<'a> Pairing<'a> {
+    /// Why these terms, which are in the first vocabulary, are missing in the second. A form that meets several ends there is shared out to them as
+    /// its tokens are there.
+    pub fn missing(&self, terms: &[&str]) -> Vec<Missing<'a>> {
+        let numbers_there = self.numbers_there();
+        let (ours, theirs) = (&self.here.ends, &self.there.ends);
+        let mut wanted: Vec<(u32, usize)> = terms
+            .iter()
+            .zip(0..)
+            .filter_map(|(term, at)| Some((self.here.texts.number(term)?, at)))
+            .collect();
+        wanted.sort_unstable();
+        let mut forms: Vec<Vec<usize>> = vec![Vec::new(); terms.len()];
+        for row in (0..ours.form.len()).filter(|row| ours.fate[*row] == Ends::KEPT) {
+            if let Ok(at) = wanted.binary_search_by_key(&ours.what[row], |(number, _)| *number) {
+                forms[wanted[at].1].push(row);
+            }
+        }
+        let told = |(term, rows): (&&str, &Vec<usize>)| {
+            let number = self.here.texts.number(term)?;
+            let mut whither: Vec<(Whither<'a>, u64)> = Vec::new();
+            for row in rows {
+                let there = numbers_there[ours.form[*row] as usize];
+                let found = rows_of(theirs, there);
+                let all: u64 = found.clone().map(|row| theirs.count[row]).sum();
+                if all == 0 {
+                    whither.push((Whither::NotMet, ours.count[*row]));
+                    continue;
+                }
+                let mut left = ours.count[*row];
+                let last = found.end - 1;
+                for other in found {
+                    let part = (u128::from(ours.count[*row]) * u128::from(theirs.count[other])
+                        / u128::from(all)) as u64;
+                    let part = if other == last { left } else { part.min(left) };
+                    left -= part;
+                    whither.push((self.there.whither(other), part));
+                }
+            }
+            whither.sort_unstable();
+            whither.dedup_by(|next, kept| {
+                let same = next.0 == kept.0;
+                if same {
+                    kept.1 += next.1;
+                }
+                same
+            });
+            whither.retain(|(_, tokens)| *tokens > 0);
+            whither.sort_by_key(|(_, tokens)| std::cmp::Reverse(*tokens));
+            let tokens = rows.iter().map(|row| ours.count[*row]).sum();
+            Some(Missing { term: self.here.texts.text(number), tokens, whither })
+        };
+        terms.iter().zip(&forms).filter_map(told).collect()
+    }
+}
+
+/// The rows of a form.
+pub(super) fn rows_of(ends: &Ends, form: u32) -> std::ops::Range<usize> {
+    if form == NO_TEXT {
+        return 0..0;
+    }
+    ends.form.partition_point(|other| *other < form)..ends.form.partition_point(|other| *other <= form)
+}
+
+impl Account {
+    /// What became of the tokens of a row of the ends.
+    fn whither(&self, row: usize) -> Whither<'_> {
+        let ends = &self.ends;
+        let (step, what) = (self.token_step(ends.step[row]), ends.what[row]);
+        match ends.fate[row] {
+            Ends::DROPPED => Whither::Dropped { step, reason: self.reason(step, what as u16) },
+            Ends::JOINED => Whither::Joined { step, into: (what != NO_TEXT).then(|| self.texts.text(what)) },
+            _ => Whither::Becomes { term: self.texts.text(what) },
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{NoFields, Outputs, Worker, testing};
+
+    fn account(recipe: &str, texts: &[&str]) -> Account {
+        let pipeline = testing::pipeline(recipe);
+        let mut worker = Worker::new(&pipeline, Outputs::default());
+        for text in texts {
+            worker.document(text, &NoFields);
+        }
+        worker.into_account()
+    }
+
+    const TEXTS: &[&str] =
+        &["The terns nest. The tern nests, the gull nests.", "One tern of the nests; one gull."];
+
+    #[test]
+    fn terms_are_common_or_missing_for_a_reason() {
+        let here = account("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n", TEXTS);
+        let there = account(
+            "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"one\"]\n",
+            TEXTS,
+        );
+        let pairing = Pairing::of(&here, &there);
+        let both = Vocabularies::of(pairing);
+        // one, of, tern, terns, nest, nests, gull, . against the, of, tern, nest, gull and marks.
+        let gone: Vec<(&str, u64)> = both.gone().map(|(term, row)| (term, row.count)).collect();
+        assert_eq!(gone, [("nests", 3), ("one", 2), ("terns", 1)]);
+        assert_eq!(both.only_here, (3, 6));
+        let new: Vec<&str> = both.new_there().map(|(term, _)| term).collect();
+        assert_eq!(new, ["the"]);
+        let missing = pairing.missing(&["nests", "one"]);
+        assert_eq!(missing[0].whither, [(Whither::Becomes { term: "nest" }, 3)]);
+        assert_eq!(missing[1].whither.len(), 1);
+        assert!(matches!(missing[1].whither[0], (Whither::Dropped { step: 4, .. }, 2)));
+        let back = pairing.reversed().missing(&["the"]);
+        assert!(matches!(back[0].whither[0], (Whither::Dropped { step: 3, .. }, 4)));
+        assert!(both.shared_terms < 1.0 && both.rank_overlap < 1.0);
+        let movers = both.movers();
+        assert_eq!(movers[0].term, "nest");
+    }
+
+    #[test]
+    fn an_account_is_like_itself() {
+        let one = account("[[step]]\ndo = \"stem\"\n", TEXTS);
+        let both = Vocabularies::of(Pairing::of(&one, &one));
+        assert_eq!((both.only_here, both.only_there), ((0, 0), (0, 0)));
+        assert_eq!((both.shared_terms, both.shared_tokens), (1.0, 1.0));
+        assert!((both.rank_overlap - 1.0).abs() < 1e-9 && both.movers().is_empty());
+    }
+}

@@ -1,0 +1,147 @@
+//! Several recipes over the same documents, with the work that they have in common done once.
+
+use crate::pipeline::Pipeline;
+use crate::run::intern::Interner;
+use crate::run::worker::{Counts, Worker};
+use crate::step::{Document, StepText};
+
+/// A recipe that is set beside others: what runs, and what its steps say, by which it is told which of them others have as well.
+#[derive(Clone, Copy)]
+pub struct Alternative<'p> {
+    /// What runs.
+    pub pipeline: &'p Pipeline,
+    /// What its steps say.
+    pub steps: &'p [StepText],
+}
+
+impl Alternative<'_> {
+    /// How many steps both begin with alike.
+    fn alike(&self, other: &Alternative<'_>) -> usize {
+        self.steps.iter().zip(other.steps).take_while(|(one, other)| one.does_as(other)).count()
+    }
+
+    /// Whether both have the same text steps and the same split.
+    pub fn splits_as(&self, other: &Alternative<'_>) -> bool {
+        let (ours, theirs) = (self.pipeline.split, other.pipeline.split);
+        ours == theirs && self.alike(other) > ours
+    }
+}
+
+/// Where a recipe takes its work from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Sharing {
+    /// The recipe whose text steps and split are the same; itself if none before is.
+    lead: usize,
+    /// An earlier recipe of which more token steps are the same, one among them that looks at tokens in their order; and how many are.
+    looks: Option<(usize, usize)>,
+}
+
+/// One worker of several recipes. Text steps and split are done once for all recipes that begin with the same; so is what a step makes of tokens in their
+/// order. Each recipe is counted by itself: its account is that of a run of its own.
+pub struct SideBySide<'p> {
+    alternatives: Vec<Alternative<'p>>,
+    sharing: Vec<Sharing>,
+    workers: Vec<Worker<'p>>,
+    /// The spellings of all of them.
+    spellings: Interner,
+}
+
+impl<'p> SideBySide<'p> {
+    /// A worker for these recipes that has seen nothing yet. `terms` says whether the terms of each document are asked for.
+    pub fn new(alternatives: Vec<Alternative<'p>>, terms: bool) -> SideBySide<'p> {
+        let sharing: Vec<Sharing> = (0..alternatives.len()).map(|at| shared(&alternatives, at)).collect();
+        let mut workers: Vec<Worker<'p>> = Vec::new();
+        for (at, alternative) in alternatives.iter().enumerate() {
+            // What one of them asks of the text, its lead must leave.
+            let defers = |other: &usize| sharing[*other].lead == at;
+            let group: Vec<&Pipeline> =
+                (0..alternatives.len()).filter(defers).map(|other| alternatives[other].pipeline).collect();
+            let notes = sharing.iter().any(|other| other.looks.is_some_and(|(from, _)| from == at));
+            let looks = sharing[at].looks.map_or(0, |(_, steps)| steps);
+            workers.push(Worker::beside(alternative.pipeline, terms, &group, (notes, looks)));
+        }
+        SideBySide { alternatives, sharing, workers, spellings: Interner::default() }
+    }
+
+    /// Takes one document through all recipes.
+    ///
+    /// # Panics
+    ///
+    /// As [`Worker::take`].
+    pub fn take(&mut self, document: &Document<'_>) {
+        for at in 0..self.workers.len() {
+            let Sharing { lead, looks } = self.sharing[at];
+            let (before, rest) = self.workers.split_at_mut(at);
+            let worker = &mut rest[0];
+            worker.exchange_spellings(&mut self.spellings);
+            if let Some((from, _)) = looks {
+                worker.exchange_looks(&mut before[from]);
+            }
+            match before.get_mut(lead) {
+                Some(lead) => worker.take_behind(lead, document),
+                None => worker.take_ahead(document),
+            }
+            if let Some((from, _)) = looks {
+                worker.exchange_looks(&mut before[from]);
+            }
+            worker.exchange_spellings(&mut self.spellings);
+        }
+    }
+
+    /// The terms of the last document under the recipe in this place, in order, by the numbers that they have in all of them. Only where they are asked for.
+    pub fn terms(&self, alternative: usize) -> &[u32] {
+        self.workers[alternative].term_numbers()
+    }
+
+    /// The spelling of a term.
+    pub fn spelling(&self, term: u32) -> &str {
+        self.spellings.text(term)
+    }
+
+    /// The cleaned text of the last document under the recipe in this place: `original` is its text. Only where terms are asked for.
+    pub fn clean(&mut self, alternative: usize, original: &str) -> String {
+        let pipeline = self.alternatives[alternative].pipeline;
+        if pipeline.is_text_recipe() {
+            return self.workers[self.sharing[alternative].lead].rewritten(original).to_owned();
+        }
+        self.workers[alternative].joined_terms(&self.spellings)
+    }
+
+    /// How many tokens the last document had as found, and how many were kept, under the recipe in this place.
+    pub fn tokens(&self, alternative: usize) -> (u64, u64) {
+        self.workers[alternative].tokens_of_last()
+    }
+
+    /// What was counted of each recipe, and the spellings that number it.
+    pub(crate) fn into_counts(mut self) -> (Vec<Counts<'p>>, Interner) {
+        let leads: Vec<usize> = self.sharing.iter().map(|sharing| sharing.lead).collect();
+        let counts = Worker::counts_beside(self.workers, &leads, &mut self.spellings);
+        (counts, self.spellings)
+    }
+
+    /// The recipes.
+    pub fn alternatives(&self) -> &[Alternative<'p>] {
+        &self.alternatives
+    }
+}
+
+fn shared(alternatives: &[Alternative<'_>], at: usize) -> Sharing {
+    let own = &alternatives[at];
+    let lead = (0..at).find(|other| own.splits_as(&alternatives[*other])).unwrap_or(at);
+    if lead == at {
+        return Sharing { lead, looks: None };
+    }
+    // How many token steps both begin with, and whether some of them can be shared.
+    let common = |other: usize| {
+        let theirs = &alternatives[other];
+        let steps = own.alike(theirs).saturating_sub(own.pipeline.split + 1);
+        let looks = own.pipeline.looks_within(steps);
+        (own.splits_as(theirs) && own.pipeline.join_sign() == theirs.pipeline.join_sign() && looks)
+            .then_some(steps)
+    };
+    let looks = (0..at).filter_map(|other| Some((other, common(other)?))).max_by_key(|(other, steps)| {
+        // Of equals the first: the others have theirs from it.
+        (*steps, std::cmp::Reverse(*other))
+    });
+    Sharing { lead, looks }
+}
