@@ -1,6 +1,7 @@
 //! What people look at: numbers, tables and bars on the terminal, figures, and the HTML report. Every figure shown is in the
 //! records that come in; no view computes one of its own.
 
+mod compare_page;
 mod context;
 mod figure;
 mod look;
@@ -10,6 +11,7 @@ mod png;
 mod terminal;
 mod views;
 
+pub use compare_page::{ComparePage, compare_html};
 pub use context::{ContextLine, context_lines, marked_document};
 pub use figure::{
     BarRow, CloudShape, CloudWord, Colour, Figure, Fit, FontError, Fonts, Palette, Points, Scale, Style,

@@ -7,6 +7,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
 
+pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;
 pub(crate) use crate::study_arguments::{
     AxisScale, FigureArguments, FigureTheme, FindArguments, GlobalWeight, LocalCell, LocalWeight,
@@ -77,6 +78,8 @@ pub(crate) enum Command {
     Find(FindArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
     Why(WhyArguments),
+    /// Set recipes on one collection, or finished runs, against one another
+    Compare(CompareArguments),
 }
 
 #[derive(Debug, Args)]

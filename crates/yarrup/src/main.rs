@@ -2,6 +2,8 @@
 
 mod arguments;
 mod commands;
+mod compare_arguments;
+mod comparing;
 mod counting;
 mod demo_files;
 mod failure;
@@ -58,6 +60,7 @@ fn main() -> ExitCode {
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Find(command) => commands::find::find(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
+        Command::Compare(command) => commands::compare::compare(command, &screen),
     };
     let exit = result.unwrap_or_else(|failure| screen.tell_failure(&failure));
     match exit {

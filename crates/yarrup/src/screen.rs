@@ -52,6 +52,12 @@ impl Screen {
         }
     }
 
+    /// The same for work whose messages nobody wants to read: what goes wrong is still told.
+    pub(crate) fn hushed(&self) -> Screen {
+        let Screen { look, colour_messages, verbose, .. } = *self;
+        Screen { look, colour_messages, quiet: true, verbose, told: Mutex::default() }
+    }
+
     /// Standard output for people, buffered.
     pub(crate) fn out(&self) -> Output {
         self.out_as(Shape::Text)

@@ -5,8 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::account::{Account, Ends, NO_TEXT};
-use crate::compare::pairing::Pairing;
-use crate::compare::vocabulary::rows_of;
+use crate::compare::pairing::{Pairing, rows_of};
 
 /// One of the terms that fall together elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -41,36 +40,49 @@ pub struct Conflation<'a> {
 
 /// The forms that are one term under both recipes.
 #[derive(Clone, Copy, Debug, Default)]
-struct Group {
+struct Group<'a> {
     tokens: u64,
-    /// Of forms that are equally frequent the first by its bytes; and how many tokens it has.
-    commonest: (u32, u64),
+    /// The form that most of them have, and how many.
+    commonest: (&'a str, u64),
 }
 
 impl<'a> Pairing<'a> {
     /// The words that fall together under the first recipe and not under the second. Only forms that both keep are asked; a form of several terms goes
     /// with the one that most of its tokens became.
     pub fn conflation(&self) -> Conflation<'a> {
-        let numbers_there = self.numbers_there();
-        let (ours, theirs) = (main_terms(self.here), &self.there.ends);
-        let mut groups: BTreeMap<(u32, u32), Group> = BTreeMap::new();
-        for (form, term, tokens) in ours {
-            let there = rows_of(theirs, numbers_there[form as usize]);
-            let Some((other, kept)) = main_term(theirs, there) else { continue };
-            let group = groups.entry((term, other)).or_default();
-            let tokens = tokens.min(kept);
+        let mut groups: BTreeMap<(u32, u32), Group<'a>> = BTreeMap::new();
+        let mut add = |terms: (u32, u32), form: &'a str, tokens: u64| {
+            let group = groups.entry(terms).or_default();
             group.tokens += tokens;
             if tokens > group.commonest.1 {
                 group.commonest = (form, tokens);
             }
+        };
+        let forms_there = self.forms_there();
+        for (form, term, tokens) in main_terms(self.here) {
+            let (other, is_respelled) = forms_there[form as usize];
+            if let Some((other, kept)) = main_term(&self.there.ends, rows_of(&self.there.ends, other)) {
+                let tokens = if is_respelled { tokens } else { tokens.min(kept) };
+                add((term, other), self.here.texts.text(form), tokens);
+            }
         }
-        let rows: Vec<((u32, u32), Group)> = groups.into_iter().collect();
+        // Forms that are spelled otherwise here, and were not met from this side.
+        let forms_here = self.reversed().forms_there();
+        for (form, term, tokens) in main_terms(self.there) {
+            let (other, is_respelled) = forms_here[form as usize];
+            if is_respelled
+                && let Some((other, _)) = main_term(&self.here.ends, rows_of(&self.here.ends, other))
+            {
+                add((other, term), self.there.texts.text(form), tokens);
+            }
+        }
+        let rows: Vec<((u32, u32), Group<'a>)> = groups.into_iter().collect();
         let together = rows.chunk_by(|one, other| one.0.0 == other.0.0).filter(|group| group.len() > 1);
         let mut merged: Vec<Merged<'a>> = together
             .map(|groups| {
-                let part = |((_, other), group): &((u32, u32), Group)| MergedPart {
+                let part = |((_, other), group): &((u32, u32), Group<'a>)| MergedPart {
                     term: self.there.texts.text(*other),
-                    form: self.here.texts.text(group.commonest.0),
+                    form: group.commonest.0,
                     tokens: group.tokens,
                 };
                 let mut parts: Vec<MergedPart<'a>> = groups.iter().map(part).collect();
@@ -137,5 +149,27 @@ mod tests {
         assert!(together.tokens >= 2);
         assert!(pairing.reversed().conflation().merged.iter().all(|merged| merged.term != "universe"));
         assert_eq!(Pairing::of(&stem, &stem).conflation(), Conflation::default());
+    }
+
+    #[test]
+    fn words_that_text_steps_spell_otherwise_are_found() {
+        let (small, plain) =
+            ("[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n", "[[step]]\ndo = \"split\"\n");
+        let (small, plain) = (testing::pipeline(small), testing::pipeline(plain));
+        let account = |pipeline| {
+            let mut worker = Worker::new(pipeline, Outputs::default());
+            worker.document("The tern, the gull. THE owl.", &NoFields);
+            worker.into_account()
+        };
+        let (ours, theirs) = (account(&small), account(&plain));
+        let pairing = Pairing::of(&ours, &theirs).with_recipes(&small, &plain);
+        let together = pairing.conflation();
+        let parts: Vec<(&str, u64)> =
+            together.merged[0].parts.iter().map(|part| (part.term, part.tokens)).collect();
+        assert_eq!((together.merged.len(), together.merged[0].term, together.tokens), (1, "the", 2));
+        assert_eq!(parts, [("THE", 1), ("The", 1), ("the", 1)]);
+        assert!(pairing.reversed().conflation().merged.is_empty());
+        let missing = pairing.reversed().missing(&["The"]);
+        assert_eq!(missing[0].whither, [(crate::compare::Whither::Becomes { term: "the" }, 1)]);
     }
 }

@@ -4,6 +4,7 @@
 //! accounts cannot tell is told by the documents: see [`ChangedDocuments`] and [`SplitContrast`].
 
 mod conflation;
+mod differences;
 mod documents;
 mod drift;
 mod overview;
@@ -16,11 +17,12 @@ mod vocabulary;
 pub use crate::compile::described;
 pub use crate::step::{KeyText, StepText};
 pub use conflation::{Conflation, Merged, MergedPart};
+pub use differences::{Stretch, differences};
 pub use documents::{Change, ChangedDocuments, Contrast, TermContrast};
 pub use drift::{Drift, LengthShift, Moved};
 pub use overview::Overview;
 pub use pairing::Pairing;
 pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap, weight_of_first};
 pub use splits::{Disagreement, DisagreementKind, SplitContrast};
-pub use steps::{StepPair, StepStatus, align};
+pub use steps::{KeyChange, StepPair, StepStatus, align};
 pub use vocabulary::{Missing, Standing, TermPair, Vocabularies, Whither};

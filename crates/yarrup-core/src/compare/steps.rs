@@ -31,7 +31,7 @@ pub struct StepPair {
     pub there: Option<usize>,
     /// Its operation.
     pub operation: &'static str,
-    /// The keys that say something else.
+    /// The keys that say something else; of a step that only one has, all that it says.
     pub keys: Vec<KeyChange>,
 }
 
@@ -66,7 +66,7 @@ pub fn align(here: &[StepText], there: &[StepText]) -> Vec<StepPair> {
         (0..there.len()).filter(|theirs| !common.iter().any(|(_, other)| other == theirs)).collect();
     // What is the same but stands elsewhere comes before what is only of one sort.
     for (status, fits) in [
-        (StepStatus::Moved, StepText::does_as as fn(&StepText, &StepText) -> bool),
+        (StepStatus::Moved, StepText::says_as as fn(&StepText, &StepText) -> bool),
         (StepStatus::Changed, |one, other| one.operation == other.operation),
     ] {
         open.retain(|theirs| {
@@ -90,7 +90,7 @@ pub fn align(here: &[StepText], there: &[StepText]) -> Vec<StepPair> {
             here: partner.map(|(ours, _)| here[ours].number),
             there: Some(step.number),
             operation: step.operation,
-            keys: partner.map(|(ours, _)| changes(&here[ours].keys, &step.keys)).unwrap_or_default(),
+            keys: changes(partner.map_or(&[], |(ours, _)| &here[ours].keys), &step.keys),
         });
     }
     pairs.extend((next..here.len()).filter(|ours| !is_paired[*ours]).map(|ours| removed(&here[ours])));
@@ -99,7 +99,7 @@ pub fn align(here: &[StepText], there: &[StepText]) -> Vec<StepPair> {
 
 fn removed(step: &StepText) -> StepPair {
     let (here, operation) = (Some(step.number), step.operation);
-    StepPair { status: StepStatus::Removed, here, there: None, operation, keys: Vec::new() }
+    StepPair { status: StepStatus::Removed, here, there: None, operation, keys: changes(&step.keys, &[]) }
 }
 
 /// The places of a longest row of steps that are the same in both.
@@ -107,7 +107,7 @@ fn longest_common(here: &[StepText], there: &[StepText]) -> Vec<(usize, usize)> 
     let mut length = vec![vec![0usize; there.len() + 1]; here.len() + 1];
     for ours in (0..here.len()).rev() {
         for theirs in (0..there.len()).rev() {
-            length[ours][theirs] = match here[ours].does_as(&there[theirs]) {
+            length[ours][theirs] = match here[ours].says_as(&there[theirs]) {
                 true => length[ours + 1][theirs + 1] + 1,
                 false => length[ours + 1][theirs].max(length[ours][theirs + 1]),
             };
@@ -115,7 +115,7 @@ fn longest_common(here: &[StepText], there: &[StepText]) -> Vec<(usize, usize)> 
     }
     let (mut ours, mut theirs, mut common) = (0, 0, Vec::new());
     while ours < here.len() && theirs < there.len() {
-        if here[ours].does_as(&there[theirs]) {
+        if here[ours].says_as(&there[theirs]) {
             common.push((ours, theirs));
             (ours, theirs) = (ours + 1, theirs + 1);
         } else if length[ours + 1][theirs] >= length[ours][theirs + 1] {

@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::account::{Account, Ends, NO_TEXT};
-use crate::compare::pairing::Pairing;
+use crate::compare::pairing::{Pairing, rows_of};
 use crate::compare::similarity::{RANK_PERSISTENCE, rank_biased_overlap};
 
 /// How a term stands in one vocabulary.
@@ -186,7 +186,7 @@ impl<'a> Pairing<'a> {
     /// Why these terms, which are in the first vocabulary, are missing in the second. A form that meets several ends there is shared out to them as
     /// its tokens are there.
     pub fn missing(&self, terms: &[&str]) -> Vec<Missing<'a>> {
-        let numbers_there = self.numbers_there();
+        let forms_there = self.forms_there();
         let (ours, theirs) = (&self.here.ends, &self.there.ends);
         let mut wanted: Vec<(u32, usize)> = terms
             .iter()
@@ -204,7 +204,7 @@ impl<'a> Pairing<'a> {
             let number = self.here.texts.number(term)?;
             let mut whither: Vec<(Whither<'a>, u64)> = Vec::new();
             for row in rows {
-                let there = numbers_there[ours.form[*row] as usize];
+                let (there, _) = forms_there[ours.form[*row] as usize];
                 let found = rows_of(theirs, there);
                 let all: u64 = found.clone().map(|row| theirs.count[row]).sum();
                 if all == 0 {
@@ -236,14 +236,6 @@ impl<'a> Pairing<'a> {
         };
         terms.iter().zip(&forms).filter_map(told).collect()
     }
-}
-
-/// The rows of a form.
-pub(super) fn rows_of(ends: &Ends, form: u32) -> std::ops::Range<usize> {
-    if form == NO_TEXT {
-        return 0..0;
-    }
-    ends.form.partition_point(|other| *other < form)..ends.form.partition_point(|other| *other <= form)
 }
 
 impl Account {

@@ -22,11 +22,10 @@ pub fn described(recipe: &Recipe, files: &dyn WordLists) -> Vec<StepText> {
         keys.extend(spare_text(&spared));
         let only = step.only.as_ref().map(ToString::to_string);
         keys.extend(only.map(|written| plain("only", written)));
-        let language = settings.language().filter(|_| !step.operation.keys.is_empty());
-        keys.extend(language.map(|language| plain("language", language.to_owned())));
         keys.sort_by(|a, b| a.name.cmp(&b.name));
         keys.dedup_by(|a, b| a.name == b.name);
-        StepText { number: index + 1, operation: step.operation.name, label: step.label.clone(), keys }
+        let (operation, label) = (step.operation.name, step.label.clone());
+        StepText { number: index + 1, operation, label, language: recipe.language.clone(), keys }
     };
     steps.iter().enumerate().map(text).collect()
 }

@@ -1,5 +1,6 @@
 //! Recipes as written: what a recipe file may hold, and how it is read.
 
+mod alter;
 pub(crate) mod codes;
 mod file_error;
 mod flatten;
@@ -7,6 +8,7 @@ mod include;
 mod read;
 mod starters;
 
+pub use alter::{Alteration, alter};
 pub use codes::{CODES, Code};
 pub use file_error::FileError;
 pub use flatten::{FlattenError, flatten};

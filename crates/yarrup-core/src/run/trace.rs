@@ -104,6 +104,23 @@ impl Pipeline {
         self.trace_to(original, fields, usize::MAX)
     }
 
+    /// How a word is spelled at the split that stands alone in a text; none if it is not one token there.
+    pub(crate) fn form_of(&self, word: &str) -> Option<String> {
+        let variant = self.variant(word, &NoFields);
+        let mut text = Text::new(false);
+        text.begin();
+        for stage in self.text.iter().filter(|stage| stage.works_on(variant)) {
+            stage.apply(&mut text, word, &mut Matches::default());
+        }
+        let now = text.as_str(word);
+        let mut spans = Vec::new();
+        self.splitter.split(now, &mut spans);
+        match spans.as_slice() {
+            [one] => Some(one.of(now).to_owned()),
+            _ => None,
+        }
+    }
+
     /// As [`Pipeline::trace`], but stops behind the step with this number. The split is always done; what it makes tells nothing where the
     /// number is that of a step before it.
     pub fn trace_to(&self, original: &str, fields: &dyn Fields, step: usize) -> Trace<'_> {

@@ -11,6 +11,8 @@ pub struct StepText {
     pub operation: &'static str,
     /// Its label, if it has one.
     pub label: Option<String>,
+    /// The language that the recipe is for, where it names one.
+    pub language: Option<String>,
     /// What its keys say, in the order of their names. What a step spares and on which documents it works stand among them.
     pub keys: Vec<KeyText>,
 }
@@ -30,6 +32,11 @@ pub struct KeyText {
 impl StepText {
     /// Whether both do the same: their labels are of no account.
     pub fn does_as(&self, other: &StepText) -> bool {
+        self.says_as(other) && self.language == other.language
+    }
+
+    /// Whether both say the same of themselves, whatever language their recipes are for.
+    pub fn says_as(&self, other: &StepText) -> bool {
         self.operation == other.operation && self.keys == other.keys
     }
 }

@@ -1,6 +1,7 @@
 //! What is asked of a run once it is done: where words stand, which groups they mark, what they weigh.
 
 mod alphabet;
+mod classify;
 mod group_by;
 mod growth;
 mod keyness;
@@ -11,6 +12,7 @@ mod wanted;
 mod weights;
 
 pub use alphabet::alphabetical;
+pub use classify::{Labelled, NaiveBayes, Telling, cross_validated, gain, label_information};
 pub use group_by::{Group, GroupBy, group_order, grouped_values};
 pub use growth::{Firsts, Growth, PowerLaw};
 pub use keyness::{Frequency, Keyness, holm, log_likelihood, log_ratio};

@@ -1,6 +1,9 @@
 //! One file a command: arguments in, calls down, text out.
 
 pub(crate) mod check;
+pub(crate) mod compare;
+mod compare_show;
+mod compare_tables;
 pub(crate) mod demo;
 pub(crate) mod export;
 mod export_tables;
