@@ -516,7 +516,7 @@ proptest! {
         let alternatives: Vec<Alternative<'_>> =
             made.iter().map(|(pipeline, steps)| Alternative { pipeline, steps }).collect();
         let mut workers: Vec<SideBySide<'_>> =
-            (0..by).map(|_| SideBySide::new(alternatives.clone(), true)).collect();
+            (0..by).map(|_| SideBySide::new(alternatives.clone())).collect();
         for (place, document) in documents.iter().enumerate() {
             let worker = &mut workers[place % by];
             worker.take(&yarrup_core::step::Document { text: &document.text, fields: document, order: place as u64 });
@@ -524,7 +524,14 @@ proptest! {
                 let mut own = Worker::new(pipeline, Outputs { clean: true, ..Outputs::default() });
                 let cleaned = own.document(&document.text, document);
                 prop_assert_eq!(worker.tokens(at), (cleaned.tokens_before, cleaned.tokens_after));
-                let terms: Vec<&str> = worker.terms(at).iter().map(|term| worker.spelling(*term)).collect();
+                let mut bag: Vec<&str> = worker.terms(at).iter()
+                    .flat_map(|(term, tokens)| (0..*tokens).map(|_| worker.spelling(*term))).collect();
+                bag.sort_unstable();
+                let bag: Vec<String> = bag.into_iter().map(str::to_owned).collect();
+                let terms = worker.terms_in_order(at, &document.text);
+                let mut sorted = terms.clone();
+                sorted.sort_unstable();
+                prop_assert_eq!(bag, sorted);
                 let mut told: Vec<&str> = cleaned.terms().map(|(_, term)| term).collect();
                 if pipeline.is_text_recipe() {
                     pipeline.terms_of_clean(cleaned.clean, &mut told);

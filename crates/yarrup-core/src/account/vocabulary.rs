@@ -87,6 +87,20 @@ impl Account {
     }
 }
 
+impl Account {
+    /// Every term with its tokens and its documents, in the order of the terms.
+    pub(crate) fn counted_terms(&self) -> Vec<(u32, u64, u64)> {
+        let ends = &self.ends;
+        let mut counts = vec![0; self.texts.len()];
+        for row in (0..ends.form.len()).filter(|row| ends.fate[*row] == Ends::KEPT) {
+            counts[ends.what[row] as usize] += ends.count[row];
+        }
+        let rows = self.terms.term.iter().zip(&self.terms.documents);
+        let row = rows.map(|(term, documents)| (*term, counts[*term as usize], *documents));
+        row.filter(|(_, count, _)| *count > 0).collect()
+    }
+}
+
 /// Of parts of speech that are equally frequent the first by its code.
 fn most_frequent(tags: &[u64; Tag::COUNT + 1]) -> Option<Tag> {
     let (number, _) = (1u8..).zip(&tags[1..]).max_by_key(|(number, count)| (**count, Reverse(*number)))?;

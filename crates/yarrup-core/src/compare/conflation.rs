@@ -1,11 +1,9 @@
 //! Which words fall together under one recipe and not under another.
 
-use std::collections::BTreeMap;
-
 use serde::Serialize;
 
 use crate::account::{Account, Ends, NO_TEXT};
-use crate::compare::pairing::{Pairing, rows_of};
+use crate::compare::pairing::Pairing;
 
 /// One of the terms that fall together elsewhere.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -39,7 +37,7 @@ pub struct Conflation<'a> {
 }
 
 /// The forms that are one term under both recipes.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug)]
 struct Group<'a> {
     tokens: u64,
     /// The form that most of them have, and how many.
@@ -47,37 +45,55 @@ struct Group<'a> {
 }
 
 impl<'a> Pairing<'a> {
-    /// The words that fall together under the first recipe and not under the second. Only forms that both keep are asked; a form of several terms goes
-    /// with the one that most of its tokens became.
-    pub fn conflation(&self) -> Conflation<'a> {
-        let mut groups: BTreeMap<(u32, u32), Group<'a>> = BTreeMap::new();
-        let mut add = |terms: (u32, u32), form: &'a str, tokens: u64| {
-            let group = groups.entry(terms).or_default();
-            group.tokens += tokens;
-            if tokens > group.commonest.1 {
-                group.commonest = (form, tokens);
-            }
-        };
+    /// The words that fall together under the first recipe and not under the second, and those that do under the second alone. Only forms that both keep are
+    /// asked; a form of several terms goes with the one that most of its tokens became.
+    pub fn conflations(&self) -> (Conflation<'a>, Conflation<'a>) {
+        let (ours, theirs) = (MainTerms::of(self.here), MainTerms::of(self.there));
+        let mut rows: Vec<((u32, u32), u64, &'a str)> = Vec::with_capacity(ours.forms.len());
         let forms_there = self.forms_there();
-        for (form, term, tokens) in main_terms(self.here) {
+        for &(form, term, tokens) in &ours.forms {
             let (other, is_respelled) = forms_there[form as usize];
-            if let Some((other, kept)) = main_term(&self.there.ends, rows_of(&self.there.ends, other)) {
+            if let Some((other, kept)) = theirs.term(other) {
                 let tokens = if is_respelled { tokens } else { tokens.min(kept) };
-                add((term, other), self.here.texts.text(form), tokens);
+                rows.push(((term, other), tokens, self.here.texts.text(form)));
             }
         }
         // Forms that are spelled otherwise here, and were not met from this side.
-        let forms_here = self.reversed().forms_there();
-        for (form, term, tokens) in main_terms(self.there) {
-            let (other, is_respelled) = forms_here[form as usize];
-            if is_respelled
-                && let Some((other, _)) = main_term(&self.here.ends, rows_of(&self.here.ends, other))
-            {
-                add((other, term), self.there.texts.text(form), tokens);
+        if forms_there.iter().any(|(_, is_respelled)| *is_respelled) || rows.len() < theirs.forms.len() {
+            let forms_here = self.reversed().forms_there();
+            for &(form, term, tokens) in &theirs.forms {
+                let (other, is_respelled) = forms_here[form as usize];
+                if is_respelled && let Some((other, _)) = ours.term(other) {
+                    rows.push(((other, term), tokens, self.there.texts.text(form)));
+                }
             }
         }
-        let rows: Vec<((u32, u32), Group<'a>)> = groups.into_iter().collect();
-        let together = rows.chunk_by(|one, other| one.0.0 == other.0.0).filter(|group| group.len() > 1);
+        rows.sort_unstable();
+        let mut groups: Vec<((u32, u32), Group<'a>)> = Vec::new();
+        for (terms, tokens, form) in rows {
+            if groups.last().is_none_or(|(last, _)| *last != terms) {
+                groups.push((terms, Group { tokens: 0, commonest: (form, 0) }));
+            }
+            if let Some((_, group)) = groups.last_mut() {
+                group.tokens += tokens;
+                // Those of equal terms stand in the order of their tokens.
+                group.commonest = (form, tokens);
+            }
+        }
+        let here = self.merged(&groups);
+        groups.iter_mut().for_each(|((ours, theirs), _)| std::mem::swap(ours, theirs));
+        groups.sort_by_key(|(terms, _)| *terms);
+        (here, self.reversed().merged(&groups))
+    }
+
+    /// The words that fall together under the first recipe and not under the second: see [`Pairing::conflations`].
+    pub fn conflation(&self) -> Conflation<'a> {
+        self.conflations().0
+    }
+
+    /// The terms here that are several there, of groups by both.
+    fn merged(&self, groups: &[((u32, u32), Group<'a>)]) -> Conflation<'a> {
+        let together = groups.chunk_by(|one, other| one.0.0 == other.0.0).filter(|group| group.len() > 1);
         let mut merged: Vec<Merged<'a>> = together
             .map(|groups| {
                 let part = |((_, other), group): &((u32, u32), Group<'a>)| MergedPart {
@@ -94,6 +110,31 @@ impl<'a> Pairing<'a> {
         merged.sort_by_key(|merged| std::cmp::Reverse(merged.tokens));
         let tokens = merged.iter().map(|merged| merged.tokens).sum();
         Conflation { merged, tokens }
+    }
+}
+
+/// The forms of an account that are kept, each with the term that most of its tokens became.
+struct MainTerms {
+    /// The form, the term, and how many tokens of the form are kept.
+    forms: Vec<(u32, u32, u64)>,
+    /// By text: its place among the forms.
+    places: Vec<u32>,
+}
+
+impl MainTerms {
+    fn of(account: &Account) -> MainTerms {
+        let forms = main_terms(account);
+        let mut places = vec![NO_TEXT; account.texts.len()];
+        for (place, (form, ..)) in (0..).zip(&forms) {
+            places[*form as usize] = place;
+        }
+        MainTerms { forms, places }
+    }
+
+    /// The main term of a form, and how many of its tokens are kept.
+    fn term(&self, form: u32) -> Option<(u32, u64)> {
+        let place = self.places.get(form as usize).filter(|place| **place != NO_TEXT)?;
+        self.forms.get(*place as usize).map(|(_, term, tokens)| (*term, *tokens))
     }
 }
 

@@ -47,26 +47,28 @@ pub struct TermContrast {
 }
 
 impl TermContrast {
-    /// The change from these terms to those.
-    pub fn change(&mut self, here: &[u32], there: &[u32]) -> Change {
-        let (ours, theirs) = (here.len() as u64, there.len() as u64);
+    /// The change from these terms to those, each with how many tokens it has; a term may stand there several times.
+    pub fn change(&mut self, here: &[(u32, u32)], there: &[(u32, u32)]) -> Change {
+        let sum = |terms: &[(u32, u32)]| terms.iter().map(|(_, tokens)| u64::from(*tokens)).sum();
+        let (ours, theirs) = (sum(here), sum(there));
         // Most steps change most documents a little, or not at all.
         if here == there {
             return Change { here: ours, there: theirs, common: ours };
         }
-        let most = here.iter().max().map_or(0, |most| *most as usize + 1);
+        let most = here.iter().map(|(term, _)| *term as usize + 1).max().unwrap_or(0);
         if self.counts.len() < most {
             self.counts.resize(most, 0);
         }
-        here.iter().for_each(|term| self.counts[*term as usize] += 1);
+        here.iter().for_each(|(term, tokens)| self.counts[*term as usize] += tokens);
         let mut common = 0;
-        for term in there {
-            if let Some(count) = self.counts.get_mut(*term as usize).filter(|count| **count > 0) {
-                *count -= 1;
-                common += 1;
+        for (term, tokens) in there {
+            if let Some(count) = self.counts.get_mut(*term as usize) {
+                let both = (*count).min(*tokens);
+                *count -= both;
+                common += u64::from(both);
             }
         }
-        here.iter().for_each(|term| self.counts[*term as usize] = 0);
+        here.iter().for_each(|(term, _)| self.counts[*term as usize] = 0);
         Change { here: ours, there: theirs, common }
     }
 }
@@ -165,10 +167,10 @@ mod tests {
     #[test]
     fn terms_are_compared_as_often_as_they_come() {
         let mut contrast = TermContrast::default();
-        let change = contrast.change(&[4, 4, 7], &[4, 7, 7, 90]);
+        let change = contrast.change(&[(4, 2), (7, 1)], &[(4, 1), (7, 1), (7, 1), (90, 1)]);
         assert_eq!(change, Change { here: 3, there: 4, common: 2 });
-        assert_eq!(contrast.change(&[7, 4, 4], &[4, 7, 4]).differing(), 0);
-        assert_eq!(contrast.change(&[], &[4]).differing(), 1);
+        assert_eq!(contrast.change(&[(7, 1), (4, 2)], &[(4, 1), (7, 1), (4, 1)]).differing(), 0);
+        assert_eq!(contrast.change(&[], &[(4, 1)]).differing(), 1);
         assert_eq!((change.differing(), Change::default().share()), (3, 0.0));
         assert!((change.share() - 3.0 / 7.0).abs() < 1e-12);
     }

@@ -25,4 +25,4 @@ pub use pairing::Pairing;
 pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap, weight_of_first};
 pub use splits::{Disagreement, DisagreementKind, SplitContrast};
 pub use steps::{KeyChange, StepPair, StepStatus, align};
-pub use vocabulary::{Missing, Standing, TermPair, Vocabularies, Whither};
+pub use vocabulary::{Missing, Ranked, Standing, TermPair, Vocabularies, Whither};

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::account::{Account, terms_to_cover};
+use crate::compare::vocabulary::Ranked;
 
 /// The sums of an account.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -30,13 +31,10 @@ pub struct Overview {
 }
 
 impl Overview {
-    /// The sums of an account.
-    pub fn of(account: &Account) -> Overview {
-        let vocabulary = account.vocabulary();
+    /// The sums of an account with this vocabulary.
+    pub fn of(account: &Account, vocabulary: &Ranked<'_>) -> Overview {
         let totals = &account.totals;
-        let cover = |share: f64| {
-            terms_to_cover(vocabulary.iter().map(|term| term.count), totals.tokens_kept, share) as u64
-        };
+        let cover = |share: f64| terms_to_cover(vocabulary.counts(), totals.tokens_kept, share) as u64;
         Overview {
             documents: totals.documents,
             left_out: totals.dropped,
@@ -44,8 +42,8 @@ impl Overview {
             tokens_found: totals.tokens_found,
             types_found: account.types_found(),
             tokens: totals.tokens_kept,
-            terms: vocabulary.len() as u64,
-            hapaxes: vocabulary.iter().filter(|term| term.count == 1).count() as u64,
+            terms: vocabulary.counts().count() as u64,
+            hapaxes: vocabulary.counts().filter(|count| *count == 1).count() as u64,
             cover_half: cover(0.5),
             cover_most: cover(0.9),
         }

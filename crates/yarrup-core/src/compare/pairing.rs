@@ -44,29 +44,34 @@ impl<'a> Pairing<'a> {
     /// otherwise there.
     pub(super) fn forms_there(&self) -> Vec<(u32, bool)> {
         let (ours, theirs): (&Texts, &Texts) = (&self.here.texts, &self.there.texts);
-        let is_form = |number: u32| !rows_of(&self.there.ends, number).is_empty();
+        let mut is_form = vec![false; theirs.len()];
+        self.there.ends.form.iter().for_each(|form| is_form[*form as usize] = true);
         let mut found = vec![(NO_TEXT, false); ours.len()];
-        let mut at = 0;
-        for number in 0..ours.len() as u32 {
+        // Both are in order.
+        let (mut at, mut last) = (0, NO_TEXT);
+        for &number in &self.here.ends.form {
+            if std::mem::replace(&mut last, number) == number {
+                continue;
+            }
             let text = ours.text(number);
-            while at < theirs.len() as u32 && theirs.text(at) < text {
+            let mut order = std::cmp::Ordering::Greater;
+            while at < theirs.len() as u32 {
+                order = theirs.text(at).cmp(text);
+                if order.is_ge() {
+                    break;
+                }
                 at += 1;
             }
-            if at < theirs.len() as u32 && theirs.text(at) == text && is_form(at) {
-                found[number as usize] = (at, false);
-            }
-        }
-        let Some((_, pipeline)) = self.pipelines else { return found };
-        let mut forms = self.here.ends.form.clone();
-        forms.dedup();
-        for number in forms {
-            let place = &mut found[number as usize];
-            if place.0 == NO_TEXT
-                && let Some(form) = pipeline.form_of(ours.text(number))
-                && let Some(other) = theirs.number(&form).filter(|other| is_form(*other))
+            found[number as usize] = if order.is_eq() && is_form[at as usize] {
+                (at, false)
+            } else if let Some((_, pipeline)) = self.pipelines
+                && let Some(form) = pipeline.form_of(text)
+                && let Some(other) = theirs.number(&form).filter(|other| is_form[*other as usize])
             {
-                *place = (other, true);
-            }
+                (other, true)
+            } else {
+                (NO_TEXT, false)
+            };
         }
         found
     }

@@ -60,25 +60,47 @@ pub struct Vocabularies<'a> {
     pub rank_overlap: f64,
 }
 
+/// The terms of an account in the order of their bytes, each with how it stands.
+#[derive(Clone, Debug)]
+pub struct Ranked<'a> {
+    terms: Vec<(&'a str, Standing)>,
+    /// The places of these by rank.
+    by_rank: Vec<u32>,
+}
+
+impl<'a> Ranked<'a> {
+    /// The vocabulary of an account.
+    pub fn of(account: &'a Account) -> Ranked<'a> {
+        let counted = account.counted_terms();
+        let mut by_rank: Vec<u32> = (0..counted.len() as u32).collect();
+        // They stand in the order of their bytes, and stay so where they are equally frequent.
+        by_rank.sort_by_key(|place| std::cmp::Reverse(counted[*place as usize].1));
+        let mut terms: Vec<(&'a str, Standing)> = counted
+            .into_iter()
+            .map(|(term, count, documents)| {
+                (account.texts.text(term), Standing { count, documents, rank: 0 })
+            })
+            .collect();
+        for (rank, place) in (1..).zip(&by_rank) {
+            terms[*place as usize].1.rank = rank;
+        }
+        Ranked { terms, by_rank }
+    }
+
+    /// How many tokens each term has, the most frequent first.
+    pub(super) fn counts(&self) -> impl Iterator<Item = u64> + '_ {
+        self.by_rank.iter().map(|place| self.terms[*place as usize].1.count)
+    }
+}
+
 impl<'a> Vocabularies<'a> {
     /// The vocabularies of two accounts.
-    pub fn of(pairing: Pairing<'a>) -> Vocabularies<'a> {
-        let (here, there) = (pairing.here.vocabulary(), pairing.there.vocabulary());
-        let ranked = |account: &'a Account, vocabulary: &[crate::step::Term<'a>]| {
-            let mut rows: Vec<(&'a str, Standing)> = vocabulary
-                .iter()
-                .zip(1..)
-                .map(|(term, rank)| {
-                    (term.text, Standing { count: term.count, documents: term.documents, rank })
-                })
-                .collect();
-            debug_assert_eq!(rows.len(), account.vocabulary().len());
-            rows.sort_unstable_by_key(|(term, _)| *term);
-            rows
-        };
-        let (ours, theirs) = (ranked(pairing.here, &here), ranked(pairing.there, &there));
+    pub fn of(here: &Ranked<'a>, there: &Ranked<'a>) -> Vocabularies<'a> {
+        let (ours, theirs) = (&here.terms, &there.terms);
         let mut terms = Vec::with_capacity(ours.len().max(theirs.len()));
-        let (mut left, mut right) = (ours.into_iter().peekable(), theirs.into_iter().peekable());
+        // By rank in either: the place of the term among all.
+        let (mut ranks_here, mut ranks_there) = (vec![0u32; ours.len()], vec![0u32; theirs.len()]);
+        let (mut left, mut right) = (ours.iter().peekable(), theirs.iter().peekable());
         loop {
             let order = match (left.peek(), right.peek()) {
                 (Some((one, _)), Some((other, _))) => one.cmp(other),
@@ -89,37 +111,46 @@ impl<'a> Vocabularies<'a> {
             let one = if order.is_le() { left.next() } else { None };
             let other = if order.is_ge() { right.next() } else { None };
             let Some((term, _)) = one.or(other) else { break };
-            terms.push(TermPair { term, here: one.map(|(_, row)| row), there: other.map(|(_, row)| row) });
+            let place = terms.len() as u32;
+            let standing = |found: Option<&(&'a str, Standing)>, ranks: &mut [u32]| {
+                found.map(|(_, row)| {
+                    ranks[row.rank as usize - 1] = place;
+                    *row
+                })
+            };
+            let (here, there) = (standing(one, &mut ranks_here), standing(other, &mut ranks_there));
+            terms.push(TermPair { term, here, there });
         }
+        let rank_overlap = rank_biased_overlap(&ranks_here, &ranks_there, RANK_PERSISTENCE);
         let best = |pair: &TermPair<'_>| {
             let rank = |standing: Option<Standing>| standing.map_or(u64::MAX, |standing| standing.rank);
             rank(pair.here).min(rank(pair.there))
         };
         terms.sort_by_key(best);
-        let sum = |wanted: fn(&TermPair<'_>) -> Option<u64>| {
-            let found: Vec<u64> = terms.iter().filter_map(wanted).collect();
-            (found.len() as u64, found.iter().sum::<u64>())
-        };
-        let only_here = sum(|pair| pair.here.filter(|_| pair.there.is_none()).map(|row| row.count));
-        let only_there = sum(|pair| pair.there.filter(|_| pair.here.is_none()).map(|row| row.count));
-        let common = terms.len() as u64 - only_here.0 - only_there.0;
-        let count = |standing: Option<Standing>| standing.map_or(0, |standing| standing.count);
-        let (less, more) = terms.iter().fold((0u64, 0u64), |(less, more), pair| {
+        let (mut only_here, mut only_there) = ((0, 0), (0, 0));
+        let (mut tokens, mut less, mut more) = ((0, 0), 0, 0);
+        for pair in &terms {
+            let count = |standing: Option<Standing>| standing.map_or(0, |standing| standing.count);
             let (one, other) = (count(pair.here), count(pair.there));
-            (less + one.min(other), more + one.max(other))
-        });
+            tokens = (tokens.0 + one, tokens.1 + other);
+            less += one.min(other);
+            more += one.max(other);
+            match (pair.here, pair.there) {
+                (Some(_), None) => only_here = (only_here.0 + 1, only_here.1 + one),
+                (None, Some(_)) => only_there = (only_there.0 + 1, only_there.1 + other),
+                _ => {}
+            }
+        }
+        let common = terms.len() as u64 - only_here.0 - only_there.0;
         let share = |part: u64, of: u64| if of == 0 { 1.0 } else { part as f64 / of as f64 };
-        let names = |vocabulary: &[crate::step::Term<'a>]| -> Vec<&'a str> {
-            vocabulary.iter().map(|term| term.text).collect()
-        };
         Vocabularies {
-            tokens: (pairing.here.totals.tokens_kept, pairing.there.totals.tokens_kept),
+            tokens,
             common,
             only_here,
             only_there,
             shared_terms: share(common, terms.len() as u64),
             shared_tokens: share(less, more),
-            rank_overlap: rank_biased_overlap(&names(&here), &names(&there), RANK_PERSISTENCE),
+            rank_overlap,
             terms,
         }
     }
@@ -276,7 +307,7 @@ mod tests {
             TEXTS,
         );
         let pairing = Pairing::of(&here, &there);
-        let both = Vocabularies::of(pairing);
+        let both = Vocabularies::of(&Ranked::of(&here), &Ranked::of(&there));
         // one, of, tern, terns, nest, nests, gull, . against the, of, tern, nest, gull and marks.
         let gone: Vec<(&str, u64)> = both.gone().map(|(term, row)| (term, row.count)).collect();
         assert_eq!(gone, [("nests", 3), ("one", 2), ("terns", 1)]);
@@ -297,7 +328,7 @@ mod tests {
     #[test]
     fn an_account_is_like_itself() {
         let one = account("[[step]]\ndo = \"stem\"\n", TEXTS);
-        let both = Vocabularies::of(Pairing::of(&one, &one));
+        let both = Vocabularies::of(&Ranked::of(&one), &Ranked::of(&one));
         assert_eq!((both.only_here, both.only_there), ((0, 0), (0, 0)));
         assert_eq!((both.shared_terms, both.shared_tokens), (1.0, 1.0));
         assert!((both.rank_overlap - 1.0).abs() < 1e-9 && both.movers().is_empty());

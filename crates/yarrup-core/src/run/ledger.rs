@@ -235,6 +235,29 @@ impl Ledger {
         totals.empty += u64::from(tokens_before == 0);
     }
 
+    /// Counts so many tokens of a form of the document at hand, which has one end, and the term that they become if they are kept.
+    #[inline]
+    pub(crate) fn count_form(
+        &mut self,
+        forms: &mut Forms<FormTally>,
+        row: u32,
+        tokens: u32,
+        term: Option<u32>,
+    ) {
+        let touched = forms.touch(row);
+        let tally = &mut forms.rows[row as usize].tally;
+        tally.count += u64::from(tokens);
+        tally.documents += 1;
+        self.touched |= touched;
+        if let Some(term) = term {
+            let term = &mut forms.of_spelling(term).tally;
+            if term.last_term_document != self.document {
+                term.last_term_document = self.document;
+                term.term_documents += 1;
+            }
+        }
+    }
+
     #[inline(always)]
     fn ended(&mut self, token: &Live, end: End) {
         // Out of the loop in which the form alone decides: it is called for every token there.

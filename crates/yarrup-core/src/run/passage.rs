@@ -275,6 +275,33 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         self.live = live;
     }
 
+    /// Takes the distinct forms of a document through the steps, each with how many tokens it has: of a passage of one segment, whose forms have one end
+    /// each. `count` is given each form's row and its tokens, and the term that they become, if they are kept.
+    pub(crate) fn distinct(
+        &mut self,
+        variant: Variant,
+        forms: &[(u32, u32)],
+        mut count: impl FnMut(&mut Forms<T>, u32, u32, Option<u32>),
+    ) {
+        let index = self.variant(variant);
+        for &(number, tokens) in forms {
+            let term = match self.fate(index, variant, number).0 {
+                Fate::Kept { to } => Some(to),
+                Fate::Dropped { .. } | Fate::Unknown => None,
+            };
+            count(&mut self.variants[index].1[0], number, tokens, term);
+        }
+    }
+
+    /// The term that the tokens of a form of the last document become, of a passage of one segment.
+    pub(crate) fn term_of(&self, variant: Variant, form: u32) -> Option<u32> {
+        let (_, segments) = self.variants.iter().find(|(known, _)| *known == variant)?;
+        match segments.first()?.rows.get(form as usize)?.fate() {
+            Fate::Kept { to } => Some(to),
+            Fate::Dropped { .. } | Fate::Unknown => None,
+        }
+    }
+
     fn pass_told<O: Observer<Tally = T>>(&self, variant: usize, segment: usize, observer: &mut O) {
         let steps = self.segments[segment].clone();
         observer.passed(steps, &self.variants[variant].1[segment], &self.spellings);

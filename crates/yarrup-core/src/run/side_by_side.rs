@@ -47,8 +47,8 @@ pub struct SideBySide<'p> {
 }
 
 impl<'p> SideBySide<'p> {
-    /// A worker for these recipes that has seen nothing yet. `terms` says whether the terms of each document are asked for.
-    pub fn new(alternatives: Vec<Alternative<'p>>, terms: bool) -> SideBySide<'p> {
+    /// A worker for these recipes that has seen nothing yet.
+    pub fn new(alternatives: Vec<Alternative<'p>>) -> SideBySide<'p> {
         let sharing: Vec<Sharing> = (0..alternatives.len()).map(|at| shared(&alternatives, at)).collect();
         let mut workers: Vec<Worker<'p>> = Vec::new();
         for (at, alternative) in alternatives.iter().enumerate() {
@@ -58,7 +58,7 @@ impl<'p> SideBySide<'p> {
                 (0..alternatives.len()).filter(defers).map(|other| alternatives[other].pipeline).collect();
             let notes = sharing.iter().any(|other| other.looks.is_some_and(|(from, _)| from == at));
             let looks = sharing[at].looks.map_or(0, |(_, steps)| steps);
-            workers.push(Worker::beside(alternative.pipeline, terms, &group, (notes, looks)));
+            workers.push(Worker::beside(alternative.pipeline, &group, (notes, looks)));
         }
         SideBySide { alternatives, sharing, workers, spellings: Interner::default() }
     }
@@ -88,9 +88,17 @@ impl<'p> SideBySide<'p> {
         }
     }
 
-    /// The terms of the last document under the recipe in this place, in order, by the numbers that they have in all of them. Only where they are asked for.
-    pub fn terms(&self, alternative: usize) -> &[u32] {
-        self.workers[alternative].term_numbers()
+    /// The terms of the last document under the recipe in this place by the numbers that they have in all of them, each with how many tokens it has; a term
+    /// may stand there several times, its tokens one by one or together.
+    pub fn terms(&self, alternative: usize) -> &[(u32, u32)] {
+        self.workers[alternative].bag()
+    }
+
+    /// The terms of the last document under the recipe in this place, in the order of its tokens. `original` is its text.
+    pub fn terms_in_order(&mut self, alternative: usize, original: &str) -> Vec<&str> {
+        let (before, rest) = self.workers.split_at_mut(alternative);
+        let terms = rest[0].terms_in_order(before.get(self.sharing[alternative].lead), original);
+        terms.iter().map(|term| self.spellings.text(*term)).collect()
     }
 
     /// The spelling of a term.
@@ -98,12 +106,13 @@ impl<'p> SideBySide<'p> {
         self.spellings.text(term)
     }
 
-    /// The cleaned text of the last document under the recipe in this place: `original` is its text. Only where terms are asked for.
+    /// The cleaned text of the last document under the recipe in this place: `original` is its text.
     pub fn clean(&mut self, alternative: usize, original: &str) -> String {
         let pipeline = self.alternatives[alternative].pipeline;
         if pipeline.is_text_recipe() {
             return self.workers[self.sharing[alternative].lead].rewritten(original).to_owned();
         }
+        self.terms_in_order(alternative, original);
         self.workers[alternative].joined_terms(&self.spellings)
     }
 

@@ -52,6 +52,14 @@ pub struct Worker<'p> {
     writes_clean: bool,
     /// Of the last document: characters as found, tokens as found, and tokens that are kept.
     last: Counted,
+    /// Of the last document: for which documents it was taken.
+    variant: Variant,
+    /// Of the last document: its forms, each with how many tokens it has.
+    distinct: Vec<(u32, u32)>,
+    /// By form: its place among these, if it is there.
+    seen: Vec<u32>,
+    /// Of the last document: its terms, each with how many tokens it has.
+    bag: Vec<(u32, u32)>,
 }
 
 /// What a worker has counted.
@@ -116,6 +124,10 @@ impl<'p> Worker<'p> {
             clean: Clean { is_of_lines: pipeline.splitter.makes_lines(), ..Clean::default() },
             writes_clean: true,
             last: Counted::default(),
+            variant: Variant::of_bits(0),
+            distinct: Vec::new(),
+            seen: Vec::new(),
+            bag: Vec::new(),
         }
     }
 
@@ -124,11 +136,10 @@ impl<'p> Worker<'p> {
     /// tokens in their order is wanted by others, and of how many of its token steps it is given.
     pub(super) fn beside(
         pipeline: &'p Pipeline,
-        terms: bool,
         group: &[&Pipeline],
         (notes, given): (bool, usize),
     ) -> Worker<'p> {
-        let outputs = Outputs { clean: terms, ..Outputs::default() };
+        let outputs = Outputs { clean: true, ..Outputs::default() };
         let mut worker = Worker::new(pipeline, outputs);
         let needs_text = |other: &&Pipeline| !defers(other, outputs);
         worker.defers &= !group.iter().any(needs_text);
@@ -152,21 +163,80 @@ impl<'p> Worker<'p> {
     /// Takes a document as the first of those that begin with the same text steps and split.
     pub(super) fn take_ahead(&mut self, document: &Document<'_>) {
         self.passage.looks.noted.clear();
-        self.take(document);
+        let original = document.text;
+        let variant = self.begin(document);
+        let (found, characters) = self.rewrite(original, variant);
+        self.split(original);
+        self.look_up(original, variant, characters);
+        let tokens_before = self.note_found(original);
+        self.count_distinct();
+        self.last.characters = found;
+        self.last.tokens_before = tokens_before;
+        let distinct = std::mem::take(&mut self.distinct);
+        self.take_on(document, variant, &distinct);
+        self.distinct = distinct;
     }
 
     /// Takes a document whose text another has rewritten and split.
     pub(super) fn take_behind(&mut self, lead: &mut Worker<'_>, document: &Document<'_>) {
         self.passage.looks.noted.clear();
+        let variant = self.begin(document);
+        self.overgrown = lead.overgrown;
+        self.last = lead.last;
+        self.exchange_text(lead);
+        self.take_on(document, variant, &lead.distinct);
+        self.exchange_text(lead);
+    }
+
+    fn begin(&mut self, document: &Document<'_>) -> Variant {
+        assert!(document.text.len() <= LONGEST_DOCUMENT, "the reader refuses documents that are too long");
         let variant = self.pipeline.variant(document.text, document.fields);
         self.ledger.begin_document(variant);
         self.begin_outputs();
-        self.overgrown = lead.overgrown;
-        let Counted { characters, tokens_before, .. } = lead.last;
-        self.exchange_text(lead);
-        let tokens_after = self.pass(document, variant, tokens_before);
-        self.exchange_text(lead);
+        self.variant = variant;
+        variant
+    }
+
+    /// Takes the tokens of a document, which have their numbers, through the token steps.
+    fn take_on(&mut self, document: &Document<'_>, variant: Variant, distinct: &[(u32, u32)]) {
+        let Counted { characters, tokens_before, .. } = self.last;
+        self.bag.clear();
+        let tokens_after = if self.passage.parts() {
+            let tokens_after = self.pass(document, variant, tokens_before);
+            self.bag.extend(self.clean.terms.iter().map(|term| (*term, 1)));
+            tokens_after
+        } else {
+            let (ledger, bag) = (&mut self.ledger, &mut self.bag);
+            let mut kept = 0;
+            self.passage.distinct(variant, distinct, |forms, row, tokens, term| {
+                ledger.count_form(forms, row, tokens, term);
+                if let Some(term) = term {
+                    kept += u64::from(tokens);
+                    bag.push((term, tokens));
+                }
+            });
+            kept
+        };
         self.end(Counted { characters, tokens_before, tokens_after });
+    }
+
+    /// Counts the tokens of each form of the document at hand.
+    fn count_distinct(&mut self) {
+        self.distinct.clear();
+        for &number in &self.numbers {
+            let place = number as usize;
+            if place >= self.seen.len() {
+                self.seen.resize(place + 1, u32::MAX);
+            }
+            // The place of another document's form is of no account here.
+            match self.distinct.get_mut(self.seen[place] as usize) {
+                Some((known, tokens)) if *known == number => *tokens += 1,
+                _ => {
+                    self.seen[place] = self.distinct.len() as u32;
+                    self.distinct.push((number, 1));
+                }
+            }
+        }
     }
 
     fn exchange_text(&mut self, other: &mut Worker<'_>) {
@@ -180,8 +250,30 @@ impl<'p> Worker<'p> {
         self.last = counted;
     }
 
-    /// The numbers of the terms of the last document.
-    pub(super) fn term_numbers(&self) -> &[u32] {
+    /// The terms of the last document by their numbers, each with how many tokens it has; a term may stand there several times.
+    pub(super) fn bag(&self) -> &[(u32, u32)] {
+        &self.bag
+    }
+
+    /// The terms of the last document in the order of its tokens. `lead` is the one that rewrote and split its text.
+    pub(super) fn terms_in_order(&mut self, lead: Option<&Worker<'_>>, original: &str) -> &[u32] {
+        if !self.passage.parts() {
+            let (text, spans, numbers) = match lead {
+                Some(lead) => (&lead.text, &lead.spans, &lead.numbers),
+                None => (&self.text, &self.spans, &self.numbers),
+            };
+            let mut found = Vec::new();
+            if let Some(splitter) = self.pipeline.splitter.sentences() {
+                splitter.split(text.as_str(original), &mut found);
+            }
+            let mut sentences = Sentences { found: &found, now: 0 };
+            self.clean.begin();
+            for (span, number) in spans.iter().zip(numbers) {
+                if let Some(term) = self.passage.term_of(self.variant, *number) {
+                    self.clean.take(term, sentences.number(span.start));
+                }
+            }
+        }
         &self.clean.terms
     }
 
@@ -190,7 +282,7 @@ impl<'p> Worker<'p> {
         self.text.as_str(original)
     }
 
-    /// The terms of the last document, joined.
+    /// The terms of the last document, joined; [`Worker::terms_in_order`] comes before.
     pub(super) fn joined_terms(&mut self, spellings: &Interner) -> String {
         self.clean.text.clear();
         self.clean.write(spellings);

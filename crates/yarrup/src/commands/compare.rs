@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::Path;
 
-use yarrup_core::compare::{LengthShift, Overview, StepText, align, described};
+use yarrup_core::compare::{LengthShift, Overview, Ranked, StepText, align, described};
 use yarrup_core::study::GroupBy;
 use yarrup_core::{Account, Alternative, Fields, language_of};
 use yarrup_io::{Holding, NewFolder, Numbered, Pass, RECIPE_FILE, Source, read_account};
@@ -18,8 +18,8 @@ use super::run_figures::noted;
 use crate::arguments::TableFormat;
 use crate::compare_arguments::CompareArguments;
 use crate::comparing::{
-    Bounds, CollectionShift, Comparing, Comparison, MOST, Made, PairFacts, Side, WordPairs, each_step_out,
-    letter, named, names, rounded, split_alone, varied,
+    Bounds, CollectionShift, Comparing, Comparison, MOST, Made, PairFacts, Side, WordPairs, at_once,
+    each_step_out, letter, named, names, rounded, split_alone, varied,
 };
 use crate::failure::{Exit, Failure};
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_losses, threads};
@@ -133,21 +133,23 @@ fn of_recipes(
             },
         ));
     }
-    let sides =
-        made.iter().zip(&read.accounts).take(compared).enumerate().map(|(place, (made, account))| Side {
-            letter: letter(place),
-            name: made.name.clone(),
-            language: made.compiled.recipe.language.clone(),
-            overview: Overview::of(account),
-            settings: made.settings.clone(),
-            without: made.without,
-            mates: words.map(|words| words.under(&made.compiled.pipeline)),
-        });
-    let pairs = (1..compared).map(|there| PairFacts {
+    let ranked = at_once(0..compared, policy.threads, |place| Ranked::of(&read.accounts[place]));
+    let overviews = read.accounts.iter().zip(&ranked).map(|(account, ranked)| Overview::of(account, ranked));
+    let sides = made.iter().zip(overviews).enumerate().map(|(place, (made, overview))| Side {
+        letter: letter(place),
+        name: made.name.clone(),
+        language: made.compiled.recipe.language.clone(),
+        overview,
+        settings: made.settings.clone(),
+        without: made.without,
+        mates: words.map(|words| words.under(&made.compiled.pipeline)),
+    });
+    let pairs = at_once(1..compared, policy.threads, |there| PairFacts {
         changed: read.changed.get(there - 1),
         splits: read.splits.get(there - 1).and_then(Option::as_ref),
         ..PairFacts::of(
             &read.accounts,
+            &ranked,
             (there, align(&made[0].steps, &made[there].steps)),
             (&made[0].compiled.pipeline, &made[there].compiled.pipeline),
         )
@@ -162,7 +164,7 @@ fn of_recipes(
             .map(|file| file.name.clone())
             .collect(),
         sides: sides.collect(),
-        pairs: pairs.collect(),
+        pairs,
         labels,
         label: arguments.label.clone(),
         by: arguments.by.clone(),
@@ -258,12 +260,14 @@ fn of_runs(
             });
         }
     }
-    let sides = accounts.iter().zip(&runs).zip(names(&arguments.compared)).enumerate();
-    let sides = sides.map(|(place, ((account, run), name))| Side {
+    let ranked: Vec<Ranked<'_>> = accounts.iter().map(Ranked::of).collect();
+    let overviews = accounts.iter().zip(&ranked).map(|(account, ranked)| Overview::of(account, ranked));
+    let sides = overviews.zip(&runs).zip(names(&arguments.compared)).enumerate();
+    let sides = sides.map(|(place, ((overview, run), name))| Side {
         letter: letter(place),
         name,
         language: run.studied.compiled.recipe.language.clone(),
-        overview: Overview::of(account),
+        overview,
         settings: Vec::new(),
         without: None,
         mates: words.map(|words| words.under(&run.studied.compiled.pipeline)),
@@ -271,7 +275,7 @@ fn of_runs(
     let pairs = (1..runs.len()).zip(shifts.into_iter().skip(1)).map(|(there, shift)| {
         let pipeline = |run: usize| &runs[run].studied.compiled.pipeline;
         let steps = align(&runs[0].steps, &runs[there].steps);
-        let facts = PairFacts::of(&accounts, (there, steps), (pipeline(0), pipeline(there)));
+        let facts = PairFacts::of(&accounts, &ranked, (there, steps), (pipeline(0), pipeline(there)));
         PairFacts {
             changed: again.as_ref().and_then(|again| again.changed.get(there - 1)),
             splits: again.as_ref().and_then(|again| again.splits.get(there - 1)).and_then(Option::as_ref),

@@ -2,6 +2,7 @@
 
 use std::io::Write;
 
+use unicode_width::UnicodeWidthStr;
 use yarrup_core::compare::{Conflation, DisagreementKind, Missing, Overview, StepPair, StepStatus, Stretch};
 use yarrup_report::{Align, Marked, counted, grouped, percent, table, visible, visible_name, wrapped};
 
@@ -94,6 +95,39 @@ fn change(before: u64, after: u64) -> String {
         std::cmp::Ordering::Less => format!("−{}", grouped(before - after)),
         std::cmp::Ordering::Greater => format!("+{}", grouped(after - before)),
     }
+}
+
+/// The columns that go first where there is no room for all.
+const GIVING_WAY: [&str; 7] =
+    ["once only", "rank overlap", "terms only in A", "only here", "apart here", "together here", "emptied"];
+
+/// A table without the columns that find no room, and their names.
+fn fitting<'t>(
+    mut columns: Vec<(&'t str, Align)>,
+    mut rows: Vec<Vec<String>>,
+    width: usize,
+) -> (Vec<(&'t str, Align)>, Vec<Vec<String>>, Vec<&'t str>) {
+    let room = |columns: &[(&str, Align)], rows: &[Vec<String>]| -> usize {
+        let of_column = |(place, (title, _)): (usize, &(&str, Align))| {
+            // A heading may stand on two lines.
+            let heading = title.split(' ').map(str::len).max().unwrap_or(0);
+            rows.iter().map(|row| row[place].width()).max().unwrap_or(0).max(heading) + 3
+        };
+        columns.iter().enumerate().map(of_column).sum()
+    };
+    let mut gone = Vec::new();
+    for name in GIVING_WAY {
+        if room(&columns, &rows) <= width {
+            break;
+        }
+        if let Some(place) = columns.iter().position(|(title, _)| *title == name) {
+            gone.push(columns.remove(place).0);
+            rows.iter_mut().for_each(|row| {
+                row.remove(place);
+            });
+        }
+    }
+    (columns, rows, gone)
 }
 
 /// The first entries of a list, as many as a line has room for.
@@ -292,11 +326,20 @@ impl Shown<'_> {
             row
         });
         let rows: Vec<Vec<String>> = rows.collect();
+        let (columns, rows, gone) = fitting(columns, rows, look.width);
+        let tells_together = columns.iter().any(|(name, _)| name.starts_with("together"));
         write!(out, "{}", table(&columns, &rows, look))?;
+        if !gone.is_empty() {
+            writeln!(
+                out,
+                "  {}",
+                look.faint(&format!("found no room: {}; --format csv has all", gone.join(", ")))
+            )?;
+        }
         if !same.is_empty() {
             writeln!(out, "  {}", look.faint(&format!("the same in all: {}", same.join(", "))))?;
         }
-        if !is_drift {
+        if tells_together {
             writeln!(
                 out,
                 "  {}",

@@ -108,6 +108,20 @@ pub(crate) fn overview_rows(comparison: &Comparison<'_>) -> Rows {
         columns.push(Column::new("mates_together", "mates together").aside());
         columns.push(Column::new("others_together", "others together").aside());
     }
+    let against = comparison.sides.len() > 2;
+    for name in [
+        "terms_only_in_a",
+        "terms_only_here",
+        "shared_tokens",
+        "rank_overlap",
+        "together_here",
+        "apart_here",
+        "documents_changed",
+    ] {
+        if against {
+            columns.push(Column::new(name, name).aside());
+        }
+    }
     let most_bits = most_bits(comparison);
     let row = |(place, side): (usize, &crate::comparing::Side)| {
         let overview = &side.overview;
@@ -143,9 +157,28 @@ pub(crate) fn overview_rows(comparison: &Comparison<'_>) -> Rows {
             row.push(Cell::Count(mates.mates.1));
             row.push(Cell::Count(mates.others.1));
         }
+        if against {
+            let pair = comparison.pairs.iter().find(|pair| pair.there == place);
+            row.extend(pair.map_or_else(|| vec![Cell::Nothing; 7], against_cells));
+        }
         row
     };
     Rows { columns, rows: comparison.sides.iter().enumerate().map(row).collect() }
+}
+
+/// How a recipe or run stands to the first.
+fn against_cells(pair: &PairFacts<'_>) -> Vec<Cell> {
+    let both = &pair.vocabularies;
+    let of_one = |cell: Cell| if pair.drift.is_some() { Cell::Nothing } else { cell };
+    vec![
+        Cell::Count(both.only_here.0),
+        Cell::Count(both.only_there.0),
+        Cell::Share(both.shared_tokens),
+        Cell::Number(both.rank_overlap),
+        of_one(Cell::Count(pair.together_there.tokens)),
+        of_one(Cell::Count(pair.together_here.tokens)),
+        pair.changed.map_or(Cell::Nothing, |changed| Cell::Count(changed.all().changed)),
+    ]
 }
 
 /// The information on the labels in the text as found.

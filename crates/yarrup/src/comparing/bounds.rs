@@ -24,7 +24,9 @@ impl Bounds {
             let mut named: Vec<(String, Option<f64>)> = Vec::new();
             let holds = bound.holds(&mut |name: &str| {
                 let found = measures.iter().find(|(known, _)| *known == name).map(|(_, value)| *value);
-                named.push((name.to_owned(), found));
+                if !named.iter().any(|(known, _)| known == name) {
+                    named.push((name.to_owned(), found));
+                }
                 found.map(|value| value.to_string().into())
             });
             if let Some((unknown, _)) = named.iter().find(|(_, found)| found.is_none()) {

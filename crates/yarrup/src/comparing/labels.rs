@@ -43,7 +43,13 @@ impl LabelSample {
                 _ => return,
             };
         }
-        let terms = (0..self.alternatives).map(|at| (taken.terms(at).to_vec(), taken.tokens(at).0)).collect();
+        let terms = (0..self.alternatives)
+            .map(|at| {
+                let terms = taken.terms(at).iter();
+                let terms = terms.flat_map(|(term, tokens)| std::iter::repeat_n(*term, *tokens as usize));
+                (terms.collect(), taken.tokens(at).0)
+            })
+            .collect();
         self.kept.insert(lot, Kept { label: label.to_owned(), terms });
     }
 

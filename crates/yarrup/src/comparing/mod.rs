@@ -9,7 +9,7 @@ mod passing;
 use std::collections::BTreeMap;
 
 use yarrup_core::compare::{
-    ChangedDocuments, Conflation, Drift, LengthShift, Overview, Pairing, SplitContrast, StepPair,
+    ChangedDocuments, Conflation, Drift, LengthShift, Overview, Pairing, Ranked, SplitContrast, StepPair,
     Vocabularies,
 };
 use yarrup_core::{Account, Pipeline};
@@ -70,30 +70,23 @@ impl<'a> PairFacts<'a> {
     /// What the accounts say of the recipe in the place `there` against the first.
     pub(crate) fn of(
         accounts: &'a [Account],
+        ranked: &[Ranked<'a>],
         (there, steps): (usize, Vec<StepPair>),
         recipes: (&'a Pipeline, &'a Pipeline),
     ) -> PairFacts<'a> {
         let pairing = Pairing::of(&accounts[0], &accounts[there]).with_recipes(recipes.0, recipes.1);
-        // Each takes a while with many words.
-        std::thread::scope(|scope| {
-            let here = scope.spawn(|| pairing.conflation());
-            let other = scope.spawn(|| pairing.reversed().conflation());
-            let vocabularies = Vocabularies::of(pairing);
-            let joined = |thread: std::thread::ScopedJoinHandle<'_, Conflation<'a>>| {
-                thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
-            };
-            PairFacts {
-                there,
-                pairing,
-                steps,
-                vocabularies,
-                together_here: joined(here),
-                together_there: joined(other),
-                changed: None,
-                splits: None,
-                drift: None,
-            }
-        })
+        let (together_here, together_there) = pairing.conflations();
+        PairFacts {
+            there,
+            pairing,
+            steps,
+            vocabularies: Vocabularies::of(&ranked[0], &ranked[there]),
+            together_here,
+            together_there,
+            changed: None,
+            splits: None,
+            drift: None,
+        }
     }
 
     /// What has changed in the vocabulary from one collection to another.
@@ -156,6 +149,34 @@ impl<'a> PairFacts<'a> {
         }
         measures
     }
+}
+
+/// Makes something for each of these numbers, a few at a time.
+pub(crate) fn at_once<T: Send>(
+    numbers: std::ops::Range<usize>,
+    threads: usize,
+    make: impl Fn(usize) -> T + Sync,
+) -> Vec<T> {
+    let next = std::sync::atomic::AtomicUsize::new(numbers.start);
+    let mut made: Vec<(usize, T)> = std::thread::scope(|scope| {
+        let work = || {
+            let mut made = Vec::new();
+            loop {
+                let number = next.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+                if number >= numbers.end {
+                    return made;
+                }
+                made.push((number, make(number)));
+            }
+        };
+        let workers: Vec<_> = (0..threads.max(1)).map(|_| scope.spawn(work)).collect();
+        workers
+            .into_iter()
+            .flat_map(|worker| worker.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
+            .collect()
+    });
+    made.sort_by_key(|(number, _)| *number);
+    made.into_iter().map(|(_, made)| made).collect()
 }
 
 /// All that is said of what is compared.

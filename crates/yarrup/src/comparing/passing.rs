@@ -67,7 +67,7 @@ impl<'p> Pass for Comparing<'p> {
             (!first.splits_as(other)).then(|| SplitContrast::new(first.pipeline, other.pipeline))
         };
         Working {
-            side_by_side: SideBySide::new(self.alternatives.clone(), true),
+            side_by_side: SideBySide::new(self.alternatives.clone()),
             contrast: TermContrast::default(),
             changed: others.iter().map(|_| ChangedDocuments::new(self.keep)).collect(),
             splits: others.iter().map(split).collect(),
@@ -89,7 +89,10 @@ impl<'p> Pass for Comparing<'p> {
         for (other, changed) in (1..).zip(changed) {
             let change = contrast.change(side_by_side.terms(0), side_by_side.terms(other));
             changed.note(change, *order, group.as_deref(), || ShownDocument {
-                id: record.id.to_string(),
+                id: match self.text {
+                    None => record.id.to_string(),
+                    Some(_) => record.field("id").unwrap_or_default().into_owned(),
+                },
                 text: text.to_owned(),
                 here: side_by_side.clean(0, text),
                 there: side_by_side.clean(other, text),

@@ -4,6 +4,7 @@ mod bad_input;
 mod belief;
 mod check;
 mod collection;
+mod compare;
 mod conditions;
 mod databases;
 mod demo;
