@@ -117,7 +117,7 @@ impl Account {
 
     /// The account of what was counted, with all spellings in order.
     fn of_counts(counts: Counts<'_>, (texts, renumbered): (Texts, Renumbering)) -> Account {
-        let Counts { pipeline, ledger, variants } = counts;
+        let Counts { pipeline, ledger, variants, .. } = counts;
         let mut account = Account::empty_up_to(pipeline, ledger.tokens.len());
         let text = |number: u32| renumbered.numbers.get(number as usize).copied().unwrap_or(NO_TEXT);
         account.texts = texts;

@@ -113,11 +113,10 @@ impl Pipeline {
         self.tokens.iter().any(|stage| stage.facts().gives_lemmas())
     }
 
-    /// Whether some of the first so many token steps look at tokens in their order.
-    pub(crate) fn looks_within(&self, steps: usize) -> bool {
-        let looks =
-            |stage: &TokenStage| matches!(stage.work, TokenWork::Sequence(_) | TokenWork::FormInOrder(_));
-        self.tokens.iter().take(steps).any(looks)
+    /// The last of the first so many token steps that does not decide form by form, by its index.
+    pub(crate) fn last_part_within(&self, steps: usize) -> Option<usize> {
+        let decides = |stage: &TokenStage| matches!(stage.work, TokenWork::Form(_));
+        self.tokens.iter().take(steps).rposition(|stage| !decides(stage))
     }
 
     /// What stands in the place of white space that a step puts into a token, so that terms can be told apart in the cleaned text: the sign of

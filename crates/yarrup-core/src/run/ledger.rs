@@ -70,6 +70,14 @@ pub(crate) struct FormTally {
     last_term_document: u32,
 }
 
+impl FormTally {
+    /// Takes what another has counted of the spelling as a term.
+    pub(crate) fn take_terms_of(&mut self, other: &FormTally) {
+        self.term_documents = other.term_documents;
+        self.last_term_document = other.last_term_document;
+    }
+}
+
 /// Where the tokens of a form end.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) enum End {
@@ -258,6 +266,55 @@ impl Ledger {
         }
     }
 
+    /// Counts so many tokens of the document at hand that came to a segment as the form of this row, and were named by `origin` before.
+    pub(crate) fn count_arrived(&mut self, forms: &mut Forms<FormTally>, row: u32, tokens: u32) {
+        let touched = forms.touch(row);
+        let tally = &mut forms.rows[row as usize].tally;
+        tally.count += u64::from(tokens);
+        if tally.last_document != self.document {
+            tally.last_document = self.document;
+            tally.documents += 1;
+            self.touched |= touched;
+        }
+    }
+
+    /// Counts the end of so many tokens of the document at hand.
+    pub(crate) fn count_end(
+        &mut self,
+        forms: &mut Forms<FormTally>,
+        (origin, mark): (u32, Mark),
+        end: End,
+        tokens: u32,
+    ) {
+        if let End::Kept { term } = end {
+            let term = &mut forms.of_spelling(term).tally;
+            if term.last_term_document != self.document {
+                term.last_term_document = self.document;
+                term.term_documents += 1;
+            }
+        }
+        self.count_journeys((origin, mark.without_labels(), end), tokens);
+    }
+
+    /// Takes over what another ledger has counted of the steps up to the one with this index, which both have alike; `forms` are those of both, variant by
+    /// variant, up to the segment behind it.
+    pub(crate) fn take_over(&mut self, other: &Ledger, step: usize) {
+        self.tokens[..=step].copy_from_slice(&other.tokens[..=step]);
+        let dropped = other.dropped_documents.iter().filter(|((at, _), _)| usize::from(*at) <= step);
+        self.dropped_documents.extend(dropped.map(|(key, count)| (*key, *count)));
+        if let (Some(own), Some(theirs)) = (&mut self.journeys, &other.journeys) {
+            for (key, journey) in theirs.iter() {
+                let at = match key.2 {
+                    End::Dropped { step, .. } | End::Joined { step, .. } => usize::from(step),
+                    End::Kept { .. } => usize::MAX,
+                };
+                if at <= step {
+                    *own.of(*key) = *journey;
+                }
+            }
+        }
+    }
+
     #[inline(always)]
     fn ended(&mut self, token: &Live, end: End) {
         // Out of the loop in which the form alone decides: it is called for every token there.
@@ -268,9 +325,15 @@ impl Ledger {
 
     #[inline(never)]
     fn count_journey(&mut self, token: &Live, end: End) {
+        self.count_journeys((token.origin, token.mark.without_labels(), end), 1);
+    }
+
+    /// Counts so many tokens of the document at hand that made the same journey.
+    #[inline]
+    fn count_journeys(&mut self, key: JourneyKey, tokens: u32) {
         let Some(journeys) = &mut self.journeys else { return };
-        let journey = journeys.of((token.origin, token.mark.without_labels(), end));
-        journey.count += 1;
+        let journey = journeys.of(key);
+        journey.count += u64::from(tokens);
         if journey.last_document != self.document {
             journey.last_document = self.document;
             journey.documents += 1;

@@ -75,34 +75,21 @@ impl Look<'_> {
     }
 }
 
-/// What a step made of the tokens of the document at hand, for the passages of other recipes that begin alike. They number spellings alike.
-#[derive(Debug)]
-pub(super) struct LookMade {
-    step: usize,
-    regards: Vec<Regard>,
-    added: Vec<Live>,
-}
-
-/// What a passage makes known to others, and what it is given by others.
+/// The tokens of the document at hand as they leave a step, for the passages of other recipes that begin alike. They number spellings alike.
 #[derive(Debug, Default)]
-pub(super) struct SharedLooks {
-    /// Whether what steps make of the document at hand is noted.
-    pub(super) notes: bool,
-    pub(super) noted: Vec<LookMade>,
-    /// How many token steps are those of the passage whose notes are given.
-    pub(super) steps: usize,
-    pub(super) given: Vec<LookMade>,
+pub(super) struct Halts {
+    /// Behind which steps tokens are looked at, by their indexes.
+    pub(super) behind: Vec<usize>,
+    /// The tokens behind each of these, in the same order. Empty where a step before has left the document out.
+    pub(super) tokens: Vec<Vec<Live>>,
 }
 
-impl SharedLooks {
-    /// What the step made of the tokens of this document, if that is given.
-    fn given(&self, step: usize) -> Option<&LookMade> {
-        self.given.iter().find(|look| look.step == step && step < self.steps)
-    }
-
-    fn note(&mut self, step: usize, regards: &[Regard], added: &[Live]) {
-        if self.notes {
-            self.noted.push(LookMade { step, regards: regards.to_vec(), added: added.to_vec() });
+impl Halts {
+    fn note(&mut self, step: usize, live: &[Live]) {
+        if let Some(at) = self.behind.iter().position(|known| *known == step) {
+            self.tokens.resize(self.behind.len(), Vec::new());
+            self.tokens[at].clear();
+            self.tokens[at].extend_from_slice(live);
         }
     }
 }
@@ -156,7 +143,7 @@ pub(crate) struct Passage<'p, T> {
     join: String,
     live: Vec<Live>,
     regards: Vec<Regard>,
-    pub(super) looks: SharedLooks,
+    pub(super) halts: Halts,
 }
 
 /// A document on its way through the token steps.
@@ -204,13 +191,18 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             join: pipeline.join_sign().to_owned(),
             live: Vec::new(),
             regards: Vec::new(),
-            looks: SharedLooks::default(),
+            halts: Halts::default(),
         }
     }
 
     /// Whether some step looks at more than one token at a time.
     pub(crate) fn parts(&self) -> bool {
         self.keeps || self.segments.len() > 1
+    }
+
+    /// How many segments there are.
+    pub(crate) fn segment_count(&self) -> usize {
+        self.segments.len()
     }
 
     /// The index of a variant's forms.
@@ -252,27 +244,94 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live.clear();
         self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
         self.pass_told(index, 0, observer);
-        let mut is_left_out = false;
-        for number in 1..self.segments.len() {
+        self.pass_on(index, (1, false), tokens, &mut live, observer);
+        self.live = live;
+    }
+
+    /// Takes tokens on that have come to the segment behind the step with this index, which is no step that decides form by form. `is_left_out` says whether a step
+    /// has left the document out already.
+    pub(crate) fn from_step<O: Observer<Tally = T>>(
+        &mut self,
+        (step, is_left_out): (usize, bool),
+        arrived: &[Live],
+        tokens: &Tokens<'_>,
+        observer: &mut O,
+    ) {
+        let index = self.variant(tokens.variant);
+        let mut live = std::mem::take(&mut self.live);
+        live.clear();
+        live.extend_from_slice(arrived);
+        let segment = self.segment_behind(step);
+        self.later_segment(index, segment, tokens.variant, &mut live, observer);
+        self.pass_on(index, (segment + 1, is_left_out), tokens, &mut live, observer);
+        self.live = live;
+    }
+
+    /// The number of the segment behind a step that does not decide form by form.
+    pub(crate) fn segment_behind(&self, step: usize) -> usize {
+        self.segments.iter().position(|steps| steps.start == step + 1).unwrap_or(0)
+    }
+
+    /// Whether no step looks at more than one token behind this one.
+    pub(crate) fn is_last_part(&self, step: usize) -> bool {
+        self.segment_behind(step) + 1 == self.segments.len()
+    }
+
+    /// What the last segment makes of a form that comes to it, and the row of the form.
+    pub(crate) fn last_segment(
+        &mut self,
+        of: Variant,
+        spelling: u32,
+        mark: Mark,
+    ) -> (&mut Forms<T>, u32, Fate) {
+        let (index, segment) = (self.variant(of), self.segments.len() - 1);
+        let forms = &mut self.variants[index].1[segment];
+        let steps = self.segments[segment].clone();
+        let (row, is_new) = forms.of_form(spelling, mark);
+        if is_new {
+            let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+            forms.decide(row, stages, of, &mut self.spellings, &self.join);
+        }
+        let fate = forms.rows[row as usize].fate();
+        (forms, row, fate)
+    }
+
+    /// The forms of the first segment, which have a row for each spelling.
+    pub(crate) fn first_forms(&mut self, of: Variant) -> &mut Forms<T> {
+        let index = self.variant(of);
+        &mut self.variants[index].1[0]
+    }
+
+    /// Takes tokens through the segments from this one on, with the steps before each.
+    fn pass_on<O: Observer<Tally = T>>(
+        &mut self,
+        index: usize,
+        (first, mut is_left_out): (usize, bool),
+        tokens: &Tokens<'_>,
+        live: &mut Vec<Live>,
+        observer: &mut O,
+    ) {
+        self.halts.tokens.iter_mut().for_each(Vec::clear);
+        for number in first..self.segments.len() {
             let step = self.segments[number].start - 1;
             let stage = &self.pipeline.tokens[step];
             if stage.works_on(tokens.variant) && !is_left_out {
                 match &stage.work {
                     TokenWork::Sequence(_) | TokenWork::FormInOrder(_) => {
-                        self.look(step, tokens, &mut live, observer);
+                        self.look(step, tokens, live, observer);
                     }
-                    TokenWork::Document(_) => is_left_out = self.judge(step, tokens, &mut live, observer),
+                    TokenWork::Document(_) => is_left_out = self.judge(step, tokens, live, observer),
                     TokenWork::Form(_) => {}
                 }
             }
-            self.later_segment(index, number, tokens.variant, &mut live, observer);
+            self.halts.note(step, live);
+            self.later_segment(index, number, tokens.variant, live, observer);
             self.pass_told(index, number, observer);
         }
         let forms = &mut self.variants[index].1[0];
-        for token in &live {
+        for token in live.iter() {
             observer.kept(forms, token);
         }
-        self.live = live;
     }
 
     /// Takes the distinct forms of a document through the steps, each with how many tokens it has: of a passage of one segment, whose forms have one end
@@ -474,15 +533,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let mut regards = std::mem::take(&mut self.regards);
         regards.clear();
         let mut added: Vec<Live> = Vec::new();
-        let spared = match self.looks.given(step) {
-            Some(given) => {
-                regards.extend_from_slice(&given.regards);
-                added.extend_from_slice(&given.added);
-                Vec::new()
-            }
-            None => self.regard(step, tokens, live, &mut regards, &mut added),
-        };
-        self.looks.note(step, &regards, &added);
+        let spared = self.regard(step, tokens, live, &mut regards, &mut added);
         let wants_lemmas = self.wants_lemmas && self.pipeline.tokens[step].facts().gives_lemmas();
         let look = Look { step, before: live, regards: &regards, added: &added };
         observer.looked(look, &self.spellings);

@@ -32,8 +32,9 @@ impl Alternative<'_> {
 struct Sharing {
     /// The recipe whose text steps and split are the same; itself if none before is.
     lead: usize,
-    /// An earlier recipe of which more token steps are the same, one among them that looks at tokens in their order; and how many are.
-    looks: Option<(usize, usize)>,
+    /// An earlier recipe with the same token steps up to one that does not decide form by form, and the index of that step: the tokens are taken from
+    /// there.
+    fork: Option<(usize, usize)>,
 }
 
 /// One worker of several recipes. Text steps and split are done once for all recipes that begin with the same; so is what a step makes of tokens in their
@@ -56,9 +57,12 @@ impl<'p> SideBySide<'p> {
             let defers = |other: &usize| sharing[*other].lead == at;
             let group: Vec<&Pipeline> =
                 (0..alternatives.len()).filter(defers).map(|other| alternatives[other].pipeline).collect();
-            let notes = sharing.iter().any(|other| other.looks.is_some_and(|(from, _)| from == at));
-            let looks = sharing[at].looks.map_or(0, |(_, steps)| steps);
-            workers.push(Worker::beside(alternative.pipeline, &group, (notes, looks)));
+            let asked = sharing.iter().filter_map(|other| other.fork.filter(|(from, _)| *from == at));
+            let mut halts: Vec<usize> = asked.map(|(_, step)| step).collect();
+            halts.sort_unstable();
+            halts.dedup();
+            let fork = sharing[at].fork.map(|(_, step)| step);
+            workers.push(Worker::beside(alternative.pipeline, &group, halts, fork));
         }
         SideBySide { alternatives, sharing, workers, spellings: Interner::default() }
     }
@@ -70,19 +74,19 @@ impl<'p> SideBySide<'p> {
     /// As [`Worker::take`].
     pub fn take(&mut self, document: &Document<'_>) {
         for at in 0..self.workers.len() {
-            let Sharing { lead, looks } = self.sharing[at];
+            let Sharing { lead, fork } = self.sharing[at];
             let (before, rest) = self.workers.split_at_mut(at);
             let worker = &mut rest[0];
             worker.exchange_spellings(&mut self.spellings);
-            if let Some((from, _)) = looks {
-                worker.exchange_looks(&mut before[from]);
-            }
-            match before.get_mut(lead) {
-                Some(lead) => worker.take_behind(lead, document),
-                None => worker.take_ahead(document),
-            }
-            if let Some((from, _)) = looks {
-                worker.exchange_looks(&mut before[from]);
+            if let Some((from, step)) = fork {
+                let arrived = before[from].give_arrived(step);
+                worker.take_from(step, &mut before[lead], arrived.as_deref().unwrap_or_default(), document);
+                before[from].get_back(step, arrived);
+            } else {
+                match before.get_mut(lead) {
+                    Some(lead) => worker.take_behind(lead, document),
+                    None => worker.take_ahead(document),
+                }
             }
             worker.exchange_spellings(&mut self.spellings);
         }
@@ -96,8 +100,13 @@ impl<'p> SideBySide<'p> {
 
     /// The terms of the last document under the recipe in this place, in the order of its tokens. `original` is its text.
     pub fn terms_in_order(&mut self, alternative: usize, original: &str) -> Vec<&str> {
+        let Sharing { lead, fork } = self.sharing[alternative];
         let (before, rest) = self.workers.split_at_mut(alternative);
-        let terms = rest[0].terms_in_order(before.get(self.sharing[alternative].lead), original);
+        let arrived = fork.and_then(|(from, step)| before[from].arrived(step));
+        rest[0].exchange_spellings(&mut self.spellings);
+        rest[0].terms_in_order(before.get(lead), arrived, original);
+        rest[0].exchange_spellings(&mut self.spellings);
+        let terms = rest[0].last_terms();
         terms.iter().map(|term| self.spellings.text(*term)).collect()
     }
 
@@ -123,8 +132,9 @@ impl<'p> SideBySide<'p> {
 
     /// What was counted of each recipe, and the spellings that number it.
     pub(crate) fn into_counts(mut self) -> (Vec<Counts<'p>>, Interner) {
-        let leads: Vec<usize> = self.sharing.iter().map(|sharing| sharing.lead).collect();
-        let counts = Worker::counts_beside(self.workers, &leads, &mut self.spellings);
+        let shared: Vec<(usize, Option<(usize, usize)>)> =
+            self.sharing.iter().map(|sharing| (sharing.lead, sharing.fork)).collect();
+        let counts = Worker::counts_beside(self.workers, &shared, &mut self.spellings);
         (counts, self.spellings)
     }
 
@@ -138,19 +148,20 @@ fn shared(alternatives: &[Alternative<'_>], at: usize) -> Sharing {
     let own = &alternatives[at];
     let lead = (0..at).find(|other| own.splits_as(&alternatives[*other])).unwrap_or(at);
     if lead == at {
-        return Sharing { lead, looks: None };
+        return Sharing { lead, fork: None };
     }
-    // How many token steps both begin with, and whether some of them can be shared.
+    // The step up to which both have the same token steps, one that does not decide form by form.
     let common = |other: usize| {
         let theirs = &alternatives[other];
         let steps = own.alike(theirs).saturating_sub(own.pipeline.split + 1);
-        let looks = own.pipeline.looks_within(steps);
-        (own.splits_as(theirs) && own.pipeline.join_sign() == theirs.pipeline.join_sign() && looks)
-            .then_some(steps)
+        // Documents are counted by the conditions that hold for them, and terms are joined by one sign.
+        let counts_alike = own.pipeline.conditions == theirs.pipeline.conditions
+            && own.pipeline.join_sign() == theirs.pipeline.join_sign();
+        own.pipeline.last_part_within(steps).filter(|_| counts_alike && own.splits_as(theirs))
     };
-    let looks = (0..at).filter_map(|other| Some((other, common(other)?))).max_by_key(|(other, steps)| {
+    let fork = (0..at).filter_map(|other| Some((other, common(other)?))).max_by_key(|(other, step)| {
         // Of equals the first: the others have theirs from it.
-        (*steps, std::cmp::Reverse(*other))
+        (*step, std::cmp::Reverse(*other))
     });
-    Sharing { lead, looks }
+    Sharing { lead, fork }
 }

@@ -3,7 +3,7 @@
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::by_spelling::{Deciding, Naming, defers, recases};
 use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut, Outputs};
-use crate::run::forms::Forms;
+use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
 use crate::run::ledger::{End, FormTally, Ledger};
 use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
@@ -60,6 +60,10 @@ pub struct Worker<'p> {
     seen: Vec<u32>,
     /// Of the last document: its terms, each with how many tokens it has.
     bag: Vec<(u32, u32)>,
+    /// Whether tokens are taken over from another recipe where all that is left to do is done form by form.
+    groups: bool,
+    /// Of the last document: the spelling, the mark and the origin of each token that was taken over.
+    arrived: Vec<(u32, Mark, u32)>,
 }
 
 /// What a worker has counted.
@@ -68,6 +72,27 @@ pub(crate) struct Counts<'p> {
     pub(crate) ledger: Ledger,
     /// The forms of each variant.
     pub(crate) variants: FormsByVariant<FormTally>,
+    /// How many segments its token steps have.
+    segments: usize,
+}
+
+impl Counts<'_> {
+    /// Takes over what another recipe has counted up to the step with this index; the segment behind it has this number.
+    fn take_over(&mut self, other: &Counts<'_>, step: usize, segment: usize) {
+        self.ledger.take_over(&other.ledger, step);
+        for (variant, theirs) in &other.variants {
+            let at = self.variants.iter().position(|(known, _)| known == variant).unwrap_or_else(|| {
+                let segments = self.segments;
+                self.variants.push((*variant, (0..segments).map(|_| Forms::default()).collect()));
+                self.variants.len() - 1
+            });
+            let own = &mut self.variants[at].1;
+            own[0].take_over_first(&theirs[0]);
+            for number in 1..segment {
+                own[number].take_over(&theirs[number]);
+            }
+        }
+    }
 }
 
 /// What is counted of a document as a whole.
@@ -128,16 +153,19 @@ impl<'p> Worker<'p> {
             distinct: Vec::new(),
             seen: Vec::new(),
             bag: Vec::new(),
+            groups: false,
+            arrived: Vec::new(),
         }
     }
 
     /// A worker that stands beside those of other recipes. `group` are the recipes that begin with the same text steps and split, and go by what this
-    /// one makes of the text: all of them, its own among them; none if it goes by what another makes of it. `notes` says whether what its steps make of
-    /// tokens in their order is wanted by others, and of how many of its token steps it is given.
+    /// one makes of the text: all of them, its own among them; none if it goes by what another makes of it. `halts` are the steps behind which others take
+    /// the tokens over, and `fork` is the step behind which this one does.
     pub(super) fn beside(
         pipeline: &'p Pipeline,
         group: &[&Pipeline],
-        (notes, given): (bool, usize),
+        halts: Vec<usize>,
+        fork: Option<usize>,
     ) -> Worker<'p> {
         let outputs = Outputs { clean: true, ..Outputs::default() };
         let mut worker = Worker::new(pipeline, outputs);
@@ -145,8 +173,8 @@ impl<'p> Worker<'p> {
         worker.defers &= !group.iter().any(needs_text);
         worker.counts_all = false;
         worker.writes_clean = false;
-        worker.passage.looks.notes = notes;
-        worker.passage.looks.steps = given;
+        worker.passage.halts.behind = halts;
+        worker.groups = fork.is_some_and(|step| worker.passage.is_last_part(step));
         worker
     }
 
@@ -155,14 +183,89 @@ impl<'p> Worker<'p> {
         std::mem::swap(&mut self.passage.spellings, spellings);
     }
 
-    /// Takes what the steps of another have made of the document at hand, or gives it back.
-    pub(super) fn exchange_looks(&mut self, other: &mut Worker<'_>) {
-        std::mem::swap(&mut self.passage.looks.given, &mut other.passage.looks.noted);
+    /// Gives the tokens of the document at hand as they left this step.
+    pub(super) fn give_arrived(&mut self, step: usize) -> Option<Vec<Live>> {
+        let at = self.passage.halts.behind.iter().position(|known| *known == step)?;
+        self.passage.halts.tokens.get_mut(at).map(std::mem::take)
+    }
+
+    /// The tokens of the last document as they left this step.
+    pub(super) fn arrived(&self, step: usize) -> Option<&[Live]> {
+        let at = self.passage.halts.behind.iter().position(|known| *known == step)?;
+        self.passage.halts.tokens.get(at).map(Vec::as_slice)
+    }
+
+    /// The terms of the last document that were told in order.
+    pub(super) fn last_terms(&self) -> &[u32] {
+        &self.clean.terms
+    }
+
+    /// Takes these tokens back.
+    pub(super) fn get_back(&mut self, step: usize, arrived: Option<Vec<Live>>) {
+        let at = self.passage.halts.behind.iter().position(|known| *known == step);
+        if let (Some(at), Some(arrived)) = (at, arrived)
+            && let Some(place) = self.passage.halts.tokens.get_mut(at)
+        {
+            *place = arrived;
+        }
+    }
+
+    /// Takes a document on from the step with this index, behind which its tokens are these.
+    pub(super) fn take_from(
+        &mut self,
+        step: usize,
+        lead: &mut Worker<'_>,
+        arrived: &[Live],
+        document: &Document<'_>,
+    ) {
+        let variant = self.begin(document);
+        self.overgrown = lead.overgrown;
+        self.last = lead.last;
+        self.ledger.left_out = lead.ledger.left_out.filter(|(at, _)| *at <= step);
+        let Counted { characters, tokens_before, .. } = self.last;
+        let tokens_after = if self.groups {
+            self.passage.halts.tokens.iter_mut().for_each(Vec::clear);
+            self.pass_groups(arrived, variant)
+        } else {
+            self.exchange_text(lead);
+            let tokens_after = self.pass_from(Some((step, arrived)), document, variant, tokens_before);
+            self.exchange_text(lead);
+            self.bag.clear();
+            self.bag.extend(self.clean.terms.iter().map(|term| (*term, 1)));
+            tokens_after
+        };
+        self.end(Counted { characters, tokens_before, tokens_after });
+    }
+
+    /// Takes tokens through the last steps, which decide form by form: those of one form together. Returns how many are kept.
+    fn pass_groups(&mut self, arrived: &[Live], variant: Variant) -> u64 {
+        // In the order of the text, for the cleaned text; and counted by what they are.
+        self.arrived.clear();
+        self.arrived.extend(arrived.iter().map(|token| (token.spelling, token.mark, token.origin)));
+        self.arrived.sort_unstable();
+        self.bag.clear();
+        let mut kept = 0;
+        let ledger = &mut self.ledger;
+        for alike in self.arrived.chunk_by(|one, other| one == other) {
+            let ((spelling, mark, origin), tokens) = (alike[0], alike.len() as u32);
+            let (forms, row, fate) = self.passage.last_segment(variant, spelling, mark);
+            ledger.count_arrived(forms, row, tokens);
+            let end = match fate {
+                Fate::Kept { to } => End::Kept { term: to },
+                Fate::Dropped { step, reason } => End::Dropped { step, reason },
+                Fate::Unknown => End::Kept { term: spelling },
+            };
+            if let End::Kept { term } = end {
+                kept += u64::from(tokens);
+                self.bag.push((term, tokens));
+            }
+            ledger.count_end(self.passage.first_forms(variant), (origin, mark), end, tokens);
+        }
+        kept
     }
 
     /// Takes a document as the first of those that begin with the same text steps and split.
     pub(super) fn take_ahead(&mut self, document: &Document<'_>) {
-        self.passage.looks.noted.clear();
         let original = document.text;
         let variant = self.begin(document);
         let (found, characters) = self.rewrite(original, variant);
@@ -179,7 +282,6 @@ impl<'p> Worker<'p> {
 
     /// Takes a document whose text another has rewritten and split.
     pub(super) fn take_behind(&mut self, lead: &mut Worker<'_>, document: &Document<'_>) {
-        self.passage.looks.noted.clear();
         let variant = self.begin(document);
         self.overgrown = lead.overgrown;
         self.last = lead.last;
@@ -255,9 +357,31 @@ impl<'p> Worker<'p> {
         &self.bag
     }
 
-    /// The terms of the last document in the order of its tokens. `lead` is the one that rewrote and split its text.
-    pub(super) fn terms_in_order(&mut self, lead: Option<&Worker<'_>>, original: &str) -> &[u32] {
-        if !self.passage.parts() {
+    /// The terms of the last document in the order of its tokens. `lead` is the one that rewrote and split its text, and `arrived` are the tokens that were taken
+    /// over from another.
+    pub(super) fn terms_in_order(
+        &mut self,
+        lead: Option<&Worker<'_>>,
+        arrived: Option<&[Live]>,
+        original: &str,
+    ) {
+        if let Some(arrived) = arrived.filter(|_| self.groups) {
+            let lead = lead.unwrap_or(self);
+            let mut found = Vec::new();
+            if let Some(splitter) = self.pipeline.splitter.sentences() {
+                splitter.split(lead.text.as_str(original), &mut found);
+            }
+            let mut sentences = Sentences { found: &found, now: 0 };
+            let starts: Vec<u32> =
+                arrived.iter().map(|token| lead.spans[token.first as usize].start).collect();
+            self.clean.begin();
+            for (token, start) in arrived.iter().zip(starts) {
+                let (.., fate) = self.passage.last_segment(self.variant, token.spelling, token.mark);
+                if let Fate::Kept { to } = fate {
+                    self.clean.take(to, sentences.number(start));
+                }
+            }
+        } else if !self.passage.parts() {
             let (text, spans, numbers) = match lead {
                 Some(lead) => (&lead.text, &lead.spans, &lead.numbers),
                 None => (&self.text, &self.spans, &self.numbers),
@@ -274,7 +398,6 @@ impl<'p> Worker<'p> {
                 }
             }
         }
-        &self.clean.terms
     }
 
     /// What the text steps made of the last document, which had this text.
@@ -327,6 +450,7 @@ impl<'p> Worker<'p> {
     fn counts(self, spellings: &mut Interner) -> Counts<'p> {
         let by_spelling = self.by_spelling();
         let Worker { pipeline, passage, mut ledger, split_forms, found_forms, .. } = self;
+        let segments = passage.segment_count();
         let (mut variants, _) = passage.into_forms();
         for ((_, segments), split_forms) in variants.iter_mut().zip(split_forms) {
             let letters = split_forms.settle(&mut segments[0], spellings);
@@ -337,19 +461,25 @@ impl<'p> Worker<'p> {
         if let Some((_, segments)) = variants.first_mut() {
             found_forms.settle(&mut segments[0], spellings);
         }
-        Counts { pipeline, ledger, variants }
+        Counts { pipeline, ledger, variants, segments }
     }
 
-    /// What workers have counted that stand beside one another: `leads` tells for each whose text it went by.
+    /// What workers have counted that stand beside one another: `shared` tells for each whose text it went by, and from whom it took tokens over, behind
+    /// which step.
     pub(super) fn counts_beside(
         workers: Vec<Worker<'p>>,
-        leads: &[usize],
+        shared: &[(usize, Option<(usize, usize)>)],
         spellings: &mut Interner,
     ) -> Vec<Counts<'p>> {
         let mut counts: Vec<Counts<'p>> = Vec::new();
         for (at, worker) in workers.into_iter().enumerate() {
+            let (lead, fork) = shared[at];
+            let segment = fork.map(|(_, step)| worker.passage.segment_behind(step));
             let mut own = worker.counts(spellings);
-            if let Some(lead) = counts.get(leads[at]) {
+            if let (Some((from, step)), Some(segment)) = (fork, segment) {
+                own.take_over(&counts[from], step, segment);
+            }
+            if let Some(lead) = counts.get(lead) {
                 own.ledger.texts.clone_from(&lead.ledger.texts);
                 let rows = lead.variants.iter().filter_map(|(_, segments)| segments.first());
                 let found = rows.flat_map(|forms| (0..).zip(&forms.rows).filter(|(_, row)| row.found));
@@ -552,6 +682,18 @@ impl<'p> Worker<'p> {
 
     /// Takes the tokens through the token steps. Returns how many are kept.
     fn pass(&mut self, document: &Document<'_>, variant: Variant, tokens_before: u64) -> u64 {
+        self.pass_from(None, document, variant, tokens_before)
+    }
+
+    /// As [`Worker::pass`], of tokens that have come as far as behind a step, if any are given.
+    fn pass_from(
+        &mut self,
+        arrived: Option<(usize, &[Live])>,
+        document: &Document<'_>,
+        variant: Variant,
+        tokens_before: u64,
+    ) -> u64 {
+        let is_left_out = self.ledger.left_out.is_some();
         let now = self.text.as_str(document.text);
         let any_output = self.outputs != Outputs::default();
         if let Some(splitter) = self.pipeline.splitter.sentences().filter(|_| any_output) {
@@ -572,7 +714,12 @@ impl<'p> Worker<'p> {
             kept: self.outputs.tokens.then_some(&mut self.kept),
             ended: self.outputs.ends.then_some(&mut self.ended),
         };
-        self.passage.document(&tokens, &mut counting);
+        match arrived {
+            Some((step, arrived)) => {
+                self.passage.from_step((step, is_left_out), arrived, &tokens, &mut counting);
+            }
+            None => self.passage.document(&tokens, &mut counting),
+        }
         let tokens_after = counting.tokens_after;
         // They were told step by step.
         self.ended.sort_by_key(|ended| (ended.span.start, ended.token.first, ended.token.last));
