@@ -19,6 +19,7 @@ pub mod advice;
 pub mod compare;
 mod compile;
 mod condition;
+pub mod examples;
 mod kind;
 mod language;
 mod learn;

@@ -25,7 +25,7 @@ const CORE: &[&[&str]] = &[
     &["run"],
     &["compile"],
     &["account"],
-    &["compare", "learn", "advice", "survey", "reduce", "shelf"],
+    &["compare", "examples", "learn", "advice", "survey", "reduce", "shelf"],
     &["lib", "testing"],
 ];
 

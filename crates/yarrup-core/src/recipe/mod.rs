@@ -130,6 +130,27 @@ impl Step {
     }
 }
 
+/// A text with what a recipe must make of it: a test that stands in the recipe itself.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Example {
+    /// The text.
+    pub text: String,
+    /// What it shows.
+    pub about: Option<String>,
+    /// The fields of the document that it stands for.
+    pub fields: Vec<(String, String)>,
+    /// The cleaned text.
+    pub clean: Option<String>,
+    /// The terms that are left, in order.
+    pub tokens: Option<Vec<String>>,
+    /// Words of the text that must be dropped wherever they stand in it.
+    pub drops: Vec<String>,
+    /// Terms that must be left, or words of the text that must not be dropped.
+    pub keeps: Vec<String>,
+    /// Where it stands in the file.
+    pub span: Range<usize>,
+}
+
 /// A recipe as written: an ordered list of steps. Every name in it is known and every value has its type, but own word
 /// lists have not been read.
 #[derive(Clone, Debug)]
@@ -146,6 +167,8 @@ pub struct Recipe {
     pub allow: Vec<String>,
     /// The steps, in the order written.
     pub steps: Vec<Step>,
+    /// What it must make of some texts. Those of recipes that it includes are theirs.
+    pub examples: Vec<Example>,
 }
 
 impl Recipe {

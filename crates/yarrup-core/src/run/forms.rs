@@ -168,6 +168,12 @@ impl<T: Copy + Default> Forms<T> {
         (row, is_new)
     }
 
+    /// Adds the row of a form in a later segment, which was numbered elsewhere.
+    pub(crate) fn add_form(&mut self, spelling: u32, mark: Mark) {
+        self.rows.push(FormRow::default());
+        self.keys.push((spelling, mark));
+    }
+
     /// The spelling and the mark of a row.
     pub(crate) fn key(&self, row: u32) -> (u32, Mark) {
         self.keys.get(row as usize).copied().unwrap_or((row, Mark::default()))

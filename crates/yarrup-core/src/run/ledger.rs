@@ -258,15 +258,12 @@ impl Ledger {
         tally.documents += 1;
         self.touched |= touched;
         if let Some(term) = term {
-            let term = &mut forms.of_spelling(term).tally;
-            if term.last_term_document != self.document {
-                term.last_term_document = self.document;
-                term.term_documents += 1;
-            }
+            self.count_term(forms, term);
         }
     }
 
-    /// Counts so many tokens of the document at hand that came to a segment as the form of this row, and were named by `origin` before.
+    /// Counts so many tokens of the document at hand that came to a segment as the form of this row.
+    #[inline]
     pub(crate) fn count_arrived(&mut self, forms: &mut Forms<FormTally>, row: u32, tokens: u32) {
         let touched = forms.touch(row);
         let tally = &mut forms.rows[row as usize].tally;
@@ -278,22 +275,28 @@ impl Ledger {
         }
     }
 
-    /// Counts the end of so many tokens of the document at hand.
-    pub(crate) fn count_end(
-        &mut self,
-        forms: &mut Forms<FormTally>,
-        (origin, mark): (u32, Mark),
-        end: End,
-        tokens: u32,
-    ) {
-        if let End::Kept { term } = end {
-            let term = &mut forms.of_spelling(term).tally;
-            if term.last_term_document != self.document {
-                term.last_term_document = self.document;
-                term.term_documents += 1;
-            }
+    /// Counts the document at hand as one that has this term.
+    #[inline]
+    pub(crate) fn count_term(&mut self, forms: &mut Forms<FormTally>, term: u32) {
+        let term = &mut forms.of_spelling(term).tally;
+        if term.last_term_document != self.document {
+            term.last_term_document = self.document;
+            term.term_documents += 1;
         }
+    }
+
+    /// Counts the journey of so many tokens of the document at hand.
+    pub(crate) fn count_end(&mut self, (origin, mark): (u32, Mark), end: End, tokens: u32) {
         self.count_journeys((origin, mark.without_labels(), end), tokens);
+    }
+
+    /// Counts the journeys of all tokens of a form that came to the last segment, of which none was counted so far: every one has this origin.
+    pub(crate) fn count_all(&mut self, (origin, mark): (u32, Mark), end: End, tally: &FormTally) {
+        let Some(journeys) = &mut self.journeys else { return };
+        let journey = journeys.of((origin, mark.without_labels(), end));
+        journey.count += tally.count;
+        journey.documents += tally.documents;
+        journey.last_document = tally.last_document;
     }
 
     /// Takes over what another ledger has counted of the steps up to the one with this index, which both have alike; `forms` are those of both, variant by

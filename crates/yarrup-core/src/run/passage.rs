@@ -9,7 +9,7 @@ use std::ops::Range;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, TokenStage, TokenWork, Variant};
-use crate::run::forms::{Fate, Forms, Map, NONE, without_spaces};
+use crate::run::forms::{Fate, FormRow, Forms, Map, NONE, without_spaces};
 use crate::run::intern::Interner;
 use crate::span::Span;
 use crate::step::{
@@ -75,21 +75,83 @@ impl Look<'_> {
     }
 }
 
-/// The tokens of the document at hand as they leave a step, for the passages of other recipes that begin alike. They number spellings alike.
+/// The tokens of the document at hand as they leave some steps, for the passages of other recipes that begin alike. They number spellings alike.
 #[derive(Debug, Default)]
-pub(super) struct Halts {
-    /// Behind which steps tokens are looked at, by their indexes.
-    pub(super) behind: Vec<usize>,
-    /// The tokens behind each of these, in the same order. Empty where a step before has left the document out.
-    pub(super) tokens: Vec<Vec<Live>>,
+pub(super) struct Halts(pub(super) Vec<Halt>);
+
+/// The tokens of the document at hand as they leave a step.
+#[derive(Debug, Default)]
+pub(super) struct Halt {
+    /// The index of the step.
+    pub(super) step: usize,
+    /// The tokens, in order. None where a step before has left the document out.
+    pub(super) tokens: Vec<Live>,
+    /// The same, those that are alike together.
+    pub(super) groups: Vec<Alike>,
+    /// By variant: the forms that have come here. They are numbered as they are by every passage that takes tokens on from here.
+    forms: Vec<(Variant, Forms<()>)>,
+    /// By the row of a form: its place among the groups of the document at hand, if it is there.
+    places: Vec<u32>,
+}
+
+/// Tokens of a document that are alike.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Alike {
+    /// The row of the form in the segment behind the step.
+    pub(super) row: u32,
+    pub(super) spelling: u32,
+    pub(super) mark: Mark,
+    pub(super) origin: u32,
+    pub(super) tokens: u32,
 }
 
 impl Halts {
-    fn note(&mut self, step: usize, live: &[Live]) {
-        if let Some(at) = self.behind.iter().position(|known| *known == step) {
-            self.tokens.resize(self.behind.len(), Vec::new());
-            self.tokens[at].clear();
-            self.tokens[at].extend_from_slice(live);
+    pub(super) fn behind(steps: Vec<usize>) -> Halts {
+        Halts(steps.into_iter().map(|step| Halt { step, ..Halt::default() }).collect())
+    }
+
+    fn clear(&mut self) {
+        for halt in &mut self.0 {
+            halt.tokens.clear();
+            halt.groups.clear();
+        }
+    }
+
+    fn note(&mut self, step: usize, variant: Variant, live: &[Live]) {
+        if let Some(halt) = self.0.iter_mut().find(|halt| halt.step == step) {
+            halt.note(variant, live);
+        }
+    }
+}
+
+impl Halt {
+    /// All of it; what stays is of the same step.
+    pub(super) fn lent(&mut self) -> Halt {
+        let step = self.step;
+        std::mem::replace(self, Halt { step, ..Halt::default() })
+    }
+
+    fn note(&mut self, variant: Variant, live: &[Live]) {
+        self.tokens.extend_from_slice(live);
+        let at = self.forms.iter().position(|(known, _)| *known == variant).unwrap_or_else(|| {
+            self.forms.push((variant, Forms::default()));
+            self.forms.len() - 1
+        });
+        let forms = &mut self.forms[at].1;
+        for token in live {
+            let (row, _) = forms.of_form(token.spelling, token.mark);
+            let place = row as usize;
+            if place >= self.places.len() {
+                self.places.resize(place + 1, NONE);
+            }
+            match self.groups.get_mut(self.places[place] as usize) {
+                Some(group) if group.row == row && group.origin == token.origin => group.tokens += 1,
+                _ => {
+                    self.places[place] = self.groups.len() as u32;
+                    let Live { spelling, mark, origin, .. } = *token;
+                    self.groups.push(Alike { row, spelling, mark, origin, tokens: 1 });
+                }
+            }
         }
     }
 }
@@ -277,28 +339,39 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         self.segment_behind(step) + 1 == self.segments.len()
     }
 
-    /// What the last segment makes of a form that comes to it, and the row of the form.
-    pub(crate) fn last_segment(
-        &mut self,
-        of: Variant,
-        spelling: u32,
-        mark: Mark,
-    ) -> (&mut Forms<T>, u32, Fate) {
-        let (index, segment) = (self.variant(of), self.segments.len() - 1);
+    /// What the last segment makes of tokens that are alike. Of such whose form is new, the row is the next.
+    #[inline]
+    pub(super) fn last_segment(&mut self, index: usize, of: Variant, alike: &Alike) -> (&mut Forms<T>, Fate) {
+        let segment = self.segments.len() - 1;
         let forms = &mut self.variants[index].1[segment];
-        let steps = self.segments[segment].clone();
-        let (row, is_new) = forms.of_form(spelling, mark);
-        if is_new {
+        if alike.row as usize == forms.rows.len() {
+            forms.add_form(alike.spelling, alike.mark);
+            let steps = self.segments[segment].clone();
             let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-            forms.decide(row, stages, of, &mut self.spellings, &self.join);
+            forms.decide(alike.row, stages, of, &mut self.spellings, &self.join);
         }
-        let fate = forms.rows[row as usize].fate();
-        (forms, row, fate)
+        let fate = forms.rows[alike.row as usize].fate();
+        (forms, fate)
+    }
+
+    /// Gives every form that came to the last segment: its spelling and mark there, its fate, and what was kept of it.
+    pub(super) fn each_of_last_segment(&self, mut give: impl FnMut((u32, Mark), Fate, &T)) {
+        for forms in self.variants.iter().filter_map(|(_, segments)| segments.last()) {
+            for (row, number) in forms.rows.iter().zip(0..) {
+                give(forms.key(number), row.fate(), &row.tally);
+            }
+        }
+    }
+
+    /// What the last segment makes of a form that came to it.
+    pub(super) fn last_fate(&self, of: Variant, row: u32) -> Option<Fate> {
+        let (_, segments) = self.variants.iter().find(|(known, _)| *known == of)?;
+        segments.last()?.rows.get(row as usize).map(FormRow::fate)
     }
 
     /// The forms of the first segment, which have a row for each spelling.
-    pub(crate) fn first_forms(&mut self, of: Variant) -> &mut Forms<T> {
-        let index = self.variant(of);
+    #[inline]
+    pub(crate) fn first_forms(&mut self, index: usize) -> &mut Forms<T> {
         &mut self.variants[index].1[0]
     }
 
@@ -311,7 +384,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live: &mut Vec<Live>,
         observer: &mut O,
     ) {
-        self.halts.tokens.iter_mut().for_each(Vec::clear);
+        self.halts.clear();
         for number in first..self.segments.len() {
             let step = self.segments[number].start - 1;
             let stage = &self.pipeline.tokens[step];
@@ -324,7 +397,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                     TokenWork::Form(_) => {}
                 }
             }
-            self.halts.note(step, live);
+            self.halts.note(step, tokens.variant, live);
             self.later_segment(index, number, tokens.variant, live, observer);
             self.pass_told(index, number, observer);
         }

@@ -79,9 +79,11 @@ impl<'p> SideBySide<'p> {
             let worker = &mut rest[0];
             worker.exchange_spellings(&mut self.spellings);
             if let Some((from, step)) = fork {
-                let arrived = before[from].give_arrived(step);
-                worker.take_from(step, &mut before[lead], arrived.as_deref().unwrap_or_default(), document);
-                before[from].get_back(step, arrived);
+                let lent = before[from].lend(step);
+                if let Some(halt) = &lent {
+                    worker.take_from(halt, &mut before[lead], document);
+                }
+                before[from].take_back(lent);
             } else {
                 match before.get_mut(lead) {
                     Some(lead) => worker.take_behind(lead, document),
@@ -102,9 +104,9 @@ impl<'p> SideBySide<'p> {
     pub fn terms_in_order(&mut self, alternative: usize, original: &str) -> Vec<&str> {
         let Sharing { lead, fork } = self.sharing[alternative];
         let (before, rest) = self.workers.split_at_mut(alternative);
-        let arrived = fork.and_then(|(from, step)| before[from].arrived(step));
+        let halt = fork.and_then(|(from, step)| before[from].halt(step));
         rest[0].exchange_spellings(&mut self.spellings);
-        rest[0].terms_in_order(before.get(lead), arrived, original);
+        rest[0].terms_in_order(before.get(lead), halt, original);
         rest[0].exchange_spellings(&mut self.spellings);
         let terms = rest[0].last_terms();
         terms.iter().map(|term| self.spellings.text(*term)).collect()

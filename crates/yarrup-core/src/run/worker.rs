@@ -1,12 +1,14 @@
 //! One worker: takes documents through a pipeline and counts what becomes of them.
 
+use std::collections::HashMap;
+
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::by_spelling::{Deciding, Naming, defers, recases};
 use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut, Outputs};
 use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
 use crate::run::ledger::{End, FormTally, Ledger};
-use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
+use crate::run::passage::{Alike, FormsByVariant, Halt, Halts, Live, Look, Observer, Passage, Tokens, gaps};
 use crate::run::split_forms::{Met, SplitForms};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
@@ -62,8 +64,8 @@ pub struct Worker<'p> {
     bag: Vec<(u32, u32)>,
     /// Whether tokens are taken over from another recipe where all that is left to do is done form by form.
     groups: bool,
-    /// Of the last document: the spelling, the mark and the origin of each token that was taken over.
-    arrived: Vec<(u32, Mark, u32)>,
+    /// Whether the rows of the last segment tell the journeys of its tokens, which are not counted one by one so far.
+    by_row: bool,
 }
 
 /// What a worker has counted.
@@ -154,7 +156,7 @@ impl<'p> Worker<'p> {
             seen: Vec::new(),
             bag: Vec::new(),
             groups: false,
-            arrived: Vec::new(),
+            by_row: false,
         }
     }
 
@@ -173,8 +175,9 @@ impl<'p> Worker<'p> {
         worker.defers &= !group.iter().any(needs_text);
         worker.counts_all = false;
         worker.writes_clean = false;
-        worker.passage.halts.behind = halts;
+        worker.passage.halts = Halts::behind(halts);
         worker.groups = fork.is_some_and(|step| worker.passage.is_last_part(step));
+        worker.by_row = worker.groups;
         worker
     }
 
@@ -183,16 +186,24 @@ impl<'p> Worker<'p> {
         std::mem::swap(&mut self.passage.spellings, spellings);
     }
 
-    /// Gives the tokens of the document at hand as they left this step.
-    pub(super) fn give_arrived(&mut self, step: usize) -> Option<Vec<Live>> {
-        let at = self.passage.halts.behind.iter().position(|known| *known == step)?;
-        self.passage.halts.tokens.get_mut(at).map(std::mem::take)
+    /// The tokens of the document at hand as they left this step.
+    pub(super) fn halt(&self, step: usize) -> Option<&Halt> {
+        self.passage.halts.0.iter().find(|halt| halt.step == step)
     }
 
-    /// The tokens of the last document as they left this step.
-    pub(super) fn arrived(&self, step: usize) -> Option<&[Live]> {
-        let at = self.passage.halts.behind.iter().position(|known| *known == step)?;
-        self.passage.halts.tokens.get(at).map(Vec::as_slice)
+    /// Lends the tokens of the document at hand as they left this step.
+    pub(super) fn lend(&mut self, step: usize) -> Option<Halt> {
+        let halt = self.passage.halts.0.iter_mut().find(|halt| halt.step == step)?;
+        Some(halt.lent())
+    }
+
+    /// Takes back what was lent.
+    pub(super) fn take_back(&mut self, lent: Option<Halt>) {
+        if let Some(lent) = lent
+            && let Some(halt) = self.passage.halts.0.iter_mut().find(|halt| halt.step == lent.step)
+        {
+            *halt = lent;
+        }
     }
 
     /// The terms of the last document that were told in order.
@@ -200,35 +211,20 @@ impl<'p> Worker<'p> {
         &self.clean.terms
     }
 
-    /// Takes these tokens back.
-    pub(super) fn get_back(&mut self, step: usize, arrived: Option<Vec<Live>>) {
-        let at = self.passage.halts.behind.iter().position(|known| *known == step);
-        if let (Some(at), Some(arrived)) = (at, arrived)
-            && let Some(place) = self.passage.halts.tokens.get_mut(at)
-        {
-            *place = arrived;
-        }
-    }
-
     /// Takes a document on from the step with this index, behind which its tokens are these.
-    pub(super) fn take_from(
-        &mut self,
-        step: usize,
-        lead: &mut Worker<'_>,
-        arrived: &[Live],
-        document: &Document<'_>,
-    ) {
+    pub(super) fn take_from(&mut self, halt: &Halt, lead: &mut Worker<'_>, document: &Document<'_>) {
+        let step = halt.step;
         let variant = self.begin(document);
         self.overgrown = lead.overgrown;
         self.last = lead.last;
         self.ledger.left_out = lead.ledger.left_out.filter(|(at, _)| *at <= step);
         let Counted { characters, tokens_before, .. } = self.last;
         let tokens_after = if self.groups {
-            self.passage.halts.tokens.iter_mut().for_each(Vec::clear);
-            self.pass_groups(arrived, variant)
+            self.pass_groups(&halt.groups, variant)
         } else {
             self.exchange_text(lead);
-            let tokens_after = self.pass_from(Some((step, arrived)), document, variant, tokens_before);
+            let arrived = Some((step, halt.tokens.as_slice()));
+            let tokens_after = self.pass_from(arrived, document, variant, tokens_before);
             self.exchange_text(lead);
             self.bag.clear();
             self.bag.extend(self.clean.terms.iter().map(|term| (*term, 1)));
@@ -237,31 +233,37 @@ impl<'p> Worker<'p> {
         self.end(Counted { characters, tokens_before, tokens_after });
     }
 
-    /// Takes tokens through the last steps, which decide form by form: those of one form together. Returns how many are kept.
-    fn pass_groups(&mut self, arrived: &[Live], variant: Variant) -> u64 {
-        // In the order of the text, for the cleaned text; and counted by what they are.
-        self.arrived.clear();
-        self.arrived.extend(arrived.iter().map(|token| (token.spelling, token.mark, token.origin)));
-        self.arrived.sort_unstable();
+    /// Takes tokens through the last steps, which decide form by form: those that are alike together. Returns how many are kept.
+    fn pass_groups(&mut self, groups: &[Alike], variant: Variant) -> u64 {
         self.bag.clear();
+        let index = self.passage.variant(variant);
         let mut kept = 0;
-        let ledger = &mut self.ledger;
-        for alike in self.arrived.chunk_by(|one, other| one == other) {
-            let ((spelling, mark, origin), tokens) = (alike[0], alike.len() as u32);
-            let (forms, row, fate) = self.passage.last_segment(variant, spelling, mark);
-            ledger.count_arrived(forms, row, tokens);
-            let end = match fate {
-                Fate::Kept { to } => End::Kept { term: to },
-                Fate::Dropped { step, reason } => End::Dropped { step, reason },
-                Fate::Unknown => End::Kept { term: spelling },
-            };
-            if let End::Kept { term } = end {
-                kept += u64::from(tokens);
-                self.bag.push((term, tokens));
+        for alike in groups {
+            // As long as every form is named by its own spelling, its row tells what became of it.
+            if self.by_row && (alike.origin != alike.spelling || alike.mark.labels() != 0) {
+                self.count_rows();
+                self.by_row = false;
             }
-            ledger.count_end(self.passage.first_forms(variant), (origin, mark), end, tokens);
+            let (forms, fate) = self.passage.last_segment(index, variant, alike);
+            self.ledger.count_arrived(forms, alike.row, alike.tokens);
+            if let Fate::Kept { to } = fate {
+                kept += u64::from(alike.tokens);
+                self.bag.push((to, alike.tokens));
+                self.ledger.count_term(self.passage.first_forms(index), to);
+            }
+            if !self.by_row {
+                self.ledger.count_end((alike.origin, alike.mark), end_of(fate, alike.spelling), alike.tokens);
+            }
         }
         kept
+    }
+
+    /// Counts the journeys of all tokens that came to the last segment so far, of which every one is named by its spelling there.
+    fn count_rows(&mut self) {
+        let ledger = &mut self.ledger;
+        self.passage.each_of_last_segment(|(spelling, mark), fate, tally| {
+            ledger.count_all((spelling, mark), end_of(fate, spelling), tally);
+        });
     }
 
     /// Takes a document as the first of those that begin with the same text steps and split.
@@ -357,15 +359,10 @@ impl<'p> Worker<'p> {
         &self.bag
     }
 
-    /// The terms of the last document in the order of its tokens. `lead` is the one that rewrote and split its text, and `arrived` are the tokens that were taken
-    /// over from another.
-    pub(super) fn terms_in_order(
-        &mut self,
-        lead: Option<&Worker<'_>>,
-        arrived: Option<&[Live]>,
-        original: &str,
-    ) {
-        if let Some(arrived) = arrived.filter(|_| self.groups) {
+    /// The terms of the last document in the order of its tokens. `lead` is the one that rewrote and split its text, and `halt` is where its tokens
+    /// were taken over from another.
+    pub(super) fn terms_in_order(&mut self, lead: Option<&Worker<'_>>, halt: Option<&Halt>, original: &str) {
+        if let Some(halt) = halt.filter(|_| self.groups) {
             let lead = lead.unwrap_or(self);
             let mut found = Vec::new();
             if let Some(splitter) = self.pipeline.splitter.sentences() {
@@ -373,11 +370,15 @@ impl<'p> Worker<'p> {
             }
             let mut sentences = Sentences { found: &found, now: 0 };
             let starts: Vec<u32> =
-                arrived.iter().map(|token| lead.spans[token.first as usize].start).collect();
+                halt.tokens.iter().map(|token| lead.spans[token.first as usize].start).collect();
+            let rows: HashMap<(u32, Mark), u32> =
+                halt.groups.iter().map(|alike| ((alike.spelling, alike.mark), alike.row)).collect();
             self.clean.begin();
-            for (token, start) in arrived.iter().zip(starts) {
-                let (.., fate) = self.passage.last_segment(self.variant, token.spelling, token.mark);
-                if let Fate::Kept { to } = fate {
+            for (token, start) in halt.tokens.iter().zip(starts) {
+                let row = rows.get(&(token.spelling, token.mark));
+                if let Some(Fate::Kept { to }) =
+                    row.and_then(|row| self.passage.last_fate(self.variant, *row))
+                {
                     self.clean.take(to, sentences.number(start));
                 }
             }
@@ -447,7 +448,10 @@ impl<'p> Worker<'p> {
     }
 
     /// What the worker has counted by the numbers of these spellings.
-    fn counts(self, spellings: &mut Interner) -> Counts<'p> {
+    fn counts(mut self, spellings: &mut Interner) -> Counts<'p> {
+        if self.by_row {
+            self.count_rows();
+        }
         let by_spelling = self.by_spelling();
         let Worker { pipeline, passage, mut ledger, split_forms, found_forms, .. } = self;
         let segments = passage.segment_count();
@@ -734,6 +738,15 @@ impl<'p> Worker<'p> {
             self.clean.write(&self.passage.spellings);
         }
         tokens_after
+    }
+}
+
+/// The end of tokens of a form that came to the last steps with this spelling.
+fn end_of(fate: Fate, spelling: u32) -> End {
+    match fate {
+        Fate::Kept { to } => End::Kept { term: to },
+        Fate::Dropped { step, reason } => End::Dropped { step, reason },
+        Fate::Unknown => End::Kept { term: spelling },
     }
 }
 

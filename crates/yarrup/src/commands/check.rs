@@ -6,16 +6,17 @@ use std::path::Path;
 
 use serde_json::json;
 use yarrup_core::advice::{self, Advice, Arrival, EntryAdvice, LanguageShare, Verdict};
+use yarrup_core::examples::{Miss, Outcome};
 use yarrup_core::recipe::{self, Fault, Recipe};
 use yarrup_core::step::Document;
-use yarrup_core::{Account, Outputs, Pipeline, ToLearn, Worker, language_of};
+use yarrup_core::{Account, Outputs, Pipeline, ToLearn, Worker, examples, language_of};
 use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source, write_file};
-use yarrup_report::{Align, counted, grouped, table, visible};
+use yarrup_report::{Align, Look, Marked, counted, grouped, table, visible, wrapped};
 
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
 use crate::learning::{learned, reread};
-use crate::output::Shape;
+use crate::output::{Output, Shape};
 use crate::reading::{lenient, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
@@ -63,11 +64,48 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         Some(collection) if arguments.joined => Some(joined_words(&compiled, collection, screen)?),
         _ => None,
     };
+    let outcomes = examples::run(&compiled.recipe.examples, &compiled.pipeline);
     match arguments.format {
-        CheckFormat::Json => print_json(&compiled, &advice, joined.as_deref(), screen)?,
-        CheckFormat::Text => print_text(&compiled, &advice, arguments.entries, joined.as_deref(), screen)?,
+        CheckFormat::Json => print_json(&compiled, &advice, &outcomes, joined.as_deref(), screen)?,
+        CheckFormat::Text => {
+            print_text(&compiled, &advice, (&outcomes, arguments.entries), joined.as_deref(), screen)?;
+        }
     }
-    Ok(if advice.is_empty() { Exit::Done } else { Exit::Found })
+    let hold = outcomes.iter().all(|outcome| outcome.misses.is_empty());
+    Ok(if advice.is_empty() && hold { Exit::Done } else { Exit::Found })
+}
+
+/// The examples of the recipe that do not hold, each as expected against got.
+fn print_examples(
+    compiled: &Compiled,
+    outcomes: &[Outcome<'_>],
+    look: Look,
+    out: &mut Output,
+) -> Result<(), Failure> {
+    for outcome in outcomes.iter().filter(|outcome| !outcome.misses.is_empty()) {
+        let example = outcome.example;
+        let line = compiled.text[..example.span.start.min(compiled.text.len())].matches('\n').count() + 1;
+        let about =
+            example.about.as_deref().map_or_else(String::new, |about| format!(", {}", visible(about)));
+        let title = format!("{}:{line}: the example does not hold{about}", visible(&compiled.path));
+        writeln!(out, "{}", look.heading(&title))?;
+        let told = |out: &mut Output, name: &str, text: &str| {
+            let pieces = [Marked::Same(visible(text))];
+            writeln!(out, "  {}  {}", look.faint(&format!("{name:<8}")), wrapped(&pieces, 12, look))
+        };
+        told(out, "text", &example.text)?;
+        for miss in &outcome.misses {
+            told(out, "expected", &miss.expected)?;
+            told(out, "got", &miss.got)?;
+            if let Some(step) = miss.step {
+                let name = compiled.pipeline.steps().get(step - 1);
+                let name = name.map_or("", |step| step.label.as_deref().unwrap_or(step.operation));
+                told(out, "because", &format!("step {step} ({name}) {}", miss.did))?;
+            }
+        }
+        writeln!(out)?;
+    }
+    Ok(())
 }
 
 /// The mistakes of a recipe that cannot be compiled.
@@ -269,12 +307,13 @@ fn recompile(compiled: &Compiled, text: &str) -> Result<(Recipe, Pipeline), ()> 
 fn print_text(
     compiled: &Compiled,
     advice: &[Advice],
-    entries: bool,
+    (outcomes, entries): (&[Outcome<'_>], bool),
     joined: Option<&[JoinedWords]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
     compiled.tell_put_in(screen);
     let mut out = screen.out();
+    print_examples(compiled, outcomes, screen.look, &mut out)?;
     for advice in advice {
         writeln!(out, "{}", screen.advice(&compiled.path, &compiled.text, advice))?;
         let mut shown: Vec<&EntryAdvice> = advice
@@ -337,10 +376,29 @@ fn print_text(
         }
     }
     let steps = compiled.pipeline.steps().len() as u64;
+    let all = outcomes.len() as u64;
+    let held = outcomes.iter().filter(|outcome| outcome.misses.is_empty()).count() as u64;
+    let examples = match all {
+        0 => String::new(),
+        _ if held == all => format!(
+            ", {}",
+            if all == 1 {
+                "the example holds".to_owned()
+            } else {
+                format!("all {} examples hold", grouped(all))
+            }
+        ),
+        _ => format!(", {} of {} fail", grouped(all - held), counted(all, "example")),
+    };
     match advice.len() {
-        0 => writeln!(out, "{}: no mistakes, nothing to advise ({})", compiled.path, counted(steps, "step"))?,
+        0 => writeln!(
+            out,
+            "{}: no mistakes, nothing to advise ({}){examples}",
+            compiled.path,
+            counted(steps, "step")
+        )?,
         count => {
-            writeln!(out, "{}: no mistakes, {}", compiled.path, counted(count as u64, "warning"))?;
+            writeln!(out, "{}: no mistakes, {}{examples}", compiled.path, counted(count as u64, "warning"))?;
             let changes =
                 advice.iter().flat_map(|advice| &advice.fixes).filter_map(|fix| fix.change.as_ref());
             let fixable = changes
@@ -390,6 +448,7 @@ fn fixes(advice: &Advice) -> Vec<serde_json::Value> {
 fn print_json(
     compiled: &Compiled,
     advice: &[Advice],
+    outcomes: &[Outcome<'_>],
     joined: Option<&[JoinedWords]>,
     screen: &Screen,
 ) -> Result<(), Failure> {
@@ -417,7 +476,14 @@ fn print_json(
                    "page": format!("docs/advice.md#{}", advice.code)})
         })
         .collect();
-    let mut told = json!({"recipe": compiled.path, "mistakes": [], "advice": advice});
+    let example = |outcome: &Outcome<'_>| {
+        let miss = |miss: &Miss| json!({"expected": miss.expected, "got": miss.got, "step": miss.step, "did": miss.did});
+        json!({"text": outcome.example.text, "about": outcome.example.about,
+               "start": outcome.example.span.start, "end": outcome.example.span.end,
+               "holds": outcome.misses.is_empty(), "misses": outcome.misses.iter().map(miss).collect::<Vec<_>>()})
+    };
+    let examples: Vec<_> = outcomes.iter().map(example).collect();
+    let mut told = json!({"recipe": compiled.path, "mistakes": [], "advice": advice, "examples": examples});
     if let Some(joined) = joined {
         let words = |words: &JoinedWords| json!({"found": words.found, "count": words.count, "documents": words.documents, "step": words.step});
         told["joined"] = joined.iter().map(words).collect();

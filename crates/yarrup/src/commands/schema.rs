@@ -39,8 +39,31 @@ fn recipe_schema() -> Value {
             "spare": spare(),
             "allow": allow(),
             "step": { "type": "array", "minItems": 1, "items": { "oneOf": steps } },
+            "example": { "type": "array", "items": example() },
         },
         "required": ["step"],
+        "additionalProperties": false,
+    })
+}
+
+fn example() -> Value {
+    let texts = |about: &str| json!({ "type": "array", "items": { "type": "string" }, "description": about });
+    let any: Vec<Value> =
+        ["clean", "tokens", "drops", "keeps"].iter().map(|key| json!({ "required": [key] })).collect();
+    json!({
+        "description": "a text with what the recipe must make of it; `yarrup check` tells whether it does",
+        "type": "object",
+        "properties": {
+            "text": { "type": "string", "description": "the text" },
+            "about": { "type": "string", "description": "what the example shows" },
+            "fields": { "type": "object", "additionalProperties": { "type": "string" }, "description": "the fields of its document" },
+            "clean": { "type": "string", "description": "the cleaned text" },
+            "tokens": texts("the terms that are left, in order"),
+            "drops": texts("words of the text that must be dropped"),
+            "keeps": texts("terms that must be left, or words that must not be dropped"),
+        },
+        "required": ["text"],
+        "anyOf": any,
         "additionalProperties": false,
     })
 }

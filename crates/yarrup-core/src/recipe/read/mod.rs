@@ -9,14 +9,17 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeArray, DeTable, DeValue};
 
-use crate::recipe::{Fault, FaultKind, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include};
+use crate::recipe::{
+    Example, Fault, FaultKind, INCLUDE, NoRecipes, Recipe, Recipes, SpareList, Step, include,
+};
 use crate::step::{Operation, Stage};
 use crate::steps::OPERATIONS;
 
 /// How many steps a recipe can have: the engine keeps a bit for each.
 const MOST_STEPS: usize = 60;
 
-const RECIPE_KEYS: &[&str] = &["recipe", "about", "language", "spare", "allow", "step"];
+const RECIPE_KEYS: &[&str] = &["recipe", "about", "language", "spare", "allow", "step", "example"];
+const EXAMPLE_KEYS: &[&str] = &["text", "about", "fields", "clean", "tokens", "drops", "keeps"];
 const STEP_KEYS: &[&str] = &["do", "label", "spare", "only", "allow"];
 
 /// Reads a recipe.
@@ -246,6 +249,7 @@ impl Reader<'_> {
             spare: SpareList::default(),
             allow: Vec::new(),
             steps: Vec::new(),
+            examples: Vec::new(),
         };
         let mut steps: Option<&Toml<'_>> = None;
         for (key, value) in table {
@@ -256,6 +260,7 @@ impl Reader<'_> {
                 "spare" => recipe.spare = self.spare(value),
                 "allow" => recipe.allow = self.codes(value),
                 "step" => steps = Some(value),
+                "example" => recipe.examples = self.examples(value),
                 unknown => {
                     let help = did_you_mean(unknown, RECIPE_KEYS);
                     self.fault(
@@ -291,6 +296,66 @@ impl Reader<'_> {
             );
         }
         recipe
+    }
+
+    fn examples(&mut self, value: &Toml<'_>) -> Vec<Example> {
+        let Some(array) = value.get_ref().as_array() else {
+            let help = Some("write each example as `[[example]]`, with two brackets".into());
+            self.fault(
+                FaultKind::WrongValue,
+                value.span(),
+                "wrong value for `example`",
+                "a single table",
+                help,
+            );
+            return Vec::new();
+        };
+        array.iter().filter_map(|value| self.example(value)).collect()
+    }
+
+    fn example(&mut self, value: &Toml<'_>) -> Option<Example> {
+        let Some(table) = value.get_ref().as_table() else {
+            self.wrong_type(value, "example", "a table");
+            return None;
+        };
+        let mut example = Example { span: value.span(), ..Example::default() };
+        let (mut text, faults) = (None, self.faults.len());
+        for (key, value) in table {
+            match key.get_ref().as_ref() {
+                "text" => text = self.text(value, "text"),
+                "about" => example.about = self.text(value, "about"),
+                "clean" => example.clean = self.text(value, "clean"),
+                "tokens" => example.tokens = self.texts(value, "tokens"),
+                "drops" => example.drops = self.texts(value, "drops").unwrap_or_default(),
+                "keeps" => example.keeps = self.texts(value, "keeps").unwrap_or_default(),
+                "fields" => example.fields = self.named(value, "fields").unwrap_or_default(),
+                unknown => self.fault(
+                    FaultKind::UnknownKey,
+                    key.span(),
+                    format!("unknown key `{unknown}`"),
+                    "an example has no such key",
+                    did_you_mean(unknown, EXAMPLE_KEYS),
+                ),
+            }
+        }
+        let expects = example.clean.is_some()
+            || example.tokens.is_some()
+            || !example.drops.is_empty()
+            || !example.keeps.is_empty();
+        let missing = match (&text, expects) {
+            (None, _) => Some(("`text` is missing", "an example without a text", "say it as `text = \"…\"`")),
+            (Some(_), false) => Some((
+                "nothing is expected",
+                "an example that cannot fail",
+                "add `clean = \"…\"`, `tokens = […]`, `drops = […]` or `keeps = […]`",
+            )),
+            _ => None,
+        };
+        // What is written wrongly may be what seems to be missing.
+        if let Some((title, label, help)) = missing.filter(|_| self.faults.len() == faults) {
+            self.fault(FaultKind::Missing, value.span(), title, label, Some(help.to_owned()));
+        }
+        Some(Example { text: text?, ..example })
     }
 
     fn steps(&mut self, array: &DeArray<'_>, recipe: &mut Recipe) {
