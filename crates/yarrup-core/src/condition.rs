@@ -113,6 +113,11 @@ impl Condition {
         &self.written
     }
 
+    /// The fields that it asks for.
+    pub fn fields(&self) -> impl Iterator<Item = &str> {
+        self.fields.iter().map(|(path, _)| path.as_str())
+    }
+
     /// The fields that it asks for and no document had, of those that it was asked of by now. None if there was no document.
     pub fn unseen_fields(&self) -> impl Iterator<Item = &str> {
         let asked = self.asked.load(Ordering::Relaxed);

@@ -62,6 +62,7 @@ pub use run::{
     TextTally, TextTrace, Token, TokenFate, TokenStepTrace, TokenTally, TokenTrace, Totals, Trace, Worker,
     in_order,
 };
+pub use run::{Clock, StepTime, StepTimer, StepTimes};
 pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;
 pub use step::{Fields, NoFields};

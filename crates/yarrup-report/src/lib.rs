@@ -25,7 +25,7 @@ pub use numbers::{counted, grouped, percent, plural, sized};
 pub use page::{Coverage, GroupCells, GroupSection, ReportPage, TopTerm};
 pub use png::{PngError, png};
 pub use terminal::{
-    Align, Look, Marked, StepRow, bars, effect_table, push_json_safe, push_safe, shown, table, visible,
-    visible_name, wrapped,
+    Align, GUTTER, Look, Marked, StepRow, bars, effect_table, in_columns, push_json_safe, push_safe, shown,
+    table, visible, visible_name, wrapped,
 };
 pub use views::{coverage, curve, step_rows, top_terms};

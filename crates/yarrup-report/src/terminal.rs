@@ -376,9 +376,50 @@ pub fn wrapped(pieces: &[Marked], indent: usize, look: Look) -> String {
     out
 }
 
+/// How many columns lie between two columns of text.
+pub const GUTTER: usize = 3;
+
+/// Lines of text side by side, each in a column of this width; a line may have colours in it.
+pub fn in_columns(cells: &[Vec<String>], width: usize) -> String {
+    let lines = cells.iter().map(Vec::len).max().unwrap_or(0);
+    let mut out = String::new();
+    for line in 0..lines {
+        let mut row = String::new();
+        for (number, cell) in cells.iter().enumerate() {
+            if number > 0 {
+                row.push_str(" │ ");
+            }
+            let text = cell.get(line).map_or("", String::as_str);
+            row.push_str(text);
+            row.push_str(&" ".repeat(width.saturating_sub(shown_width(text))));
+        }
+        out.push_str(row.trim_end());
+        out.push('\n');
+    }
+    out
+}
+
+/// How many columns a text takes up in which colours may be set.
+fn shown_width(text: &str) -> usize {
+    let (mut rest, mut width) = (text, 0);
+    while let Some(at) = rest.find('\u{1b}') {
+        width += rest[..at].width();
+        rest = &rest[at..];
+        let length = colour_sequence(rest).max(1);
+        rest = &rest[length..];
+    }
+    width + rest.width()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn columns_stand_side_by_side() {
+        let cells = [vec!["a".to_owned(), "\u{1b}[1mbold\u{1b}[0m".to_owned()], vec!["鳥の巣".to_owned()]];
+        assert_eq!(in_columns(&cells, 6), "a      │ 鳥の巣\n\u{1b}[1mbold\u{1b}[0m   │\n");
+    }
 
     #[test]
     fn nothing_but_colours_steers_a_terminal() {

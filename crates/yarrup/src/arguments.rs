@@ -181,6 +181,9 @@ pub(crate) struct RunArguments {
     pub(crate) with: Option<String>,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
+    /// Say how long each step takes, by a sample of the documents
+    #[arg(long, help_heading = "Results")]
+    pub(crate) timings: bool,
     /// End at the first malformed record or unreadable file, and write nothing
     #[arg(long, help_heading = "Documents")]
     pub(crate) strict: bool,
@@ -254,9 +257,9 @@ pub(crate) struct PipeArguments {
 pub(crate) struct TryArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
-    /// The text; standard input if neither this nor --from is given
+    /// The text, in one piece or as several words; standard input if neither this nor --from is given
     #[arg(conflicts_with = "from", value_name = "TEXT")]
-    pub(crate) given_text: Option<String>,
+    pub(crate) given_text: Vec<String>,
     /// Show what another recipe makes of the same text beside it; can be given several times
     #[arg(long, value_name = "RECIPE")]
     pub(crate) beside: Vec<PathBuf>,
@@ -266,6 +269,12 @@ pub(crate) struct TryArguments {
     /// Show it again whenever the recipe file changes, until interrupted
     #[arg(long)]
     pub(crate) watch: bool,
+    /// Add the text, with what the recipe makes of it, to the examples in the recipe
+    #[arg(long, conflicts_with_all = ["step", "watch"])]
+    pub(crate) save_example: bool,
+    /// How to print it: for people, or as data with every token, its place and its reasons
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
+    pub(crate) format: CheckFormat,
     /// Take a document of this source instead
     #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
     pub(crate) from: Option<String>,
@@ -319,6 +328,9 @@ pub(crate) struct CheckArguments {
     /// List every word that erasing marks has joined in the sources, with its counts
     #[arg(long, requires = "sources")]
     pub(crate) joined: bool,
+    /// Check it again whenever the recipe or a list that it names changes, until interrupted; the sources are read once, and kept in memory
+    #[arg(long, conflicts_with_all = ["fix", "joined"])]
+    pub(crate) watch: bool,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
 }

@@ -11,6 +11,7 @@ use yarrup_io::{Collection, Input, Numbered, Pass, Policy, ReadFile, Source};
 use yarrup_report::{grouped, percent, visible};
 
 use crate::failure::Failure;
+use crate::kept_documents::KeptDocuments;
 use crate::reading::{read_all, refuse_unknown_fields};
 use crate::recipe_file::{Compiled, compile_text, lists_beside};
 use crate::screen::Screen;
@@ -47,21 +48,62 @@ impl WhatWasLearned {
 /// The recipe with all that it has to learn written out, and compiled; as it came if there is nothing to learn. Reads the collection
 /// once for the steps that can learn together, and again for those that wait for them. What was learned is told and given back, with the evidence.
 pub(crate) fn learned(
-    mut compiled: Compiled,
+    compiled: Compiled,
     collection: &mut Collection,
     policy: Policy,
     screen: &Screen,
 ) -> Result<(Compiled, WhatWasLearned), Failure> {
     let mut seen = WhatWasLearned::default();
+    if ToLearn::next(&compiled.pipeline).is_some() {
+        reread(collection)?;
+    }
+    let (compiled, told) = learned_by(compiled, screen, &mut |to_learn: &ToLearn<'_>| {
+        learn(to_learn, collection, policy, &mut seen, screen)
+    })?;
+    seen.told = told;
+    Ok((compiled, seen))
+}
+
+/// As [`learned`], from documents in memory.
+pub(crate) fn learned_from_kept(
+    compiled: Compiled,
+    kept: &KeptDocuments,
+    threads: usize,
+    screen: &Screen,
+) -> Result<Compiled, Failure> {
+    let (compiled, _) = learned_by(compiled, screen, &mut |to_learn: &ToLearn<'_>| {
+        let mut prepared = Vec::new();
+        loop {
+            let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
+            let states =
+                kept.each(threads, || lessons.state(), |learning, document| learning.document(document));
+            let mut sum = lessons.sum(states);
+            if !sum.needs_another_pass() {
+                return Ok((sum.learned(), kept.count()));
+            }
+            prepared = again(sum, threads);
+        }
+    })?;
+    Ok(compiled)
+}
+
+/// What teaches steps: those that can learn now, and from how many documents they have learned.
+type Teaching<'t> = dyn FnMut(&ToLearn<'_>) -> Result<(Vec<LearnedByStep>, u64), Failure> + 't;
+
+/// The recipe with all that it has to learn written out, and what that is.
+fn learned_by(
+    mut compiled: Compiled,
+    screen: &Screen,
+    teach: &mut Teaching<'_>,
+) -> Result<(Compiled, Vec<LearnedStep>), Failure> {
     let mut told = Vec::new();
     let mut copies: Vec<(usize, Arc<Copies>)> = Vec::new();
     let given = compiled.lists.clone();
     if ToLearn::next(&compiled.pipeline).is_some() {
-        reread(collection)?;
         compiled = written_out(compiled)?;
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
-        let (learned, documents) = learn(&to_learn, collection, policy, &mut seen, screen)?;
+        let (learned, documents) = teach(&to_learn)?;
         let mut text = compiled.frozen.clone();
         for LearnedByStep { step, learned, copies: found } in learned {
             let operation = compiled.pipeline.operations()[step - 1];
@@ -88,8 +130,7 @@ pub(crate) fn learned(
     // The recipe as given names more than the one that is written out: what it includes.
     let left: Vec<Input> = given.into_iter().filter(|input| !compiled.lists.contains(input)).collect();
     compiled.lists.extend(left);
-    seen.told = told;
-    Ok((compiled, seen))
+    Ok((compiled, told))
 }
 
 /// The recipe with all that it includes written out, so that what steps learn can be written to where they stand.
@@ -126,16 +167,19 @@ fn learn(
         seen.unchanged(&source)?;
         seen.note(&source);
         refuse_unknown_fields(collection, Some(to_learn.pipeline()), screen)?;
-        let left = lessons.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
-        let mut states = reading.states.into_iter().chain(left);
-        let mut sum = states.next().unwrap_or_else(|| to_learn.begin());
-        states.for_each(|other| sum.absorb(other));
+        let mut sum = lessons.sum(reading.states);
         if !sum.needs_another_pass() {
             return Ok((sum.learned(), reading.summary.documents));
         }
-        prepared = (1..policy.threads).map(|_| sum.fresh()).collect();
-        prepared.push(sum);
+        prepared = again(sum, policy.threads);
     }
+}
+
+/// What workers begin with that go on where a pass before has ended.
+fn again(sum: Learning<'_>, threads: usize) -> Vec<Learning<'_>> {
+    let mut prepared: Vec<_> = (1..threads).map(|_| sum.fresh()).collect();
+    prepared.push(sum);
+    prepared
 }
 
 /// The pass that learns.
@@ -143,6 +187,17 @@ struct Lessons<'p> {
     to_learn: &'p ToLearn<'p>,
     /// What workers begin with, where a pass before has left something open.
     prepared: Mutex<Vec<Learning<'p>>>,
+}
+
+impl<'p> Lessons<'p> {
+    /// What all workers have learned, and what was prepared for workers that there were not.
+    fn sum(self, states: Vec<Learning<'p>>) -> Learning<'p> {
+        let left = self.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
+        let mut states = states.into_iter().chain(left);
+        let mut sum = states.next().unwrap_or_else(|| self.to_learn.begin());
+        states.for_each(|other| sum.absorb(other));
+        sum
+    }
 }
 
 impl<'p> Pass for Lessons<'p> {

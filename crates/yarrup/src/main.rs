@@ -8,6 +8,7 @@ mod counting;
 mod demo_files;
 mod failure;
 mod interrupt;
+mod kept_documents;
 mod learning;
 mod output;
 mod reading;
@@ -18,7 +19,9 @@ mod screen;
 mod source_arguments;
 mod studied;
 mod study_arguments;
+mod timing;
 mod token_table;
+mod watching;
 
 use std::io::Write as _;
 use std::process::ExitCode;

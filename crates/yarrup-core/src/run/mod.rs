@@ -11,6 +11,7 @@ pub(crate) mod passage;
 mod rewrite;
 pub(crate) mod side_by_side;
 mod split_forms;
+mod timing;
 pub(crate) mod trace;
 pub(crate) mod worker;
 
@@ -20,5 +21,6 @@ pub use fate::FormFate;
 pub use ledger::{TextTally, TokenTally, Totals};
 pub use rewrite::TextRewriter;
 pub use side_by_side::{Alternative, SideBySide};
+pub use timing::{Clock, StepTime, StepTimer, StepTimes};
 pub use trace::{TextTrace, TokenFate, TokenStepTrace, TokenTrace, Trace};
 pub use worker::{LONGEST_DOCUMENT, Worker};

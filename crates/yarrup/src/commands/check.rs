@@ -15,11 +15,13 @@ use yarrup_report::{Align, Look, Marked, counted, grouped, table, visible, wrapp
 
 use crate::arguments::{CheckArguments, CheckFormat};
 use crate::failure::{Exit, Failure};
-use crate::learning::{learned, reread};
+use crate::kept_documents::KeptDocuments;
+use crate::learning::{learned, learned_from_kept, reread};
 use crate::output::{Output, Shape};
 use crate::reading::{lenient, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
+use crate::watching::watch;
 
 pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit, Failure> {
     let mut compiled = match (compile(&arguments.recipe), arguments.format) {
@@ -32,13 +34,16 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         true => None,
         false => Some(arguments.reading.collection(&arguments.sources)?),
     };
+    if arguments.watch {
+        return watched(arguments, &compiled, collection, screen);
+    }
     if (arguments.fix || arguments.joined)
         && let Some(collection) = &mut collection
     {
         // Once for the advice, once more for what is left of it or for the words.
         reread(collection)?;
     }
-    let mut advice = advice_on(&compiled, collection.as_mut(), screen)?;
+    let mut advice = advice_on(&compiled, On::of(collection.as_mut()), screen)?;
     if arguments.fix {
         let mended = mend_all(&compiled, &advice)?;
         if mended.changes > 0 {
@@ -55,7 +60,7 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
                 screen.tell(&format!("{}: {told}", compiled.path));
             }
             compiled = compile(&arguments.recipe)?;
-            advice = advice_on(&compiled, collection.as_mut(), screen)?;
+            advice = advice_on(&compiled, On::of(collection.as_mut()), screen)?;
         } else {
             screen.tell(&format!("{}: nothing that can be changed without a choice of yours", compiled.path));
         }
@@ -64,15 +69,61 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         Some(collection) if arguments.joined => Some(joined_words(&compiled, collection, screen)?),
         _ => None,
     };
+    let holds = print(&compiled, &advice, joined.as_deref(), arguments, screen)?;
+    Ok(if advice.is_empty() && holds { Exit::Done } else { Exit::Found })
+}
+
+/// Prints what was found. Returns whether all examples hold.
+fn print(
+    compiled: &Compiled,
+    advice: &[Advice],
+    joined: Option<&[JoinedWords]>,
+    arguments: &CheckArguments,
+    screen: &Screen,
+) -> Result<bool, Failure> {
     let outcomes = examples::run(&compiled.recipe.examples, &compiled.pipeline);
     match arguments.format {
-        CheckFormat::Json => print_json(&compiled, &advice, &outcomes, joined.as_deref(), screen)?,
-        CheckFormat::Text => {
-            print_text(&compiled, &advice, (&outcomes, arguments.entries), joined.as_deref(), screen)?;
-        }
+        CheckFormat::Json => print_json(compiled, advice, &outcomes, joined, screen)?,
+        CheckFormat::Text => print_text(compiled, advice, (&outcomes, arguments.entries), joined, screen)?,
     }
-    let hold = outcomes.iter().all(|outcome| outcome.misses.is_empty());
-    Ok(if advice.is_empty() && hold { Exit::Done } else { Exit::Found })
+    Ok(outcomes.iter().all(|outcome| outcome.misses.is_empty()))
+}
+
+/// Checks the recipe again whenever it, or a list that it names, changes. The documents are read once and kept.
+fn watched(
+    arguments: &CheckArguments,
+    compiled: &Compiled,
+    collection: Option<Collection>,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    let kept = match &collection {
+        Some(collection) => Some(KeptDocuments::read(collection, lenient(threads(None)), screen)?),
+        None => None,
+    };
+    let folder = arguments.recipe.parent().map(Path::to_owned).unwrap_or_default();
+    let mut files = vec![arguments.recipe.clone()];
+    files.extend(compiled.lists.iter().map(|list| folder.join(&list.name)));
+    // What is learned is told by `run`; here it would be told over and over.
+    let hushed = screen.hushed();
+    watch(&files, screen, || {
+        let compiled = compile(&arguments.recipe)?;
+        let on = kept.as_ref().map_or(On::Nothing, On::Kept);
+        let advice = advice_on(&compiled, on, &hushed)?;
+        print(&compiled, &advice, None, arguments, screen).map(|_| ())
+    })
+}
+
+/// What a recipe is checked on.
+enum On<'a> {
+    Nothing,
+    Collection(&'a mut Collection),
+    Kept(&'a KeptDocuments),
+}
+
+impl<'a> On<'a> {
+    fn of(collection: Option<&'a mut Collection>) -> On<'a> {
+        collection.map_or(On::Nothing, On::Collection)
+    }
 }
 
 /// The examples of the recipe that do not hold, each as expected against got.
@@ -122,36 +173,55 @@ fn print_mistakes(path: &str, text: &str, faults: &[Fault], screen: &Screen) -> 
     Ok(Exit::Unusable)
 }
 
-/// The advice on a recipe: from the recipe alone, and from the collection if one is given.
-fn advice_on(
-    compiled: &Compiled,
-    collection: Option<&mut Collection>,
-    screen: &Screen,
-) -> Result<Vec<Advice>, Failure> {
+/// The advice on a recipe: from the recipe alone, and from the documents if there are any.
+fn advice_on(compiled: &Compiled, on: On<'_>, screen: &Screen) -> Result<Vec<Advice>, Failure> {
     let mut advice = advice::check(&compiled.recipe, &compiled.pipeline);
-    let Some(collection) = collection else { return Ok(advice) };
     let policy = lenient(threads(None));
-    // What has nothing to learn stands as it is.
-    let frozen = match ToLearn::next(&compiled.pipeline) {
-        Some(_) => Some(learned(compiled.again()?, collection, policy, screen)?.0),
-        None => None,
+    let learns = ToLearn::next(&compiled.pipeline).is_some();
+    let frozen;
+    let (pipeline, states) = match on {
+        On::Nothing => return Ok(advice),
+        On::Collection(collection) => {
+            // What has nothing to learn stands as it is.
+            frozen = match learns {
+                true => Some(learned(compiled.again()?, collection, policy, screen)?.0),
+                false => None,
+            };
+            let pipeline = frozen.as_ref().map_or(&compiled.pipeline, |frozen| &frozen.pipeline);
+            let mut source = Source::open(collection)?;
+            let counting = Counting { pipeline, few: source.bytes() < SMALL };
+            let reading = read_all(&mut source, policy, &counting, screen)?;
+            tell_losses(&reading.summary, screen);
+            refuse_unknown_fields(collection, Some(pipeline), screen)?;
+            if reading.summary.documents == 0 {
+                return Err(Failure::Sentence("the sources hold no document".to_owned()));
+            }
+            (pipeline, reading.states)
+        }
+        On::Kept(kept) => {
+            frozen = match learns {
+                true => Some(learned_from_kept(compiled.again()?, kept, policy.threads, screen)?),
+                false => None,
+            };
+            let pipeline = frozen.as_ref().map_or(&compiled.pipeline, |frozen| &frozen.pipeline);
+            let counting = Counting { pipeline, few: kept.bytes() < SMALL };
+            let states = kept.each(
+                policy.threads,
+                || counting.state(),
+                |state, document| {
+                    counting.count(state, document);
+                },
+            );
+            (pipeline, states)
+        }
     };
-    let pipeline = frozen.as_ref().map_or(&compiled.pipeline, |frozen| &frozen.pipeline);
-    let mut source = Source::open(collection)?;
-    let counting = Counting { pipeline, few: source.bytes() < SMALL };
-    let reading = read_all(&mut source, policy, &counting, screen)?;
-    tell_losses(&reading.summary, screen);
-    refuse_unknown_fields(collection, Some(pipeline), screen)?;
-    if reading.summary.documents == 0 {
-        return Err(Failure::Sentence("the sources hold no document".to_owned()));
-    }
     let mut languages: BTreeMap<&'static str, u64> = BTreeMap::new();
-    let mut accounts = Vec::new();
-    for (worker, seen) in reading.states {
+    let mut workers = Vec::new();
+    for (worker, seen) in states {
         seen.into_iter().for_each(|(language, count)| *languages.entry(language).or_default() += count);
-        accounts.push(worker.into_account());
+        workers.push(worker);
     }
-    let account = Account::sum(accounts.into_iter(), pipeline);
+    let account = Account::of_workers(workers, pipeline);
     let found = advice::check_account(&compiled.recipe, pipeline, &account, &shares(languages));
     // What the collection counts takes the place of what a sample showed.
     advice.retain(|advice| {
@@ -180,12 +250,22 @@ impl<'p> Pass for Counting<'p> {
         (Worker::new(self.pipeline, Outputs::default()), BTreeMap::new())
     }
 
-    fn document(&self, (worker, languages): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, state: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
         let Numbered { record, order, .. } = document;
-        worker.take(&Document { text: &record.text, fields: record, order: *order });
+        self.count(state, &Document { text: &record.text, fields: record, order: *order });
+    }
+}
+
+impl Counting<'_> {
+    fn count(
+        &self,
+        (worker, languages): &mut (Worker<'_>, BTreeMap<&'static str, u64>),
+        document: &Document<'_>,
+    ) {
+        worker.take(document);
         // By length, so that the choice does not depend on who reads what.
-        if (self.few || record.text.len() % 16 == 0)
-            && let Some(language) = language_of(&record.text)
+        if (self.few || document.text.len() % 16 == 0)
+            && let Some(language) = language_of(document.text)
         {
             *languages.entry(language).or_default() += 1;
         }
@@ -388,7 +468,10 @@ fn print_text(
                 format!("all {} examples hold", grouped(all))
             }
         ),
-        _ => format!(", {} of {} fail", grouped(all - held), counted(all, "example")),
+        _ => {
+            let verb = if all - held == 1 { "does" } else { "do" };
+            format!(", {} of {} {verb} not hold", grouped(all - held), counted(all, "example"))
+        }
     };
     match advice.len() {
         0 => writeln!(

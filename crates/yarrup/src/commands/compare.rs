@@ -26,9 +26,13 @@ use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell
 use crate::recipe_file::{compile, lists_beside};
 use crate::screen::Screen;
 use crate::studied::Studied;
+use crate::timing::TimeSample;
 
 /// How many documents that change most are kept of two that are compared, and of each of more.
 const SHOWN_DOCUMENTS: (usize, usize) = (100, 20);
+
+/// Of how many documents one is timed.
+const ONE_TIMED: u64 = 200;
 
 pub(crate) fn compare(arguments: &CompareArguments, screen: &Screen) -> Result<Exit, Failure> {
     // Before any work is done.
@@ -109,9 +113,10 @@ fn of_recipes(
         .map(|made| Alternative { pipeline: &made.compiled.pipeline, steps: &made.ready })
         .collect();
     let keep = if compared == 2 { SHOWN_DOCUMENTS.0 } else { SHOWN_DOCUMENTS.1 };
-    let comparing =
-        Comparing { alternatives, keep, by, label: arguments.label.clone(), compared, text: None };
     let mut source = Source::open(&collection)?;
+    let timed = TimeSample::of(source.likely_bytes(), ONE_TIMED);
+    let label = arguments.label.clone();
+    let comparing = Comparing { alternatives, keep, by, label, compared, timed, text: None };
     let read = comparing.read(&mut source, policy, screen)?;
     for made in &made {
         refuse_unknown_fields(&collection, Some(&made.compiled.pipeline), screen)?;
@@ -140,6 +145,7 @@ fn of_recipes(
         name: made.name.clone(),
         language: made.compiled.recipe.language.clone(),
         overview,
+        seconds: read.seconds[place].clone(),
         settings: made.settings.clone(),
         without: made.without,
         mates: words.map(|words| words.under(&made.compiled.pipeline)),
@@ -236,9 +242,11 @@ fn of_runs(
         .iter()
         .map(|run| Alternative { pipeline: &run.studied.compiled.pipeline, steps: &run.ready })
         .collect();
+    let bytes: u64 = runs[0].studied.record.totals.characters;
+    let timed = TimeSample::of(bytes, ONE_TIMED);
     let keep = if runs.len() == 2 { SHOWN_DOCUMENTS.0 } else { SHOWN_DOCUMENTS.1 };
     let comparing =
-        Comparing { alternatives, keep, by, label: None, compared: runs.len(), text: Some("text") };
+        Comparing { alternatives, keep, by, label: None, compared: runs.len(), timed, text: Some("text") };
     let again = match of_same {
         true => documents_again(&comparing, &runs[0], &accounts[0], arguments, &mut notes, screen)?,
         false => None,
@@ -268,6 +276,7 @@ fn of_runs(
         name,
         language: run.studied.compiled.recipe.language.clone(),
         overview,
+        seconds: again.as_ref().map_or(Vec::new(), |again| again.seconds[place].clone()),
         settings: Vec::new(),
         without: None,
         mates: words.map(|words| words.under(&run.studied.compiled.pipeline)),
@@ -431,7 +440,7 @@ fn told(
             TableFormat::Table => show(comparison, arguments, screen, &mut out)?,
             TableFormat::Csv => overview_rows(comparison).print(TableFormat::Csv, screen.look, &mut out)?,
             TableFormat::Json => {
-                serde_json::to_writer_pretty(&mut out, &json(comparison, arguments.rows))
+                serde_json::to_writer_pretty(&mut out, &json(comparison, arguments.rows, true))
                     .map_err(std::io::Error::from)?;
                 writeln!(out)?;
             }

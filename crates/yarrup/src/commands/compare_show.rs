@@ -51,6 +51,7 @@ pub(super) fn show(
     } else {
         shown.against_the_first(out)?;
     }
+    shown.times(out)?;
     shown.labels(out)?;
     shown.mates(out)?;
     if is_pair {
@@ -421,6 +422,26 @@ impl Shown<'_> {
                 share(majority)
             ))
         )?;
+        Ok(())
+    }
+
+    /// How long the steps of each take.
+    fn times(&self, out: &mut Output) -> Result<(), Failure> {
+        let look = self.screen.look;
+        let told: Vec<String> = self
+            .comparison
+            .sides
+            .iter()
+            .filter(|side| !side.seconds.is_empty())
+            .map(|side| format!("{} {:.2} s", side.letter, side.seconds.iter().sum::<f64>()))
+            .collect();
+        if !told.is_empty() {
+            let told = format!("time of the steps alone, estimated: {}", told.join(", "));
+            let line = wrapped(&[Marked::Same(told)], 2, yarrup_report::Look { colour: false, ..look });
+            for part in line.lines() {
+                writeln!(out, "  {}", look.faint(part.trim()))?;
+            }
+        }
         Ok(())
     }
 

@@ -218,12 +218,12 @@ pub(super) fn write_folder(comparison: &Comparison<'_>, folder: &NewFolder) -> R
             folder.write(name, &table)?;
         }
     }
-    let whole = json(comparison, usize::MAX);
+    let whole = json(comparison, usize::MAX, false);
     let text = serde_json::to_vec_pretty(&whole).map_err(std::io::Error::from)?;
     folder.write("comparison.json", &text)?;
     let page = ComparePage {
         title: comparison.sides.iter().map(|side| side.name.as_str()).take(4).collect::<Vec<_>>().join(" · "),
-        data: json(comparison, PAGE_ROWS).to_string(),
+        data: json(comparison, PAGE_ROWS, false).to_string(),
     };
     let html = compare_html(&page).map_err(|why| Failure::Sentence(why.to_string()))?;
     folder.write("comparison.html", html.as_bytes())?;
@@ -450,8 +450,8 @@ fn moved_table(comparison: &Comparison<'_>, out: &mut Vec<u8>) -> Result<(), csv
     Ok(table.finish()?)
 }
 
-/// The whole comparison with so many rows in each list.
-pub(crate) fn json(comparison: &Comparison<'_>, rows: usize) -> Value {
+/// The whole comparison with so many rows in each list. What is timed is another each time, and has no place in files.
+pub(crate) fn json(comparison: &Comparison<'_>, rows: usize, with_times: bool) -> Value {
     let most_bits = most_bits(comparison);
     let sides: Vec<Value> = comparison
         .sides
@@ -464,6 +464,7 @@ pub(crate) fn json(comparison: &Comparison<'_>, rows: usize) -> Value {
                 "name": side.name,
                 "language": side.language,
                 "overview": side.overview,
+                "step_seconds": if with_times { side.seconds.clone() } else { Vec::new() },
                 "settings": side.settings.iter().cloned().collect::<std::collections::BTreeMap<_, _>>(),
                 "without": side.without,
                 "label": label.map(|row| row.json(most_bits)),

@@ -31,7 +31,9 @@ pub(crate) mod schema;
 pub(crate) mod shelf;
 pub(crate) mod terms;
 mod terms_counted;
+mod try_json;
 pub(crate) mod try_out;
+mod try_show;
 pub(crate) mod why;
 
 pub(crate) use run_figures::FIGURES;

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use yarrup_core::step::{Document, Term};
 use yarrup_core::study::{Firsts, GroupBy, Growth, Tally, TermTable, Weight};
-use yarrup_core::{Account, Effect, Fields, LeftOut, Outputs, Pipeline, Worker};
+use yarrup_core::{Account, Effect, Fields, LeftOut, Outputs, Pipeline, StepTimer, StepTimes, Worker};
 use yarrup_io::{
     ACCOUNT_FILE, BatchFacts, Cells, Collection, DOCUMENTS_FILE, DocumentOutput, DroppedTable, Lines,
     Malformed, Numbered, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE, Pass,
@@ -34,6 +34,7 @@ use crate::reading::{ended, no_document, notes, overgrown, refuse_unknown_fields
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::row_target::{Gathered, RowTarget};
 use crate::screen::{Progress, Screen};
+use crate::timing::{TimeSample, seconds, timer};
 use crate::token_table::{TokenRows, TokenTable};
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
@@ -161,6 +162,10 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         folder: folder.named().display().to_string(),
         record: record.clone(),
         sizes: folder.sizes(),
+        times: noted.times.as_ref().map(|times| {
+            let part = times.bytes() as f64 / noted.bytes.max(1) as f64;
+            (seconds(times, &compiled.pipeline, &account, noted.bytes), part)
+        }),
     };
     folder.finish(record)?;
     Ok(told)
@@ -188,6 +193,8 @@ struct Applying<'p> {
     writes_documents: bool,
     written: DocumentOutput,
     weighing: Option<Weighing>,
+    /// Which documents the steps are timed on, if they are.
+    timed: Option<TimeSample>,
 }
 
 /// The weights that `vocabulary.csv` is to have.
@@ -210,6 +217,9 @@ impl Weighing {
     }
 }
 
+/// Of how many documents one is timed: the run must hardly be slower for it.
+const ONE_TIMED: u64 = 80;
+
 /// How many documents are named that are left without a token.
 const NAMED_EMPTIED: usize = 3;
 
@@ -225,6 +235,9 @@ struct Working<'p> {
     last_batch: Vec<u64>,
     /// The number of the batch, from 1.
     batch: u64,
+    timer: Option<StepTimer<'p>>,
+    /// Bytes of all texts.
+    bytes: u64,
 }
 
 /// How many documents have so many tokens, as found and in the end.
@@ -242,6 +255,8 @@ impl<'p> Pass for Applying<'p> {
             tally: Tally::new(),
             last_batch: Vec::new(),
             batch: 0,
+            timer: self.timed.map(|_| timer(self.pipeline)),
+            bytes: 0,
         }
     }
 
@@ -271,6 +286,12 @@ impl<'p> Pass for Applying<'p> {
 
     fn document(&self, working: &mut Working<'p>, document: &Numbered<'_>, left: &mut Applied) {
         let Numbered { record, order, .. } = document;
+        working.bytes += record.text.len() as u64;
+        if let Some(timer) =
+            working.timer.as_mut().filter(|_| self.timed.is_some_and(|timed| timed.takes(*order)))
+        {
+            timer.document(&Document { text: &record.text, fields: record, order: *order });
+        }
         let cleaned = working.worker.take(&Document { text: &record.text, fields: record, order: *order });
         working.lengths.entry(cleaned.tokens_before).or_default().0 += 1;
         if cleaned.left_out.is_none() {
@@ -470,6 +491,9 @@ struct Noted {
     refers: bool,
     /// What weighs terms, if that was asked for.
     weights: Option<(Vec<Weight>, TermTable)>,
+    /// What the steps took for a sample of the documents, if that was asked for; and bytes of all texts.
+    times: Option<StepTimes>,
+    bytes: u64,
 }
 
 /// Reads the whole collection.
@@ -495,6 +519,7 @@ fn read_all(
     let documents = if packs { PACKED_DOCUMENTS_FILE } else { DOCUMENTS_FILE };
     let pipeline = &compiled.pipeline;
     let originals = pipeline.originals();
+    let timed = arguments.timings.then(|| TimeSample::of(source.likely_bytes(), ONE_TIMED));
     let (tokens, token_file) = match arguments.tokens {
         Some(format) => {
             let (table, encoder, file) = token_file(folder, format)?;
@@ -503,7 +528,7 @@ fn read_all(
         None => (None, None),
     };
     let applying =
-        Applying { pipeline, tokens, packs, originals, outputs, writes_documents, written, weighing };
+        Applying { pipeline, tokens, packs, originals, outputs, writes_documents, written, weighing, timed };
     let mut writing = Writing {
         folder,
         documents: if writes_documents { Some((folder.file(documents)?, documents)) } else { None },
@@ -539,6 +564,10 @@ fn read_all(
         }
         tally.absorb(working.tally);
         workers.push(working.worker);
+        noted.bytes += working.bytes;
+        if let Some(timer) = working.timer {
+            noted.times.get_or_insert_default().absorb(&timer.into_times());
+        }
     }
     let table = tally.finish();
     if let Some(by) = applying.weighing.as_ref().and_then(|weighing| weighing.with.as_ref()) {

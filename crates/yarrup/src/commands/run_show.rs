@@ -5,7 +5,8 @@ use std::io::Write;
 use yarrup_core::MatchRow;
 use yarrup_io::{ORIGINALS_FILE, RunRecord};
 use yarrup_report::{
-    Align, Coverage, StepRow, bars, counted, effect_table, grouped, percent, shown, sized, table, visible,
+    Align, Coverage, Look, StepRow, bars, counted, effect_table, grouped, percent, shown, sized, table,
+    visible,
 };
 
 use crate::failure::Failure;
@@ -30,6 +31,8 @@ pub(crate) struct RunSummary {
     pub(crate) folder: String,
     /// The files of the run and how many bytes each has.
     pub(crate) sizes: Vec<(String, u64)>,
+    /// The seconds that each step takes, and what part of the text that was measured on; if that was asked for.
+    pub(crate) times: Option<(Vec<f64>, f64)>,
 }
 
 /// The sorts of matches that steps tell apart, as the cells of a table: step, sort, count, documents, examples.
@@ -117,6 +120,31 @@ impl RunSummary {
         ))
     }
 
+    /// How long the steps take.
+    fn print_times(&self, look: Look, out: &mut impl Write) -> Result<(), Failure> {
+        let Some((seconds, part)) = &self.times else { return Ok(()) };
+        let all: f64 = seconds.iter().sum();
+        writeln!(out, "\n{}", look.heading("The time of each step"))?;
+        let columns = [("step", Align::Left), ("seconds", Align::Right), ("share", Align::Right)];
+        let row = |name: &str, seconds: f64| {
+            let share = if all > 0.0 { seconds / all * 100.0 } else { 0.0 };
+            vec![name.to_owned(), format!("{seconds:.3}"), format!("{share:.1} %")]
+        };
+        let steps = self.steps.iter().filter(|step| step.step > 0);
+        let mut rows: Vec<Vec<String>> = steps
+            .zip(seconds)
+            .map(|(step, seconds)| row(&format!("{} {}", step.step, visible(&step.name)), *seconds))
+            .collect();
+        rows.push(row("all steps", all));
+        write!(out, "{}", table(&columns, &rows, look))?;
+        let told = format!(
+            "estimated on {:.1} % of the text, threads added up; reading, looking words up, counting and writing come on top",
+            part * 100.0
+        );
+        writeln!(out, "  {}", look.faint(&told))?;
+        Ok(())
+    }
+
     /// The effect of every step, the top terms, and where to look next.
     pub(crate) fn print(&self, screen: &Screen) -> Result<(), Failure> {
         let look = screen.look;
@@ -138,6 +166,7 @@ impl RunSummary {
         if let Some(sentence) = less(&self.steps) {
             writeln!(out, "  {}", look.faint(&sentence))?;
         }
+        self.print_times(look, &mut out)?;
         // Sorts that a step tells apart: how often each of a step came stands in the table above already.
         let sorts: Vec<Vec<String>> =
             sorted_matches(&self.matches).into_iter().map(|cells| cells.to_vec()).collect();

@@ -28,6 +28,8 @@ pub(crate) struct Side {
     /// The language that its recipe is for.
     pub(crate) language: Option<String>,
     pub(crate) overview: Overview,
+    /// The seconds that its steps take, all threads together; none of runs of different documents.
+    pub(crate) seconds: Vec<f64>,
     /// Of a combination of values: each with the key that it is of.
     pub(crate) settings: Vec<(String, String)>,
     /// The place of the step that is left out.

@@ -3,13 +3,14 @@
 use yarrup_core::compare::{ChangedDocuments, SplitContrast, TermContrast};
 use yarrup_core::step::Document;
 use yarrup_core::study::GroupBy;
-use yarrup_core::{Account, Alternative, Fields, Pipeline, SideBySide};
+use yarrup_core::{Account, Alternative, Fields, Pipeline, SideBySide, StepTimer, StepTimes};
 use yarrup_io::{Numbered, Pass, Policy, Source, Summary};
 
 use crate::comparing::labels::LabelSample;
 use crate::failure::Failure;
 use crate::reading::read_all;
 use crate::screen::Screen;
+use crate::timing::{TimeSample, seconds, timer};
 
 /// What is kept of a document that changes much.
 #[derive(Clone, Debug)]
@@ -32,6 +33,8 @@ pub(crate) struct Comparing<'p> {
     pub(crate) label: Option<String>,
     /// How many of the recipes are compared with the first; what stands behind them is only counted.
     pub(crate) compared: usize,
+    /// Which documents the steps are timed on.
+    pub(crate) timed: TimeSample,
     /// The field that holds the text; none where that is the document's own.
     pub(crate) text: Option<&'static str>,
 }
@@ -45,6 +48,9 @@ pub(crate) struct Working<'p> {
     /// Of each recipe but the first: where it is split otherwise.
     splits: Vec<Option<SplitContrast<'p>>>,
     labels: LabelSample,
+    timers: Vec<StepTimer<'p>>,
+    /// Bytes of all texts.
+    bytes: u64,
 }
 
 /// What came of the reading.
@@ -54,6 +60,8 @@ pub(crate) struct Compared<'p> {
     pub(crate) splits: Vec<Option<SplitContrast<'p>>>,
     pub(crate) labels: LabelSample,
     pub(crate) summary: Summary,
+    /// The seconds that the steps of each recipe take, all threads together.
+    pub(crate) seconds: Vec<Vec<f64>>,
 }
 
 impl<'p> Pass for Comparing<'p> {
@@ -72,6 +80,8 @@ impl<'p> Pass for Comparing<'p> {
             changed: others.iter().map(|_| ChangedDocuments::new(self.keep)).collect(),
             splits: others.iter().map(split).collect(),
             labels: LabelSample::new(self.alternatives.len()),
+            timers: self.alternatives.iter().map(|one| timer(one.pipeline)).collect(),
+            bytes: 0,
         }
     }
 
@@ -83,8 +93,13 @@ impl<'p> Pass for Comparing<'p> {
             Some(Some(text)) => text,
             Some(None) => return,
         };
-        let Working { side_by_side, contrast, changed, splits, labels } = working;
-        side_by_side.take(&Document { text, fields: record, order: *order });
+        let Working { side_by_side, contrast, changed, splits, labels, timers, bytes } = working;
+        let whole = Document { text, fields: record, order: *order };
+        *bytes += text.len() as u64;
+        if self.timed.takes(*order) {
+            timers.iter_mut().for_each(|timer| timer.document(&whole));
+        }
+        side_by_side.take(&whole);
         let group = self.by.as_ref().map(|by| by.group(record.field(by.path()).as_deref()).to_string());
         for (other, changed) in (1..).zip(changed) {
             let change = contrast.change(side_by_side.terms(0), side_by_side.terms(other));
@@ -120,7 +135,8 @@ impl<'p> Comparing<'p> {
         let mut changed: Vec<_> = (0..others).map(|_| ChangedDocuments::new(self.keep)).collect();
         let mut splits: Vec<Option<SplitContrast<'p>>> = Vec::new();
         let mut labels = LabelSample::new(self.alternatives.len());
-        let mut workers = Vec::new();
+        let mut times = vec![StepTimes::default(); self.alternatives.len()];
+        let (mut workers, mut bytes) = (Vec::new(), 0);
         for state in reading.states {
             changed.iter_mut().zip(state.changed).for_each(|(sum, part)| sum.absorb(part));
             if splits.is_empty() {
@@ -132,11 +148,16 @@ impl<'p> Comparing<'p> {
                     }
                 }
             }
+            bytes += state.bytes;
+            times.iter_mut().zip(state.timers).for_each(|(sum, timer)| sum.absorb(&timer.into_times()));
             labels.absorb(state.labels.named(&state.side_by_side));
             workers.push(state.side_by_side);
         }
         let pipelines: Vec<&Pipeline> = self.alternatives.iter().map(|one| one.pipeline).collect();
         let accounts = Account::of_side_by_side(workers, &pipelines);
-        Ok(Compared { accounts, changed, splits, labels, summary: reading.summary })
+        let of_recipes = times.iter().zip(&pipelines).zip(&accounts);
+        let seconds = of_recipes.map(|((times, pipeline), account)| seconds(times, pipeline, account, bytes));
+        let seconds = seconds.collect();
+        Ok(Compared { accounts, changed, splits, labels, summary: reading.summary, seconds })
     }
 }
