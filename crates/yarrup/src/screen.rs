@@ -25,6 +25,8 @@ pub(crate) struct Screen {
     colour_messages: bool,
     pub(crate) quiet: bool,
     pub(crate) verbose: bool,
+    /// Whether it is known how many columns there are.
+    pub(crate) knows_width: bool,
     /// What is told only once.
     told: Mutex<HashSet<String>>,
 }
@@ -48,14 +50,15 @@ impl Screen {
             colour_messages: coloured(io::stderr().is_terminal()),
             quiet: arguments.quiet,
             verbose: arguments.verbose,
+            knows_width: width.is_some(),
             told: Mutex::default(),
         }
     }
 
     /// The same for work whose messages nobody wants to read: what goes wrong is still told.
     pub(crate) fn hushed(&self) -> Screen {
-        let Screen { look, colour_messages, verbose, .. } = *self;
-        Screen { look, colour_messages, quiet: true, verbose, told: Mutex::default() }
+        let Screen { look, colour_messages, verbose, knows_width, .. } = *self;
+        Screen { look, colour_messages, quiet: true, verbose, knows_width, told: Mutex::default() }
     }
 
     /// Standard output for people, buffered.

@@ -80,7 +80,7 @@ pub(super) fn show_all(
     let look = screen.look;
     let mut out = screen.out();
     let room = (look.width + GUTTER) / recipes.len().max(1) - GUTTER;
-    if recipes.len() > 1 && room >= COLUMN {
+    if recipes.len() > 1 && room >= COLUMN && screen.knows_width {
         let narrow = Look { width: room, ..look };
         let columns: Vec<Vec<Block>> =
             traces.iter().map(|trace| blocks(trace, original, end, narrow)).collect();

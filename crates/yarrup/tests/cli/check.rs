@@ -124,3 +124,58 @@ fn every_code_has_its_page() {
     let codes: Vec<&str> = yarrup_core::recipe::CODES.iter().map(|code| code.name).collect();
     assert_eq!(sections, codes);
 }
+
+#[test]
+fn examples_are_tested_and_the_step_named_that_made_the_difference() {
+    let recipe = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\nlabel = \"short\"\n\
+                  [[example]]\ntext = \"Terns nest\"\nclean = \"tern nest\"\n\
+                  [[example]]\nabout = \"names stay\"\ntext = \"Terns nest\"\nkeeps = [\"gull\"]\ntokens = [\"terns\", \"nest\"]\n";
+    let home = Home::new().file("r.toml", recipe);
+    let said = home.yarrup("check r.toml");
+    assert_eq!(said.code, Some(1), "{said:?}");
+    assert!(said.out.contains("r.toml:11: the example does not hold, names stay"), "{said:?}");
+    assert!(
+        said.out.contains("expected  terns | nest") && said.out.contains("got       tern | nest"),
+        "{said:?}"
+    );
+    assert!(said.out.contains("step 3 (short) makes `tern` of `terns`"), "{said:?}");
+    assert!(said.out.contains("1 of 2 examples does not hold"), "{said:?}");
+    let json: serde_json::Value =
+        serde_json::from_str(&home.yarrup("check r.toml --format json").out).expect("JSON");
+    assert_eq!(
+        (&json["examples"][0]["holds"], &json["examples"][1]["misses"][0]["step"]),
+        (&true.into(), &3.into())
+    );
+    // What holds is no reason to fail.
+    let good = Home::new().file("r.toml", recipe.split("[[example]]\nabout").next().unwrap_or_default());
+    assert!(good.done("check r.toml").contains("the example holds"));
+    let bad = Home::new().file("r.toml", "[[step]]\ndo = \"case\"\n[[example]]\ntext = \"a\"\n");
+    assert!(bad.refused("check r.toml").contains("an example that cannot fail"));
+}
+
+/// The recipe is checked again when it is saved; the documents are those that were read at the start.
+#[test]
+fn a_recipe_is_watched_with_the_documents_in_memory() {
+    use std::io::{BufRead, BufReader};
+    let home = Home::new()
+        .file("r.toml", "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"drop\"\nkinds = [\"emoji\"]\n")
+        .file("notes.jsonl", "{\"text\":\"Terns nest\"}\n{\"text\":\"Gulls nest\"}\n");
+    let mut child = home
+        .command("check r.toml notes.jsonl --watch")
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::null())
+        .spawn()
+        .expect("it starts");
+    let mut lines = BufReader::new(child.stdout.take().expect("its output")).lines();
+    let mut until = |wanted: &str| {
+        let found = lines.by_ref().map_while(Result::ok).find(|line| line.contains(wanted));
+        found.unwrap_or_else(|| panic!("{wanted}"))
+    };
+    until("changes nothing");
+    until("r.toml: no mistakes, 1 warning");
+    std::fs::remove_file(home.path("notes.jsonl")).expect("gone");
+    std::fs::write(home.path("r.toml"), "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\n").expect("saved");
+    until("nothing to advise (3 steps)");
+    child.kill().expect("it is ended");
+    child.wait().expect("it ends");
+}

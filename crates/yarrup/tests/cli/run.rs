@@ -294,3 +294,17 @@ fn what_text_steps_match_is_counted_by_sort_with_examples() {
     assert!(home.read("run/report.html").contains("What the text steps matched"));
     assert!(home.read("run/documents.jsonl").contains("\"clean\":\"<ticket> : it is for <email>\""));
 }
+
+#[test]
+fn each_step_has_its_time_where_that_is_asked_for() {
+    let home = Home::with_recipe().file("notes.jsonl", "{\"text\":\"The terns nest\"}\n");
+    let out = home.done("run recipe.toml notes.jsonl --out run --timings");
+    let (_, times) = out.split_once("The time of each step").expect("a section");
+    for step in ["1 case", "2 split", "3 stopwords", "4 drop", "5 stem", "all steps"] {
+        assert!(times.contains(step), "{step}: {times}");
+    }
+    assert!(times.contains("estimated on 100.0 % of the text"), "{times}");
+    home.done("run recipe.toml notes.jsonl --out other");
+    // Nothing of it is in the run.
+    assert_eq!(home.read("run/run.json"), home.read("other/run.json"));
+}

@@ -136,3 +136,64 @@ fn a_changed_recipe_is_shown_again() {
     child.kill().expect("it can be ended");
     child.wait().expect("it ended");
 }
+
+#[test]
+fn words_can_be_given_one_by_one() {
+    let home = Home::with_recipe();
+    assert!(home.done("try recipe.toml The terns nest").contains("clean         tern nest\n"));
+    assert!(home.refused("try recipe.toml terns --from notes.jsonl").contains("cannot be used with"));
+}
+
+#[test]
+fn every_step_is_told_as_data() {
+    let home = Home::with_recipe();
+    let said = home.yarrup_with("try recipe.toml --format json", &["The terns."], b"");
+    let told: serde_json::Value = serde_json::from_str(&said.out).expect("JSON");
+    let steps = told["steps"].as_array().expect("steps");
+    assert_eq!(steps.len(), 5);
+    assert_eq!(steps[0]["changes"][0], serde_json::json!({"start": 0, "end": 1, "was": "T", "now": "t"}));
+    assert_eq!(
+        steps[1]["tokens"][1],
+        serde_json::json!({"form": "terns", "kind": "word", "start": 4, "end": 9, "sentence": null})
+    );
+    assert_eq!(
+        steps[2]["tokens"][0],
+        serde_json::json!({"form": "the", "fate": "dropped", "what": "stop word (en)", "start": 0})
+    );
+    assert_eq!(steps[4]["tokens"][0]["what"], "tern");
+    assert_eq!(told["clean"], "tern");
+    let stopped = home.yarrup_with("try recipe.toml --format json --step 1", &["The terns."], b"");
+    let told: serde_json::Value = serde_json::from_str(&stopped.out).expect("JSON");
+    assert_eq!((told["steps"].as_array().map(Vec::len), &told["clean"]), (Some(1), &serde_json::Value::Null));
+}
+
+#[test]
+fn recipes_stand_in_columns_where_there_is_room() {
+    let home = Home::with_recipe().file("other.toml", "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\n");
+    let said = home
+        .command("try recipe.toml The terns --beside other.toml")
+        .env("COLUMNS", "120")
+        .output()
+        .expect("ends");
+    let out = String::from_utf8(said.stdout).expect("text");
+    let lines: Vec<&str> = out.lines().collect();
+    assert!(lines[0].starts_with("recipe.toml") && lines[0].ends_with("│ other.toml"), "{out}");
+    // The steps that both have stand in one line.
+    let split = lines.iter().find(|line| line.contains(" 2 split")).expect("a line");
+    assert!(split.contains("│  1 split"), "{out}");
+    let stem = lines.iter().find(|line| line.contains(" 5 stem")).expect("a line");
+    assert!(stem.contains("│  2 stem"), "{out}");
+}
+
+#[test]
+fn a_text_becomes_an_example_of_the_recipe() {
+    let home = Home::with_recipe();
+    let before = home.read("recipe.toml");
+    home.done("try recipe.toml The terns nest --save-example");
+    let after = home.read("recipe.toml");
+    assert_eq!(after, format!("{before}\n[[example]]\ntext = \"The terns nest\"\nclean = \"tern nest\"\n"));
+    assert!(home.done("check recipe.toml").contains("the example holds"));
+    // Once more is the same once.
+    home.done("try recipe.toml The terns nest --save-example");
+    assert_eq!(home.read("recipe.toml"), after);
+}
