@@ -18,6 +18,9 @@ pub(crate) fn threads(asked: Option<u16>) -> usize {
     asked.map_or_else(|| std::thread::available_parallelism().map_or(1, NonZero::get), usize::from)
 }
 
+/// Above this size only a part of the documents is asked for its language.
+pub(crate) const SMALL: u64 = 20_000_000;
+
 /// A policy under which what is malformed is skipped, and told.
 pub(crate) fn lenient(threads: usize) -> Policy {
     Policy { threads, strict: false, compare_ids: false }

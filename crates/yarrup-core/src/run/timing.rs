@@ -105,8 +105,12 @@ impl<'p> StepTimer<'p> {
                 continue;
             }
             let mut text = self.passage.spellings.text(number).to_owned();
+            let mut is_marked = false;
             for stage in &self.pipeline.tokens {
-                let TokenWork::Form(step) = &stage.work else { continue };
+                let TokenWork::Form(step) = &stage.work else {
+                    is_marked = true;
+                    continue;
+                };
                 let form = Form::new(&text);
                 let begin = (self.clock)();
                 let outcome = step.apply(&form);
@@ -114,6 +118,8 @@ impl<'p> StepTimer<'p> {
                 match outcome {
                     Outcome::Keep => {}
                     Outcome::Change(now) => text = now,
+                    // Behind a tagger it is the part of speech that decides, which the form alone has not got.
+                    Outcome::Drop(_) if is_marked => {}
                     Outcome::Drop(_) => break,
                 }
             }

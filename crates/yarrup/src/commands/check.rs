@@ -18,7 +18,7 @@ use crate::failure::{Exit, Failure};
 use crate::kept_documents::KeptDocuments;
 use crate::learning::{learned, learned_from_kept, reread};
 use crate::output::{Output, Shape};
-use crate::reading::{lenient, read_all, refuse_unknown_fields, tell_losses, threads};
+use crate::reading::{SMALL, lenient, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{Compiled, compile};
 use crate::screen::Screen;
 use crate::watching::watch;
@@ -204,14 +204,18 @@ fn advice_on(compiled: &Compiled, on: On<'_>, screen: &Screen) -> Result<Vec<Adv
                 false => None,
             };
             let pipeline = frozen.as_ref().map_or(&compiled.pipeline, |frozen| &frozen.pipeline);
-            let counting = Counting { pipeline, few: kept.bytes() < SMALL };
-            let states = kept.each(
+            let workers = kept.each(
                 policy.threads,
-                || counting.state(),
-                |state, document| {
-                    counting.count(state, document);
+                || Worker::new(pipeline, Outputs::default()),
+                |worker, document| {
+                    worker.take(document);
                 },
             );
+            // Languages are those of the documents, whatever the recipe.
+            let mut states: Vec<_> = workers.into_iter().map(|worker| (worker, BTreeMap::new())).collect();
+            if let Some((_, languages)) = states.first_mut() {
+                *languages = kept.languages();
+            }
             (pipeline, states)
         }
     };
@@ -232,9 +236,6 @@ fn advice_on(compiled: &Compiled, on: On<'_>, screen: &Screen) -> Result<Vec<Adv
     Ok(advice)
 }
 
-/// Above this size only a part of the documents is asked for its language.
-const SMALL: u64 = 20_000_000;
-
 /// The pass that counts what the recipe does, and the languages of the documents.
 struct Counting<'p> {
     pipeline: &'p Pipeline,
@@ -250,22 +251,12 @@ impl<'p> Pass for Counting<'p> {
         (Worker::new(self.pipeline, Outputs::default()), BTreeMap::new())
     }
 
-    fn document(&self, state: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, (worker, languages): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
         let Numbered { record, order, .. } = document;
-        self.count(state, &Document { text: &record.text, fields: record, order: *order });
-    }
-}
-
-impl Counting<'_> {
-    fn count(
-        &self,
-        (worker, languages): &mut (Worker<'_>, BTreeMap<&'static str, u64>),
-        document: &Document<'_>,
-    ) {
-        worker.take(document);
+        worker.take(&Document { text: &record.text, fields: record, order: *order });
         // By length, so that the choice does not depend on who reads what.
-        if (self.few || document.text.len() % 16 == 0)
-            && let Some(language) = language_of(document.text)
+        if (self.few || record.text.len() % 16 == 0)
+            && let Some(language) = language_of(&record.text)
         {
             *languages.entry(language).or_default() += 1;
         }

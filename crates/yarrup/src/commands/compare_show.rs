@@ -6,8 +6,7 @@ use unicode_width::UnicodeWidthStr;
 use yarrup_core::compare::{Conflation, DisagreementKind, Missing, Overview, StepPair, StepStatus, Stretch};
 use yarrup_report::{Align, Marked, counted, grouped, percent, table, visible, visible_name, wrapped};
 
-use super::compare_tables::{most_bits, overview_rows, status_name, stretches, why};
-use crate::arguments::TableFormat;
+use super::compare_tables::{most_bits, status_name, stretches, why};
 use crate::compare_arguments::CompareArguments;
 use crate::comparing::{Comparison, MOST_LABELLED, PairFacts};
 use crate::failure::Failure;
@@ -46,12 +45,13 @@ pub(super) fn show(
         shown.steps(&comparison.pairs[0].steps, out)?;
     }
     if is_pair {
-        writeln!(out, "\n{}", look.heading("In sums"))?;
-        overview_rows(comparison).print(TableFormat::Table, look, out)?;
+        shown.sums(out)?;
     } else {
         shown.against_the_first(out)?;
     }
-    shown.times(out)?;
+    if !is_pair {
+        shown.times(out)?;
+    }
     shown.labels(out)?;
     shown.mates(out)?;
     if is_pair {
@@ -239,6 +239,50 @@ impl Shown<'_> {
         Ok(())
     }
 
+    /// Says something that stands back, on as many lines as it takes.
+    fn aside(&self, text: &str, out: &mut Output) -> Result<(), Failure> {
+        let look = self.screen.look;
+        let plain = yarrup_report::Look { colour: false, ..look };
+        for line in wrapped(&[Marked::Same(text.to_owned())], 2, plain).lines() {
+            writeln!(out, "  {}", look.faint(line.trim()))?;
+        }
+        Ok(())
+    }
+
+    /// The sums of two recipes or runs side by side.
+    fn sums(&self, out: &mut Output) -> Result<(), Failure> {
+        let look = self.screen.look;
+        let [one, other] = self.comparison.sides.as_slice() else { return Ok(()) };
+        writeln!(out, "\n{}", look.heading("In sums"))?;
+        let counts: [(&str, fn(&Overview) -> u64); 10] = [
+            ("documents", |overview| overview.documents),
+            ("left out by steps", |overview| overview.left_out),
+            ("left without a token", |overview| overview.emptied),
+            ("tokens as found", |overview| overview.tokens_found),
+            ("distinct spellings as found", |overview| overview.types_found),
+            ("tokens kept", |overview| overview.tokens),
+            ("terms", |overview| overview.terms),
+            ("terms that come once", |overview| overview.hapaxes),
+            ("terms that cover half of the tokens", |overview| overview.cover_half),
+            ("terms that cover nine tenths", |overview| overview.cover_most),
+        ];
+        let mut rows: Vec<Vec<String>> = counts
+            .iter()
+            .map(|(name, count)| {
+                let (before, after) = (count(&one.overview), count(&other.overview));
+                vec![(*name).to_owned(), grouped(before), grouped(after), change(before, after)]
+            })
+            .collect();
+        if !one.seconds.is_empty() && !other.seconds.is_empty() {
+            let time = |seconds: &[f64]| format!("{:.3} s", seconds.iter().sum::<f64>());
+            let name = "time of the steps, estimated".to_owned();
+            rows.push(vec![name, time(&one.seconds), time(&other.seconds), String::new()]);
+        }
+        let columns = [("", Align::Left), ("A", Align::Right), ("B", Align::Right), ("", Align::Right)];
+        write!(out, "{}", table(&columns, &rows, look))?;
+        Ok(())
+    }
+
     /// Each recipe or run in a line, with what differs from the first.
     fn against_the_first(&self, out: &mut Output) -> Result<(), Failure> {
         let look = self.screen.look;
@@ -389,7 +433,8 @@ impl Shown<'_> {
         let rows = labels.rows.iter().zip(names).map(|(row, (letter, name))| {
             let telling = &row.telling;
             let gain = row.gain.map_or_else(String::new, |(low, high)| {
-                let told = format!("{:+.1} to {:+.1} points", low * 100.0, high * 100.0);
+                let points = |gain: f64| format!("{:+.1}", gain * 100.0).replace('-', "−");
+                let told = format!("{} to {} points", points(low), points(high));
                 match (low, high) {
                     (0.0, 0.0) => "the same".to_owned(),
                     (low, high) if low <= 0.0 && high >= 0.0 => format!("{told}: may be chance"),
@@ -412,35 +457,30 @@ impl Shown<'_> {
             documents if documents >= MOST_LABELLED as u64 => "a sample of ",
             _ => "",
         };
-        writeln!(
-            out,
-            "  {}",
-            look.faint(&format!(
+        self.aside(
+            &format!(
                 "multinomial naive Bayes, learned on four fifths and asked about the rest, five times; {sample}{} with {}; always saying the commonest label is right in {}",
                 counted(labels.documents, "document"),
                 counted(labels.labels as u64, "label"),
                 share(majority)
-            ))
+            ),
+            out,
         )?;
         Ok(())
     }
 
     /// How long the steps of each take.
     fn times(&self, out: &mut Output) -> Result<(), Failure> {
-        let look = self.screen.look;
         let told: Vec<String> = self
             .comparison
             .sides
             .iter()
             .filter(|side| !side.seconds.is_empty())
-            .map(|side| format!("{} {:.2} s", side.letter, side.seconds.iter().sum::<f64>()))
+            .map(|side| format!("{} {:.3} s", side.letter, side.seconds.iter().sum::<f64>()))
             .collect();
         if !told.is_empty() {
             let told = format!("time of the steps alone, estimated: {}", told.join(", "));
-            let line = wrapped(&[Marked::Same(told)], 2, yarrup_report::Look { colour: false, ..look });
-            for part in line.lines() {
-                writeln!(out, "  {}", look.faint(part.trim()))?;
-            }
+            self.aside(&told, out)?;
         }
         Ok(())
     }

@@ -182,6 +182,16 @@ fn tour(folder: &str, look: Look) -> String {
         ("Where a word was dropped", format!("find {folder}/runs/notes --dropped under")),
         ("Why: which words became one term, and where it stands", format!("why {folder}/runs/notes nest")),
         (
+            "Compare: two recipes on the whole collection, and what each word loses or gains",
+            format!(
+                "compare {folder}/recipes/topics.toml {folder}/recipes/search.toml --on {folder}/saltmere.toml"
+            ),
+        ),
+        (
+            "What each step of a recipe changes in the end",
+            format!("compare {folder}/recipes/topics.toml --each-step-out --on {folder}/saltmere.toml"),
+        ),
+        (
             "Report: the page and the figures again, with the wards side by side",
             format!("report {folder}/runs/all --by site"),
         ),
