@@ -158,6 +158,7 @@ fn of_recipes(
             &ranked,
             (there, align(&made[0].steps, &made[there].steps)),
             (&made[0].compiled.pipeline, &made[there].compiled.pipeline),
+            true,
         )
     });
     let comparison = Comparison {
@@ -236,7 +237,12 @@ fn of_runs(
     let accounts: Vec<Account> =
         arguments.compared.iter().map(|run| read_account(run)).collect::<Result<_, _>>()?;
     let runs: Vec<Done> = arguments.compared.iter().map(|run| Done::open(run)).collect::<Result<_, _>>()?;
-    let of_same = runs.iter().all(|run| run.sources() == runs[0].sources());
+    // The same files may have been read in part, or otherwise.
+    let read = |place: usize| {
+        let totals = &accounts[place].totals;
+        (runs[place].sources(), totals.documents, totals.characters)
+    };
+    let of_same = (1..runs.len()).all(|place| read(place) == read(0));
     let mut notes = Vec::new();
     let alternatives = runs
         .iter()
@@ -284,7 +290,8 @@ fn of_runs(
     let pairs = (1..runs.len()).zip(shifts.into_iter().skip(1)).map(|(there, shift)| {
         let pipeline = |run: usize| &runs[run].studied.compiled.pipeline;
         let steps = align(&runs[0].steps, &runs[there].steps);
-        let facts = PairFacts::of(&accounts, &ranked, (there, steps), (pipeline(0), pipeline(there)));
+        let facts =
+            PairFacts::of(&accounts, &ranked, (there, steps), (pipeline(0), pipeline(there)), of_same);
         PairFacts {
             changed: again.as_ref().and_then(|again| again.changed.get(there - 1)),
             splits: again.as_ref().and_then(|again| again.splits.get(there - 1)).and_then(Option::as_ref),

@@ -50,7 +50,9 @@ pub(super) fn whither_in_words(whither: &Whither<'_>, account: &Account) -> Stri
             format!("goes into {into} in {}", step(*number))
         }
         Whither::Joined { step: number, into: None } => format!("goes into several in {}", step(*number)),
-        Whither::NotMet => "its forms do not come up there".to_owned(),
+        Whither::NotMet => {
+            "no token is spelled like it there: the text is cut or written otherwise".to_owned()
+        }
     }
 }
 

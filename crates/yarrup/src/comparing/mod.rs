@@ -69,15 +69,17 @@ pub(crate) struct PairFacts<'a> {
 }
 
 impl<'a> PairFacts<'a> {
-    /// What the accounts say of the recipe in the place `there` against the first.
+    /// What the accounts say of the recipe in the place `there` against the first. Which words fall together is asked only of the same documents.
     pub(crate) fn of(
         accounts: &'a [Account],
         ranked: &[Ranked<'a>],
         (there, steps): (usize, Vec<StepPair>),
         recipes: (&'a Pipeline, &'a Pipeline),
+        of_same: bool,
     ) -> PairFacts<'a> {
         let pairing = Pairing::of(&accounts[0], &accounts[there]).with_recipes(recipes.0, recipes.1);
-        let (together_here, together_there) = pairing.conflations();
+        let (together_here, together_there) =
+            if of_same { pairing.conflations() } else { Default::default() };
         PairFacts {
             there,
             pairing,
