@@ -12,13 +12,10 @@ pub(crate) struct TimeSample {
     every: u64,
 }
 
-/// The least that is measured, in bytes.
-const LEAST: u64 = 200_000;
-
 impl TimeSample {
-    /// One document of `most`, and more of a small collection of so many bytes.
-    pub(crate) fn of(bytes: u64, most: u64) -> TimeSample {
-        TimeSample { every: (bytes / LEAST).clamp(1, most) }
+    /// One document of `most`, and more of a small collection of so many bytes: `least` bytes at least.
+    pub(crate) fn of(bytes: u64, least: u64, most: u64) -> TimeSample {
+        TimeSample { every: (bytes / least).clamp(1, most) }
     }
 
     /// Whether the document in this place is measured: the same ones, whoever reads what.

@@ -49,13 +49,14 @@ impl<'a> Pairing<'a> {
     /// asked; a form of several terms goes with the one that most of its tokens became.
     pub fn conflations(&self) -> (Conflation<'a>, Conflation<'a>) {
         let (ours, theirs) = (MainTerms::of(self.here), MainTerms::of(self.there));
-        let mut rows: Vec<((u32, u32), u64, &'a str)> = Vec::with_capacity(ours.forms.len());
+        // The terms here and there, the tokens, and the form by its number on the side that is told.
+        let mut rows: Vec<((u32, u32), u64, (bool, u32))> = Vec::with_capacity(ours.forms.len());
         let forms_there = self.forms_there();
         for &(form, term, tokens) in &ours.forms {
             let (other, is_respelled) = forms_there[form as usize];
             if let Some((other, kept)) = theirs.term(other) {
                 let tokens = if is_respelled { tokens } else { tokens.min(kept) };
-                rows.push(((term, other), tokens, self.here.texts.text(form)));
+                rows.push(((term, other), tokens, (true, form)));
             }
         }
         // Forms that are spelled otherwise here, and were not met from this side.
@@ -64,21 +65,21 @@ impl<'a> Pairing<'a> {
             for &(form, term, tokens) in &theirs.forms {
                 let (other, is_respelled) = forms_here[form as usize];
                 if is_respelled && let Some((other, _)) = ours.term(other) {
-                    rows.push(((other, term), tokens, self.there.texts.text(form)));
+                    rows.push(((other, term), tokens, (false, form)));
                 }
             }
         }
         rows.sort_unstable();
+        let text = |(is_here, form): (bool, u32)| {
+            let account = if is_here { self.here } else { self.there };
+            account.texts.text(form)
+        };
         let mut groups: Vec<((u32, u32), Group<'a>)> = Vec::new();
-        for (terms, tokens, form) in rows {
-            if groups.last().is_none_or(|(last, _)| *last != terms) {
-                groups.push((terms, Group { tokens: 0, commonest: (form, 0) }));
-            }
-            if let Some((_, group)) = groups.last_mut() {
-                group.tokens += tokens;
-                // Those of equal terms stand in the order of their tokens.
-                group.commonest = (form, tokens);
-            }
+        for alike in rows.chunk_by(|one, other| one.0 == other.0) {
+            // Those of equal terms stand in the order of their tokens.
+            let (terms, most, form) = alike[alike.len() - 1];
+            let tokens = alike.iter().map(|(_, tokens, _)| tokens).sum();
+            groups.push((terms, Group { tokens, commonest: (text(form), most) }));
         }
         let here = self.merged(&groups);
         groups.iter_mut().for_each(|((ours, theirs), _)| std::mem::swap(ours, theirs));

@@ -122,11 +122,7 @@ impl<'a> Vocabularies<'a> {
             terms.push(TermPair { term, here, there });
         }
         let rank_overlap = rank_biased_overlap(&ranks_here, &ranks_there, RANK_PERSISTENCE);
-        let best = |pair: &TermPair<'_>| {
-            let rank = |standing: Option<Standing>| standing.map_or(u64::MAX, |standing| standing.rank);
-            rank(pair.here).min(rank(pair.there))
-        };
-        terms.sort_by_key(best);
+        let terms = by_better_rank(&terms, &ranks_here, &ranks_there);
         let (mut only_here, mut only_there) = ((0, 0), (0, 0));
         let (mut tokens, mut less, mut more) = ((0, 0), 0, 0);
         for pair in &terms {
@@ -173,6 +169,23 @@ impl<'a> Vocabularies<'a> {
     pub fn new_there(&self) -> impl Iterator<Item = (&'a str, Standing)> + '_ {
         self.terms.iter().filter_map(|pair| Some((pair.term, pair.there.filter(|_| pair.here.is_none())?)))
     }
+}
+
+/// The terms by their better rank, and where that is the same, in the order of their bytes; by rank in either: the place of the term.
+fn by_better_rank<'a>(terms: &[TermPair<'a>], here: &[u32], there: &[u32]) -> Vec<TermPair<'a>> {
+    let mut is_placed = vec![false; terms.len()];
+    let mut ordered = Vec::with_capacity(terms.len());
+    for rank in 0..here.len().max(there.len()) {
+        // Places are in the order of the bytes.
+        let mut next = [here.get(rank).copied(), there.get(rank).copied()];
+        next.sort_unstable();
+        for place in next.into_iter().flatten() {
+            if !std::mem::replace(&mut is_placed[place as usize], true) {
+                ordered.push(terms[place as usize]);
+            }
+        }
+    }
+    ordered
 }
 
 /// What becomes elsewhere of tokens that made a term.
@@ -320,6 +333,11 @@ mod tests {
         assert!(matches!(missing[1].whither[0], (Whither::Dropped { step: 4, .. }, 2)));
         let back = pairing.reversed().missing(&["the"]);
         assert!(matches!(back[0].whither[0], (Whither::Dropped { step: 3, .. }, 4)));
+        let best = |pair: &TermPair<'_>| {
+            let rank = |standing: Option<Standing>| standing.map_or(u64::MAX, |standing| standing.rank);
+            (rank(pair.here).min(rank(pair.there)), pair.term.to_owned())
+        };
+        assert!(both.terms.is_sorted_by_key(best));
         assert!(both.shared_terms < 1.0 && both.rank_overlap < 1.0);
         let movers = both.movers();
         assert_eq!(movers[0].term, "nest");

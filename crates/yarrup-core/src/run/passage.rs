@@ -186,6 +186,9 @@ pub(crate) trait Observer {
     fn kept(&mut self, _forms: &mut Forms<Self::Tally>, _token: &Live) {}
 }
 
+/// How many forms are looked up together.
+const TOGETHER: usize = 32;
+
 /// For each variant of documents, its forms in each segment of the token steps.
 pub(crate) type FormsByVariant<T> = Vec<(Variant, Vec<Forms<T>>)>;
 
@@ -416,12 +419,24 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         mut count: impl FnMut(&mut Forms<T>, u32, u32, Option<u32>),
     ) {
         let index = self.variant(variant);
-        for &(number, tokens) in forms {
-            let term = match self.fate(index, variant, number).0 {
-                Fate::Kept { to } => Some(to),
-                Fate::Dropped { .. } | Fate::Unknown => None,
-            };
-            count(&mut self.variants[index].1[0], number, tokens, term);
+        // Where a row lies in memory cannot be foreseen, and what becomes of a form neither: many rows are looked at before the first is decided upon.
+        let mut fates = [Fate::Unknown; TOGETHER];
+        for forms in forms.chunks(TOGETHER) {
+            let rows = &self.variants[index].1[0].rows;
+            for (fate, (number, _)) in fates.iter_mut().zip(forms) {
+                *fate = rows.get(*number as usize).map_or(Fate::Unknown, FormRow::fate);
+            }
+            for (fate, &(number, tokens)) in fates.iter().zip(forms) {
+                let fate = match fate {
+                    Fate::Unknown => self.fate(index, variant, number).0,
+                    known => *known,
+                };
+                let term = match fate {
+                    Fate::Kept { to } => Some(to),
+                    Fate::Dropped { .. } | Fate::Unknown => None,
+                };
+                count(&mut self.variants[index].1[0], number, tokens, term);
+            }
         }
     }
 

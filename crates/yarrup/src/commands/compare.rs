@@ -32,7 +32,9 @@ use crate::timing::TimeSample;
 const SHOWN_DOCUMENTS: (usize, usize) = (100, 20);
 
 /// Of how many documents one is timed.
-const ONE_TIMED: u64 = 200;
+const ONE_TIMED: u64 = 400;
+/// The least that is timed, in bytes.
+const LEAST_TIMED: u64 = 50_000;
 
 pub(crate) fn compare(arguments: &CompareArguments, screen: &Screen) -> Result<Exit, Failure> {
     // Before any work is done.
@@ -114,7 +116,7 @@ fn of_recipes(
         .collect();
     let keep = if compared == 2 { SHOWN_DOCUMENTS.0 } else { SHOWN_DOCUMENTS.1 };
     let mut source = Source::open(&collection)?;
-    let timed = TimeSample::of(source.likely_bytes(), ONE_TIMED);
+    let timed = TimeSample::of(source.likely_bytes(), LEAST_TIMED, ONE_TIMED);
     let label = arguments.label.clone();
     let comparing = Comparing { alternatives, keep, by, label, compared, timed, text: None };
     let read = comparing.read(&mut source, policy, screen)?;
@@ -249,7 +251,7 @@ fn of_runs(
         .map(|run| Alternative { pipeline: &run.studied.compiled.pipeline, steps: &run.ready })
         .collect();
     let bytes: u64 = runs[0].studied.record.totals.characters;
-    let timed = TimeSample::of(bytes, ONE_TIMED);
+    let timed = TimeSample::of(bytes, LEAST_TIMED, ONE_TIMED);
     let keep = if runs.len() == 2 { SHOWN_DOCUMENTS.0 } else { SHOWN_DOCUMENTS.1 };
     let comparing =
         Comparing { alternatives, keep, by, label: None, compared: runs.len(), timed, text: Some("text") };

@@ -219,6 +219,8 @@ impl Weighing {
 
 /// Of how many documents one is timed: the run must hardly be slower for it.
 const ONE_TIMED: u64 = 80;
+/// The least that is timed, in bytes.
+const LEAST_TIMED: u64 = 200_000;
 
 /// How many documents are named that are left without a token.
 const NAMED_EMPTIED: usize = 3;
@@ -519,7 +521,7 @@ fn read_all(
     let documents = if packs { PACKED_DOCUMENTS_FILE } else { DOCUMENTS_FILE };
     let pipeline = &compiled.pipeline;
     let originals = pipeline.originals();
-    let timed = arguments.timings.then(|| TimeSample::of(source.likely_bytes(), ONE_TIMED));
+    let timed = arguments.timings.then(|| TimeSample::of(source.likely_bytes(), LEAST_TIMED, ONE_TIMED));
     let (tokens, token_file) = match arguments.tokens {
         Some(format) => {
             let (table, encoder, file) = token_file(folder, format)?;
