@@ -5,6 +5,7 @@ use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use yarrup_core::advice::{self, Change};
+use yarrup_core::compare::{StepText, described};
 use yarrup_core::step::{Copies, Document, Evidence, Learned, Learns, Shape};
 use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn, recipe};
 use yarrup_io::{Collection, Input, Numbered, Pass, Policy, ReadFile, Source};
@@ -57,11 +58,45 @@ pub(crate) fn learned(
     if ToLearn::next(&compiled.pipeline).is_some() {
         reread(collection)?;
     }
-    let (compiled, told) = learned_by(compiled, screen, &mut |to_learn: &ToLearn<'_>| {
+    let (compiled, told) = learned_by(compiled, screen, &mut |_: &Compiled, to_learn: &ToLearn<'_>| {
         learn(to_learn, collection, policy, &mut seen, screen)
     })?;
     seen.told = told;
     Ok((compiled, seen))
+}
+
+/// What steps have learned from a collection, by what the steps up to them say: recipes that begin alike learn alike, and learn once.
+#[derive(Default)]
+pub(crate) struct Remembered(Vec<(Vec<StepText>, Lesson)>);
+
+/// What steps have learned, and from how many documents.
+type Lesson = (Vec<LearnedByStep>, u64);
+
+/// As [`learned`], for one of several recipes. What was learned for another that has the same steps up to there is not learned again.
+pub(crate) fn learned_together(
+    compiled: Compiled,
+    collection: &mut Collection,
+    (policy, remembered): (Policy, &mut Remembered),
+    screen: &Screen,
+) -> Result<Compiled, Failure> {
+    let mut seen = WhatWasLearned::default();
+    if ToLearn::next(&compiled.pipeline).is_some() {
+        reread(collection)?;
+    }
+    let (compiled, _) = learned_by(compiled, screen, &mut |compiled: &Compiled, to_learn: &ToLearn<'_>| {
+        let mut steps = described(&compiled.recipe, &lists_beside(Path::new(&compiled.path)));
+        steps.truncate(to_learn.steps().iter().max().copied().unwrap_or(0));
+        let is_same = |known: &[StepText]| {
+            known.len() == steps.len() && known.iter().zip(&steps).all(|(one, other)| one.does_as(other))
+        };
+        if let Some((_, lesson)) = remembered.0.iter().find(|(known, _)| is_same(known)) {
+            return Ok(lesson.clone());
+        }
+        let lesson = learn(to_learn, collection, policy, &mut seen, screen)?;
+        remembered.0.push((steps, lesson.clone()));
+        Ok(lesson)
+    })?;
+    Ok(compiled)
 }
 
 /// As [`learned`], from documents in memory.
@@ -71,7 +106,7 @@ pub(crate) fn learned_from_kept(
     threads: usize,
     screen: &Screen,
 ) -> Result<Compiled, Failure> {
-    let (compiled, _) = learned_by(compiled, screen, &mut |to_learn: &ToLearn<'_>| {
+    let (compiled, _) = learned_by(compiled, screen, &mut |_: &Compiled, to_learn: &ToLearn<'_>| {
         let mut prepared = Vec::new();
         loop {
             let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
@@ -87,8 +122,8 @@ pub(crate) fn learned_from_kept(
     Ok(compiled)
 }
 
-/// What teaches steps: those that can learn now, and from how many documents they have learned.
-type Teaching<'t> = dyn FnMut(&ToLearn<'_>) -> Result<(Vec<LearnedByStep>, u64), Failure> + 't;
+/// What teaches the steps of a recipe that can learn now.
+type Teaching<'t> = dyn FnMut(&Compiled, &ToLearn<'_>) -> Result<Lesson, Failure> + 't;
 
 /// The recipe with all that it has to learn written out, and what that is.
 fn learned_by(
@@ -103,7 +138,7 @@ fn learned_by(
         compiled = written_out(compiled)?;
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
-        let (learned, documents) = teach(&to_learn)?;
+        let (learned, documents) = teach(&compiled, &to_learn)?;
         let mut text = compiled.frozen.clone();
         for LearnedByStep { step, learned, copies: found } in learned {
             let operation = compiled.pipeline.operations()[step - 1];

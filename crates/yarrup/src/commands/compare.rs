@@ -22,6 +22,7 @@ use crate::comparing::{
     each_step_out, letter, named, names, rounded, split_alone, varied,
 };
 use crate::failure::{Exit, Failure};
+use crate::learning::Remembered;
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{compile, lists_beside};
 use crate::screen::Screen;
@@ -108,7 +109,8 @@ fn of_recipes(
     }
     // What each learns is told by `run`; here it would be told over and over.
     let quiet = screen.hushed();
-    let ready = made.into_iter().map(|made| made.learned(&mut collection, policy, &quiet));
+    let mut remembered = Remembered::default();
+    let ready = made.into_iter().map(|made| made.learned(&mut collection, (policy, &mut remembered), &quiet));
     let made: Vec<Made> = ready.collect::<Result<_, _>>()?;
     let alternatives = made
         .iter()

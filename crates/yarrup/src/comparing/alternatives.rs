@@ -8,7 +8,7 @@ use yarrup_core::step::{Shape, Stage};
 use yarrup_io::{Collection, Policy};
 
 use crate::failure::Failure;
-use crate::learning::learned;
+use crate::learning::{Remembered, learned_together};
 use crate::recipe_file::{Compiled, compile, compile_text, lists_beside};
 use crate::screen::Screen;
 
@@ -37,10 +37,10 @@ impl Made {
     pub(crate) fn learned(
         self,
         collection: &mut Collection,
-        policy: Policy,
+        learning: (Policy, &mut Remembered),
         screen: &Screen,
     ) -> Result<Made, Failure> {
-        let (compiled, _) = learned(self.compiled, collection, policy, screen)?;
+        let compiled = learned_together(self.compiled, collection, learning, screen)?;
         let ready = described(&compiled.recipe, &lists_beside(Path::new(&compiled.path)));
         Ok(Made { compiled, ready, ..self })
     }

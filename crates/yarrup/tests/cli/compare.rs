@@ -311,3 +311,21 @@ fn what_recipes_learn_is_learned_by_each() {
     assert_eq!(whole["sides"][1]["overview"]["terms"], table(&home.read("five/vocabulary.csv")).len());
     assert_eq!(whole["sides"][0]["overview"]["tokens_found"], whole["sides"][1]["overview"]["tokens_found"]);
 }
+
+/// What was learned for one recipe serves another with the same steps up to there, and no other.
+#[test]
+fn recipes_that_begin_alike_learn_once_and_the_same() {
+    let recipe = format!(
+        "{STEM}[[step]]\ndo = \"limit\"\nmin_documents = 5\n[[step]]\ndo = \"drop\"\nshorter_than = 4\n"
+    );
+    let home = home()
+        .file("base.toml", &recipe)
+        .file("long.toml", recipe.replace("shorter_than = 4", "shorter_than = 5"))
+        .file("early.toml", recipe.replace("add = [\"the\", \"of\"]", "add = [\"the\", \"of\", \"hide\"]"));
+    let whole = json(&home.done("compare base.toml long.toml early.toml --on notes.jsonl --format json"));
+    for (place, name) in ["base", "long", "early"].iter().enumerate() {
+        home.done(&format!("run {name}.toml notes.jsonl --out {name}"));
+        let terms = table(&home.read(&format!("{name}/vocabulary.csv")));
+        assert_eq!(whole["sides"][place]["overview"]["terms"], terms.len(), "{name}");
+    }
+}
