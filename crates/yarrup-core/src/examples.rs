@@ -106,7 +106,7 @@ fn misses(example: &Example, pipeline: &Pipeline) -> Vec<Miss> {
         match own.first() {
             Some(journey) => misses.push(miss(expected, "it is not", journey.end.as_ref())),
             None => {
-                misses.push(miss(expected, "no token of the text is spelled like it, or becomes it", None))
+                misses.push(miss(expected, "no token of the text is spelled like it, or becomes it", None));
             }
         }
     }

@@ -36,6 +36,9 @@ pub struct Conflation<'a> {
     pub tokens: u64,
 }
 
+/// A form: its terms here and there, its tokens, and its number on the side of which it is, here if that is told.
+type FormOfBoth = ((u32, u32), u64, (bool, u32));
+
 /// The forms that are one term under both recipes.
 #[derive(Clone, Copy, Debug)]
 struct Group<'a> {
@@ -49,8 +52,7 @@ impl<'a> Pairing<'a> {
     /// asked; a form of several terms goes with the one that most of its tokens became.
     pub fn conflations(&self) -> (Conflation<'a>, Conflation<'a>) {
         let (ours, theirs) = (MainTerms::of(self.here), MainTerms::of(self.there));
-        // The terms here and there, the tokens, and the form by its number on the side that is told.
-        let mut rows: Vec<((u32, u32), u64, (bool, u32))> = Vec::with_capacity(ours.forms.len());
+        let mut rows: Vec<FormOfBoth> = Vec::with_capacity(ours.forms.len());
         let forms_there = self.forms_there();
         for &(form, term, tokens) in &ours.forms {
             let (other, is_respelled) = forms_there[form as usize];

@@ -21,7 +21,7 @@ pub enum Alteration {
     },
 }
 
-/// The text of a recipe with these alterations; none if its steps do not stand as `[[step]]` tables, as [`flatten`](crate::recipe::flatten) writes
+/// The text of a recipe with these alterations; none if its steps do not stand as `[[step]]` tables, as [`flatten()`](crate::recipe::flatten()) writes
 /// them, if there is no such step, or if a value is no TOML. The rest of the text stays as it is. Steps are counted as they stand before any is taken out.
 pub fn alter(text: &str, alterations: &[Alteration]) -> Option<String> {
     let mut document: DocumentMut = text.parse().ok()?;

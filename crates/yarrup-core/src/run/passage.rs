@@ -315,7 +315,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
 
     /// Takes tokens on that have come to the segment behind the step with this index, which is no step that decides form by form. `is_left_out` says whether a step
     /// has left the document out already.
-    pub(crate) fn from_step<O: Observer<Tally = T>>(
+    pub(crate) fn go_on_behind<O: Observer<Tally = T>>(
         &mut self,
         (step, is_left_out): (usize, bool),
         arrived: &[Live],

@@ -720,7 +720,7 @@ impl<'p> Worker<'p> {
         };
         match arrived {
             Some((step, arrived)) => {
-                self.passage.from_step((step, is_left_out), arrived, &tokens, &mut counting);
+                self.passage.go_on_behind((step, is_left_out), arrived, &tokens, &mut counting);
             }
             None => self.passage.document(&tokens, &mut counting),
         }

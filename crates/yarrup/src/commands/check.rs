@@ -35,7 +35,7 @@ pub(crate) fn check(arguments: &CheckArguments, screen: &Screen) -> Result<Exit,
         false => Some(arguments.reading.collection(&arguments.sources)?),
     };
     if arguments.watch {
-        return watched(arguments, &compiled, collection, screen);
+        return watched(arguments, &compiled, collection.as_ref(), screen);
     }
     if (arguments.fix || arguments.joined)
         && let Some(collection) = &mut collection
@@ -93,10 +93,10 @@ fn print(
 fn watched(
     arguments: &CheckArguments,
     compiled: &Compiled,
-    collection: Option<Collection>,
+    collection: Option<&Collection>,
     screen: &Screen,
 ) -> Result<Exit, Failure> {
-    let kept = match &collection {
+    let kept = match collection {
         Some(collection) => Some(KeptDocuments::read(collection, lenient(threads(None)), screen)?),
         None => None,
     };

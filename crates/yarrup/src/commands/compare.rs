@@ -402,7 +402,7 @@ impl Pass for AskingLanguages {
     }
 
     fn document(&self, languages: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
-        if yarrup_io::short_hash(&document.order.to_le_bytes()) % self.step != 0 {
+        if !yarrup_io::short_hash(&document.order.to_le_bytes()).is_multiple_of(self.step) {
             return;
         }
         let record = &document.record;

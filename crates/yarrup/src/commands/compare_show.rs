@@ -98,16 +98,15 @@ fn change(before: u64, after: u64) -> String {
     }
 }
 
+/// A count of a recipe or run with its name.
+type Count = (&'static str, fn(&Overview) -> u64);
+
 /// The columns that go first where there is no room for all.
 const GIVING_WAY: [&str; 7] =
     ["once only", "rank overlap", "terms only in A", "only here", "apart here", "together here", "emptied"];
 
-/// A table without the columns that find no room, and their names.
-fn fitting<'t>(
-    mut columns: Vec<(&'t str, Align)>,
-    mut rows: Vec<Vec<String>>,
-    width: usize,
-) -> (Vec<(&'t str, Align)>, Vec<Vec<String>>, Vec<&'t str>) {
+/// Takes columns out of a table that find no room. Returns their names.
+fn fit<'t>(columns: &mut Vec<(&'t str, Align)>, rows: &mut [Vec<String>], width: usize) -> Vec<&'t str> {
     let room = |columns: &[(&str, Align)], rows: &[Vec<String>]| -> usize {
         let of_column = |(place, (title, _)): (usize, &(&str, Align))| {
             // A heading may stand on two lines.
@@ -118,7 +117,7 @@ fn fitting<'t>(
     };
     let mut gone = Vec::new();
     for name in GIVING_WAY {
-        if room(&columns, &rows) <= width {
+        if room(columns, rows) <= width {
             break;
         }
         if let Some(place) = columns.iter().position(|(title, _)| *title == name) {
@@ -128,7 +127,7 @@ fn fitting<'t>(
             });
         }
     }
-    (columns, rows, gone)
+    gone
 }
 
 /// The first entries of a list, as many as a line has room for.
@@ -254,7 +253,7 @@ impl Shown<'_> {
         let look = self.screen.look;
         let [one, other] = self.comparison.sides.as_slice() else { return Ok(()) };
         writeln!(out, "\n{}", look.heading("In sums"))?;
-        let counts: [(&str, fn(&Overview) -> u64); 10] = [
+        let counts: [Count; 10] = [
             ("documents", |overview| overview.documents),
             ("left out by steps", |overview| overview.left_out),
             ("left without a token", |overview| overview.emptied),
@@ -293,14 +292,13 @@ impl Shown<'_> {
             .iter()
             .find(|side| !side.settings.is_empty())
             .map_or(Vec::new(), |side| side.settings.iter().map(|(key, _)| key.clone()).collect());
-        let count = |value: fn(&Overview) -> u64| move |overview: &Overview| value(overview);
-        let counts: [(&str, &dyn Fn(&Overview) -> u64); 6] = [
-            ("documents", &count(|overview| overview.documents)),
-            ("tokens found", &count(|overview| overview.tokens_found)),
-            ("emptied", &count(|overview| overview.emptied)),
-            ("tokens kept", &count(|overview| overview.tokens)),
-            ("terms", &count(|overview| overview.terms)),
-            ("once only", &count(|overview| overview.hapaxes)),
+        let counts: [Count; 6] = [
+            ("documents", |overview| overview.documents),
+            ("tokens found", |overview| overview.tokens_found),
+            ("emptied", |overview| overview.emptied),
+            ("tokens kept", |overview| overview.tokens),
+            ("terms", |overview| overview.terms),
+            ("once only", |overview| overview.hapaxes),
         ];
         // What is the same in all of them is told once.
         let (varying, same): (Vec<_>, Vec<_>) = counts.into_iter().partition(|(name, value)| {
@@ -370,8 +368,8 @@ impl Shown<'_> {
             }
             row
         });
-        let rows: Vec<Vec<String>> = rows.collect();
-        let (columns, rows, gone) = fitting(columns, rows, look.width);
+        let mut rows: Vec<Vec<String>> = rows.collect();
+        let gone = fit(&mut columns, &mut rows, look.width);
         let tells_together = columns.iter().any(|(name, _)| name.starts_with("together"));
         write!(out, "{}", table(&columns, &rows, look))?;
         if !gone.is_empty() {

@@ -193,6 +193,9 @@ fn standing(standing: Option<Standing>) -> [String; 3] {
     [cell(|row| row.count), cell(|row| row.documents), cell(|row| row.rank)]
 }
 
+/// Writes a table of a comparison.
+type TableOf = fn(&Comparison<'_>, &mut Vec<u8>) -> Result<(), csv::Error>;
+
 /// Writes everything into a folder.
 pub(super) fn write_folder(comparison: &Comparison<'_>, folder: &NewFolder) -> Result<(), Failure> {
     let failed = |name: &str| {
@@ -202,7 +205,7 @@ pub(super) fn write_folder(comparison: &Comparison<'_>, folder: &NewFolder) -> R
     let mut overview = Vec::new();
     overview_rows(comparison).print(crate::arguments::TableFormat::Csv, PLAIN, &mut overview)?;
     folder.write("overview.csv", &overview)?;
-    let tables: [(&str, fn(&Comparison<'_>, &mut Vec<u8>) -> Result<(), csv::Error>); 8] = [
+    let tables: [(&str, TableOf); 8] = [
         ("measures.csv", measures_table),
         ("steps.csv", steps_table),
         ("vocabulary.csv", vocabulary_table),
