@@ -56,7 +56,7 @@ pub fn run<'e>(examples: &'e [Example], pipeline: &Pipeline) -> Vec<Outcome<'e>>
 
 fn misses(example: &Example, pipeline: &Pipeline) -> Vec<Miss> {
     let trace = pipeline.trace(&example.text, example);
-    let journeys = journeys(&trace);
+    let journeys = journeys(&trace, &example.text);
     let mut misses = Vec::new();
     if let Some(expected) = example.clean.as_deref().filter(|expected| *expected != trace.clean) {
         let (step, did) = match pipeline.is_text_recipe() {
@@ -115,6 +115,8 @@ fn misses(example: &Example, pipeline: &Pipeline) -> Vec<Miss> {
 
 /// The way of a token through the token steps.
 struct Journey {
+    /// How it is written in the text; nothing for a token that a step made.
+    written: String,
     /// Its spelling at the split, and what steps made of it, each with the place of the step; 0 for the split.
     spellings: Vec<(usize, String)>,
     is_kept: bool,
@@ -127,16 +129,18 @@ impl Journey {
         self.spellings.last().map_or("", |(_, spelling)| spelling)
     }
 
-    /// Whether the token was spelled like this at the split.
+    /// Whether the token was spelled like this, in the text or at the split.
     fn is_spelled(&self, word: &str) -> bool {
-        self.spellings.first().is_some_and(|(_, spelling)| spelling == word)
+        self.written == word || self.spellings.first().is_some_and(|(_, spelling)| spelling == word)
     }
 }
 
 /// The journeys of all tokens, in the order of the text.
-fn journeys(trace: &Trace<'_>) -> Vec<Journey> {
+fn journeys(trace: &Trace<'_>, text: &str) -> Vec<Journey> {
     let begin = |place: usize, spelling: &str, step: usize| {
-        (place, Journey { spellings: vec![(step, spelling.to_owned())], is_kept: true, end: None })
+        let written = trace.tokens.get(place).filter(|_| step == 0).map(|token| token.span.of(text));
+        let written = written.unwrap_or_default().to_owned();
+        (place, Journey { written, spellings: vec![(step, spelling.to_owned())], is_kept: true, end: None })
     };
     let mut found: Vec<(usize, Journey)> =
         trace.tokens.iter().enumerate().map(|(place, token)| begin(place, &token.form, 0)).collect();
@@ -297,6 +301,7 @@ mod tests {
             "text = \"The nests of terns\"\ntokens = [\"nest\", \"tern\"]",
             "text = \"The nests of terns\"\ndrops = [\"the\", \"of\"]\nkeeps = [\"nests\", \"tern\"]",
             "text = \"A barn owl\"\nkeeps = [\"barn_owl\"]",
+            "text = \"The Nests of Terns\"\ndrops = [\"The\"]\nkeeps = [\"Nests\", \"tern\"]",
         ] {
             assert_eq!(told(STEPS, example), [], "{example}");
         }

@@ -111,6 +111,7 @@
         { title: "95 of 100 drawings", value: (side) => side.label.accuracy_range[0], show: (side) => side.label.accuracy_range.map(share).join(" to ") },
         { title: "against A", value: (side) => (side.label.gain_range ? side.label.gain_range[0] : 0), show: (side) => {
           const range = side.label.gain_range;
+          if (range && range[0] === 0 && range[1] === 0) { return "the same"; }
           return range ? range.map((n) => (n >= 0 ? "+" : "−") + Math.abs(n * 100).toFixed(1)).join(" to ") + " points" + (range[0] <= 0 && range[1] >= 0 ? ": may be chance" : "") : "";
         } },
         { title: "macro F1", value: (side) => side.label.macro_f1, show: (side) => side.label.macro_f1.toFixed(3) }]));

@@ -167,6 +167,7 @@ fn of_recipes(
     });
     let comparison = Comparison {
         of_runs: false,
+        title: title(arguments),
         documents: read.summary.documents,
         sources: source
             .read_files()
@@ -182,6 +183,16 @@ fn of_recipes(
         notes: Vec::new(),
     };
     told(&comparison, arguments, bounds, screen)
+}
+
+/// What the comparison is of.
+fn title(arguments: &CompareArguments) -> String {
+    let names = names(&arguments.compared).join(" · ");
+    match (arguments.each_step_out, arguments.vary.is_empty()) {
+        (true, _) => format!("{names} without each of its steps"),
+        (false, false) => format!("{names} with {}", arguments.vary.join(", ")),
+        (false, true) => names,
+    }
 }
 
 /// A field that no document has makes no groups.
@@ -305,6 +316,7 @@ fn of_runs(
     });
     let comparison = Comparison {
         of_runs: true,
+        title: title(arguments),
         documents: accounts[0].totals.documents,
         sources: runs[0].studied.record.sources.iter().map(|source| source.name.clone()).collect(),
         sides: sides.collect(),

@@ -226,10 +226,8 @@ pub(super) fn write_folder(comparison: &Comparison<'_>, folder: &NewFolder) -> R
     let whole = json(comparison, usize::MAX, false);
     let text = serde_json::to_vec_pretty(&whole).map_err(std::io::Error::from)?;
     folder.write("comparison.json", &text)?;
-    let page = ComparePage {
-        title: comparison.sides.iter().map(|side| side.name.as_str()).take(4).collect::<Vec<_>>().join(" · "),
-        data: json(comparison, PAGE_ROWS, false).to_string(),
-    };
+    let page =
+        ComparePage { title: comparison.title.clone(), data: json(comparison, PAGE_ROWS, false).to_string() };
     let html = compare_html(&page).map_err(|why| Failure::Sentence(why.to_string()))?;
     folder.write("comparison.html", html.as_bytes())?;
     Ok(())

@@ -187,6 +187,8 @@ pub(crate) fn at_once<T: Send>(
 pub(crate) struct Comparison<'a> {
     /// Whether these are runs that are done, not recipes.
     pub(crate) of_runs: bool,
+    /// What it is of.
+    pub(crate) title: String,
     /// How many documents were read, from what.
     pub(crate) documents: u64,
     pub(crate) sources: Vec<String>,
