@@ -239,8 +239,7 @@ fn read_varied(typed: &str, base: &Base) -> Result<Varied, Failure> {
             };
             wrong(typed, &format!("`{}` has no key `{key}`{help}", operation.name))
         })?;
-        let value = toml_value(facts.shape, value)
-            .ok_or_else(|| wrong(typed, &format!("`{key}` is a table; that cannot be varied here")))?;
+        let value = toml_value(facts.shape, value).map_err(|why| wrong(typed, &format!("`{key}` {why}")))?;
         Ok((value.1, Some(Alteration::Set { step: table, key: key.to_owned(), value: value.0 })))
     };
     let values = values.iter().map(alteration).collect::<Result<_, _>>()?;
@@ -278,16 +277,24 @@ fn step_place(named: &str, base: &Base) -> Result<usize, String> {
     }
 }
 
-/// A value as TOML writes it for a key of this shape, and as it is shown. Several entries of a list are joined by `+`. None for a table.
-fn toml_value(shape: Shape, typed: &str) -> Option<(String, String)> {
+/// A value as TOML writes it for a key of this shape, and as it is shown. Several entries of a list are joined by `+`.
+///
+/// # Errors
+///
+/// What the key is instead.
+fn toml_value(shape: Shape, typed: &str) -> Result<(String, String), &'static str> {
     let quoted = |text: &str| serde_json::Value::from(text).to_string();
     let value = match shape {
+        Shape::Whole { .. } | Shape::Share | Shape::Number if typed.parse::<f64>().is_err() => {
+            return Err("is a number");
+        }
+        Shape::Truth if !matches!(typed, "true" | "false") => return Err("is `true` or `false`"),
         Shape::Whole { .. } | Shape::Truth | Shape::Share | Shape::Number => typed.to_owned(),
         Shape::OneOf(_) | Shape::Text | Shape::File | Shape::Dictionary { .. } => quoted(typed),
         Shape::SomeOf(_) | Shape::Texts | Shape::Lists | Shape::Pairs | Shape::Rows => {
             format!("[{}]", typed.split('+').map(|entry| quoted(entry.trim())).collect::<Vec<_>>().join(", "))
         }
-        Shape::Named | Shape::Fields => return None,
+        Shape::Named | Shape::Fields => return Err("is a table; that cannot be varied here"),
     };
-    Some((value, typed.to_owned()))
+    Ok((value, typed.to_owned()))
 }

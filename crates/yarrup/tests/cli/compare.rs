@@ -329,3 +329,141 @@ fn recipes_that_begin_alike_learn_once_and_the_same() {
         assert_eq!(whole["sides"][place]["overview"]["terms"], terms.len(), "{name}");
     }
 }
+
+/// Text of documents cannot run in the page, steer the terminal, or begin a formula in a table.
+#[test]
+fn hostile_text_stays_text() {
+    let notes = "{\"id\":\"</script><script>alert(1)</script>\",\"text\":\"</script> =cmd() \\u001b[2J terns\"}\n\
+                 {\"id\":\"=1+1\",\"text\":\"=cmd() terns \\u202e nests\"}\n";
+    let home = Home::new()
+        .file("notes.jsonl", notes)
+        .file("a.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n")
+        .file("b.toml", "[[step]]\ndo = \"split\"\ninto = \"spaces\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"drop\"\nwords = [\"=cmd()\"]\n");
+    let out = home.done("compare a.toml b.toml --on notes.jsonl --out all --color always");
+    assert!(!out.contains("\u{1b}[2J") && !out.contains('\u{202e}'), "{out:?}");
+    let page = home.read("all/comparison.html");
+    assert_eq!(page.matches("<script").count(), 2, "the data and the script");
+    assert!(!page.contains("<script>alert"), "{page}");
+    // The page fetches nothing.
+    for address in ["http://", "https://", "src=", "@import", "url("] {
+        assert!(!page.contains(address), "{address}");
+    }
+    for name in home.names("all").iter().filter(|name| name.ends_with(".csv")) {
+        let csv = home.read(&format!("all/{name}"));
+        let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(csv.as_bytes());
+        for record in reader.records() {
+            let record = record.expect("a row");
+            assert!(record.iter().all(|cell| !cell.starts_with('=')), "{name}: {record:?}");
+        }
+    }
+    let whole = json(&home.read("all/comparison.json"));
+    let gone = whole["pairs"][0]["vocabulary"]["only_here"]["list"].as_array().expect("rows");
+    assert!(gone.iter().any(|row| row["term"] == "=cmd()" && row["count"] == 2), "{gone:?}");
+}
+
+#[test]
+fn documents_come_from_standard_input_also_where_recipes_learn() {
+    let home = home().file("limit.toml", format!("{STEM}[[step]]\ndo = \"limit\"\nmin_documents = 5\n"));
+    let notes = home.read("notes.jsonl");
+    for recipes in ["stem.toml lemma.toml", "stem.toml limit.toml"] {
+        let piped =
+            home.yarrup_with(&format!("compare {recipes} --on - --format json"), &[], notes.as_bytes());
+        assert_eq!(piped.code, Some(0), "{piped:?}");
+        let from_file = json(&home.done(&format!("compare {recipes} --on notes.jsonl --format json")));
+        assert_eq!(json(&piped.out)["pairs"], from_file["pairs"], "{recipes}");
+    }
+}
+
+#[test]
+fn labels_are_told_alike_on_any_number_of_threads() {
+    // Words that say little of the label, so that much depends on which documents are drawn.
+    let mut notes = String::new();
+    for number in 0..90u32 {
+        let words = ["tern", "gull", "owl", "nest", "hide", "reed", "mud"];
+        let text: Vec<&str> =
+            (0..5).map(|place| words[((number * 7 + place * number + place) % 7) as usize]).collect();
+        let label = ["low", "high", "slack"][(number % 3) as usize];
+        notes.push_str(&format!("{{\"text\":\"{}\",\"tide\":\"{label}\"}}\n", text.join(" ")));
+    }
+    let home = home().file("tides.jsonl", notes);
+    let told = |threads: u32| {
+        let out = home.done(&format!(
+            "compare stem.toml lemma.toml --on tides.jsonl --label tide --format json --threads {threads}"
+        ));
+        let whole = json(&out);
+        (whole["label"].clone(), whole["sides"][0]["label"].clone(), whole["sides"][1]["label"].clone())
+    };
+    let one = told(1);
+    assert_eq!(one, told(4));
+    assert_eq!(one.0["labels"], 3);
+    let accuracy = one.1["accuracy"].as_f64().expect("a number");
+    let range: Vec<f64> =
+        one.1["accuracy_range"].as_array().expect("two").iter().filter_map(Value::as_f64).collect();
+    assert!(range[0] <= accuracy && accuracy <= range[1] && range[1] - range[0] > 0.05, "{range:?}");
+    // A bound can be set on it.
+    let said = home.yarrup_with(
+        "compare stem.toml lemma.toml --on tides.jsonl --label tide",
+        &["--fail-if", "accuracy < 1.1"],
+        b"",
+    );
+    assert_eq!(said.code, Some(1), "{said:?}");
+}
+
+#[test]
+fn runs_that_read_a_part_are_of_other_documents() {
+    let home = home();
+    home.done("run stem.toml notes.jsonl --out whole");
+    home.done("run stem.toml notes.jsonl --out part --first 3");
+    let out = home.done("compare whole part");
+    assert!(out.contains("What has changed from A to B"), "{out}");
+    assert!(home.refused("compare whole part --by ward").contains("the runs are of different ones"));
+}
+
+#[test]
+fn entries_of_a_list_are_joined_and_steps_named_by_number_or_label() {
+    let home = home()
+        .file("own.toml", STEM.replace("do = \"stopwords\"", "do = \"stopwords\"\nlabel = \"small words\""));
+    let csv = |spec: &str| -> Vec<(String, u64)> {
+        let said = home.yarrup_with("compare own.toml --on notes.jsonl --format csv", &["--vary", spec], b"");
+        assert_eq!(said.code, Some(0), "{said:?}");
+        let rows = table(&said.out);
+        let name = spec.split('=').next().expect("a name");
+        rows.iter().map(|row| (row[name].clone(), row["tokens"].parse().expect("a number"))).collect()
+    };
+    let by_label = csv("small words.add=the,the+of+hide");
+    assert_eq!(by_label, csv("4.add=the,the+of+hide").into_iter().collect::<Vec<_>>());
+    assert_eq!(
+        by_label.iter().map(|(value, _)| value.as_str()).collect::<Vec<_>>(),
+        ["", "the", "the+of+hide"]
+    );
+    // `of` comes twelve times, `hide` eight.
+    assert_eq!(by_label[1].1 - by_label[0].1, 12);
+    assert_eq!(by_label[0].1 - by_label[2].1, 8);
+    let said = home.refused("compare stem.toml --vary stopwords.share=a --on notes.jsonl");
+    assert!(said.contains("`share` is a number"), "{said}");
+}
+
+#[test]
+fn every_measure_can_be_printed_and_is_a_number() {
+    let home = home();
+    let out = home.done("compare stem.toml lemma.toml --on notes.jsonl --label about --measures");
+    let names: Vec<&str> = out.lines().filter_map(|line| line.split(' ').next()).collect();
+    for name in [
+        "shared_terms",
+        "rank_overlap",
+        "unknown_share",
+        "changed_documents_share",
+        "together_tokens",
+        "accuracy",
+        "least_gain",
+    ] {
+        assert!(names.contains(&name), "{name}: {out}");
+    }
+    for line in out.lines() {
+        let value = line.split(' ').nth(1).expect("a value");
+        assert!(value.parse::<f64>().is_ok_and(f64::is_finite), "{line}");
+    }
+    // With several, each has its heading.
+    let out = home.done("compare stem.toml lemma.toml late.toml --on notes.jsonl --measures");
+    assert!(out.starts_with("lemma.toml\n") && out.contains("\nlate.toml\n"), "{out}");
+}
