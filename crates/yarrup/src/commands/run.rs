@@ -218,9 +218,9 @@ impl Weighing {
 }
 
 /// Of how many documents one is timed: the run must hardly be slower for it.
-const ONE_TIMED: u64 = 80;
+const ONE_TIMED: u64 = 150;
 /// The least that is timed, in bytes.
-const LEAST_TIMED: u64 = 200_000;
+const LEAST_TIMED: u64 = 60_000;
 
 /// How many documents are named that are left without a token.
 const NAMED_EMPTIED: usize = 3;
