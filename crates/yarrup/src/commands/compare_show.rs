@@ -130,6 +130,19 @@ fn fit<'t>(columns: &mut Vec<(&'t str, Align)>, rows: &mut [Vec<String>], width:
     gone
 }
 
+/// How many terms are shown on either side of a difference.
+const AROUND: usize = 8;
+
+/// Terms that both texts have: those next to a difference alone, where there are many.
+fn shortened(terms: &[&str], is_first: bool, is_last: bool) -> String {
+    if terms.len() <= 3 * AROUND {
+        return terms.join(" ");
+    }
+    let begin = if is_first { "" } else { &terms[..AROUND].join(" ") };
+    let end = if is_last { "" } else { &terms[terms.len() - AROUND..].join(" ") };
+    format!("{begin} … {end}").trim().to_owned()
+}
+
 /// The first entries of a list, as many as a line has room for.
 fn some(entries: &[String]) -> String {
     let mut line = String::new();
@@ -815,12 +828,14 @@ impl Shown<'_> {
             writeln!(out, "{line}")?;
             let mut pieces = Vec::new();
             let mut room = look.width.saturating_sub(5) * 4;
-            for stretch in stretches(document) {
+            let stretches = stretches(document);
+            for (place, stretch) in stretches.iter().enumerate() {
                 if !pieces.is_empty() {
                     pieces.push(Marked::Same(" ".to_owned()));
                 }
-                let text = match &stretch {
-                    Stretch::Same(terms) | Stretch::Here(terms) | Stretch::There(terms) => terms.join(" "),
+                let text = match stretch {
+                    Stretch::Same(terms) => shortened(terms, place == 0, place + 1 == stretches.len()),
+                    Stretch::Here(terms) | Stretch::There(terms) => terms.join(" "),
                 };
                 let text = cut(&text, room);
                 let used = text.chars().count() + 1;

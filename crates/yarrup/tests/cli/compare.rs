@@ -467,3 +467,14 @@ fn every_measure_can_be_printed_and_is_a_number() {
     let out = home.done("compare stem.toml lemma.toml late.toml --on notes.jsonl --measures");
     assert!(out.starts_with("lemma.toml\n") && out.contains("\nlate.toml\n"), "{out}");
 }
+
+/// Of a long document that is shown which stands around the differences.
+#[test]
+fn long_documents_are_shown_where_they_differ() {
+    let words: Vec<String> = (0..400).map(|number| format!("word{}", number % 90)).collect();
+    let text = format!("{} university {}", words.join(" "), words.join(" "));
+    let home = home().file("long.jsonl", format!("{{\"id\":\"book\",\"text\":\"{text}\"}}\n"));
+    let out = home.done("compare stem.toml lemma.toml --on long.jsonl");
+    let (_, shown) = out.split_once("book  801 terms").expect("the document");
+    assert!(shown.contains("… word32") && shown.contains("[-univers-] {+university+}"), "{shown}");
+}
