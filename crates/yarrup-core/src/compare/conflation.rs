@@ -89,11 +89,6 @@ impl<'a> Pairing<'a> {
         (here, self.reversed().merged(&groups))
     }
 
-    /// The words that fall together under the first recipe and not under the second: see [`Pairing::conflations`].
-    pub fn conflation(&self) -> Conflation<'a> {
-        self.conflations().0
-    }
-
     /// The terms here that are several there, of groups by both.
     fn merged(&self, groups: &[((u32, u32), Group<'a>)]) -> Conflation<'a> {
         let together = groups.chunk_by(|one, other| one.0.0 == other.0.0).filter(|group| group.len() > 1);
@@ -185,14 +180,14 @@ mod tests {
         let stem = account("[[step]]\ndo = \"stem\"\nmethod = \"porter2\"\n");
         let lemma = account("[[step]]\ndo = \"lemma\"\n");
         let pairing = Pairing::of(&stem, &lemma);
-        let together = pairing.conflation();
+        let together = pairing.conflations().0;
         let univers = together.merged.iter().find(|merged| merged.term == "univers").expect("a group");
         let parts: Vec<(&str, u64)> = univers.parts.iter().map(|part| (part.term, part.tokens)).collect();
         assert_eq!(parts, [("universe", 3), ("university", 2)]);
         assert_eq!(univers.tokens, 2);
         assert!(together.tokens >= 2);
-        assert!(pairing.reversed().conflation().merged.iter().all(|merged| merged.term != "universe"));
-        assert_eq!(Pairing::of(&stem, &stem).conflation(), Conflation::default());
+        assert!(pairing.reversed().conflations().0.merged.iter().all(|merged| merged.term != "universe"));
+        assert_eq!(Pairing::of(&stem, &stem).conflations().0, Conflation::default());
     }
 
     #[test]
@@ -207,12 +202,12 @@ mod tests {
         };
         let (ours, theirs) = (account(&small), account(&plain));
         let pairing = Pairing::of(&ours, &theirs).with_recipes(&small, &plain);
-        let together = pairing.conflation();
+        let together = pairing.conflations().0;
         let parts: Vec<(&str, u64)> =
             together.merged[0].parts.iter().map(|part| (part.term, part.tokens)).collect();
         assert_eq!((together.merged.len(), together.merged[0].term, together.tokens), (1, "the", 2));
         assert_eq!(parts, [("THE", 1), ("The", 1), ("the", 1)]);
-        assert!(pairing.reversed().conflation().merged.is_empty());
+        assert!(pairing.reversed().conflations().0.merged.is_empty());
         let missing = pairing.reversed().missing(&["The"]);
         assert_eq!(missing[0].whither, [(crate::compare::Whither::Becomes { term: "the" }, 1)]);
     }

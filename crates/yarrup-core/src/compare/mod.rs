@@ -22,7 +22,7 @@ pub use documents::{Change, ChangedDocuments, Contrast, TermContrast};
 pub use drift::{Drift, LengthShift, Moved};
 pub use overview::Overview;
 pub use pairing::Pairing;
-pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap, weight_of_first};
+pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap};
 pub use splits::{Disagreement, DisagreementKind, SplitContrast};
 pub use steps::{KeyChange, StepPair, StepStatus, align};
 pub use vocabulary::{Missing, Ranked, Standing, TermPair, Vocabularies, Whither};

@@ -54,16 +54,16 @@ pub fn rank_biased_overlap(one: &[u32], other: &[u32], p: f64) -> f64 {
     (1.0 - p) / p * (agreed + beyond) + tail
 }
 
-/// What share of the weight the first `depth` ranks have at this `p`: equation 21 of the same paper.
-pub fn weight_of_first(depth: usize, p: f64) -> f64 {
-    let sum: f64 = (1..depth).map(|rank| p.powi(rank as i32) / rank as f64).sum();
-    1.0 - p.powi(depth as i32 - 1) + (1.0 - p) / p * depth as f64 * ((1.0 / (1.0 - p)).ln() - sum)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    /// What share of the weight the first `depth` ranks have at this `p`: equation 21 of the same paper.
+    fn weight_of_first(depth: usize, p: f64) -> f64 {
+        let sum: f64 = (1..depth).map(|rank| p.powi(rank as i32) / rank as f64).sum();
+        1.0 - p.powi(depth as i32 - 1) + (1.0 - p) / p * depth as f64 * ((1.0 / (1.0 - p)).ln() - sum)
+    }
 
     /// At p = 0.9 the first 10 ranks have 86 % of the weight, as the paper has it.
     #[test]

@@ -5,7 +5,6 @@ use hashbrown::HashMap;
 use crate::kind::Kind;
 use crate::pipeline::{TokenStage, Variant};
 use crate::run::intern::Interner;
-use crate::run::ledger::FormTally;
 use crate::step::{Form, Mark, Outcome};
 
 pub(crate) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -174,6 +173,20 @@ impl<T: Copy + Default> Forms<T> {
         self.keys.push((spelling, mark));
     }
 
+    /// Takes over what another recipe with the same steps has made of the forms that came to this segment; `tally` gives what is kept of a form, by what was kept
+    /// of it here and there.
+    pub(crate) fn take_over(&mut self, other: &Forms<T>, tally: impl Fn(&T, &T) -> T) {
+        if self.rows.len() < other.rows.len() {
+            self.rows.resize(other.rows.len(), FormRow::default());
+        }
+        for (own, theirs) in self.rows.iter_mut().zip(&other.rows) {
+            *own = FormRow { tally: tally(&own.tally, &theirs.tally), ..*theirs };
+        }
+        self.keys.clone_from(&other.keys);
+        self.changes.clone_from(&other.changes);
+        self.touches.clone_from(&other.touches);
+    }
+
     /// The spelling and the mark of a row.
     pub(crate) fn key(&self, row: u32) -> (u32, Mark) {
         self.keys.get(row as usize).copied().unwrap_or((row, Mark::default()))
@@ -246,31 +259,6 @@ impl<T: Copy + Default> Forms<T> {
         let row = &mut self.rows[row as usize];
         row.touch = touch;
         row.fate = PackedFate::pack(fate.unwrap_or(Fate::Kept { to }));
-    }
-}
-
-impl Forms<FormTally> {
-    /// Takes over what was counted of the forms that came to the first segment of a recipe with the same steps there; what was counted of the
-    /// terms stays.
-    pub(crate) fn take_over_first(&mut self, other: &Forms<FormTally>) {
-        if self.rows.len() < other.rows.len() {
-            self.rows.resize(other.rows.len(), FormRow::default());
-        }
-        for (own, theirs) in self.rows.iter_mut().zip(&other.rows) {
-            let mut tally = theirs.tally;
-            tally.take_terms_of(&own.tally);
-            *own = FormRow { tally, ..*theirs };
-        }
-        self.changes.clone_from(&other.changes);
-        self.touches.clone_from(&other.touches);
-    }
-
-    /// Takes over what was counted of the forms that came to a later segment.
-    pub(crate) fn take_over(&mut self, other: &Forms<FormTally>) {
-        self.rows.clone_from(&other.rows);
-        self.keys.clone_from(&other.keys);
-        self.changes.clone_from(&other.changes);
-        self.touches.clone_from(&other.touches);
     }
 }
 

@@ -71,10 +71,13 @@ pub(crate) struct FormTally {
 }
 
 impl FormTally {
-    /// Takes what another has counted of the spelling as a term.
-    pub(crate) fn take_terms_of(&mut self, other: &FormTally) {
-        self.term_documents = other.term_documents;
-        self.last_term_document = other.last_term_document;
+    /// What was counted there of the form, and here of its spelling as a term.
+    pub(crate) fn with_forms_of(&self, other: &FormTally) -> FormTally {
+        FormTally {
+            term_documents: self.term_documents,
+            last_term_document: self.last_term_document,
+            ..*other
+        }
     }
 }
 
@@ -299,8 +302,7 @@ impl Ledger {
         journey.last_document = tally.last_document;
     }
 
-    /// Takes over what another ledger has counted of the steps up to the one with this index, which both have alike; `forms` are those of both, variant by
-    /// variant, up to the segment behind it.
+    /// Takes over what another ledger has counted of the steps up to the one with this index, which both have alike.
     pub(crate) fn take_over(&mut self, other: &Ledger, step: usize) {
         self.tokens[..=step].copy_from_slice(&other.tokens[..=step]);
         let dropped = other.dropped_documents.iter().filter(|((at, _), _)| usize::from(*at) <= step);

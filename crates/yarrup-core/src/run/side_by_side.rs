@@ -105,9 +105,7 @@ impl<'p> SideBySide<'p> {
         let Sharing { lead, fork } = self.sharing[alternative];
         let (before, rest) = self.workers.split_at_mut(alternative);
         let halt = fork.and_then(|(from, step)| before[from].halt(step));
-        rest[0].exchange_spellings(&mut self.spellings);
         rest[0].terms_in_order(before.get(lead), halt, original);
-        rest[0].exchange_spellings(&mut self.spellings);
         let terms = rest[0].last_terms();
         terms.iter().map(|term| self.spellings.text(*term)).collect()
     }
@@ -138,11 +136,6 @@ impl<'p> SideBySide<'p> {
             self.sharing.iter().map(|sharing| (sharing.lead, sharing.fork)).collect();
         let counts = Worker::counts_beside(self.workers, &shared, &mut self.spellings);
         (counts, self.spellings)
-    }
-
-    /// The recipes.
-    pub fn alternatives(&self) -> &[Alternative<'p>] {
-        &self.alternatives
     }
 }
 
