@@ -18,8 +18,8 @@ use super::run_figures::noted;
 use crate::arguments::TableFormat;
 use crate::compare_arguments::CompareArguments;
 use crate::comparing::{
-    Bounds, CollectionShift, Comparing, Comparison, MOST, Made, PairFacts, Side, WordPairs, at_once,
-    each_step_out, letter, named, names, rounded, split_alone, varied,
+    Bounds, CollectionShift, Comparing, Comparison, LabelSample, LabelTellings, MOST, Made, PairFacts, Side,
+    WordPairs, at_once, each_step_out, letter, named, names, rounded, split_alone, varied,
 };
 use crate::failure::{Exit, Failure};
 use crate::learning::Remembered;
@@ -130,18 +130,7 @@ fn of_recipes(
     }
     tell_losses(&read.summary, screen);
     refuse_no_groups(&comparing, &read.changed)?;
-    let labels = read.labels.tellings();
-    if let Some(label) = arguments.label.as_deref().filter(|_| labels.is_none()) {
-        return Err(option(
-            "label",
-            &match read.labels.seen() {
-                0 => format!("no document has a field `{label}`"),
-                _ => {
-                    format!("all documents have the same value of `{label}`: there is nothing to tell apart")
-                }
-            },
-        ));
-    }
+    let labels = tellings(arguments.label.as_deref(), &read.labels)?;
     let ranked = at_once(0..compared, policy.threads, |place| Ranked::of(&read.accounts[place]));
     let overviews = read.accounts.iter().zip(&ranked).map(|(account, ranked)| Overview::of(account, ranked));
     let sides = made.iter().zip(overviews).enumerate().map(|(place, (made, overview))| Side {
@@ -183,6 +172,19 @@ fn of_recipes(
         notes: Vec::new(),
     };
     told(&comparison, arguments, bounds, screen)
+}
+
+/// How well labels are told, where they are asked for.
+fn tellings(label: Option<&str>, sample: &LabelSample) -> Result<Option<LabelTellings>, Failure> {
+    let Some(label) = label else { return Ok(None) };
+    match sample.tellings() {
+        Some(tellings) => Ok(Some(tellings)),
+        None if sample.seen() == 0 => Err(option("label", &format!("no document has a field `{label}`"))),
+        None => Err(option(
+            "label",
+            &format!("all documents have the same value of `{label}`: there is nothing to tell apart"),
+        )),
+    }
 }
 
 /// What the comparison is of.

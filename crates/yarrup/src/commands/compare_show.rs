@@ -164,6 +164,28 @@ fn cut(text: &str, most: usize) -> String {
     }
 }
 
+/// How a recipe or run stands to the first; what is asked only of the same documents stands last.
+fn against_cells(pair: &PairFacts<'_>) -> Vec<String> {
+    let both = &pair.vocabularies;
+    let mut cells = vec![
+        grouped(both.only_here.0),
+        grouped(both.only_there.0),
+        share(both.shared_tokens),
+        format!("{:.3}", both.rank_overlap),
+    ];
+    if pair.drift.is_none() {
+        let all = pair.changed.map(|changed| changed.all()).unwrap_or_default();
+        let changed = match (all.documents, all.changed) {
+            // Nobody could look at the documents.
+            (0, _) => "–".to_owned(),
+            (_, 0) => "none".to_owned(),
+            (documents, changed) => percent(changed, documents),
+        };
+        cells.extend([grouped(pair.together_there.tokens), grouped(pair.together_here.tokens), changed]);
+    }
+    cells
+}
+
 impl Shown<'_> {
     /// The steps that differ.
     fn steps(&self, pairs: &[StepPair], out: &mut Output) -> Result<(), Failure> {
@@ -359,25 +381,10 @@ impl Shown<'_> {
                 row.resize(columns.len(), String::new());
                 return row;
             };
-            let both = &pair.vocabularies;
-            row.extend([
-                grouped(both.only_here.0),
-                grouped(both.only_there.0),
-                share(both.shared_tokens),
-                format!("{:.3}", both.rank_overlap),
-            ]);
-            if !is_drift {
-                row.push(grouped(pair.together_there.tokens));
-                row.push(grouped(pair.together_here.tokens));
-                let all = pair.changed.map(|changed| changed.all()).unwrap_or_default();
-                row.push(if all.changed == 0 {
-                    "none".to_owned()
-                } else {
-                    percent(all.changed, all.documents)
-                });
-                if all.changed == 0 && all.documents > 0 && side.without.is_some() {
-                    idle.push(side.name.strip_prefix("without ").unwrap_or(&side.name).to_owned());
-                }
+            row.extend(against_cells(pair));
+            let all = pair.changed.map(|changed| changed.all()).unwrap_or_default();
+            if all.changed == 0 && all.documents > 0 && side.without.is_some() {
+                idle.push(side.name.strip_prefix("without ").unwrap_or(&side.name).to_owned());
             }
             row
         });

@@ -3,13 +3,13 @@
 use serde_json::{Value, json};
 use yarrup_core::Account;
 use yarrup_core::compare::{
-    Conflation, DisagreementKind, Missing, Pairing, Standing, StepPair, StepStatus, Stretch, TermPair,
-    Whither, differences,
+    Change, ChangedDocuments, Conflation, DisagreementKind, Drift, Missing, Overview, Pairing, Standing,
+    StepStatus, Stretch, TermPair, Whither, differences,
 };
 use yarrup_io::{NewFolder, TableWriter};
 use yarrup_report::{ComparePage, compare_html};
 
-use crate::comparing::{Comparison, PairFacts, ShownDocument, rounded};
+use crate::comparing::{CollectionShift, Comparison, PairFacts, ShownDocument, Side, rounded};
 use crate::failure::Failure;
 use crate::rows::{Cell, Column, Rows};
 
@@ -125,28 +125,13 @@ pub(crate) fn overview_rows(comparison: &Comparison<'_>) -> Rows {
         }
     }
     let most_bits = most_bits(comparison);
-    let row = |(place, side): (usize, &crate::comparing::Side)| {
-        let overview = &side.overview;
+    let row = |(place, side): (usize, &Side)| {
         let mut row = vec![Cell::Text(side.letter.clone()), Cell::Text(side.name.clone())];
         row.extend(varied.iter().map(|key| {
             let found = side.settings.iter().find(|(known, _)| known == key);
             found.map_or(Cell::Nothing, |(_, value)| Cell::Text(value.clone()))
         }));
-        row.extend(
-            [
-                overview.documents,
-                overview.left_out,
-                overview.emptied,
-                overview.tokens_found,
-                overview.types_found,
-                overview.tokens,
-                overview.terms,
-                overview.hapaxes,
-                overview.cover_half,
-                overview.cover_most,
-            ]
-            .map(Cell::Count),
-        );
+        row.extend(count_cells(&side.overview));
         if let Some(labels) = &comparison.labels {
             let telling = labels.rows.get(place);
             row.push(telling.map_or(Cell::Nothing, |row| Cell::Number(row.telling.accuracy)));
@@ -166,6 +151,23 @@ pub(crate) fn overview_rows(comparison: &Comparison<'_>) -> Rows {
         row
     };
     Rows { columns, rows: comparison.sides.iter().enumerate().map(row).collect() }
+}
+
+/// The counts of a recipe or run, in the order of the columns.
+fn count_cells(overview: &Overview) -> [Cell; 10] {
+    [
+        overview.documents,
+        overview.left_out,
+        overview.emptied,
+        overview.tokens_found,
+        overview.types_found,
+        overview.tokens,
+        overview.terms,
+        overview.hapaxes,
+        overview.cover_half,
+        overview.cover_most,
+    ]
+    .map(Cell::Count)
 }
 
 /// How a recipe or run stands to the first.
@@ -527,7 +529,7 @@ fn pair_json(comparison: &Comparison<'_>, pair: &PairFacts<'_>, rows: usize) -> 
         "here": comparison.sides[0].letter,
         "there": comparison.sides[pair.there].letter,
         "measures": measures,
-        "steps": pair.steps.iter().map(step_json).collect::<Vec<_>>(),
+        "steps": pair.steps,
         "vocabulary": {
             "common": both.common,
             "only_here": {"terms": both.only_here.0, "tokens": both.only_here.1, "list": gone},
@@ -541,28 +543,39 @@ fn pair_json(comparison: &Comparison<'_>, pair: &PairFacts<'_>, rows: usize) -> 
             "kinds": splits.by_kind().map(|(kind, count)| json!({"kind": kind, "count": count})).collect::<Vec<_>>(),
             "list": splits.disagreements().into_iter().take(rows).collect::<Vec<_>>(),
         })),
-        "documents": pair.changed.map(|changed| json!({
-            "all": changed.all(),
-            "share": changed.all().terms.share(),
-            "groups": changed.groups(),
-            "list": changed.top().take(rows).map(|(change, document)| json!({
-                "id": document.id,
-                "change": change,
-                "share": change.share(),
-                "text": document.text,
-                "here": document.here,
-                "there": document.there,
-                "differences": stretches(document),
-            })).collect::<Vec<_>>(),
-        })),
-        "drift": pair.drift.as_ref().map(|(drift, shift)| json!({
-            "unknown_share": drift.unknown_share,
-            "gone_share": drift.gone_share,
-            "lengths": shift.lengths,
-            "languages_here": shift.languages.0,
-            "languages_there": shift.languages.1,
-            "moved": drift.moved.iter().take(rows).collect::<Vec<_>>(),
-        })),
+        "documents": pair.changed.map(|changed| documents_json(changed, rows)),
+        "drift": pair.drift.as_ref().map(|(drift, shift)| drift_json(drift, shift, rows)),
+    })
+}
+
+fn documents_json(changed: &ChangedDocuments<ShownDocument>, rows: usize) -> Value {
+    let document = |(change, document): (Change, &ShownDocument)| {
+        json!({
+            "id": document.id,
+            "change": change,
+            "share": change.share(),
+            "text": document.text,
+            "here": document.here,
+            "there": document.there,
+            "differences": stretches(document),
+        })
+    };
+    json!({
+        "all": changed.all(),
+        "share": changed.all().terms.share(),
+        "groups": changed.groups(),
+        "list": changed.top().take(rows).map(document).collect::<Vec<_>>(),
+    })
+}
+
+fn drift_json(drift: &Drift<'_>, shift: &CollectionShift, rows: usize) -> Value {
+    json!({
+        "unknown_share": drift.unknown_share,
+        "gone_share": drift.gone_share,
+        "lengths": shift.lengths,
+        "languages_here": shift.languages.0,
+        "languages_there": shift.languages.1,
+        "moved": drift.moved.iter().take(rows).collect::<Vec<_>>(),
     })
 }
 
@@ -571,10 +584,6 @@ pub(super) fn stretches(document: &ShownDocument) -> Vec<Stretch<'_>> {
     let here: Vec<&str> = document.here.split_whitespace().collect();
     let there: Vec<&str> = document.there.split_whitespace().collect();
     differences(&here, &there)
-}
-
-fn step_json(step: &StepPair) -> Value {
-    serde_json::to_value(step).unwrap_or_default()
 }
 
 fn together_json(conflation: &Conflation<'_>, rows: usize, is_drift: bool) -> Value {

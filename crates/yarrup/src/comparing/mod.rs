@@ -16,7 +16,7 @@ use yarrup_core::{Account, Pipeline};
 
 pub(crate) use alternatives::{MOST, Made, each_step_out, named, names, split_alone, varied};
 pub(crate) use bounds::{Bounds, rounded};
-pub(crate) use labels::{LabelTellings, MOST_LABELLED};
+pub(crate) use labels::{LabelSample, LabelTellings, MOST_LABELLED};
 pub(crate) use mates::{Mates, WordPairs};
 pub(crate) use passing::{Compared, Comparing, ShownDocument};
 
