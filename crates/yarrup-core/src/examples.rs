@@ -60,7 +60,7 @@ fn misses(example: &Example, pipeline: &Pipeline) -> Vec<Miss> {
     let mut misses = Vec::new();
     if let Some(expected) = example.clean.as_deref().filter(|expected| *expected != trace.clean) {
         let (step, did) = match pipeline.is_text_recipe() {
-            true => text_step(&trace, expected),
+            true => text_step(&trace, &example.text, expected),
             false => {
                 let words = |text: &str| text.split_whitespace().map(str::to_owned).collect::<Vec<_>>();
                 first_difference(&words(expected), &words(&trace.clean), &journeys)
@@ -92,6 +92,8 @@ fn misses(example: &Example, pipeline: &Pipeline) -> Vec<Miss> {
         } else if let Some(kept) = own.iter().find(|journey| journey.is_kept) {
             let got = format!("it is left as `{}`", kept.last());
             misses.push(miss(expected, &got, None));
+        } else if let Some(joined) = own.iter().find(|journey| journey.is_joined) {
+            misses.push(miss(expected, "it goes into another token", joined.end.as_ref()));
         }
     }
     for word in &example.keeps {
@@ -120,6 +122,8 @@ struct Journey {
     /// Its spelling at the split, and what steps made of it, each with the place of the step; 0 for the split.
     spellings: Vec<(usize, String)>,
     is_kept: bool,
+    /// Whether it lives on in a token that a step made of it.
+    is_joined: bool,
     /// The step that ended it, and what that did.
     end: Option<(usize, String)>,
 }
@@ -140,7 +144,16 @@ fn journeys(trace: &Trace<'_>, text: &str) -> Vec<Journey> {
     let begin = |place: usize, spelling: &str, step: usize| {
         let written = trace.tokens.get(place).filter(|_| step == 0).map(|token| token.span.of(text));
         let written = written.unwrap_or_default().to_owned();
-        (place, Journey { written, spellings: vec![(step, spelling.to_owned())], is_kept: true, end: None })
+        (
+            place,
+            Journey {
+                written,
+                spellings: vec![(step, spelling.to_owned())],
+                is_kept: true,
+                is_joined: false,
+                end: None,
+            },
+        )
     };
     let mut found: Vec<(usize, Journey)> =
         trace.tokens.iter().enumerate().map(|(place, token)| begin(place, &token.form, 0)).collect();
@@ -169,6 +182,7 @@ fn journeys(trace: &Trace<'_>, text: &str) -> Vec<Journey> {
                 }
                 TokenFate::Joined(into) => {
                     journey.is_kept = false;
+                    journey.is_joined = true;
                     let into = into.as_ref().map_or_else(|| "others".to_owned(), |into| format!("`{into}`"));
                     journey.end = Some((number, format!("makes `{spelling}` part of {into}")));
                 }
@@ -221,14 +235,14 @@ fn first_difference(expected: &[String], got: &[String], journeys: &[Journey]) -
 }
 
 /// The step of a text recipe behind which the text is no longer as expected.
-fn text_step(trace: &Trace<'_>, expected: &str) -> (Option<usize>, String) {
-    let last = trace.text_steps.iter().rposition(|step| step.text == expected);
-    let next = match last {
-        Some(last) => trace.text_steps.get(last + 1),
-        None => None,
-    };
-    match next {
-        Some(step) => (Some(step.step.number), format!("changes {} places", step.matches)),
+fn text_step(trace: &Trace<'_>, original: &str, expected: &str) -> (Option<usize>, String) {
+    let texts = std::iter::once(original).chain(trace.text_steps.iter().map(|step| step.text.as_str()));
+    let last = texts.enumerate().filter(|(_, text)| *text == expected).last();
+    match last.and_then(|(place, _)| trace.text_steps.get(place)) {
+        Some(step) => {
+            let places = if step.matches == 1 { "place" } else { "places" };
+            (Some(step.step.number), format!("changes {} {places}", step.matches))
+        }
         None => (None, String::new()),
     }
 }
@@ -274,9 +288,7 @@ pub fn added(recipe: &str, text: &str, fields: &[(String, String)], clean: &str)
     }
     table.insert("clean", value(clean));
     examples.push(table);
-    let text = document.to_string();
-    // An empty line stands above every table.
-    Some(text)
+    Some(document.to_string())
 }
 
 #[cfg(test)]
@@ -316,6 +328,7 @@ mod tests {
             ("text = \"The nests\"\nkeeps = [\"the\"]", Some(3), "drops `the`: "),
             ("text = \"The nests\"\ndrops = [\"nests\"]", None, ""),
             ("text = \"The nests\"\ndrops = [\"owls\"]", None, ""),
+            ("text = \"A barn owl\"\ndrops = [\"barn\"]", Some(5), "makes `barn` part of `barn_owl`"),
             (
                 "text = \"A barn owl\"\ntokens = [\"a\", \"barn\", \"owl\"]",
                 Some(5),
@@ -334,6 +347,8 @@ mod tests {
         let steps = "[[step]]\ndo = \"spaces\"\n[[step]]\ndo = \"case\"\n";
         assert_eq!(told(steps, "text = \"A  Tern\"\nclean = \"a tern\""), []);
         assert_eq!(told(steps, "text = \"A  Tern\"\nclean = \"A Tern\"")[0].step, Some(2));
+        let first = told(steps, "text = \"A  Tern\"\nclean = \"A  Tern\"").remove(0);
+        assert_eq!((first.step, first.did.as_str()), (Some(1), "changes 1 place"));
     }
 
     #[test]
