@@ -285,6 +285,24 @@ proptest! {
             let last = account.ranks_of(term.text).pop().expect("a step");
             prop_assert_eq!((last.count, last.rank), (term.count, Some(rank)));
         }
+        // What is told of all words at once is what is told of each.
+        for ranks in account.step_ranks() {
+            for number in 0..account.texts.len() as u32 {
+                let word = account.texts.text(number);
+                let told = account.ranks_of(word).into_iter().find(|row| row.step == ranks.step).expect("a step");
+                prop_assert_eq!(u64::from(ranks.ranks[number as usize]), told.rank.unwrap_or(0), "{} {}", word, ranks.step);
+            }
+        }
+        // Every token is counted in the row that is found for it.
+        let mut rows = vec![0; account.form_count()];
+        let mut worker = Worker::new(&pipeline, Outputs { ends: true, ..Outputs::default() });
+        for document in &documents {
+            for token in worker.document(&document.text, document).ends() {
+                let row = account.row_of(token.form, token.tag, token.fate);
+                rows[row.expect("a row for every token")] += 1;
+            }
+        }
+        prop_assert_eq!(&rows, &account.ends.count);
         let by_tag: u64 = account.terms_by_tag().iter().map(|(.., count)| count).sum();
         prop_assert_eq!(by_tag, account.totals.tokens_kept);
     }

@@ -127,6 +127,40 @@ impl Account {
         rows
     }
 
+    /// How all words stand among one another behind the split and behind every step after it that changed or dropped something: see
+    /// [`Account::ranks_of`].
+    pub fn step_ranks(&self) -> Vec<StepRanks> {
+        let split = self.steps.iter().take_while(|step| !step.stage.needs_tokens()).count();
+        let mut counts = vec![0; self.texts.len()];
+        let mut ranked = |step: usize, forms: &Walk<'_>| {
+            counts.fill(0);
+            forms.counts(&mut counts);
+            let mut order: Vec<u32> =
+                (0..counts.len() as u32).filter(|number| counts[*number as usize] > 0).collect();
+            order.sort_by_key(|number| std::cmp::Reverse(counts[*number as usize]));
+            let mut ranks = vec![0; counts.len()];
+            (1..).zip(&order).for_each(|(rank, number)| ranks[*number as usize] = rank);
+            StepRanks { step, ranks }
+        };
+        let mut forms = Walk::begin(self, 0);
+        let mut rows = vec![ranked(split, &forms)];
+        let mut segment = 0;
+        let parts = self.steps.iter().filter(|step| step.stage.needs_tokens()).map(|step| step.parts);
+        for (index, parts) in parts.enumerate() {
+            let did = if parts {
+                segment += 1;
+                forms = Walk::begin(self, segment);
+                true
+            } else {
+                forms.pass(index as u8) != (0, 0)
+            };
+            if did {
+                rows.push(ranked(split + index + 1, &forms));
+            }
+        }
+        rows
+    }
+
     /// The effect of the split and of every step behind it, segment by segment.
     fn token_effects(&self, split: Effect, names: impl Iterator<Item = Effect>, effects: &mut Vec<Effect>) {
         let mut distinct = Distinct { seen: vec![0; self.texts.len()], round: 0 };
@@ -174,6 +208,15 @@ pub struct RankRow {
     pub count: u64,
     /// Its rank by that, if there are any.
     pub rank: Option<u64>,
+}
+
+/// How all words stand among one another behind a step.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct StepRanks {
+    /// The step's place in the recipe, from 1.
+    pub step: usize,
+    /// By the number of a text: its rank by how many tokens are spelled like it, from 1; 0 where none is.
+    pub ranks: Vec<u32>,
 }
 
 /// The forms of a segment as they pass its steps.

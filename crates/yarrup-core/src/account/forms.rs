@@ -41,7 +41,12 @@ impl Account {
         rows.into_iter().map(|row| self.form(row as usize))
     }
 
-    fn form(&self, row: usize) -> FormRow<'_> {
+    /// The form in this row of [`Account::ends`].
+    ///
+    /// # Panics
+    ///
+    /// If there are fewer rows.
+    pub fn form(&self, row: usize) -> FormRow<'_> {
         let ends = &self.ends;
         let (step, what) = (self.token_step(ends.step[row]), ends.what[row]);
         FormRow {
@@ -59,12 +64,25 @@ impl Account {
         }
     }
 
+    /// The row of [`Account::ends`] with the tokens of a form that have this part of speech and this fate.
+    pub fn row_of(&self, form: &str, tag: Option<Tag>, fate: FormFate<'_>) -> Option<usize> {
+        let rows = self.rows_of(self.texts.number(form)?);
+        rows.into_iter().find(|row| {
+            let known = self.form(*row);
+            (known.tag, known.fate) == (tag, fate)
+        })
+    }
+
+    /// The rows of a form.
+    fn rows_of(&self, form: u32) -> std::ops::Range<usize> {
+        let form_of = &self.ends.form;
+        form_of.partition_point(|other| *other < form)..form_of.partition_point(|other| *other <= form)
+    }
+
     /// The rows of a form: what became of the tokens that were spelled like this. By count, then as in [`Account::forms`].
     pub fn fates_of(&self, form: &str) -> Vec<FormRow<'_>> {
         let Some(number) = self.texts.number(form) else { return Vec::new() };
-        let start = self.ends.form.partition_point(|other| *other < number);
-        let end = self.ends.form.partition_point(|other| *other <= number);
-        let mut rows: Vec<FormRow<'_>> = (start..end).map(|row| self.form(row)).collect();
+        let mut rows: Vec<FormRow<'_>> = self.rows_of(number).map(|row| self.form(row)).collect();
         rows.sort_by_key(|row| Reverse(row.count));
         rows
     }

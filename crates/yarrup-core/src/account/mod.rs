@@ -14,7 +14,7 @@ mod vocabulary;
 
 use serde::{Deserialize, Serialize};
 
-pub use effects::{Effect, RankRow};
+pub use effects::{Effect, RankRow, StepRanks};
 pub use forms::FormRow;
 pub use matches::MatchRow;
 pub use merge::{Difference, MergeError};

@@ -76,41 +76,6 @@ impl Growth {
     }
 }
 
-/// A straight line through points of which both coordinates are logarithms: y = factor · x^power, by least squares.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct PowerLaw {
-    /// The factor.
-    pub factor: f64,
-    /// The power: the slope of the line.
-    pub power: f64,
-}
-
-impl PowerLaw {
-    /// The line through points above 0, each with a weight; none through fewer than two.
-    pub fn fitted(points: impl Iterator<Item = (f64, f64, f64)>) -> Option<PowerLaw> {
-        let (mut sum, mut x_sum, mut y_sum, mut xx, mut xy) = (0.0, 0.0, 0.0, 0.0, 0.0);
-        for (x, y, weight) in points.filter(|(x, y, _)| *x > 0.0 && *y > 0.0) {
-            let (x, y) = (x.ln(), y.ln());
-            sum += weight;
-            x_sum += weight * x;
-            y_sum += weight * y;
-            xx += weight * x * x;
-            xy += weight * x * y;
-        }
-        let spread = sum * xx - x_sum * x_sum;
-        if spread.abs() < 1e-9 * (sum * xx).abs().max(1e-9) {
-            return None;
-        }
-        let power = (sum * xy - x_sum * y_sum) / spread;
-        Some(PowerLaw { factor: ((y_sum - power * x_sum) / sum).exp(), power })
-    }
-
-    /// y at this x.
-    pub fn at(&self, x: f64) -> f64 {
-        self.factor * x.powf(self.power)
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -135,14 +100,5 @@ mod tests {
                 prop_assert_eq!(words[..tokens as usize].iter().collect::<Set<_>>().len() as u64, types);
             }
         }
-    }
-
-    #[test]
-    fn a_power_law_is_found_again() {
-        let points = (1..100).map(|x| (f64::from(x), 7.0 * f64::from(x).powf(-1.1), 1.0));
-        let law = PowerLaw::fitted(points).expect("a line");
-        assert!((law.power + 1.1).abs() < 1e-9 && (law.factor - 7.0).abs() < 1e-9);
-        assert!(PowerLaw::fitted([(1.0, 2.0, 1.0)].into_iter()).is_none());
-        assert!((law.at(1.0) - 7.0).abs() < 1e-9);
     }
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 use std::path::Path;
 
 use yarrup_core::step::Term;
-use yarrup_core::study::{PowerLaw, TermTable};
+use yarrup_core::study::{FittedLaw, TermTable, growth_law, rank_law};
 use yarrup_core::{Account, Effect, FormFate, Kind, Tag};
 use yarrup_io::{RunRecord, read_file_of, read_numbers};
 use yarrup_report::{
@@ -232,14 +232,11 @@ impl FigureData<'_> {
     fn growth_points(&self, choices: &Choices) -> Option<Points> {
         let points: Vec<(f64, f64)> =
             self.growth.iter().map(|(tokens, terms)| (*tokens as f64, *terms as f64)).collect();
-        let last = points.last()?.0;
-        // The first few tokens say nothing of the law.
-        let from = if last >= 1_000.0 { 100.0 } else { 1.0 };
-        let fitted = points.iter().filter(|(tokens, _)| *tokens >= from).map(|(x, y)| (*x, *y, 1.0));
-        let fit = PowerLaw::fitted(fitted).map(|law| Fit {
+        points.last()?;
+        let fit = growth_law(self.growth).map(|FittedLaw { law, range }| Fit {
             factor: law.factor,
             power: law.power,
-            range: (from, last),
+            range,
             told: format!("terms = {:.3} · tokens^{:.3}", law.factor, law.power),
         });
         let told = fit.as_ref().map(|fit| format!("; fitted from {} tokens", Fit::told_range(fit.range)));
@@ -387,14 +384,9 @@ fn series_of(table: &TermTable) -> (Vec<String>, Vec<usize>) {
     (names, places)
 }
 
-/// The slope of rank and frequency, both as logarithms: a straight line by least squares, in which each stretch of the axis counts alike.
+/// The slope of rank and frequency, both as logarithms.
 fn slope(points: &[(f64, f64)]) -> Option<Fit> {
-    // The very first ranks and the long tail of rare terms do not lie on the line.
-    let last = points.iter().rposition(|(_, count)| *count >= 5.0).map_or(points.len(), |last| last + 1);
-    let first = if last >= 100 { 10 } else { 1 };
-    let range = (first as f64, last as f64);
-    let within = points.iter().filter(|(rank, _)| (range.0..=range.1).contains(rank));
-    let law = PowerLaw::fitted(within.map(|(rank, count)| (*rank, *count, 1.0 / rank)))?;
+    let FittedLaw { law, range } = rank_law(points)?;
     Some(Fit {
         factor: law.factor,
         power: law.power,
