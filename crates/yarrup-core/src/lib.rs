@@ -46,8 +46,8 @@ pub mod unicode;
 pub mod words;
 
 pub use account::{
-    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, StepRanks,
-    StepRecord, Texts, terms_to_cover,
+    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, SortRow,
+    StepRanks, StepRecord, Texts, terms_to_cover,
 };
 pub use condition::Condition;
 pub use kind::{Kind, KindSet, recognise};

@@ -298,11 +298,20 @@ proptest! {
         let mut worker = Worker::new(&pipeline, Outputs { ends: true, ..Outputs::default() });
         for document in &documents {
             for token in worker.document(&document.text, document).ends() {
-                let row = account.row_of(token.form, token.tag, token.fate);
+                let row = account.row_among(account.rows_of(token.form), token.tag, token.fate);
                 rows[row.expect("a row for every token")] += 1;
             }
         }
         prop_assert_eq!(&rows, &account.ends.count);
+        // The way of a form that is left ends at its term.
+        for row in 0..account.form_count() {
+            let (form, way) = (account.form(row), account.way_of(row));
+            let parts = account.steps.iter().any(|step| step.parts);
+            if let FormFate::Kept { term } = form.fate && !(parts && way.is_empty()) {
+                prop_assert_eq!(way.last().map_or(form.text, |(_, to)| *to), term);
+            }
+            prop_assert!(way.is_sorted_by_key(|(step, _)| *step));
+        }
         let by_tag: u64 = account.terms_by_tag().iter().map(|(.., count)| count).sum();
         prop_assert_eq!(by_tag, account.totals.tokens_kept);
     }

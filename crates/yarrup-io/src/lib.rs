@@ -47,9 +47,10 @@ pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable,
 pub use run::{
     ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
     OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, RunError, RunFile, RunFolder, RunRecord,
-    SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, form_entry, read_account, read_file_of,
-    read_numbers, read_originals, read_run, replace_in_run, term_entries, write_account, write_effects,
-    write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
+    SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
+    read_account, read_file_of, read_numbers, read_originals, read_run, replace_in_run, term_entries,
+    write_account, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches,
+    write_terms,
 };
 pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;

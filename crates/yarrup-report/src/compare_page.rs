@@ -2,11 +2,10 @@
 
 use askama::Template;
 
-static SCRIPT: &str = include_str!("../assets/compare.js");
-static STYLE: &str = include_str!("../assets/compare.css");
+use crate::html::{BASE_SCRIPT, BASE_STYLE, SHELL_STYLE, policy, within_script};
 
-/// The hash of the script, which alone the page's policy lets run. A test says what it must be.
-const SCRIPT_HASH: &str = "sha256-8tDTUiz3lfYUAnYoW9uDmXhmoIKgXto5wvQKv71tBVo=";
+const SCRIPTS: [&str; 2] = [BASE_SCRIPT, include_str!("../assets/compare/compare.js")];
+const STYLES: [&str; 3] = [BASE_STYLE, SHELL_STYLE, include_str!("../assets/compare/compare.css")];
 
 /// What the page of a comparison shows.
 #[derive(Clone, Debug, Default)]
@@ -22,8 +21,8 @@ pub struct ComparePage {
 struct Page<'a> {
     title: &'a str,
     policy: String,
-    style: &'a str,
-    script: &'a str,
+    styles: &'a [&'a str],
+    scripts: &'a [&'a str],
     data: String,
 }
 
@@ -33,33 +32,21 @@ struct Page<'a> {
 ///
 /// If the template cannot be filled in.
 pub fn compare_html(page: &ComparePage) -> Result<String, askama::Error> {
-    let policy = format!(
-        "default-src 'none'; script-src '{SCRIPT_HASH}'; style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'"
-    );
-    // Within a script element no text may end it, nor begin a comment.
-    let data =
-        page.data.replace('<', "\\u003c").replace('\u{2028}', "\\u2028").replace('\u{2029}', "\\u2029");
-    Page { title: &page.title, policy, style: STYLE, script: SCRIPT, data }.render()
+    let (policy, data) = (policy(&SCRIPTS, &STYLES), within_script(&page.data));
+    Page { title: &page.title, policy, styles: &STYLES, scripts: &SCRIPTS, data }.render()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use base64::Engine;
-    use sha2::Digest;
 
     #[test]
-    fn the_policy_names_the_script_and_no_text_ends_an_element() {
-        let digest = sha2::Sha256::digest(SCRIPT.as_bytes());
-        assert_eq!(
-            SCRIPT_HASH,
-            format!("sha256-{}", base64::engine::general_purpose::STANDARD.encode(digest))
-        );
+    fn no_text_ends_an_element() {
         let hostile = "</script><script>alert(1)</script>".to_owned();
         let page =
             ComparePage { title: hostile.clone(), data: serde_json::json!({ "term": hostile }).to_string() };
         let html = compare_html(&page).expect("a page");
         assert!(!html.contains("<script>alert"), "{html}");
-        assert_eq!(html.matches("<script").count(), 2, "the data and the script");
+        assert_eq!(html.matches("<script").count(), 3, "the data and the scripts");
     }
 }

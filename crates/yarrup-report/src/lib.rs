@@ -3,16 +3,21 @@
 
 mod compare_page;
 mod context;
+mod explorer;
 mod figure;
+mod html;
 mod look;
 mod numbers;
-mod page;
 mod png;
 mod terminal;
 mod views;
 
 pub use compare_page::{ComparePage, compare_html};
 pub use context::{ContextLine, context_lines, marked_document};
+pub use explorer::{
+    DocumentsNamed, Explored, ExplorerPage, PageError, ReportData, RunFacts, SCHEMA, ShownDocument,
+    ShownToken, explorer_html,
+};
 pub use figure::{
     BarRow, CloudShape, CloudWord, Colour, Figure, Fit, FontError, Fonts, Palette, Points, Scale, Style,
     bars_figure, cloud_figure, effect_figure, lengths_figure, points_figure,
@@ -22,10 +27,9 @@ pub use look::{
     look_overview, look_text,
 };
 pub use numbers::{counted, grouped, percent, plural, sized};
-pub use page::{Coverage, GroupCells, GroupSection, ReportPage, TopTerm};
 pub use png::{PngError, png};
 pub use terminal::{
     Align, GUTTER, Look, Marked, StepRow, bars, effect_table, in_columns, push_json_safe, push_safe, shown,
     table, visible, visible_name, wrapped,
 };
-pub use views::{coverage, curve, step_rows, top_terms};
+pub use views::{Coverage, coverage, step_rows};

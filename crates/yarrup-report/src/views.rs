@@ -1,10 +1,18 @@
-//! What people are shown of the views of an account: rows, covers and points, taken from them and not computed anew.
+//! What people are shown of the views of an account: rows and covers, taken from them and not computed anew.
 
 use yarrup_core::step::Term;
 use yarrup_core::{Effect, terms_to_cover};
 
-use crate::page::{Coverage, TopTerm};
-use crate::terminal::{StepRow, visible, visible_name};
+use crate::terminal::{StepRow, visible};
+
+/// How many of the commonest terms cover a share of all tokens.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Coverage {
+    /// The share, from 0 to 1.
+    pub share: f64,
+    /// The number of terms.
+    pub terms: u64,
+}
 
 /// The shares of all tokens whose cover is told.
 const SHARES: [f64; 3] = [0.5, 0.8, 0.95];
@@ -39,32 +47,4 @@ pub fn coverage(vocabulary: &[Term<'_>]) -> Vec<Coverage> {
     let total = vocabulary.iter().map(|term| term.count).sum();
     let terms = |share| terms_to_cover(vocabulary.iter().map(|term| term.count), total, share) as u64;
     SHARES.iter().map(|&share| Coverage { share, terms: terms(share) }).collect()
-}
-
-/// The most frequent terms, as the page lists them.
-pub fn top_terms(vocabulary: &[Term<'_>], most: usize) -> Vec<TopTerm> {
-    let row = |(rank, term): (u64, &Term<'_>)| TopTerm {
-        rank,
-        term: visible_name(term.text),
-        count: term.count,
-        documents: term.documents,
-        forms: term.forms,
-        commonest_form: visible_name(term.commonest_form),
-    };
-    (1..).zip(&vocabulary[..most.min(vocabulary.len())]).map(row).collect()
-}
-
-/// The points of the rank–frequency curve that can be told apart: all of the first, then evenly on the logarithmic axis, and the
-/// last.
-pub fn curve(vocabulary: &[Term<'_>]) -> Vec<(u64, u64, String)> {
-    let last = vocabulary.len() as u64;
-    let mut next = 0.0;
-    let point = |(rank, term): (u64, &Term<'_>)| {
-        if (rank as f64) < next && rank != last {
-            return None;
-        }
-        next = if rank < 300 { 0.0 } else { rank as f64 * 1.005 };
-        Some((rank, term.count, visible_name(term.text)))
-    };
-    (1..).zip(vocabulary).filter_map(point).collect()
 }

@@ -31,10 +31,7 @@ impl Studied {
     /// Counts the terms of all documents.
     pub(crate) fn tally(&self, grouping: Grouping, screen: &Screen) -> Result<TermTable, Failure> {
         let grouping = match grouping {
-            Grouping::By(by) if by.is_open() => {
-                let values = self.values(by.path(), screen)?;
-                Grouping::By(by.suited_to(&values.keys().flatten().map(String::as_str)))
-            }
+            Grouping::By(by) => Grouping::By(self.suited(by, screen)?),
             other => other,
         };
         let counting = Counting { run: self, grouping: &grouping };
@@ -45,13 +42,28 @@ impl Studied {
         {
             return Err(self.no_field(field));
         }
-        if let Grouping::By(by) = &grouping
-            && table.groups().iter().all(|group| group.name == by.group(None).to_string())
-            && table.documents() > 0
-        {
-            return Err(self.no_field(by.path()));
+        if let Grouping::By(by) = &grouping {
+            self.has_groups(by, &table)?;
         }
         Ok(table)
+    }
+
+    /// How documents are grouped by a field, where that depends on its values.
+    pub(crate) fn suited(&self, by: GroupBy, screen: &Screen) -> Result<GroupBy, Failure> {
+        if !by.is_open() {
+            return Ok(by);
+        }
+        let values = self.values(by.path(), screen)?;
+        Ok(by.suited_to(&values.keys().flatten().map(String::as_str)))
+    }
+
+    /// Refuses a field that no document has.
+    pub(crate) fn has_groups(&self, by: &GroupBy, table: &TermTable) -> Result<(), Failure> {
+        let without = by.group(None).to_string();
+        if table.groups().iter().all(|group| group.name == without) && table.documents() > 0 {
+            return Err(self.no_field(by.path()));
+        }
+        Ok(())
     }
 
     /// Asks all documents whether the conditions hold, so that these know which fields there are.

@@ -6,6 +6,7 @@ mod compare_arguments;
 mod comparing;
 mod counting;
 mod demo_files;
+mod exploring;
 mod failure;
 mod interrupt;
 mod kept_documents;

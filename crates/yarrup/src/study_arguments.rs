@@ -29,6 +29,12 @@ pub(crate) struct ReportArguments {
     /// Compare the values of a field: FIELD, FIELD:year, FIELD:month, FIELD:10 for values in bins
     #[arg(long, value_name = "FIELD")]
     pub(crate) by: Option<String>,
+    /// How large the page may be, in megabytes: the larger, the more documents and terms it holds
+    #[arg(long, value_name = "MB", default_value_t = 25, value_parser = clap::value_parser!(u32).range(1..=2_000))]
+    pub(crate) size: u32,
+    /// Print what the page shows as JSON instead, and draw nothing; `yarrup schema report` says what is what
+    #[arg(long)]
+    pub(crate) data: bool,
 }
 
 #[derive(Debug, Args)]

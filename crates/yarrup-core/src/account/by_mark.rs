@@ -3,9 +3,46 @@
 use std::collections::BTreeMap;
 
 use crate::account::{Account, Ends, Segment};
+use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 
+/// Tokens of a sort, by whether they are left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct SortRow {
+    /// The name of the sort.
+    pub name: &'static str,
+    /// Tokens that are kept.
+    pub kept: u64,
+    /// Tokens that were dropped, or became part of others.
+    pub gone: u64,
+}
+
 impl Account {
+    /// How many tokens of each kind were kept, and how many went. The commonest kind first.
+    pub fn tokens_by_kind(&self) -> Vec<SortRow> {
+        let texts = &self.texts;
+        self.tokens_by(|row| Some(Kind::of(texts.text(self.ends.form[row])).name()))
+    }
+
+    /// How many tokens of each part of speech were kept, and how many went; none where the recipe gives no parts of speech. The commonest first.
+    pub fn tokens_by_tag(&self) -> Vec<SortRow> {
+        self.tokens_by(|row| Tag::numbered(self.ends.tag[row]).map(Tag::name))
+    }
+
+    fn tokens_by(&self, sort: impl Fn(usize) -> Option<&'static str>) -> Vec<SortRow> {
+        let ends = &self.ends;
+        let mut counts: BTreeMap<&'static str, [u64; 2]> = BTreeMap::new();
+        for row in 0..ends.form.len() {
+            if let Some(name) = sort(row) {
+                counts.entry(name).or_default()[usize::from(ends.fate[row] != Ends::KEPT)] += ends.count[row];
+            }
+        }
+        let mut rows: Vec<SortRow> =
+            counts.into_iter().map(|(name, [kept, gone])| SortRow { name, kept, gone }).collect();
+        rows.sort_by_key(|row| std::cmp::Reverse(row.kept + row.gone));
+        rows
+    }
+
     /// Every term with each part of speech that its tokens had, and how many had it. By count, then by the term's bytes.
     pub fn terms_by_tag(&self) -> Vec<(&str, Option<Tag>, u64)> {
         let ends = &self.ends;
@@ -63,6 +100,13 @@ mod tests {
         assert_eq!(work, [("NOUN", 2), ("VERB", 2)]);
         assert_eq!(account.terms_with_label("bird"), [("tern", 1)]);
         assert!(account.terms_with_label("fish").is_empty());
+        let sums = |rows: Vec<super::SortRow>| {
+            rows.iter().fold((0, 0), |sum, row| (sum.0 + row.kept, sum.1 + row.gone))
+        };
+        let kept = account.totals.tokens_kept;
+        assert_eq!(sums(account.tokens_by_tag()), (kept, 0));
+        assert_eq!(sums(account.tokens_by_kind()), (kept, 0));
+        assert_eq!(account.tokens_by_kind()[0].name, "word");
         let all: u64 = account.terms_by_tag().iter().map(|(.., count)| count).sum();
         assert_eq!(all, account.totals.tokens_kept);
     }

@@ -1,6 +1,7 @@
 //! Every form, and what became of it.
 
 use std::cmp::Reverse;
+use std::ops::Range;
 
 use crate::account::{Account, Ends, NO_TEXT};
 use crate::part_of_speech::Tag;
@@ -64,25 +65,24 @@ impl Account {
         }
     }
 
-    /// The row of [`Account::ends`] with the tokens of a form that have this part of speech and this fate.
-    pub fn row_of(&self, form: &str, tag: Option<Tag>, fate: FormFate<'_>) -> Option<usize> {
-        let rows = self.rows_of(self.texts.number(form)?);
-        rows.into_iter().find(|row| {
+    /// The rows of a form in [`Account::ends`].
+    pub fn rows_of(&self, form: &str) -> Range<usize> {
+        let Some(form) = self.texts.number(form) else { return 0..0 };
+        let form_of = &self.ends.form;
+        form_of.partition_point(|other| *other < form)..form_of.partition_point(|other| *other <= form)
+    }
+
+    /// Of these rows of a form the one with its tokens of this part of speech and this fate.
+    pub fn row_among(&self, mut rows: Range<usize>, tag: Option<Tag>, fate: FormFate<'_>) -> Option<usize> {
+        rows.find(|row| {
             let known = self.form(*row);
             (known.tag, known.fate) == (tag, fate)
         })
     }
 
-    /// The rows of a form.
-    fn rows_of(&self, form: u32) -> std::ops::Range<usize> {
-        let form_of = &self.ends.form;
-        form_of.partition_point(|other| *other < form)..form_of.partition_point(|other| *other <= form)
-    }
-
     /// The rows of a form: what became of the tokens that were spelled like this. By count, then as in [`Account::forms`].
     pub fn fates_of(&self, form: &str) -> Vec<FormRow<'_>> {
-        let Some(number) = self.texts.number(form) else { return Vec::new() };
-        let mut rows: Vec<FormRow<'_>> = self.rows_of(number).map(|row| self.form(row)).collect();
+        let mut rows: Vec<FormRow<'_>> = self.rows_of(form).map(|row| self.form(row)).collect();
         rows.sort_by_key(|row| Reverse(row.count));
         rows
     }
@@ -123,14 +123,9 @@ impl Account {
             let mut next = Vec::new();
             for segment in self.variants.iter().filter_map(|variant| variant.segments.get(number)) {
                 for spelling in &now {
-                    let rows = segment.form.partition_point(|other| other < spelling)
-                        ..segment.form.partition_point(|other| other <= spelling);
-                    for row in rows.filter(|row| of_tag(segment.mark[*row])) {
-                        let start = segment.changes.partition_point(|(other, ..)| (*other as usize) < row);
-                        let of_row =
-                            segment.changes[start..].iter().take_while(|(other, ..)| *other as usize == row);
+                    for row in segment.rows_of(*spelling).filter(|row| of_tag(segment.mark[*row])) {
                         let mut last = *spelling;
-                        for (_, step, to) in of_row {
+                        for (_, step, to) in segment.changes_of(row) {
                             changes.push((self.token_step(*step), self.texts.text(*to)));
                             last = *to;
                         }

@@ -11,9 +11,11 @@ mod matches;
 mod merge;
 mod texts;
 mod vocabulary;
+mod ways;
 
 use serde::{Deserialize, Serialize};
 
+pub use by_mark::SortRow;
 pub use effects::{Effect, RankRow, StepRanks};
 pub use forms::FormRow;
 pub use matches::MatchRow;

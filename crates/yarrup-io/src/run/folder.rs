@@ -116,6 +116,19 @@ impl RunFolder {
         file.write_all(content).and_then(|()| file.flush()).map_err(refused(&self.named.join(name)))
     }
 
+    /// The folder as it stands now, with a record of what was written so far: it can be read like a run that is finished.
+    ///
+    /// # Errors
+    ///
+    /// If the system refuses.
+    pub fn so_far(&self, mut record: RunRecord) -> Result<&Path, RunError> {
+        record.files = self.written.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        self.write(RECORD_FILE, &record.json()?)?;
+        // The record names every other file of the folder.
+        self.written.lock().unwrap_or_else(PoisonError::into_inner).remove(RECORD_FILE);
+        Ok(self.aside.path())
+    }
+
     /// Writes the record of the run and gives the folder its name, now that all is written and on the disk.
     ///
     /// # Errors

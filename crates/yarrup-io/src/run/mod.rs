@@ -15,6 +15,7 @@ pub use record::{
     RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of, read_originals, read_run,
 };
 pub use tables::{
-    DroppedTable, FormEntry, SkippedTable, TermEntry, form_entry, read_numbers, term_entries, write_effects,
-    write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
+    DroppedTable, FormEntry, SkippedTable, TermEntry, dropped_documents, form_entry, read_numbers,
+    term_entries, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches,
+    write_terms,
 };

@@ -8,7 +8,7 @@ use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect, FormFate, FormRow, Kind, LearnedStep, MatchRow, Tag};
 
 use crate::csv_error::into_io;
-use crate::csv_table::TableWriter;
+use crate::csv_table::{TableWriter, restored};
 use crate::record::Malformed;
 
 /// A row of `vocabulary.csv`.
@@ -369,6 +369,15 @@ impl<W: Write> DroppedTable<W> {
     pub fn finish(self) -> io::Result<()> {
         self.0.finish()
     }
+}
+
+/// The documents of `dropped-documents.csv`: id, step and reason of each.
+pub fn dropped_documents(table: &[u8]) -> impl Iterator<Item = Result<(String, usize, String), csv::Error>> {
+    csv::Reader::from_reader(table).into_records().map(|row| {
+        let row = row?;
+        let cell = |place: usize| restored(row.get(place).unwrap_or_default());
+        Ok((cell(0).to_owned(), cell(1).parse().unwrap_or_default(), cell(2).to_owned()))
+    })
 }
 
 /// `skipped.csv`: what gave no document, each with its place and what is wrong with it.

@@ -2,9 +2,41 @@
 
 use std::collections::BTreeMap;
 
+use serde::Serialize;
+
 use super::plot::Scale;
 use super::{Figure, Side, Style, legend, sheet};
 use crate::numbers::grouped;
+
+/// Documents by their number of tokens, in a range that ends at about twice its beginning.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub(crate) struct LengthRange {
+    /// The fewest tokens.
+    pub(crate) from: u64,
+    /// The most.
+    pub(crate) to: u64,
+    /// Documents with so many as found.
+    pub(crate) before: u64,
+    /// Documents with so many in the end.
+    pub(crate) after: u64,
+}
+
+/// Documents in ranges of length that double: 0; 1; 2–3; 4–7; and so on. `lengths` has for each number of tokens the documents before and after.
+pub(crate) fn length_ranges(lengths: &BTreeMap<u64, (u64, u64)>) -> Vec<LengthRange> {
+    let range_of = |length: u64| u64::BITS - length.leading_zeros();
+    let last = lengths.keys().next_back().map_or(0, |length| range_of(*length));
+    let range = |range: u32| {
+        let from = if range == 0 { 0 } else { 1 << (range - 1) };
+        LengthRange { from, to: (from * 2).saturating_sub(1), before: 0, after: 0 }
+    };
+    let mut ranges: Vec<LengthRange> = (0..=last).map(range).collect();
+    for (length, (before, after)) in lengths {
+        let range = &mut ranges[range_of(*length) as usize];
+        range.before += before;
+        range.after += after;
+    }
+    ranges
+}
 
 /// How many documents have so many tokens, as found and in the end, in ranges that double. `lengths` has for each number of tokens the documents before
 /// and after.
@@ -14,16 +46,7 @@ pub fn lengths_figure(
     scale: Scale,
     style: &Style,
 ) -> Figure {
-    let mut ranges: BTreeMap<u32, (u64, u64)> = BTreeMap::new();
-    for (length, (before, after)) in lengths {
-        // 0; 1; 2–3; 4–7; and so on.
-        let range = ranges.entry(u64::BITS - length.leading_zeros()).or_default();
-        range.0 += before;
-        range.1 += after;
-    }
-    let last = ranges.keys().next_back().copied().unwrap_or(0);
-    let rows: Vec<(u32, (u64, u64))> =
-        (0..=last).map(|range| (range, ranges.get(&range).copied().unwrap_or_default())).collect();
+    let rows = length_ranges(lengths);
     let subtitle = format!("{recipe}: documents by their number of tokens");
     sheet(
         style,
@@ -36,7 +59,7 @@ pub fn lengths_figure(
                 [("as found".to_owned(), palette.dropped()), ("in the end".to_owned(), palette.kept())];
             legend(sheet, &names, 122.0)?;
             let (left, top, right, bottom) = (72.0, 176.0, sheet.width - 48.0, sheet.height - 92.0);
-            let most = rows.iter().map(|(_, (before, after))| *before.max(after)).max().unwrap_or(0).max(1);
+            let most = rows.iter().map(|row| row.before.max(row.after)).max().unwrap_or(0).max(1);
             let height = |count: u64| match scale {
                 Scale::Linear => count as f64 / most as f64 * (bottom - top),
                 Scale::Log => (count as f64).ln_1p() / (most as f64).ln_1p() * (bottom - top),
@@ -44,7 +67,7 @@ pub fn lengths_figure(
             let pitch = (right - left) / rows.len().max(1) as f64;
             let bar = pitch * 0.4;
             let size = (pitch * 0.22).clamp(9.0, 15.0);
-            for (number, (range, (before, after))) in rows.iter().enumerate() {
+            for (number, LengthRange { from, to, before, after }) in rows.iter().enumerate() {
                 let x = left + number as f64 * pitch + pitch * 0.1;
                 for (at, count, colour) in [(0.0, *before, palette.dropped()), (bar, *after, palette.kept())]
                 {
@@ -55,12 +78,11 @@ pub fn lengths_figure(
                         sheet.text(&grouped(count), place, size, palette.ink, Side::Middle)?;
                     }
                 }
-                let (from, to) = match range {
-                    0 => (0, 0),
-                    range => (1u64 << (range - 1), (1u64 << (range - 1)) * 2 - 1),
+                let told = if from == to {
+                    grouped(*from)
+                } else {
+                    format!("{}–{}", grouped(*from), grouped(*to))
                 };
-                let told =
-                    if from == to { grouped(from) } else { format!("{}–{}", grouped(from), grouped(to)) };
                 sheet.text(&told, (x + bar, bottom + 20.0), size, palette.ink, Side::Middle)?;
             }
             sheet.line(&[(left, bottom), (right, bottom)], 1.0, palette.faint)?;

@@ -14,6 +14,7 @@ pub use cloud::{CloudShape, CloudWord, cloud_figure};
 pub use effects::effect_figure;
 pub use fonts::{FontError, Fonts};
 pub use lengths::lengths_figure;
+pub(crate) use lengths::{LengthRange, length_ranges};
 pub use plot::Scale;
 pub use points::{Fit, Points, points_figure};
 pub use style::{Colour, Palette, Style};

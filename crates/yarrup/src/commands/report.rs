@@ -1,34 +1,37 @@
 //! `yarrup report`: the page and the figures of a run once more, from its folder alone.
 
+use std::io::Write as _;
 use std::sync::{Mutex, PoisonError};
 
 use yarrup_core::study::GroupBy;
-use yarrup_io::{RECIPE_FILE, read_account, read_file_of, read_run, replace_in_run};
+use yarrup_io::{RECIPE_FILE, read_account, read_file_of, replace_in_run};
 use yarrup_report::Fonts;
 
 use super::figure::missing;
 use super::find::option;
 use super::run_figures::{Choices, FigureData, noted};
-use super::run_page::{Drawn, WantedFigures, draw_figures};
+use super::run_page::{WantedFigures, draw_figures};
 use crate::arguments::ReportArguments;
-use crate::counting::Grouping;
+use crate::exploring::Wish;
 use crate::failure::{Exit, Failure};
+use crate::output::Shape;
 use crate::screen::Screen;
 use crate::studied::Studied;
 
+/// A megabyte.
+const MEGABYTE: u64 = 1_000_000;
+
 pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let run = &arguments.run;
-    let (record, account) = (read_run(run)?, read_account(run)?);
-    let recipe = read_file_of(run, &record, RECIPE_FILE)?;
+    let path = &arguments.run;
+    let run = Studied::open(path)?;
+    let account = read_account(path)?;
+    let recipe = read_file_of(path, &run.record, RECIPE_FILE)?;
     let recipe_text = String::from_utf8_lossy(&recipe);
     let (effects, vocabulary) = (account.effects(), account.vocabulary());
-    let (growth, lengths) = noted(run, &record)?;
-    let table = |field: &String| {
-        let by = GroupBy::read(field).map_err(|why| option("by", &why))?;
-        Studied::open(run)?.tally(Grouping::By(by), screen)
-    };
-    let groups =
-        arguments.by.as_ref().map(|field| Ok::<_, Failure>((field.clone(), table(field)?))).transpose()?;
+    let (growth, lengths) = noted(path, &run.record)?;
+    let by = arguments.by.as_deref().map(GroupBy::read).transpose().map_err(|why| option("by", &why))?;
+    let by = by.map(|by| run.suited(by, screen)).transpose()?;
+    let wish = Wish { by, size: u64::from(arguments.size) * MEGABYTE };
     let data = FigureData {
         account: &account,
         effects: &effects,
@@ -36,6 +39,12 @@ pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exi
         growth: &growth,
         lengths: &lengths,
     };
+    if arguments.data {
+        let mut out = screen.out_as(Shape::Json);
+        writeln!(out, "{}", data.material(&run, &recipe_text, None).json(&wish, screen)?)?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    }
     let fonts = Fonts::default();
     let files = Mutex::new(Vec::new());
     let keep = |name: &str, content: &[u8]| {
@@ -44,25 +53,16 @@ pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exi
         Ok(())
     };
     let wanted = WantedFigures { files: true, page: true };
-    let figures = draw_figures(&data, &Choices::default(), (&fonts, wanted), keep)?;
-    let drawn = Drawn {
-        recipe_text: &recipe_text,
-        record: &record,
-        account: &account,
-        effects: &effects,
-        vocabulary: &vocabulary,
-        figures,
-        groups,
-    };
-    let page = drawn.html()?;
+    let cloud = draw_figures(&data, &Choices::default(), (&fonts, wanted), keep)?;
+    let page = data.material(&run, &recipe_text, cloud.as_ref()).html(&wish, screen)?;
     let mut files = files.into_inner().unwrap_or_else(PoisonError::into_inner);
     files.push(("report.html".to_owned(), page.into_bytes()));
     // However long each took to draw.
     files.sort();
-    replace_in_run(run, &files)?;
+    replace_in_run(path, &files)?;
     if let Some(warning) = missing(&fonts) {
         screen.warn(&warning);
     }
-    screen.tell(&format!("{}/report.html and the figures are drawn anew", run.display()));
+    screen.tell(&format!("{}/report.html and the figures are drawn anew", path.display()));
     Ok(Exit::Done)
 }

@@ -23,17 +23,19 @@ use super::figure::missing;
 use super::find::option;
 use super::matrix::{self, refuse_there};
 use super::run_figures::{Choices, FigureData, GROWTH_FILE, LENGTHS_FILE};
-use super::run_page::{Drawn, WantedFigures, draw_figures, left_out};
+use super::run_page::{WantedFigures, draw_figures, left_out};
 use super::run_record::Recorded;
 use super::run_show::{RunSummary, SHOWN_TERMS};
 use super::terms_counted::NEEDS_FIELD;
 use crate::arguments::{DocumentFormat, ExportArguments, ExportWhat, RunArguments, TokenFormat, Written};
+use crate::exploring::{SIZE_IN_RUN, Wish};
 use crate::failure::{Exit, Failure};
 use crate::learning::learned;
 use crate::reading::{ended, no_document, notes, overgrown, refuse_unknown_fields, tell_skipped, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::row_target::{Gathered, RowTarget};
 use crate::screen::{Progress, Screen};
+use crate::studied::Studied;
 use crate::timing::{TimeSample, seconds, timer};
 use crate::token_table::{TokenRows, TokenTable};
 
@@ -151,7 +153,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         })?;
         folder.write(ORIGINALS_FILE, &originals.json())?;
     }
-    let record = write_run(&folder, &recorded, &noted, arguments)?;
+    let record = write_run(&folder, &recorded, &noted, arguments, screen)?;
     let told = RunSummary {
         name: compiled.name(),
         steps: step_rows(&effects),
@@ -637,12 +639,13 @@ fn write_run(
     recorded: &Recorded<'_>,
     noted: &Noted,
     arguments: &RunArguments,
+    screen: &Screen,
 ) -> Result<RunRecord, Failure> {
     let Recorded { compiled, account, effects, vocabulary, .. } = *recorded;
     let data = FigureData { account, effects, vocabulary, growth: &noted.growth, lengths: &noted.lengths };
     let fonts = Fonts::default();
     // The figures take as long as the tables, and so does the account: all at once.
-    let figures = std::thread::scope(|scope| {
+    let cloud = std::thread::scope(|scope| {
         let figures = scope.spawn(|| {
             let wanted = WantedFigures {
                 files: arguments.writes(Written::Figures),
@@ -675,17 +678,13 @@ fn write_run(
         figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
     })?;
     let record = recorded.record(missing(&fonts));
-    let drawn = Drawn {
-        recipe_text: &compiled.text,
-        record: &record,
-        account,
-        effects,
-        vocabulary,
-        figures,
-        groups: None,
-    };
     if arguments.writes(Written::Report) {
-        folder.write("report.html", drawn.html()?.as_bytes())?;
+        // The page shows documents of the run: they are read as they were written.
+        let run = Studied::open(folder.so_far(record.clone())?)?;
+        let page = data
+            .material(&run, &compiled.text, cloud.as_ref())
+            .html(&Wish { by: None, size: SIZE_IN_RUN }, screen)?;
+        folder.write("report.html", page.as_bytes())?;
     }
     Ok(record)
 }

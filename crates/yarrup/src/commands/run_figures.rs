@@ -5,14 +5,16 @@ use std::path::Path;
 
 use yarrup_core::step::Term;
 use yarrup_core::study::{FittedLaw, TermTable, growth_law, rank_law};
-use yarrup_core::{Account, Effect, FormFate, Kind, Tag};
+use yarrup_core::{Account, Effect, SortRow, Tag};
 use yarrup_io::{RunRecord, read_file_of, read_numbers};
 use yarrup_report::{
     BarRow, CloudShape, CloudWord, Figure, Fit, Fonts, Points, Scale, Style, bars_figure, cloud_figure,
     coverage, effect_figure, grouped, lengths_figure, points_figure, step_rows,
 };
 
+use crate::exploring::Material;
 use crate::failure::Failure;
+use crate::studied::Studied;
 
 /// The table of how the vocabulary grows.
 pub(crate) const GROWTH_FILE: &str = "growth.csv";
@@ -94,6 +96,17 @@ const MOST_SERIES: usize = 7;
 const NAMED_RANKS: [usize; 16] = [1, 2, 3, 5, 8, 12, 20, 35, 60, 100, 200, 400, 1_000, 3_000, 10_000, 30_000];
 
 impl FigureData<'_> {
+    /// What the page of a run is made from.
+    pub(crate) fn material<'a>(
+        &'a self,
+        run: &'a Studied,
+        recipe_text: &'a str,
+        cloud: Option<&'a Figure>,
+    ) -> Material<'a> {
+        let FigureData { account, effects, vocabulary, growth, lengths } = *self;
+        Material { run, account, effects, vocabulary, growth, lengths, recipe_text, cloud }
+    }
+
     /// Draws the figure of this name; none where the run has nothing for it.
     pub(crate) fn draw(&self, name: &str, choices: &Choices, fonts: &Fonts) -> Option<Figure> {
         let style = &choices.style;
@@ -260,36 +273,19 @@ impl FigureData<'_> {
     }
 
     fn by_kind(&self, style: &Style) -> Figure {
-        let mut counts: BTreeMap<&str, [u64; 2]> = BTreeMap::new();
-        for row in self.account.forms() {
-            counts.entry(Kind::of(row.text).name()).or_default()[usize::from(is_gone(&row.fate))] +=
-                row.count;
-        }
-        self.kept_and_dropped(("Kinds of tokens", "what tokens are made of"), counts, style)
+        let title = ("Kinds of tokens", "what tokens are made of");
+        self.kept_and_dropped(title, &self.account.tokens_by_kind(), style)
     }
 
     fn by_tag(&self, style: &Style) -> Option<Figure> {
-        let mut counts: BTreeMap<&str, [u64; 2]> = BTreeMap::new();
-        for row in self.account.forms() {
-            if let Some(tag) = row.tag {
-                counts.entry(tag.name()).or_default()[usize::from(is_gone(&row.fate))] += row.count;
-            }
-        }
+        let rows = self.account.tokens_by_tag();
         let title = ("Parts of speech", "parts of speech of tokens");
-        (!counts.is_empty()).then(|| self.kept_and_dropped(title, counts, style))
+        (!rows.is_empty()).then(|| self.kept_and_dropped(title, &rows, style))
     }
 
-    fn kept_and_dropped(
-        &self,
-        (title, what): (&str, &str),
-        counts: BTreeMap<&str, [u64; 2]>,
-        style: &Style,
-    ) -> Figure {
-        let mut rows: Vec<BarRow> = counts
-            .into_iter()
-            .map(|(name, counts)| BarRow { name: name.to_owned(), counts: counts.to_vec() })
-            .collect();
-        rows.sort_by_key(|row| std::cmp::Reverse(row.counts.iter().sum::<u64>()));
+    fn kept_and_dropped(&self, (title, what): (&str, &str), rows: &[SortRow], style: &Style) -> Figure {
+        let bar = |row: &SortRow| BarRow { name: row.name.to_owned(), counts: vec![row.kept, row.gone] };
+        let rows: Vec<BarRow> = rows.iter().map(bar).collect();
         let subtitle = format!("{}: {what}", self.account.origin.name);
         bars_figure((title, &subtitle), &rows, &["kept".to_owned(), "dropped".to_owned()], style)
     }
@@ -359,11 +355,6 @@ impl FigureData<'_> {
 
 fn word(term: &Term<'_>, weight: f64, series: Option<usize>) -> CloudWord {
     CloudWord { text: term.text.to_owned(), weight, series }
-}
-
-/// Whether tokens of this fate are no longer there by themselves.
-fn is_gone(fate: &FormFate<'_>) -> bool {
-    !matches!(fate, FormFate::Kept { .. })
 }
 
 /// The largest groups as series, all others as one more, and the series of each group.

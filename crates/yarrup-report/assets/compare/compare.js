@@ -1,18 +1,7 @@
 "use strict";
 (function () {
-  const data = JSON.parse(document.getElementById("data").textContent);
-  const page = document.getElementById("page");
-  const grouped = (n) => Number(n).toLocaleString("en");
-  const share = (n) => (n * 100).toFixed(1) + " %";
-  // What could turn the direction of the text around it, or cannot be seen, is shown by its number.
-  const visible = (text) => String(text).replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069]/g,
-    (c) => "\\u{" + c.codePointAt(0).toString(16) + "}");
-  const make = (name, content, kind) => {
-    const element = document.createElement(name);
-    if (kind) { element.className = kind; }
-    [].concat(content === undefined ? [] : content).forEach((part) => element.append(part instanceof Node ? part : visible(part)));
-    return element;
-  };
+  const data = JSON.parse(byId("data").textContent);
+  const page = byId("page");
   const FIRST = 20;
   const STEP = 200;
   // A table that can be filtered and sorted; columns are {title, value, show, text}.
@@ -234,12 +223,12 @@
     sums();
     const pair = data.pairs[chosen];
     [steps, vocabulary, drift, together, splits, documents].forEach((one) => one(pair));
-    const contents = document.getElementById("contents");
-    contents.replaceChildren(...sections.map(([id, title]) => {
+    const contents = byId("links");
+    contents.replaceChildren(make("ul", sections.map(([id, title]) => {
       const link = make("a", title);
       link.href = "#" + id;
-      return link;
-    }));
+      return make("li", link);
+    })));
     if (data.pairs.length > 1) {
       const choice = make("select");
       data.pairs.forEach((one, place) => {
@@ -249,10 +238,11 @@
         choice.append(option);
       });
       choice.addEventListener("change", () => { chosen = Number(choice.value); draw(); });
-      contents.append(make("label", ["A against ", choice]));
+      contents.append(make("label", ["A against ", choice], "pair"));
     }
   };
-  document.getElementById("about").textContent = data.pairs[0].drift ? "Runs of different documents" :
+  themeSwitch(byId("theme"));
+  byId("about").textContent = data.pairs[0].drift ? "Runs of different documents" :
     grouped(data.documents) + " documents from " + data.sources.slice(0, 3).map(visible).join(", ") + (data.sources.length > 3 ? " and " + grouped(data.sources.length - 3) + " more" : "");
   draw();
 })();

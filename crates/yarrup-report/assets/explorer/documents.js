@@ -1,0 +1,175 @@
+// @ts-check
+"use strict";
+
+/** The list of documents, and a document with the fate of every token. */
+
+/** How many tokens are drawn at a time. */
+const TOKENS_AT_A_TIME = 3000;
+
+/** Draws the list of documents. */
+const drawDocuments = async () => {
+  const index = /** @type {DocumentIndex} */ (await unpacked("documents-data"));
+  const rows = index.id.map((id, number) => {
+    /** @type {any} */
+    const row = { row: number, id, before: index.before[number], after: index.after[number] };
+    index.fields.forEach((field, place) => { row["field" + place] = field.values[number]; });
+    return row;
+  });
+  const told = make("output", [], "told");
+  const filter = () => {
+    const text = search.input.value.trim().toLowerCase();
+    let left = 0;
+    const fits = (/** @type {any} */ row) => {
+      const fitting = row.id.toLowerCase().includes(text) || index.fields.some((_, place) => row["field" + place].toLowerCase().includes(text));
+      left += Number(fitting);
+      return fitting;
+    };
+    if (text) { table.setFilter(fits); } else { table.clearFilter(); left = rows.length; }
+    told.textContent = grouped(left) + " of " + counted(rows.length, "document");
+  };
+  const search = entry("Search", "search", "an id or a field", filter);
+  byId("documents-bar").replaceChildren(search.box, told);
+  /** @type {LongColumn[]} */
+  const columns = [{ title: "document", field: "id", grow: 2, narrow: true }];
+  index.fields.forEach((field, place) => columns.push({ title: field.name, field: "field" + place }));
+  columns.push({ title: "tokens found", field: "before", number: true, width: 130 }, { title: "kept", field: "after", number: true, width: 100, narrow: true });
+  const table = longTable(byId("documents-table"), "Documents", columns, rows, (row) => openDocument(row.row));
+  table.on("tableBuilt", filter);
+};
+
+/** Opens a document, at the first token of a row of the terms if one is given.
+ * @param {number} number
+ * @param {number} [row]
+ */
+const openDocument = async (number, row) => {
+  const found = await documentNumbered(number);
+  return openInPanel({ key: "document=" + encodeURIComponent(found.id), title: found.id, draw: (place) => drawDocument(found, row, place) });
+};
+
+/**
+ * @param {DocumentValue} found
+ * @param {number | undefined} row
+ * @param {HTMLElement} place
+ */
+const drawDocument = async (found, row, place) => {
+  place.append(make("p", counted(found.tokens_before, "token") + " as found, " + grouped(found.tokens_after) + " kept"));
+  const fields = Object.entries(found.fields);
+  if (fields.length) { place.append(make("dl", fields.flatMap(([name, value]) => [make("dt", name), make("dd", value)]))); }
+  place.append(make("h3", "The text, each token by its fate"));
+  place.append(make("p", [...["kept", "changed", "dropped", "joined", "none"].map((kind) => make("span", { kept: "kept", changed: "kept, spelled otherwise", dropped: "dropped", joined: "became part of another", none: "no token" }[kind], "token " + kind))], "legend"));
+  const text = make("div", [], "text");
+  text.dir = "auto";
+  text.tabIndex = 0;
+  text.setAttribute("role", "group");
+  text.setAttribute("aria-label", "The text. Left and right arrow go from token to token, Enter opens one.");
+  const told = make("p", "Point at a token, or use the arrow keys, to see what became of it.", "token-told");
+  told.setAttribute("aria-live", "polite");
+  place.append(told, text);
+  drawTokens(found, text, told, row);
+  if (found.cut) { place.append(make("p", "The beginning of the document: " + counted(found.cut, "byte") + " more are not on this page.", "faint")); }
+  place.append(make("h3", overview.text_recipe ? "The rewritten text" : "The terms that are left"));
+  const left = cleanOf(found);
+  const clean = make("div", left || "Nothing is left.", left ? "text clean" : "faint");
+  clean.dir = "auto";
+  place.append(clean);
+};
+
+/** What became of a token, for its colour.
+ * @param {number} form
+ * @returns {string}
+ */
+const colourOf = (form) => {
+  const row = model.rowOfForm[form];
+  return isTerm(row) ? (model.forms.text[form] === wordOf(row) ? "kept" : "changed") : fateOf(row);
+};
+
+/** What became of a form, in words.
+ * @param {number} form
+ */
+const journeyOf = async (form) => {
+  const row = model.rowOfForm[form];
+  const way = (await changesOf(form)).map(([step, text]) => " → " + text + " (" + stepName(step) + ")").join("");
+  const tag = model.forms.tag[form] ? " · " + overview.tags[model.forms.tag[form]] : "";
+  return model.forms.text[form] + tag + way + ": " + (isTerm(row) ? "kept as " + wordOf(row) : fateWords(row));
+};
+
+/** The first token of a document that is of a row, or that became part of one.
+ * @param {DocumentValue} found
+ * @param {number} row
+ */
+const tokenOf = (found, row) => {
+  const own = found.forms.findIndex((form) => model.rowOfForm[form] === row);
+  const made = own < 0 ? found.made.find(([, , form]) => model.rowOfForm[form] === row) : undefined;
+  return made ? placesOf(found).starts.findIndex((start) => start >= made[0]) : own;
+};
+
+/** Draws the tokens of a document, the first ones at once and others as one goes on.
+ * @param {DocumentValue} found
+ * @param {HTMLElement} place
+ * @param {HTMLElement} told
+ * @param {number | undefined} row
+ */
+const drawTokens = (found, place, told, row) => {
+  const { starts, ends } = placesOf(found);
+  let [drawn, end] = [0, 0];
+  const wanted = row === undefined ? -1 : tokenOf(found, row);
+  const draw = () => {
+    const last = Math.min(starts.length, drawn + TOKENS_AT_A_TIME);
+    const parts = document.createDocumentFragment();
+    for (; drawn < last; drawn += 1) {
+      const start = starts[drawn];
+      if (start > end) { parts.append(make("span", found.text.slice(end, start), "none")); }
+      end = ends[drawn];
+      const token = make("span", found.text.slice(start, end), "token " + colourOf(found.forms[drawn]) + (row !== undefined && model.rowOfForm[found.forms[drawn]] === row ? " wanted" : ""));
+      token.dataset.at = String(drawn);
+      parts.append(token);
+    }
+    if (drawn === starts.length) { parts.append(make("span", found.text.slice(end), "none")); }
+    place.append(parts);
+  };
+  draw();
+  while (drawn <= wanted) { draw(); }
+  if (drawn < starts.length) {
+    const more = button("Show more of the text", () => { draw(); more.hidden = drawn === starts.length; }, "more");
+    place.after(more);
+    window.addEventListener("beforeprint", () => { while (drawn < starts.length) { draw(); } });
+  }
+  /** @type {HTMLElement | null} */
+  let current = null;
+  const tell = async (/** @type {HTMLElement} */ token) => {
+    if (current) { current.classList.remove("current"); }
+    current = token;
+    token.classList.add("current");
+    const at = Number(token.dataset.at);
+    const [from, to] = [starts[at], ends[at]];
+    const over = found.made.filter(([start, length]) => start <= from && start + length >= to);
+    const told_of = await Promise.all([found.forms[at]].concat(over.map(([, , form]) => form)).map(journeyOf));
+    if (current === token) { told.replaceChildren(...told_of.map((one) => make("span", one))); }
+  };
+  const tokenAt = (/** @type {EventTarget | null} */ target) => (target instanceof Element ? /** @type {HTMLElement | null} */ (target.closest(".token")) : null);
+  const open = (/** @type {HTMLElement} */ token) => {
+    const at = Number(token.dataset.at);
+    const over = found.made.find(([start, length]) => start <= starts[at] && start + length >= ends[at]);
+    const own = model.rowOfForm[found.forms[at]];
+    openTerm(over && fateOf(own) === "joined" ? model.rowOfForm[over[2]] : own);
+  };
+  place.addEventListener("mouseover", (event) => { const token = tokenAt(event.target); if (token) { tell(token); } });
+  place.addEventListener("click", (event) => { const token = tokenAt(event.target); if (token) { open(token); } });
+  place.addEventListener("keydown", (event) => {
+    const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    if (event.key === "Enter" && current) { open(current); }
+    if (!by) { return; }
+    event.preventDefault();
+    const at = current ? Number(current.dataset.at) + by : 0;
+    const token = /** @type {HTMLElement | null} */ (place.querySelector('[data-at="' + at + '"]'));
+    if (token) {
+      token.scrollIntoView({ block: "nearest" });
+      tell(token);
+    }
+  });
+  if (wanted >= 0) {
+    const token = /** @type {HTMLElement} */ (place.querySelector('[data-at="' + wanted + '"]'));
+    token.scrollIntoView({ block: "center" });
+    tell(token);
+  }
+};

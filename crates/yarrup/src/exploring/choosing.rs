@@ -1,0 +1,156 @@
+//! Which documents a page shows, asked in one reading of all: so many that its terms have documents in which they stand.
+
+use std::collections::HashSet;
+
+use yarrup_core::step::Term;
+use yarrup_core::study::{Columns, DocumentChoice, GroupBy, Tally, TermTable};
+use yarrup_core::{Account, Fields};
+use yarrup_io::{Numbered, Pass, Record};
+use yarrup_report::ShownDocument;
+
+use super::NAMED_DOCUMENTS;
+use super::taking::{LONGEST_SHOWN, take};
+use crate::counting::TermsOf;
+use crate::failure::Failure;
+use crate::screen::Screen;
+use crate::studied::Studied;
+
+/// For how many terms documents are chosen at most: the commonest.
+const CHOSEN_FOR: usize = 400_000;
+/// How many bytes a document takes beside its text.
+const BESIDE_TEXT: u64 = 80;
+
+/// What one reading of the documents tells.
+pub(crate) struct Chosen {
+    /// The first documents of each term.
+    choice: DocumentChoice,
+    /// What it takes to show all of them.
+    size_of_all: u64,
+    /// The ids of the first documents that nothing is left of.
+    emptied: Vec<String>,
+    /// What was counted by the values of a field.
+    table: Option<TermTable>,
+}
+
+impl Chosen {
+    /// Reads the documents of a run.
+    pub(super) fn of(
+        run: &Studied,
+        vocabulary: &[Term<'_>],
+        by: Option<&GroupBy>,
+        screen: &Screen,
+    ) -> Result<Chosen, Failure> {
+        let columns = Columns::new(vocabulary.iter().take(CHOSEN_FOR).map(|term| (term.text, 1.0)));
+        let choosing = Choosing { run, columns: &columns, by };
+        let mut sum = choosing.state();
+        let states = run.pass(&choosing, screen)?;
+        for state in states {
+            if let Some(fault) = state.fault {
+                return Err(fault);
+            }
+            sum.choice.absorb(state.choice);
+            sum.tally.absorb(state.tally);
+            sum.size += state.size;
+            sum.emptied.extend(state.emptied);
+        }
+        sum.emptied.sort_unstable();
+        let emptied = sum.emptied.into_iter().take(NAMED_DOCUMENTS).map(|(_, id)| id).collect();
+        let table = by.map(|_| sum.tally.finish());
+        if let (Some(by), Some(table)) = (by, &table) {
+            run.has_groups(by, table)?;
+        }
+        Ok(Chosen { choice: sum.choice, size_of_all: sum.size, emptied, table })
+    }
+
+    /// The ids of the first documents that nothing is left of.
+    pub(super) fn emptied(&self) -> &[String] {
+        &self.emptied
+    }
+
+    /// What was counted by the values of a field, if that was asked for.
+    pub(super) fn table(&self) -> Option<&TermTable> {
+        self.table.as_ref()
+    }
+
+    /// The documents that are shown in this room, in order; none if the run holds no original texts.
+    pub(super) fn documents(
+        &self,
+        run: &Studied,
+        account: &Account,
+        room: u64,
+        screen: &Screen,
+    ) -> Result<Option<Vec<ShownDocument>>, Failure> {
+        let wanted: Option<HashSet<u64>> =
+            (self.size_of_all > room).then(|| self.choice.choose(room).into_iter().collect());
+        take(run, account, wanted.as_ref(), screen)
+    }
+}
+
+struct Choosing<'r> {
+    run: &'r Studied,
+    /// The terms that documents are chosen for, with their numbers.
+    columns: &'r Columns,
+    by: Option<&'r GroupBy>,
+}
+
+struct ChoosingState<'r> {
+    terms: TermsOf<'r>,
+    choice: DocumentChoice,
+    tally: Tally,
+    size: u64,
+    emptied: Vec<(u64, String)>,
+    /// The numbers of the terms of the document at hand.
+    found: Vec<u32>,
+    fault: Option<Failure>,
+}
+
+impl<'r> Pass for Choosing<'r> {
+    type State = ChoosingState<'r>;
+    type Left = ();
+
+    fn state(&self) -> ChoosingState<'r> {
+        ChoosingState {
+            terms: TermsOf::new(self.run),
+            choice: DocumentChoice::of_terms(self.columns.len()),
+            tally: Tally::new(),
+            size: 0,
+            emptied: Vec::new(),
+            found: Vec::new(),
+            fault: None,
+        }
+    }
+
+    fn document(&self, state: &mut ChoosingState<'r>, document: &Numbered<'_>, (): &mut ()) {
+        let (record, order) = (&document.record, document.order);
+        let ChoosingState { terms, choice, tally, size, emptied, found, fault } = state;
+        found.clear();
+        let group = self.by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
+        let told = terms.each(record, |terms| {
+            if group.is_some() {
+                let terms: Vec<&str> = terms.collect();
+                tally.document(terms.iter().copied(), group.as_deref());
+                found.extend(terms.iter().filter_map(|term| self.columns.of(term)));
+            } else {
+                found.extend(terms.filter_map(|term| self.columns.of(term)));
+            }
+        });
+        if let Err(failure) = told {
+            fault.get_or_insert(failure);
+        }
+        found.sort_unstable();
+        found.dedup();
+        let text = record.field("text").map_or(0, |text| text.len() as u64);
+        let shown = text.min(LONGEST_SHOWN as u64) + BESIDE_TEXT;
+        *size += shown;
+        choice.note(order, shown, found);
+        if emptied.len() < NAMED_DOCUMENTS && is_emptied(record) {
+            emptied.push((order, record.field("id").unwrap_or_default().into_owned()));
+        }
+    }
+}
+
+/// Whether steps left nothing of a document.
+fn is_emptied(record: &Record<'_>) -> bool {
+    let count = |field| record.field(field).map(|count| count.into_owned());
+    count("tokens_after").as_deref() == Some("0") && count("tokens_before").as_deref() != Some("0")
+}

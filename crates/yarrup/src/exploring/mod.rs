@@ -1,0 +1,191 @@
+//! The page of a run that one explores: what of the run it shows, within the size that it may have.
+
+mod choosing;
+mod taking;
+
+use std::collections::BTreeMap;
+
+use yarrup_core::step::Term;
+use yarrup_core::study::GroupBy;
+use yarrup_core::{Account, Effect};
+use yarrup_io::{RunError, read_file_of};
+use yarrup_report::{
+    DocumentsNamed, Explored, ExplorerPage, Figure, ReportData, RunFacts, ShownDocument, explorer_html,
+    grouped, step_rows, visible,
+};
+
+use crate::failure::Failure;
+use crate::screen::Screen;
+use crate::studied::Studied;
+
+use choosing::Chosen;
+
+/// The size of the page that a run draws, in bytes: a larger one would take longer than the run.
+pub(crate) const SIZE_IN_RUN: u64 = 5_000_000;
+/// What a page takes that shows nothing, in bytes.
+const EMPTY_PAGE: u64 = 700_000;
+/// How many bytes of text go into a page for each byte that the page may have, at first: packed, with their tokens and tables, they take more than they are.
+const TEXT_OF_PAGE: f64 = 0.6;
+/// How often a page that has become too large is made again with fewer documents.
+const TRIALS: usize = 4;
+/// How many documents are named that nothing is left of, or that a step left out.
+const NAMED_DOCUMENTS: usize = 50;
+/// How many sources are named.
+const NAMED_SOURCES: usize = 12;
+
+/// What is wished of a page.
+pub(crate) struct Wish {
+    /// The field whose values are compared.
+    pub(crate) by: Option<GroupBy>,
+    /// How many bytes it may have.
+    pub(crate) size: u64,
+}
+
+/// What a page is made from, beside the documents of the run.
+pub(crate) struct Material<'a> {
+    pub(crate) run: &'a Studied,
+    pub(crate) account: &'a Account,
+    pub(crate) effects: &'a [Effect],
+    pub(crate) vocabulary: &'a [Term<'a>],
+    /// Tokens, and distinct terms among the first so many.
+    pub(crate) growth: &'a [(u64, u64)],
+    /// Documents by their tokens, as found and in the end.
+    pub(crate) lengths: &'a BTreeMap<u64, (u64, u64)>,
+    pub(crate) recipe_text: &'a str,
+    pub(crate) cloud: Option<&'a Figure>,
+}
+
+impl Material<'_> {
+    /// The page, as HTML.
+    pub(crate) fn html(&self, wish: &Wish, screen: &Screen) -> Result<String, Failure> {
+        let steps = step_rows(self.effects);
+        self.within_size(wish, screen, |data| {
+            let page = ExplorerPage { data, steps: &steps, cloud: self.cloud };
+            explorer_html(&page)
+                .map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })
+        })
+    }
+
+    /// What the page shows, as JSON.
+    pub(crate) fn json(&self, wish: &Wish, screen: &Screen) -> Result<String, Failure> {
+        self.within_size(wish, screen, |data| {
+            data.json().map_err(|why| Failure::File { path: "--data".to_owned(), why: why.to_string() })
+        })
+    }
+
+    /// What is made of the value, with as many documents as there is room for.
+    fn within_size(
+        &self,
+        wish: &Wish,
+        screen: &Screen,
+        made: impl Fn(&ReportData<'_>) -> Result<String, Failure>,
+    ) -> Result<String, Failure> {
+        let mut room = (wish.size.saturating_sub(EMPTY_PAGE) as f64 * TEXT_OF_PAGE) as u64;
+        let (mut facts, chosen) = self.chosen(wish, screen)?;
+        let mut trial = 1;
+        loop {
+            let documents = match &chosen {
+                Some(chosen) => Some(chosen.documents(self.run, self.account, room, screen)?),
+                None => None,
+            };
+            if documents.as_ref().is_some_and(Option::is_none) {
+                facts.without_documents = Some(WITHOUT_ORIGINALS.to_owned());
+            }
+            let documents = documents.flatten();
+            let page =
+                made(&ReportData::of(&self.explored(wish, chosen.as_ref(), &facts, documents.as_deref())))?;
+            let size = page.len() as u64;
+            if size <= wish.size || trial == TRIALS || documents.is_none_or(|documents| documents.is_empty())
+            {
+                return Ok(page);
+            }
+            trial += 1;
+            room = (room as f64 * 0.9 * wish.size as f64 / size as f64) as u64;
+        }
+    }
+
+    fn explored<'e>(
+        &'e self,
+        wish: &'e Wish,
+        chosen: Option<&'e Chosen>,
+        facts: &'e RunFacts,
+        documents: Option<&'e [ShownDocument]>,
+    ) -> Explored<'e> {
+        let Material { account, effects, vocabulary, growth, lengths, .. } = *self;
+        let groups = |by: &'e GroupBy| Some((by.path(), chosen?.table()?));
+        Explored {
+            account,
+            effects,
+            vocabulary,
+            growth,
+            lengths,
+            groups: wish.by.as_ref().and_then(groups),
+            facts,
+            documents,
+        }
+    }
+
+    /// What is told of the run, and the documents to choose from; none where the run holds none.
+    fn chosen(&self, wish: &Wish, screen: &Screen) -> Result<(RunFacts, Option<Chosen>), Failure> {
+        let record = &self.run.record;
+        let chosen = match Chosen::of(self.run, self.vocabulary, wish.by.as_ref(), screen) {
+            Ok(chosen) => Some(chosen),
+            Err(Failure::Run(RunError::NoDocuments { .. })) if wish.by.is_none() => None,
+            Err(failure) => return Err(failure),
+        };
+        let files: Vec<_> = record.sources.iter().filter(|source| !source.is_wrapping()).collect();
+        let mut sources: Vec<_> =
+            files.iter().take(NAMED_SOURCES).map(|source| visible(&source.name)).collect();
+        if files.len() > sources.len() {
+            sources.push(format!("and {} more", grouped((files.len() - sources.len()) as u64)));
+        }
+        let emptied = chosen.as_ref().map(|chosen| chosen.emptied().to_vec()).unwrap_or_default();
+        let facts = RunFacts {
+            yarrup: record.yarrup.clone(),
+            recipe_text: self.recipe_text.to_owned(),
+            sources,
+            warnings: record.warnings.clone(),
+            emptied: DocumentsNamed { documents: record.totals.documents_emptied, ids: emptied },
+            left_out: self.left_out()?,
+            without_documents: chosen.is_none().then(|| WITHOUT_DOCUMENTS.to_owned()),
+        };
+        Ok((facts, chosen))
+    }
+
+    /// The documents that steps left out, with the ids of the first of them.
+    fn left_out(&self) -> Result<Vec<(usize, String, DocumentsNamed)>, Failure> {
+        let (run, account) = (self.run, self.account);
+        let mut left_out: Vec<(usize, String, DocumentsNamed)> = account
+            .documents_left_out()
+            .into_iter()
+            .map(|(step, reason, documents)| {
+                (step, reason.to_owned(), DocumentsNamed { documents, ids: Vec::new() })
+            })
+            .collect();
+        if left_out.is_empty() || !run.record.files.contains_key(DROPPED_DOCUMENTS) {
+            return Ok(left_out);
+        }
+        let table = read_file_of(&run.path, &run.record, DROPPED_DOCUMENTS)?;
+        let damaged = |why: csv::Error| Failure::File {
+            path: run.path.join(DROPPED_DOCUMENTS).display().to_string(),
+            why: why.to_string(),
+        };
+        for row in yarrup_io::dropped_documents(&table) {
+            let (id, step, reason) = row.map_err(damaged)?;
+            let of = left_out.iter_mut().find(|(known, why, named)| {
+                (*known, why.as_str()) == (step, reason.as_str()) && named.ids.len() < NAMED_DOCUMENTS
+            });
+            if let Some((.., named)) = of {
+                named.ids.push(id);
+            }
+        }
+        Ok(left_out)
+    }
+}
+
+/// The table of documents that a step left out.
+const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
+/// Why a page shows no documents.
+const WITHOUT_DOCUMENTS: &str = "The run was made without its documents, so this page has none.";
+const WITHOUT_ORIGINALS: &str =
+    "The run was made without the original texts, so this page cannot show what became of each token.";

@@ -1,0 +1,136 @@
+//! The documents that a page shows, taken through the recipe again: where each of their tokens stands, and how it ended.
+
+use std::collections::{HashMap, HashSet};
+use std::ops::Range;
+
+use yarrup_core::{Account, EndedToken, Fields, Outputs};
+use yarrup_io::{Numbered, Pass};
+use yarrup_report::ShownDocument;
+
+use crate::failure::Failure;
+use crate::screen::Screen;
+use crate::studied::{Again, Studied};
+
+/// How many bytes of a document are shown at most.
+pub(super) const LONGEST_SHOWN: usize = 1_000_000;
+/// How many characters of the value of a field are shown.
+const LONGEST_VALUE: usize = 200;
+/// How many fields are shown.
+const MOST_FIELDS: usize = 24;
+/// The fields of the documents of a run that are shown in another way.
+const OWN_FIELDS: [&str; 5] = ["id", "text", "clean", "tokens_before", "tokens_after"];
+
+/// Takes the documents that are wanted, or all, through the recipe of the run; in their order. None if the run holds no original texts.
+pub(super) fn take(
+    run: &Studied,
+    account: &Account,
+    wanted: Option<&HashSet<u64>>,
+    screen: &Screen,
+) -> Result<Option<Vec<ShownDocument>>, Failure> {
+    let mut documents = Vec::new();
+    for state in run.pass(&Taking { run, account, wanted }, screen)? {
+        match state.fault {
+            Some(Failure::NoOriginals { .. }) => return Ok(None),
+            Some(fault) => return Err(fault),
+            None => documents.extend(state.documents),
+        }
+    }
+    documents.sort_by_key(|document: &ShownDocument| document.order);
+    Ok(Some(documents))
+}
+
+struct Taking<'r> {
+    run: &'r Studied,
+    account: &'r Account,
+    wanted: Option<&'r HashSet<u64>>,
+}
+
+struct TakingState<'r> {
+    again: Again<'r>,
+    rows: Rows<'r>,
+    documents: Vec<ShownDocument>,
+    fault: Option<Failure>,
+}
+
+impl<'r> Pass for Taking<'r> {
+    type State = TakingState<'r>;
+    type Left = ();
+
+    fn state(&self) -> TakingState<'r> {
+        TakingState {
+            again: Again::new(self.run, Outputs { ends: true, ..Outputs::default() }),
+            rows: Rows { account: self.account, of_form: HashMap::new() },
+            documents: Vec::new(),
+            fault: None,
+        }
+    }
+
+    fn document(&self, state: &mut TakingState<'r>, numbered: &Numbered<'_>, (): &mut ()) {
+        if state.fault.is_some() || self.wanted.is_some_and(|wanted| !wanted.contains(&numbered.order)) {
+            return;
+        }
+        match self.shown(state, numbered) {
+            Ok(document) => state.documents.push(document),
+            Err(fault) => state.fault = Some(fault),
+        }
+    }
+}
+
+impl<'r> Taking<'r> {
+    fn shown(&self, state: &mut TakingState<'r>, numbered: &Numbered<'_>) -> Result<ShownDocument, Failure> {
+        let record = &numbered.record;
+        let text = self.run.original(record)?;
+        let cleaned = state.again.document(record, &text)?;
+        let part = beginning(&text);
+        let mut fields = Vec::new();
+        record.each_value(|path, _| {
+            if fields.len() < MOST_FIELDS
+                && !OWN_FIELDS.contains(&path)
+                && let Some(value) = record.field(path)
+            {
+                fields.push((path.to_owned(), value.chars().take(LONGEST_VALUE).collect()));
+            }
+        });
+        let mut document = ShownDocument {
+            id: record.field("id").unwrap_or_default().into_owned(),
+            order: numbered.order,
+            fields,
+            text: part.to_owned(),
+            clean: beginning(cleaned.clean).to_owned(),
+            cut: (text.len() - part.len()) as u64,
+            tokens_before: cleaned.tokens_before,
+            tokens_after: cleaned.tokens_after,
+            ..ShownDocument::default()
+        };
+        let rows = &mut state.rows;
+        document.take_tokens(cleaned.ends().filter_map(|token| Some((token.span, rows.of(&token)?))));
+        Ok(document)
+    }
+}
+
+/// As much of a text as is shown.
+fn beginning(text: &str) -> &str {
+    let end = (0..=LONGEST_SHOWN.min(text.len())).rev().find(|end| text.is_char_boundary(*end));
+    &text[..end.unwrap_or(0)]
+}
+
+/// The rows of the account for tokens: those of each form are looked up once.
+struct Rows<'r> {
+    account: &'r Account,
+    of_form: HashMap<Box<str>, Range<usize>>,
+}
+
+impl Rows<'_> {
+    /// The row in which a token is counted.
+    fn of(&mut self, token: &EndedToken<'_>) -> Option<u32> {
+        let rows = match self.of_form.get(token.form) {
+            Some(rows) => rows.clone(),
+            None => {
+                let rows = self.account.rows_of(token.form);
+                self.of_form.insert(token.form.into(), rows.clone());
+                rows
+            }
+        };
+        self.account.row_among(rows, token.tag, token.fate).map(|row| row as u32)
+    }
+}
