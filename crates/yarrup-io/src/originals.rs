@@ -27,6 +27,8 @@ pub(crate) struct WithOriginals {
     number: u64,
     /// The numbers of those that a step of the recipe left out, from 1.
     left_out: HashSet<u64>,
+    /// How many lines of the run were used.
+    used: u64,
     /// What a line of the run must hold to be wanted.
     holding: Holding,
     /// Whole documents, and how much of them was read.
@@ -54,6 +56,7 @@ impl WithOriginals {
             originals,
             number: 0,
             left_out,
+            used: 0,
             holding,
             ready: (Vec::new(), 0),
         }
@@ -89,7 +92,10 @@ impl WithOriginals {
             }
             let (start, end) = self.next_line()?.ok_or_else(changed)?;
             let line = &self.lines.0[start..end];
-            if self.holding.needles().iter().all(|needle| needle.find(line).is_some()) {
+            self.used += 1;
+            if self.holding.takes_line(self.used)
+                && self.holding.needles().iter().all(|needle| needle.find(line).is_some())
+            {
                 let behind = behind_found(line).ok_or_else(changed)?;
                 DocumentOutput::default().write_again(&record, behind, &mut made);
             }

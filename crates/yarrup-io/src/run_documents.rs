@@ -47,12 +47,28 @@ impl RunDocuments {
     ///
     /// If they cannot be read.
     pub fn open(&self, conditions: &[Condition], holding: Holding) -> Result<Source, SourceError> {
-        let mut spec = SourceSpec::at(&self.folder.display().to_string());
-        spec.whole_run = true;
+        let mut spec = self.spec();
         spec.options.holding = holding;
         spec.selection.conditions = conditions.to_vec();
-        spec.selection.fields_only = true;
         Source::open(&Collection::of(spec))
+    }
+
+    /// Begins to read all documents as the run wrote them: without their original texts, if these are elsewhere. That is faster.
+    ///
+    /// # Errors
+    ///
+    /// If they cannot be read.
+    pub fn open_cleaned(&self) -> Result<Source, SourceError> {
+        let mut spec = self.spec();
+        spec.cleaned_alone = true;
+        Source::open(&Collection::of(spec))
+    }
+
+    fn spec(&self) -> SourceSpec {
+        let mut spec = SourceSpec::at(&self.folder.display().to_string());
+        spec.whole_run = true;
+        spec.selection.fields_only = true;
+        spec
     }
 
     /// Refuses documents that are not as the run wrote them, if `source` was read to its end.

@@ -55,8 +55,8 @@ pub(crate) enum Command {
     Check(CheckArguments),
     /// Write a commented recipe to start from
     New(NewArguments),
-    /// Print the JSON Schema of recipes, for editors
-    Schema,
+    /// Print the JSON Schema of recipes, for editors, or of what the page of a run shows
+    Schema(SchemaArguments),
     /// Set words side by side as several stemmers and lemmatisers reduce them
     Reduce(ReduceArguments),
     /// List what ships inside: stop lists, stemmers, dictionaries, tables, models
@@ -80,6 +80,21 @@ pub(crate) enum Command {
     Why(WhyArguments),
     /// Set recipes on one collection, or finished runs, against one another
     Compare(CompareArguments),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct SchemaArguments {
+    /// Of what
+    #[arg(value_enum, default_value_t = SchemaOf::Recipe, value_name = "OF")]
+    pub(crate) of: SchemaOf,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SchemaOf {
+    /// Recipes
+    Recipe,
+    /// What `yarrup report RUN --data` prints
+    Report,
 }
 
 #[derive(Debug, Args)]

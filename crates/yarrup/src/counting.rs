@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use yarrup_core::study::{Columns, GroupBy, PairTally, Tally, TermTable, Together};
 use yarrup_core::{Condition, Fields, Outputs, Pipeline};
-use yarrup_io::{Holding, Numbered, Pass, Policy, Record};
+use yarrup_io::{Holding, Numbered, Pass, Policy, Reading, Record, RunDocuments, Source};
 
 use crate::failure::Failure;
 use crate::reading::{read_all, threads};
@@ -118,11 +118,21 @@ impl Studied {
         pass: &P,
         screen: &Screen,
     ) -> Result<Vec<P::State>, Failure> {
-        let (documents, mut source) = self.documents(&[], Holding::default())?;
+        let (documents, source) = self.documents(&[], Holding::default())?;
+        Ok(self.reading((documents, source), pass, screen)?.states)
+    }
+
+    /// Takes documents that were opened through a pass that leaves nothing behind.
+    pub(crate) fn reading<P: Pass<Left = ()>>(
+        &self,
+        (documents, mut source): (RunDocuments, Source),
+        pass: &P,
+        screen: &Screen,
+    ) -> Result<Reading<P::State>, Failure> {
         let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
         let reading = read_all(&mut source, policy, pass, screen)?;
         documents.confirm(&source)?;
-        Ok(reading.states)
+        Ok(reading)
     }
 }
 

@@ -53,7 +53,7 @@ fn main() -> ExitCode {
         Command::Try(command) => commands::try_out::try_out(command, &screen),
         Command::Check(command) => commands::check::check(command, &screen),
         Command::New(command) => commands::new::new(command, &screen),
-        Command::Schema => commands::schema::schema(&screen),
+        Command::Schema(command) => commands::schema::schema(command, &screen),
         Command::Reduce(command) => commands::reduce::reduce(command, &screen),
         Command::Shelf(command) => commands::shelf::shelf(command, &screen),
         Command::Learn(command) => commands::learn::learn(command, &screen),

@@ -49,6 +49,8 @@ pub struct SourceSpec {
     pub(crate) called: Option<String>,
     /// Whether of a run what it made of the documents is given as well.
     pub(crate) whole_run: bool,
+    /// Whether of a run what it made of the documents is given without their original texts, if these are elsewhere.
+    pub(crate) cleaned_alone: bool,
     /// How it is read.
     pub options: ReadOptions,
     /// Which of its fields are what.

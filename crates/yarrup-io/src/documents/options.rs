@@ -1,6 +1,7 @@
 //! How a source is to be read, where its content does not tell.
 
 use std::cmp::Reverse;
+use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -10,9 +11,12 @@ use globset::{Glob, GlobSet, GlobSetBuilder};
 use memchr::memmem::Finder;
 use regex::Regex;
 
-/// Bytes that a line must hold, all of them, to be looked at. Any line may hold none.
+/// Which lines are looked at: by bytes that they must hold, all of them, or by their numbers. Without either, every line.
 #[derive(Clone, Debug, Default)]
-pub struct Holding(Arc<[Finder<'static>]>);
+pub struct Holding {
+    needles: Arc<[Finder<'static>]>,
+    lines: Option<Arc<HashSet<u64>>>,
+}
 
 impl Holding {
     /// Lines that hold all of these.
@@ -20,12 +24,23 @@ impl Holding {
         // The longest first: it is likely to be the rarest.
         let mut needles: Vec<Vec<u8>> = needles.into_iter().collect();
         needles.sort_by_key(|needle| Reverse(needle.len()));
-        Holding(needles.iter().map(|needle| Finder::new(needle).into_owned()).collect())
+        let needles = needles.iter().map(|needle| Finder::new(needle).into_owned()).collect();
+        Holding { needles, lines: None }
+    }
+
+    /// The lines with these numbers, from 1.
+    pub fn lines(numbers: HashSet<u64>) -> Holding {
+        Holding { needles: Arc::default(), lines: Some(Arc::new(numbers)) }
+    }
+
+    /// Whether the line with this number, from 1, may be looked at.
+    pub(crate) fn takes_line(&self, number: u64) -> bool {
+        self.lines.as_ref().is_none_or(|lines| lines.contains(&number))
     }
 
     /// The needles; without any, every line is looked at.
     pub(crate) fn needles(&self) -> &[Finder<'static>] {
-        &self.0
+        &self.needles
     }
 }
 

@@ -73,6 +73,9 @@ impl Chunk for JsonLinesChunk {
     fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
         let mut give = |line: u64, text: &str, broken: u64| {
+            if !self.holding.takes_line(line) {
+                return Ok(());
+            }
             let place = || format!("{name}:{line}");
             let given = match Members::read(text) {
                 Ok(members) => visit.record(Carried::Members(members), broken, place),

@@ -185,7 +185,7 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let path = source.path();
     let meta = std::fs::metadata(&path).map_err(|why| SourceError::of_path(place, &path, why))?;
     if meta.is_dir() && is_run(&path) {
-        return run_documents(&path, place, &source.options.holding);
+        return run_documents(&path, place, source);
     }
     if meta.is_dir() {
         return folder::find(&path, place, &source.options);
@@ -207,7 +207,7 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
 }
 
 /// The documents of a run folder: the originals, and nothing of what the run made of them.
-fn run_documents(run: &Path, place: &str, holding: &Holding) -> Result<Found, SourceError> {
+fn run_documents(run: &Path, place: &str, source: &SourceSpec) -> Result<Found, SourceError> {
     let broken = |why: &dyn std::fmt::Display| SourceError::Run { why: why.to_string() };
     let record = read_run(run).map_err(|why| broken(&why))?;
     let Some((file, written)) = record.documents_file().and_then(|name| record.files.get_key_value(name))
@@ -221,7 +221,8 @@ fn run_documents(run: &Path, place: &str, holding: &Holding) -> Result<Found, So
     let format = FORMATS.named("jsonl");
     let mut found = Found { bytes: Some(0), of_run: true, format, ..Found::default() };
     found.add_size(&name, written.bytes);
-    let originals = read_originals(run, &record).map_err(|why| broken(&why))?;
+    let originals =
+        if source.cleaned_alone { None } else { read_originals(run, &record).map_err(|why| broken(&why))? };
     found.places.push(match originals {
         None => Place::File(FoundFile {
             name,
@@ -245,7 +246,7 @@ fn run_documents(run: &Path, place: &str, holding: &Holding) -> Result<Found, So
                 run,
                 reader,
                 originals,
-                holding: holding.clone(),
+                holding: source.options.holding.clone(),
             }))
         }
     });

@@ -86,7 +86,7 @@
 
   const sums = () => {
     section("sums", "In sums");
-    const columns = [text("", (side) => side.letter), text(data.compared === "runs" ? "run" : "recipe", (side) => side.name)];
+    const columns = [text("side", (side) => side.letter), text(data.compared === "runs" ? "run" : "recipe", (side) => side.name)];
     [["documents", "documents"], ["emptied", "emptied"], ["tokens_found", "tokens found"], ["tokens", "tokens kept"], ["terms", "terms"], ["hapaxes", "once only"], ["cover_half", "cover half"], ["cover_most", "cover 90 %"]]
       .forEach(([key, title]) => columns.push(number(title, (side) => side.overview[key])));
     if (data.label) {
@@ -96,7 +96,7 @@
     if (data.label) {
       const found = data.label.as_found;
       page.append(make("p", "Accuracy: how often a multinomial naive Bayes model tells `" + data.label.field + "` rightly from the terms, learned on four fifths of " + grouped(data.label.documents) + " documents and asked about the rest, five times. Text as found: " + share(found.accuracy) + "; always the commonest label: " + share(found.majority) + ".", "faint"));
-      page.append(table(data.sides, [text("", (side) => side.letter), text("recipe", (side) => side.name), part("accuracy", (side) => side.label.accuracy),
+      page.append(table(data.sides, [text("side", (side) => side.letter), text("recipe", (side) => side.name), part("accuracy", (side) => side.label.accuracy),
         { title: "95 of 100 drawings", value: (side) => side.label.accuracy_range[0], show: (side) => side.label.accuracy_range.map(share).join(" to ") },
         { title: "against A", value: (side) => (side.label.gain_range ? side.label.gain_range[0] : 0), show: (side) => {
           const range = side.label.gain_range;
@@ -108,7 +108,7 @@
     if (data.pairs.length > 1) {
       const name = (pair) => data.sides.find((side) => side.letter === pair.there).name;
       page.append(make("h3", "Against A"));
-      page.append(table(data.pairs, [text("", (pair) => pair.there), text("", name),
+      page.append(table(data.pairs, [text("side", (pair) => pair.there), text("", name),
         number("only in A", (pair) => pair.vocabulary.only_here.terms), number("only here", (pair) => pair.vocabulary.only_there.terms),
         part("shared tokens", (pair) => pair.measures.shared_tokens),
         { title: "rank overlap", value: (pair) => pair.measures.rank_overlap, show: (pair) => pair.measures.rank_overlap.toFixed(3) },
@@ -124,7 +124,7 @@
     const names = { same: "same", moved: "moved", changed: "changed", removed: "only in A", added: "only in " + pair.there };
     page.append(table(pair.steps, [
       { title: "A", value: (step) => step.here }, { title: pair.there, value: (step) => step.there },
-      text("step", (step) => step.operation), text("", (step) => names[step.status]),
+      text("step", (step) => step.operation), text("change", (step) => names[step.status]),
       { title: "what differs", text: true, value: (step) => step.keys.map((key) => key.name).join(" "), show: (step) => step.keys.map((key) => {
         if (step.status === "added" || step.status === "removed") { return make("div", key.name + ": " + (key.here === null ? key.there : key.here)); }
         const line = make("div", key.name + ": " + (key.here === null ? "–" : key.here) + " → " + (key.there === null ? "–" : key.there));
@@ -169,7 +169,7 @@
     const names = { parted: "whole in A, parted in " + pair.there, whole: "parted in A, whole in " + pair.there, cut_elsewhere: "cut at other places", other_edges: "other edges", only_here: "tokens only in A", only_there: "tokens only in " + pair.there };
     section("splits", "Where the text is cut otherwise");
     facts(pair.splits.kinds.map((row) => [grouped(row.count), names[row.kind]]).concat([[grouped(pair.splits.alike), "tokens at the same places"]]));
-    page.append(table(pair.splits.list, [text("", (row) => names[row.kind]), text("made of", (row) => row.of), text("A", (row) => row.here.join(" · ")), text(pair.there, (row) => row.there.join(" · ")), number("places", (row) => row.count)]));
+    page.append(table(pair.splits.list, [text("how", (row) => names[row.kind]), text("made of", (row) => row.of), text("A", (row) => row.here.join(" · ")), text(pair.there, (row) => row.there.join(" · ")), number("places", (row) => row.count)]));
   };
   const documents = (pair) => {
     if (!pair.documents) { return; }

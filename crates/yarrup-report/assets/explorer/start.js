@@ -45,7 +45,8 @@ const start = async () => {
   drawFigures();
   const documents = byId("documents-table");
   if (overview.shown.documents) { whenNear(documents, drawDocuments); }
-  await followLink();
+  // A link may name what this page does not hold.
+  await followLink().catch(() => undefined);
   document.documentElement.dataset.ready = "";
 };
 

@@ -1,4 +1,4 @@
-//! `yarrup schema`: the JSON Schema of recipes, made from the list by which recipes are read.
+//! `yarrup schema`: the JSON Schema of recipes, made from the list by which recipes are read; and that of what the page of a run shows.
 
 use std::io::Write;
 
@@ -6,14 +6,19 @@ use serde_json::{Map, Value, json};
 use yarrup_core::recipe::{CODES, Code, INCLUDE};
 use yarrup_core::step::{KeyFacts, Operation, Shape};
 use yarrup_core::{Kind, OPERATIONS, Tag};
+use yarrup_report::SCHEMA as REPORT_SCHEMA;
 
+use crate::arguments::{SchemaArguments, SchemaOf};
 use crate::failure::{Exit, Failure};
 use crate::output;
 use crate::screen::Screen;
 
-pub(crate) fn schema(screen: &Screen) -> Result<Exit, Failure> {
+pub(crate) fn schema(arguments: &SchemaArguments, screen: &Screen) -> Result<Exit, Failure> {
     let mut out = screen.out_as(output::Shape::Json);
-    writeln!(out, "{:#}", recipe_schema())?;
+    match arguments.of {
+        SchemaOf::Recipe => writeln!(out, "{:#}", recipe_schema())?,
+        SchemaOf::Report => out.write_all(REPORT_SCHEMA.as_bytes())?,
+    }
     out.flush()?;
     Ok(Exit::Done)
 }

@@ -1,11 +1,9 @@
 //! Which documents a page shows, asked in one reading of all: so many that its terms have documents in which they stand.
 
-use std::collections::HashSet;
-
 use yarrup_core::step::Term;
 use yarrup_core::study::{Columns, DocumentChoice, GroupBy, Tally, TermTable};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{Numbered, Pass, Record};
+use yarrup_io::{Holding, Numbered, Pass, Record, RunDocuments, Summary};
 use yarrup_report::ShownDocument;
 
 use super::NAMED_DOCUMENTS;
@@ -17,6 +15,8 @@ use crate::studied::Studied;
 
 /// For how many terms documents are chosen at most: the commonest.
 const CHOSEN_FOR: usize = 400_000;
+/// How many bytes of text there are to a token, as found.
+const BYTES_OF_TOKEN: u64 = 6;
 /// How many bytes a document takes beside its text.
 const BESIDE_TEXT: u64 = 80;
 
@@ -30,6 +30,8 @@ pub(crate) struct Chosen {
     emptied: Vec<String>,
     /// What was counted by the values of a field.
     table: Option<TermTable>,
+    /// Numbers the documents.
+    summary: Summary,
 }
 
 impl Chosen {
@@ -43,8 +45,16 @@ impl Chosen {
         let columns = Columns::new(vocabulary.iter().take(CHOSEN_FOR).map(|term| (term.text, 1.0)));
         let choosing = Choosing { run, columns: &columns, by };
         let mut sum = choosing.state();
-        let states = run.pass(&choosing, screen)?;
-        for state in states {
+        // Where the cleaned text tells the terms, the original texts need not be read.
+        let opened = if run.compiled.pipeline.clean_tells_terms() {
+            let documents = RunDocuments::of(&run.path, &run.record)?;
+            let source = documents.open_cleaned()?;
+            (documents, source)
+        } else {
+            run.documents(&[], Holding::default())?
+        };
+        let reading = run.reading(opened, &choosing, screen)?;
+        for state in reading.states {
             if let Some(fault) = state.fault {
                 return Err(fault);
             }
@@ -59,7 +69,7 @@ impl Chosen {
         if let (Some(by), Some(table)) = (by, &table) {
             run.has_groups(by, table)?;
         }
-        Ok(Chosen { choice: sum.choice, size_of_all: sum.size, emptied, table })
+        Ok(Chosen { choice: sum.choice, size_of_all: sum.size, emptied, table, summary: reading.summary })
     }
 
     /// The ids of the first documents that nothing is left of.
@@ -80,9 +90,9 @@ impl Chosen {
         room: u64,
         screen: &Screen,
     ) -> Result<Option<Vec<ShownDocument>>, Failure> {
-        let wanted: Option<HashSet<u64>> =
-            (self.size_of_all > room).then(|| self.choice.choose(room).into_iter().collect());
-        take(run, account, wanted.as_ref(), screen)
+        let numbered = || self.choice.choose(room).iter().map(|order| self.summary.number(*order)).collect();
+        let holding = if self.size_of_all > room { Holding::lines(numbered()) } else { Holding::default() };
+        take(run, account, holding, screen)
     }
 }
 
@@ -139,12 +149,22 @@ impl<'r> Pass for Choosing<'r> {
         }
         found.sort_unstable();
         found.dedup();
-        let text = record.field("text").map_or(0, |text| text.len() as u64);
-        let shown = text.min(LONGEST_SHOWN as u64) + BESIDE_TEXT;
+        let shown = size_of(record).min(LONGEST_SHOWN as u64) + BESIDE_TEXT;
         *size += shown;
         choice.note(order, shown, found);
         if emptied.len() < NAMED_DOCUMENTS && is_emptied(record) {
             emptied.push((order, record.field("id").unwrap_or_default().into_owned()));
+        }
+    }
+}
+
+/// How many bytes the original text of a document has, or about as many, if it was not read.
+fn size_of(record: &Record<'_>) -> u64 {
+    match record.field("text") {
+        Some(text) => text.len() as u64,
+        None => {
+            let tokens = record.field("tokens_before").and_then(|tokens| tokens.parse().ok());
+            BYTES_OF_TOKEN * tokens.unwrap_or(0_u64)
         }
     }
 }

@@ -25,7 +25,7 @@ pub(crate) const SIZE_IN_RUN: u64 = 5_000_000;
 /// What a page takes that shows nothing, in bytes.
 const EMPTY_PAGE: u64 = 700_000;
 /// How many bytes of text go into a page for each byte that the page may have, at first: packed, with their tokens and tables, they take more than they are.
-const TEXT_OF_PAGE: f64 = 0.6;
+const TEXT_OF_PAGE: f64 = 0.5;
 /// How often a page that has become too large is made again with fewer documents.
 const TRIALS: usize = 4;
 /// How many documents are named that nothing is left of, or that a step left out.
@@ -84,14 +84,7 @@ impl Material<'_> {
         let (mut facts, chosen) = self.chosen(wish, screen)?;
         let mut trial = 1;
         loop {
-            let documents = match &chosen {
-                Some(chosen) => Some(chosen.documents(self.run, self.account, room, screen)?),
-                None => None,
-            };
-            if documents.as_ref().is_some_and(Option::is_none) {
-                facts.without_documents = Some(WITHOUT_ORIGINALS.to_owned());
-            }
-            let documents = documents.flatten();
+            let documents = self.documents(chosen.as_ref(), room, &mut facts, screen);
             let page =
                 made(&ReportData::of(&self.explored(wish, chosen.as_ref(), &facts, documents.as_deref())))?;
             let size = page.len() as u64;
@@ -102,6 +95,26 @@ impl Material<'_> {
             trial += 1;
             room = (room as f64 * 0.9 * wish.size as f64 / size as f64) as u64;
         }
+    }
+
+    /// The documents that are shown in this room; none where that is not possible, and why is noted.
+    fn documents(
+        &self,
+        chosen: Option<&Chosen>,
+        room: u64,
+        facts: &mut RunFacts,
+        screen: &Screen,
+    ) -> Option<Vec<ShownDocument>> {
+        match chosen?.documents(self.run, self.account, room, screen) {
+            Ok(Some(documents)) => return Some(documents),
+            Ok(None) => facts.without_documents = Some(WITHOUT_ORIGINALS.to_owned()),
+            // All else is in the account: a page without documents is better than none.
+            Err(failure) => {
+                screen.warn(&format!("{NOT_SHOWN}: {failure}"));
+                facts.without_documents = Some(UNREADABLE_DOCUMENTS.to_owned());
+            }
+        }
+        None
     }
 
     fn explored<'e>(
@@ -128,10 +141,15 @@ impl Material<'_> {
     /// What is told of the run, and the documents to choose from; none where the run holds none.
     fn chosen(&self, wish: &Wish, screen: &Screen) -> Result<(RunFacts, Option<Chosen>), Failure> {
         let record = &self.run.record;
-        let chosen = match Chosen::of(self.run, self.vocabulary, wish.by.as_ref(), screen) {
-            Ok(chosen) => Some(chosen),
-            Err(Failure::Run(RunError::NoDocuments { .. })) if wish.by.is_none() => None,
-            Err(failure) => return Err(failure),
+        let read = Chosen::of(self.run, self.vocabulary, wish.by.as_ref(), screen);
+        let (chosen, without_documents) = match read {
+            Ok(chosen) => (Some(chosen), None),
+            Err(failure) if wish.by.is_some() => return Err(failure),
+            Err(Failure::Run(RunError::NoDocuments { .. })) => (None, Some(WITHOUT_DOCUMENTS)),
+            Err(failure) => {
+                screen.warn(&format!("{NOT_SHOWN}: {failure}"));
+                (None, Some(UNREADABLE_DOCUMENTS))
+            }
         };
         let files: Vec<_> = record.sources.iter().filter(|source| !source.is_wrapping()).collect();
         let mut sources: Vec<_> =
@@ -147,7 +165,7 @@ impl Material<'_> {
             warnings: record.warnings.clone(),
             emptied: DocumentsNamed { documents: record.totals.documents_emptied, ids: emptied },
             left_out: self.left_out()?,
-            without_documents: chosen.is_none().then(|| WITHOUT_DOCUMENTS.to_owned()),
+            without_documents: without_documents.map(str::to_owned),
         };
         Ok((facts, chosen))
     }
@@ -187,5 +205,7 @@ impl Material<'_> {
 const DROPPED_DOCUMENTS: &str = "dropped-documents.csv";
 /// Why a page shows no documents.
 const WITHOUT_DOCUMENTS: &str = "The run was made without its documents, so this page has none.";
+const NOT_SHOWN: &str = "the page shows no documents, for they cannot be read";
+const UNREADABLE_DOCUMENTS: &str = "The documents could not be read when this page was made, so it has none; `yarrup report` makes it again.";
 const WITHOUT_ORIGINALS: &str =
     "The run was made without the original texts, so this page cannot show what became of each token.";

@@ -1,10 +1,10 @@
 //! The documents that a page shows, taken through the recipe again: where each of their tokens stands, and how it ended.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::ops::Range;
 
 use yarrup_core::{Account, EndedToken, Fields, Outputs};
-use yarrup_io::{Numbered, Pass};
+use yarrup_io::{Holding, Numbered, Pass};
 use yarrup_report::ShownDocument;
 
 use crate::failure::Failure;
@@ -20,15 +20,16 @@ const MOST_FIELDS: usize = 24;
 /// The fields of the documents of a run that are shown in another way.
 const OWN_FIELDS: [&str; 5] = ["id", "text", "clean", "tokens_before", "tokens_after"];
 
-/// Takes the documents that are wanted, or all, through the recipe of the run; in their order. None if the run holds no original texts.
+/// Takes documents of the run through its recipe again; in their order. None if the run holds no original texts.
 pub(super) fn take(
     run: &Studied,
     account: &Account,
-    wanted: Option<&HashSet<u64>>,
+    holding: Holding,
     screen: &Screen,
 ) -> Result<Option<Vec<ShownDocument>>, Failure> {
     let mut documents = Vec::new();
-    for state in run.pass(&Taking { run, account, wanted }, screen)? {
+    let opened = run.documents(&[], holding)?;
+    for state in run.reading(opened, &Taking { run, account }, screen)?.states {
         match state.fault {
             Some(Failure::NoOriginals { .. }) => return Ok(None),
             Some(fault) => return Err(fault),
@@ -42,7 +43,6 @@ pub(super) fn take(
 struct Taking<'r> {
     run: &'r Studied,
     account: &'r Account,
-    wanted: Option<&'r HashSet<u64>>,
 }
 
 struct TakingState<'r> {
@@ -66,7 +66,7 @@ impl<'r> Pass for Taking<'r> {
     }
 
     fn document(&self, state: &mut TakingState<'r>, numbered: &Numbered<'_>, (): &mut ()) {
-        if state.fault.is_some() || self.wanted.is_some_and(|wanted| !wanted.contains(&numbered.order)) {
+        if state.fault.is_some() {
             return;
         }
         match self.shown(state, numbered) {

@@ -342,7 +342,7 @@ fn hostile_text_stays_text() {
     let out = home.done("compare a.toml b.toml --on notes.jsonl --out all --color always");
     assert!(!out.contains("\u{1b}[2J") && !out.contains('\u{202e}'), "{out:?}");
     let page = home.read("all/comparison.html");
-    assert_eq!(page.matches("<script").count(), 2, "the data and the script");
+    assert_eq!(page.matches("<script").count(), 3, "the data and the scripts");
     assert!(!page.contains("<script>alert"), "{page}");
     // The page fetches nothing.
     for address in ["http://", "https://", "src=", "@import", "url("] {

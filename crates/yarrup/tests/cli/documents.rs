@@ -26,7 +26,10 @@ fn documents_left_out_are_listed_with_reason_and_original() {
     );
     assert!(page.contains("Documents left out: 3 of 5"), "{page}");
     let report = home.read("run/report.html");
-    assert!(report.contains("<h2>Documents left out</h2>") && report.contains("near copy</td><td>1</td>"));
+    assert!(
+        report.contains("<h2>Documents left out</h2>")
+            && report.contains("near copy</td><td class=\"number\">1</td><td class=\"text ids\">nearly</td>")
+    );
     let ids: Vec<serde_json::Value> = home
         .read("run/documents.jsonl")
         .lines()

@@ -40,10 +40,7 @@ fn every_row_adds_up_where_tokens_are_joined_and_marked() {
         (17, 0)
     );
     let page = home.read("run/report.html");
-    assert!(
-        page.contains("<th>joined</th>") && page.contains("− joined + made = left"),
-        "the page adds up too"
-    );
+    assert!(page.contains(">joined</th>") && page.contains("− joined + made = left"), "the page adds up too");
     // `why` of every term is its row.
     for row in home.rows("run/vocabulary.csv") {
         let said = home.yarrup_with("why run --format json", &[&row[1]], b"");

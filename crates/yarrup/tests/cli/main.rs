@@ -2,6 +2,7 @@
 
 mod bad_input;
 mod belief;
+mod browser;
 mod check;
 mod collection;
 mod compare;
@@ -21,8 +22,10 @@ mod hostile_text;
 mod look;
 mod matrix;
 mod originals;
+mod pages;
 mod pipe;
 mod reference;
+mod report;
 mod routes;
 mod run;
 mod server;

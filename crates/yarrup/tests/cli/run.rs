@@ -106,7 +106,9 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
     );
     assert_eq!(home.read("deep/down/run/recipe.toml"), home.read("recipe.toml"));
     let page = home.read("deep/down/run/report.html");
-    for needed in ["Content-Security-Policy", "nest", "Rank and frequency", "Top terms", "80 %"] {
+    for needed in
+        ["Content-Security-Policy", "nest", "The effect of each step", "13 tokens", "id=\"terms-data\""]
+    {
         assert!(page.contains(needed), "{needed}");
     }
     for source in ["src=\"http", "href=\"http", "@import", "url(http"] {
