@@ -57,7 +57,7 @@ const drawDocument = async (found, row, place) => {
   if (fields.length) { place.append(make("dl", fields.flatMap(([name, value]) => [make("dt", name), make("dd", value)]))); }
   place.append(make("h3", "The text, each token by its fate"));
   place.append(make("p", [...["kept", "changed", "dropped", "joined", "none"].map((kind) => make("span", { kept: "kept", changed: "kept, spelled otherwise", dropped: "dropped", joined: "became part of another", none: "no token" }[kind], "token " + kind))], "legend"));
-  const text = make("div", [], "text");
+  const text = make("div", [], "reading");
   text.dir = "auto";
   text.tabIndex = 0;
   text.setAttribute("role", "group");
@@ -69,7 +69,7 @@ const drawDocument = async (found, row, place) => {
   if (found.cut) { place.append(make("p", "The beginning of the document: " + counted(found.cut, "byte") + " more are not on this page.", "faint")); }
   place.append(make("h3", overview.text_recipe ? "The rewritten text" : "The terms that are left"));
   const left = cleanOf(found);
-  const clean = make("div", left || "Nothing is left.", left ? "text clean" : "faint");
+  const clean = make("div", left || "Nothing is left.", left ? "reading clean" : "faint");
   clean.dir = "auto";
   place.append(clean);
 };

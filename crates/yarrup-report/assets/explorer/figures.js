@@ -17,22 +17,24 @@ let groupValues;
  */
 const axisNumber = (number) => (number >= 1e6 ? grouped(number / 1e6) + " M" : number >= 1e4 ? grouped(number / 1e3) + " k" : grouped(number));
 
-/** Rows of bars on one scale.
+/** Rows of bars on one scale: the parts of a whole behind one another, or else each on a line of its own.
  * @param {BarRow[]} rows
  * @param {string} name
+ * @param {boolean} [isWhole]
  */
-const barRows = (rows, name) => {
-  const most = Math.max(1, ...rows.map((row) => Math.max(...row.parts.map((part) => part.count), row.parts.reduce((sum, part) => sum + part.count, 0))));
+const barRows = (rows, name, isWhole) => {
+  const long = (/** @type {BarRow} */ row) => row.parts.reduce((most, part) => (isWhole ? most + part.count : Math.max(most, part.count)), 0);
+  const most = Math.max(1, ...rows.map(long));
   const line = (/** @type {BarRow} */ row) => {
     const bar = make("span", row.parts.map((part) => {
       const piece = make("span", [], part.kind);
       piece.style.width = (part.count / most) * 100 + "%";
       return piece;
-    }), "bar");
+    }), isWhole ? "bar" : "bar apart");
     const title = make("bdi", row.name);
     return make("tr", [make("th", title), make("td", bar, "wide-cell"), ...row.parts.map((part) => make("td", grouped(part.count), "number"))]);
   };
-  const head = make("tr", [make("td", [], "corner"), make("td", []), ...(rows[0] ? rows[0].parts.map((part) => make("th", part.name, "number")) : [])]);
+  const head = make("tr", [make("td", [], "corner"), make("td", []), ...(rows[0] ? rows[0].parts.map((part) => make("th", rows[0].parts.length > 1 ? make("span", part.name, "key " + part.kind) : part.name, "number")) : [])]);
   const table = make("table", [make("thead", head), make("tbody", rows.map(line))], "bars");
   table.querySelectorAll("tbody th").forEach((cell) => cell.setAttribute("scope", "row"));
   table.setAttribute("aria-label", name);
@@ -254,8 +256,8 @@ const drawFigures = () => {
     (place) => pointChart(place, "Documents and frequency of the terms", { x: "documents with the term", y: "tokens", ...termPoints(documents_frequency, (documents, count) => counted(documents, "document") + " · " + counted(count, "token")),
       fit: { factor: 1, power: 1, from: 1, to: documents_frequency.x[documents_frequency.x.length - 1] || 1 } }));
   const sorts = (/** @type {any[]} */ rows) => rows.map((row) => ({ name: row.name, parts: [{ count: row.kept, kind: "kept", name: "kept" }, { count: row.gone, kind: "dropped", name: "gone" }] }));
-  if (tags.length) { figure("parts-of-speech", "Tokens by part of speech", "How many tokens of each part of speech are left, and how many were dropped or became part of others.", (place) => place.append(barRows(sorts(tags), "Tokens by part of speech"))); }
-  figure("kinds", "Tokens by what they are made of", "How many tokens of each kind are left, and how many were dropped or became part of others.", (place) => place.append(barRows(sorts(kinds), "Tokens by kind")));
+  if (tags.length) { figure("parts-of-speech", "Tokens by part of speech", "How many tokens of each part of speech are left, and how many were dropped or became part of others.", (place) => place.append(barRows(sorts(tags), "Tokens by part of speech", true))); }
+  figure("kinds", "Tokens by what they are made of", "How many tokens of each kind are left, and how many were dropped or became part of others.", (place) => place.append(barRows(sorts(kinds), "Tokens by kind", true)));
   if (groupValues) {
     figure("groups", "Tokens by " + groupValues.field, "The tokens that are left in the documents with each value of the field, and the terms that mark it: those more frequent there than in all others, the strongest first (log-likelihood G²). Point at one for its numbers; click to open it.", drawGroupFigure);
   }

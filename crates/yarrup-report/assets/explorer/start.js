@@ -43,8 +43,7 @@ const start = async () => {
   const figures = await unpacked("figures-data");
   [figureValues, groupValues] = [figures.figures, figures.groups];
   drawFigures();
-  const documents = byId("documents-table");
-  if (overview.shown.documents) { whenNear(documents, drawDocuments); }
+  if (overview.shown.documents) { await drawDocuments(); }
   // A link may name what this page does not hold.
   await followLink().catch(() => undefined);
   document.documentElement.dataset.ready = "";

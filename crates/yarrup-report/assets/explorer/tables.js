@@ -5,6 +5,9 @@
 
 /** @typedef {{title: string, field: string, number?: boolean, width?: number, grow?: number, tip?: string, narrow?: boolean, show?: (row: any) => Part}} LongColumn */
 
+/** How many rows of a long table are printed. */
+const ROWS_ON_PAPER = 60;
+
 /** A long table.
  * @param {HTMLElement} place
  * @param {string} name
@@ -56,6 +59,14 @@ const longTable = (place, name, columns, rows, open) => {
     mendRoles(place);
   });
   table.on("renderComplete", () => mendRoles(place));
+  // Paper has room for the first rows alone.
+  const paper = make("div", [], "on-paper");
+  place.after(paper);
+  window.addEventListener("beforeprint", () => {
+    const shown = /** @type {any[]} */ (table.getData("active"));
+    const cells = shown.slice(0, ROWS_ON_PAPER).map((row) => columns.map((column) => (column.show ? column.show(row) : row[column.field])));
+    paper.replaceChildren(plainTable(columns.map((column) => column.title), cells, name), make("p", "The first " + grouped(cells.length) + " of " + grouped(shown.length) + " rows.", "faint"));
+  });
   // Arrow keys go from row to row.
   place.addEventListener("keydown", (event) => {
     const from = event.target instanceof Element ? event.target.closest(".tabulator-row") : null;

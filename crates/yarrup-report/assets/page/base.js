@@ -139,7 +139,10 @@ const themeSwitch = (place) => {
     name();
     window.dispatchEvent(new Event("themechange"));
   }, "theme");
-  const name = () => { turn.textContent = dark() ? "Light colours" : "Dark colours"; };
+  const name = () => {
+    turn.textContent = dark() ? "Light" : "Dark";
+    turn.setAttribute("aria-label", turn.textContent + " colours");
+  };
   matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => { name(); window.dispatchEvent(new Event("themechange")); });
   name();
   place.append(turn);

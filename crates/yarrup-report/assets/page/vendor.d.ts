@@ -11,6 +11,7 @@ declare class Tabulator {
   on(event: string, heard: (...parts: any[]) => void): void;
   setFilter(fits: (row: any) => boolean): void;
   clearFilter(): void;
+  getData(which: string): any[];
 }
 declare class uPlot {
   constructor(options: object, values: (number[] | Uint32Array)[], place: HTMLElement);

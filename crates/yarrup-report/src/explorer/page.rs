@@ -282,7 +282,7 @@ fn document_index(data: &ReportData<'_>) -> serde_json::Value {
     let mut names: Vec<(&str, usize)> = Vec::new();
     for document in documents {
         for (name, value) in &document.fields {
-            if value.chars().count() > LONGEST_VALUE {
+            if value.is_empty() || value.chars().count() > LONGEST_VALUE {
                 continue;
             }
             match names.iter_mut().find(|(known, _)| known == name) {

@@ -78,7 +78,7 @@ fn one_goes_from_a_term_to_a_line_to_a_document_to_a_token() {
         "[...document.querySelectorAll('#panel .lines button')].find((link) => link.textContent === 'three')",
     );
     browser.wait("document.querySelector('#panel-title').textContent === 'three' && document.querySelector('#panel .token.current')");
-    let parts = browser.text("[...document.querySelectorAll('#panel .text:not(.clean) .token')].map((token) => token.className.split(' ')[1] + ':' + token.textContent).join(' ')");
+    let parts = browser.text("[...document.querySelectorAll('#panel .reading:not(.clean) .token')].map((token) => token.className.split(' ')[1] + ':' + token.textContent).join(' ')");
     assert_eq!(
         parts,
         "dropped:The joined:barn joined:owl kept:and dropped:the changed:terns dropped:, changed:terns dropped:, changed:terns dropped:."
@@ -87,14 +87,14 @@ fn one_goes_from_a_term_to_a_line_to_a_document_to_a_token() {
         browser.text("document.querySelector('#panel .clean').textContent"),
         "barn_owl and tern tern tern"
     );
-    browser.point("document.querySelectorAll('#panel .text .token.dropped')[0]");
+    browser.point("document.querySelectorAll('#panel .reading .token.dropped')[0]");
     browser
         .wait("document.querySelector('.token-told').textContent.includes('dropped by step 6, stopwords')");
-    browser.point("document.querySelector('#panel .text .token.joined')");
+    browser.point("document.querySelector('#panel .reading .token.joined')");
     browser.wait("document.querySelector('.token-told').textContent.includes('joined into barn_owl by step 4, phrases')");
     assert!(browser.text("document.querySelector('.token-told').textContent").contains("kept as barn_owl"));
     // A token opens what became of it; each view is one step back.
-    browser.click("document.querySelector('#panel .text .token.joined')");
+    browser.click("document.querySelector('#panel .reading .token.joined')");
     browser.wait("document.querySelector('#panel-title').textContent === 'barn_owl'");
     browser.click("document.querySelector('#panel .back')");
     browser.wait("document.querySelector('#panel-title').textContent === 'three'");
@@ -137,8 +137,8 @@ fn the_keyboard_alone_is_enough() {
         browser.key("Tab");
     }
     browser.key("Enter");
-    browser.wait("document.querySelector('#panel .text')");
-    while browser.text("document.activeElement.className") != "text" {
+    browser.wait("document.querySelector('#panel .reading')");
+    while browser.text("document.activeElement.className") != "reading" {
         browser.key("Tab");
     }
     let told = browser.text("document.querySelector('.token-told').textContent");
@@ -213,12 +213,12 @@ fn a_checker_of_accessibility_finds_nothing_in_light_and_dark() {
         browser.point(&format!("document.querySelector('{part}')"));
         std::thread::sleep(std::time::Duration::from_millis(120));
     }
-    for theme in ["Dark colours", "Light colours"] {
+    for theme in ["Dark", "Light"] {
         browser.click(&format!("{}.querySelector('button.open')", row("terms-table", "tern")));
         browser.wait("document.querySelector('#panel .lines button')");
         assert_eq!(browser.findings(), Vec::<String>::new(), "a term, before {theme}");
         browser.click("document.querySelector('#panel .lines button')");
-        browser.wait("document.querySelector('#panel .text .token')");
+        browser.wait("document.querySelector('#panel .reading .token')");
         assert_eq!(browser.findings(), Vec::<String>::new(), "a document, before {theme}");
         browser.key("Escape");
         browser.click("document.querySelector('button.theme')");
@@ -249,7 +249,7 @@ fn hostile_and_foreign_texts_are_shown_and_do_nothing() {
     browser.click("document.querySelector('#terms-table button.open')");
     browser.wait("document.querySelector('#panel .lines button')");
     browser.click("document.querySelector('#panel .lines button')");
-    browser.wait("document.querySelector('#panel .text .token')");
+    browser.wait("document.querySelector('#panel .reading .token')");
     browser.point("document.querySelector('#documents-table')");
     browser.wait("document.querySelector('#documents-table .tabulator-row')");
     let text = browser.text("document.querySelector('#panel').innerText");
