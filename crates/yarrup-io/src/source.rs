@@ -8,7 +8,7 @@ use std::thread;
 use crate::apart::ReaderProcesses;
 use crate::collection::{Collection, SourceSpec, read_collection};
 use crate::documents::guard::{BROKE, guarded};
-use crate::documents::{Batch, Context, Input, Message, Out, Proposed, ReadError, ReadFile};
+use crate::documents::{Batch, Context, Holding, Input, Message, Out, Proposed, ReadError, ReadFile};
 use crate::intake::{Intake, failed};
 use crate::originals::{CHANGED, Originals, WithOriginals};
 use crate::place::{self, Place, Referring, SourceError};
@@ -53,6 +53,10 @@ impl Source {
             source.options.format = found.format.or(source.options.format);
             if found.of_run && !source.whole_run {
                 source.selection.hidden = vec!["clean", "tokens_before", "tokens_after"];
+            }
+            if found.places.iter().any(|place| matches!(place, Place::WithoutOriginals(_))) {
+                // Which lines are looked at is decided where the documents are put together: behind it lines have other numbers.
+                source.options.holding = Holding::default();
             }
             let found = found.places.into_iter().map(put_together).collect::<Result<_, _>>()?;
             places.push((source, found));

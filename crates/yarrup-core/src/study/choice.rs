@@ -1,6 +1,7 @@
 //! Which documents of a collection are shown where not all can be: so many that terms have documents in which they stand.
 
-use std::collections::{HashMap, HashSet};
+use std::cmp::{Ordering, Reverse};
+use std::collections::{BTreeSet, BinaryHeap, HashMap, HashSet};
 
 /// How many documents of each term are noted.
 const NOTED: usize = 3;
@@ -29,7 +30,7 @@ pub struct DocumentChoice {
 }
 
 impl DocumentChoice {
-    /// A choice among documents for so many terms, which are numbered: the one that is most in need of documents first.
+    /// A choice among documents for so many terms, which are numbered.
     pub fn of_terms(terms: usize) -> DocumentChoice {
         DocumentChoice { first: vec![[NO_DOCUMENT; NOTED]; terms], documents: HashMap::new() }
     }
@@ -59,33 +60,68 @@ impl DocumentChoice {
         self.documents.extend(other.documents);
     }
 
-    /// The documents to show, those that are needed most first, which together take at most `budget`: one for each term, in the order of the terms, as far as
-    /// that goes; then a second for each, and so on.
+    /// The documents to show, those that are needed most first, which together take at most `budget`: so that each term has one, as far as that goes, then a
+    /// second, and so on. Next comes always the document that has most terms that need one for what it takes.
     pub fn choose(&self, budget: u64) -> Vec<u64> {
+        // What a part has noted beside may be no first document of the whole.
+        let noted: BTreeSet<u64> = self.first.iter().flatten().copied().collect();
         let mut covered = vec![0; self.first.len()];
-        let (mut chosen, mut is_chosen, mut left) = (Vec::new(), HashSet::new(), budget);
+        let (mut chosen, mut left) = (Vec::new(), budget);
+        let mut open: Vec<u64> =
+            noted.into_iter().filter(|order| self.documents.contains_key(order)).collect();
         for round in 1..=NOTED {
-            for (term, first) in self.first.iter().enumerate() {
-                if covered[term] >= round {
+            let gain = |covered: &[usize], order: u64| {
+                let (size, terms) = &self.documents[&order];
+                let needing =
+                    terms.iter().filter(|term| covered.get(**term as usize).is_some_and(|had| *had < round));
+                Gain { needing: needing.count() as u64, size: *size, order: Reverse(order) }
+            };
+            // What a document gives only falls while others are taken: the one on top is the best once it was looked at again.
+            let mut best: BinaryHeap<Gain> = open.iter().map(|order| gain(&covered, *order)).collect();
+            let mut taken = HashSet::new();
+            while let Some(top) = best.pop() {
+                let now = gain(&covered, top.order.0);
+                if now.needing == 0 || now.size > left {
                     continue;
                 }
-                let candidates = first.iter().filter(|document| !is_chosen.contains(*document));
-                let fitting = candidates
-                    .filter_map(|document| self.documents.get(document).map(|noted| (*document, noted)))
-                    .find(|(_, (size, _))| *size <= left);
-                if let Some((document, (size, terms))) = fitting {
-                    left -= size;
-                    is_chosen.insert(document);
-                    chosen.push(document);
-                    for term in terms {
-                        if let Some(covered) = covered.get_mut(*term as usize) {
-                            *covered += 1;
-                        }
+                if best.peek().is_some_and(|next| now < *next) {
+                    best.push(now);
+                    continue;
+                }
+                left -= now.size;
+                taken.insert(top.order.0);
+                chosen.push(top.order.0);
+                for term in &self.documents[&top.order.0].1 {
+                    if let Some(covered) = covered.get_mut(*term as usize) {
+                        *covered += 1;
                     }
                 }
             }
+            open.retain(|order| !taken.contains(order));
         }
         chosen
+    }
+}
+
+/// How many terms a document gives that need one, for what it takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Gain {
+    needing: u64,
+    size: u64,
+    order: Reverse<u64>,
+}
+
+impl Ord for Gain {
+    fn cmp(&self, other: &Gain) -> Ordering {
+        let (one, two) = (u128::from(self.needing), u128::from(other.needing));
+        let by_size = (one * u128::from(other.size.max(1))).cmp(&(two * u128::from(self.size.max(1))));
+        by_size.then(self.order.cmp(&other.order))
+    }
+}
+
+impl PartialOrd for Gain {
+    fn partial_cmp(&self, other: &Gain) -> Option<Ordering> {
+        Some(self.cmp(other))
     }
 }
 

@@ -61,7 +61,7 @@ const longTable = (place, name, columns, rows, open) => {
   table.on("renderComplete", () => mendRoles(place));
   // Paper has room for the first rows alone.
   const paper = make("div", [], "on-paper");
-  place.after(paper);
+  (place.parentElement || place).after(paper);
   window.addEventListener("beforeprint", () => {
     const shown = /** @type {any[]} */ (table.getData("active"));
     const cells = shown.slice(0, ROWS_ON_PAPER).map((row) => columns.map((column) => (column.show ? column.show(row) : row[column.field])));

@@ -89,6 +89,7 @@ struct Page<'a> {
     columns: Vec<&'static str>,
     steps: Vec<Vec<String>>,
     cloud: String,
+    has_groups: bool,
     terms_told: String,
     documents_told: String,
 }
@@ -138,6 +139,7 @@ pub fn explorer_html(page: &ExplorerPage<'_>) -> Result<String, PageError> {
         columns: columns.iter().map(|(name, _)| *name).collect(),
         steps,
         cloud: page.cloud.map(Figure::untitled).unwrap_or_default(),
+        has_groups: page.data.groups.is_some(),
         terms_told: terms_told(overview),
         documents_told: documents_told(overview),
     }

@@ -31,7 +31,7 @@ pub(crate) fn report(arguments: &ReportArguments, screen: &Screen) -> Result<Exi
     let (growth, lengths) = noted(path, &run.record)?;
     let by = arguments.by.as_deref().map(GroupBy::read).transpose().map_err(|why| option("by", &why))?;
     let by = by.map(|by| run.suited(by, screen)).transpose()?;
-    let wish = Wish { by, size: u64::from(arguments.size) * MEGABYTE };
+    let wish = Wish { by, size: u64::from(arguments.size) * MEGABYTE, quick: false };
     let data = FigureData {
         account: &account,
         effects: &effects,

@@ -683,7 +683,7 @@ fn write_run(
         let run = Studied::open(folder.so_far(record.clone())?)?;
         let page = data
             .material(&run, &compiled.text, cloud.as_ref())
-            .html(&Wish { by: None, size: SIZE_IN_RUN }, screen)?;
+            .html(&Wish { by: None, size: SIZE_IN_RUN, quick: true }, screen)?;
         folder.write("report.html", page.as_bytes())?;
     }
     Ok(record)

@@ -26,8 +26,11 @@ pub(crate) const SIZE_IN_RUN: u64 = 5_000_000;
 const EMPTY_PAGE: u64 = 700_000;
 /// How many bytes of text go into a page for each byte that the page may have, at first: packed, with their tokens and tables, they take more than they are.
 const TEXT_OF_PAGE: f64 = 0.5;
-/// How often a page that has become too large is made again with fewer documents.
+/// How often a page is made that is too large, or much smaller than it may be, with fewer or more documents each time.
 const TRIALS: usize = 4;
+/// What part of the size that it may have a page has at least, if more documents can be shown; and what part is aimed at.
+const FULL: f64 = 0.75;
+const AIM: f64 = 0.92;
 /// How many documents are named that nothing is left of, or that a step left out.
 const NAMED_DOCUMENTS: usize = 50;
 /// How many sources are named.
@@ -39,6 +42,8 @@ pub(crate) struct Wish {
     pub(crate) by: Option<GroupBy>,
     /// How many bytes it may have.
     pub(crate) size: u64,
+    /// Whether it may be smaller than it could be, to be made sooner.
+    pub(crate) quick: bool,
 }
 
 /// What a page is made from, beside the documents of the run.
@@ -80,21 +85,42 @@ impl Material<'_> {
         screen: &Screen,
         made: impl Fn(&ReportData<'_>) -> Result<String, Failure>,
     ) -> Result<String, Failure> {
-        let mut room = (wish.size.saturating_sub(EMPTY_PAGE) as f64 * TEXT_OF_PAGE) as u64;
+        // What the page takes beside the scripts and styles that every page has.
+        let own = |size: u64| size.saturating_sub(EMPTY_PAGE).max(1) as f64;
+        let mut room = (own(wish.size) * TEXT_OF_PAGE) as u64;
         let (mut facts, chosen) = self.chosen(wish, screen)?;
-        let mut trial = 1;
-        loop {
+        // The largest so far that is not too large.
+        let (mut fitting, mut shown_before): (Option<String>, u64) = (None, 0);
+        for trial in 1..=TRIALS {
             let documents = self.documents(chosen.as_ref(), room, &mut facts, screen);
             let page =
                 made(&ReportData::of(&self.explored(wish, chosen.as_ref(), &facts, documents.as_deref())))?;
-            let size = page.len() as u64;
-            if size <= wish.size || trial == TRIALS || documents.is_none_or(|documents| documents.is_empty())
-            {
-                return Ok(page);
+            let shown = documents.map_or(0, |documents| documents.len() as u64);
+            let (size, is_last) = (page.len() as u64, trial == TRIALS || shown == 0);
+            let part = own(size) / own(wish.size);
+            if size <= wish.size {
+                // Where no term lacks documents any more, there are no more of them.
+                if is_last
+                    || wish.quick
+                    || part > FULL
+                    || shown == self.documents_held()
+                    || shown == shown_before
+                {
+                    return Ok(page);
+                }
+                shown_before = shown;
+                fitting = Some(page);
+            } else if is_last {
+                return Ok(fitting.unwrap_or(page));
             }
-            trial += 1;
-            room = (room as f64 * 0.9 * wish.size as f64 / size as f64) as u64;
+            room = (room as f64 * AIM / part) as u64;
         }
+        Ok(fitting.unwrap_or_default())
+    }
+
+    /// How many documents the run holds.
+    fn documents_held(&self) -> u64 {
+        self.account.totals.documents - self.account.totals.dropped
     }
 
     /// The documents that are shown in this room; none where that is not possible, and why is noted.
