@@ -53,20 +53,20 @@ impl Browser {
         let from = BufReader::new(from);
         let mut browser =
             Browser { child, to, from, session: None, number: 0, events: Vec::new(), _profile: profile };
-        let targets = browser.call("Target.getTargets", json!({}));
+        let targets = browser.call("Target.getTargets", &json!({}));
         let is_page = |target: &&Value| target["type"] == "page";
         let targets = targets["targetInfos"].as_array().expect("targets");
         let page = targets.iter().find(is_page).expect("a page")["targetId"].clone();
-        let attached = browser.call("Target.attachToTarget", json!({ "targetId": page, "flatten": true }));
+        let attached = browser.call("Target.attachToTarget", &json!({ "targetId": page, "flatten": true }));
         browser.session = attached["sessionId"].as_str().map(str::to_owned);
         for domain in ["Page", "Runtime", "Network", "Log"] {
-            browser.call(&format!("{domain}.enable"), json!({}));
+            browser.call(&format!("{domain}.enable"), &json!({}));
         }
         browser.size(1280, 800);
         Some(browser)
     }
 
-    fn call(&mut self, method: &str, parameters: Value) -> Value {
+    fn call(&mut self, method: &str, parameters: &Value) -> Value {
         self.number += 1;
         let number = self.number;
         let mut message = json!({ "id": number, "method": method, "params": parameters });
@@ -89,7 +89,7 @@ impl Browser {
 
     pub(crate) fn size(&mut self, width: u32, height: u32) {
         let size = json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false });
-        self.call("Emulation.setDeviceMetricsOverride", size);
+        self.call("Emulation.setDeviceMetricsOverride", &size);
     }
 
     /// Opens a page and waits until `ready` holds. Returns how long that took.
@@ -97,7 +97,7 @@ impl Browser {
     pub(crate) fn open(&mut self, page: &Path, ready: &str) -> Duration {
         self.events.clear();
         let begun = Instant::now();
-        self.call("Page.navigate", json!({ "url": format!("file://{}", page.display()) }));
+        self.call("Page.navigate", &json!({ "url": format!("file://{}", page.display()) }));
         self.wait(ready);
         begun.elapsed()
     }
@@ -106,7 +106,7 @@ impl Browser {
     #[track_caller]
     pub(crate) fn value(&mut self, script: &str) -> Value {
         let asked = json!({ "expression": script, "awaitPromise": true, "returnByValue": true });
-        let given = self.call("Runtime.evaluate", asked);
+        let given = self.call("Runtime.evaluate", &asked);
         assert!(given.get("exceptionDetails").is_none(), "{script}: {given}");
         given["result"]["value"].clone()
     }
@@ -143,7 +143,7 @@ impl Browser {
     fn mouse(&mut self, kind: &str, (x, y): (f64, f64), clicks: u32) {
         let held = if kind == "mouseMoved" && clicks == 0 { "none" } else { "left" };
         let event = json!({ "type": kind, "x": x, "y": y, "button": held, "buttons": clicks.min(1), "clickCount": clicks });
-        self.call("Input.dispatchMouseEvent", event);
+        self.call("Input.dispatchMouseEvent", &event);
     }
 
     /// Moves the mouse to an element.
@@ -205,13 +205,13 @@ impl Browser {
             let text = if kind == "keyDown" { text } else { "" };
             let event =
                 json!({ "type": kind, "key": key, "code": key, "windowsVirtualKeyCode": code, "text": text });
-            self.call("Input.dispatchKeyEvent", event);
+            self.call("Input.dispatchKeyEvent", &event);
         }
     }
 
     /// Types a text into what has the focus.
     pub(crate) fn typed(&mut self, text: &str) {
-        self.call("Input.insertText", json!({ "text": text }));
+        self.call("Input.insertText", &json!({ "text": text }));
     }
 
     /// What the page said on its console, what it threw, and what it fetched beside itself.
@@ -247,7 +247,7 @@ impl Browser {
 
     /// The page as it is printed, as PDF in base64.
     pub(crate) fn printed(&mut self) -> String {
-        let printed = self.call("Page.printToPDF", json!({}));
+        let printed = self.call("Page.printToPDF", &json!({}));
         printed["data"].as_str().unwrap_or_default().to_owned()
     }
 }
