@@ -178,9 +178,8 @@
     page.append(make("p", grouped(found.all.changed) + " of " + grouped(found.all.documents) + " documents change; " + share(found.share) + " of their terms differ."));
     const groups = Object.entries(found.groups);
     if (groups.length) {
-      const differ = (sums) => (sums.terms.here + sums.terms.there ? (sums.terms.here + sums.terms.there - 2 * sums.terms.common) / (sums.terms.here + sums.terms.there) : 0);
       page.append(table(groups, [text(data.by || "group", (row) => row[0]), number("documents", (row) => row[1].documents), number("changed", (row) => row[1].changed),
-        number("terms in A", (row) => row[1].terms.here), number("terms in " + pair.there, (row) => row[1].terms.there), part("differ", (row) => differ(row[1]))]));
+        number("terms in A", (row) => row[1].terms.here), number("terms in " + pair.there, (row) => row[1].terms.there), part("differ", (row) => row[1].share)]));
     }
     if (!found.list.length) { return; }
     page.append(make("h3", "Those that change most"));
@@ -206,15 +205,14 @@
     const lengths = pair.drift.lengths;
     facts([[share(pair.drift.unknown_share), "of the tokens of " + pair.there + " are of terms that A has not got"], [share(pair.drift.gone_share), "of the tokens of A are of terms that " + pair.there + " has not got"],
       [lengths.mean.map((n) => n.toFixed(1)).join(" → "), "tokens a document, on average"], [share(lengths.distance), "distance of the lengths"]]);
-    const names = [...new Set([...Object.keys(pair.drift.languages_here), ...Object.keys(pair.drift.languages_there)])];
-    const all = (counts) => Object.values(counts).reduce((sum, n) => sum + n, 0) || 1;
-    if (names.length) {
+    const shares = Object.entries(pair.drift.language_shares);
+    if (shares.length) {
       page.append(make("h3", "Languages"));
-      page.append(table(names, [text("language", (name) => name), part("A", (name) => (pair.drift.languages_here[name] || 0) / all(pair.drift.languages_here)), part(pair.there, (name) => (pair.drift.languages_there[name] || 0) / all(pair.drift.languages_there))]));
+      page.append(table(shares, [text("language", (row) => row[0]), part("A", (row) => row[1][0]), part(pair.there, (row) => row[1][1])]));
     }
     page.append(make("h3", "Terms whose share moved most"));
     page.append(table(pair.drift.moved, [text("term", (row) => row.term), number("tokens in A", (row) => row.here), number("tokens in " + pair.there, (row) => row.there),
-      { title: "log-likelihood", value: (row) => row.g2, show: (row) => row.g2.toFixed(1) }, { title: "times as often", value: (row) => row.log_ratio, show: (row) => Math.pow(2, row.log_ratio).toFixed(2) }]));
+      { title: "log-likelihood", value: (row) => row.g2, show: (row) => row.g2.toFixed(1) }, { title: "times as often", value: (row) => row.times, show: (row) => row.times.toFixed(2) }]));
   };
   let chosen = 0;
   const draw = () => {

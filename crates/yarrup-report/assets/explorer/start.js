@@ -19,6 +19,16 @@ const followLink = async () => {
   }
 };
 
+/** Lets the documents open of which nothing is left. */
+const linkEmptied = async () => {
+  const place = document.getElementById("emptied");
+  if (!place) { return; }
+  const numbers = new Map((await unpacked("documents-data")).id.map((/** @type {string} */ id, /** @type {number} */ number) => [id, number]));
+  const { ids, documents } = /** @type {{ids: string[], documents: number}} */ (overview.emptied);
+  const shown = ids.flatMap((id) => [numbers.has(id) ? button(id, () => openDocument(numbers.get(id)), "link") : make("span", id), " · "]).slice(0, -1);
+  place.replaceChildren(make("span", documents > ids.length ? [...shown, " and " + grouped(documents - ids.length) + " more"] : shown));
+};
+
 /** Marks the part of the page that is seen in the contents. */
 const markContents = () => {
   const links = [...document.querySelectorAll("#contents a")];
@@ -37,16 +47,20 @@ const start = async () => {
     return;
   }
   drawFlow(byId("flow"));
-  document.querySelectorAll("[data-document]").forEach((link) => link.addEventListener("click", () => openDocument(Number(link.getAttribute("data-document")))));
   await readModel();
   drawTerms();
   const figures = await unpacked("figures-data");
   [figureValues, groupValues] = [figures.figures, figures.groups];
   drawFigures();
-  if (overview.shown.documents) { await drawDocuments(); }
+  if (overview.shown.documents) {
+    await drawDocuments();
+    await linkEmptied();
+  }
   // A link may name what this page does not hold.
   await followLink().catch(() => undefined);
   document.documentElement.dataset.ready = "";
+  // The first search is then as fast as others.
+  setTimeout(searched, 300);
 };
 
 start();

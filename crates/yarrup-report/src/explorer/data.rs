@@ -33,30 +33,23 @@ pub struct ReportData<'a> {
 impl<'a> ReportData<'a> {
     /// The value of a run.
     pub fn of(explored: &Explored<'a>) -> ReportData<'a> {
-        let shown = Shown::of(explored);
-        let documents = shown.documents(explored);
-        let overview = Overview::of(explored, &shown);
-        ReportData {
-            schema: "yarrup-report",
-            version: VERSION,
-            figures: FigureValues::of(explored, &shown),
-            groups: explored.groups.map(|(field, table)| GroupValues::of(field, table)),
-            details: shown.details(explored),
-            terms: shown.terms(explored),
-            forms: shown.forms(explored),
-            overview,
-            documents,
-        }
-    }
-
-    /// How many documents are shown.
-    pub fn document_count(&self) -> usize {
-        self.documents.len()
-    }
-
-    /// How many rows the table of terms has: those that are left, and those that went.
-    pub fn row_count(&self) -> usize {
-        self.details.documents.len()
+        let shown = &Shown::of(explored);
+        // What takes long goes over all forms: it is done at once.
+        std::thread::scope(|scope| {
+            let figures = scope.spawn(|| FigureValues::of(explored, shown));
+            let details = scope.spawn(|| shown.details(explored));
+            ReportData {
+                schema: "yarrup-report",
+                version: VERSION,
+                overview: Overview::of(explored, shown),
+                groups: explored.groups.map(|(field, table)| GroupValues::of(field, table)),
+                terms: shown.terms(explored),
+                forms: shown.forms(explored),
+                documents: shown.documents(explored),
+                figures: figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
+                details: details.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
+            }
+        })
     }
 
     /// As JSON.

@@ -36,4 +36,6 @@ pub struct Explored<'a> {
     pub facts: &'a RunFacts,
     /// The documents that are shown, in the order of the collection; none if the run holds none, or not their texts.
     pub documents: Option<&'a [ShownDocument]>,
+    /// How many terms, and how many other forms, are shown where no documents are: the commonest.
+    pub without_documents: usize,
 }

@@ -8,8 +8,6 @@ use yarrup_core::{Account, FormFate, Kind, StepRanks, Tag};
 use super::Explored;
 use super::documents::{DocumentValue, Forms, ShownDocument};
 
-/// How many terms, and how many other forms, are shown of a run whose documents are not: the commonest.
-const WITHOUT_DOCUMENTS: usize = 100_000;
 /// How many documents a row opens at most.
 const DOCUMENTS_OF_ROW: usize = 12;
 /// Stands where a row of the account is not shown, or a text is no term.
@@ -63,10 +61,10 @@ impl Shown {
             others = all.clone().filter(|row| stands[*row] && !is_kept(*row)).map(|row| row as u32).collect();
             by_count(&mut others);
         } else {
-            is_shown.iter_mut().take(WITHOUT_DOCUMENTS).for_each(|shown| *shown = true);
+            is_shown.iter_mut().take(explored.without_documents).for_each(|shown| *shown = true);
             others = all.clone().filter(|row| !is_kept(*row)).map(|row| row as u32).collect();
             by_count(&mut others);
-            others.truncate(WITHOUT_DOCUMENTS);
+            others.truncate(explored.without_documents);
         }
         let terms: Vec<u32> =
             (0..vocabulary.len() as u32).filter(|place| is_shown[*place as usize]).collect();

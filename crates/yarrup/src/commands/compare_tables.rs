@@ -1,10 +1,12 @@
 //! A comparison as data: tables and JSON.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use serde_json::{Value, json};
 use yarrup_core::Account;
 use yarrup_core::compare::{
-    Change, ChangedDocuments, Conflation, DisagreementKind, Drift, Missing, Overview, Pairing, Standing,
-    StepStatus, Stretch, TermPair, Whither, differences,
+    Change, ChangedDocuments, Conflation, Contrast, DisagreementKind, Drift, Missing, Moved, Overview,
+    Pairing, Standing, StepStatus, Stretch, TermPair, Whither, differences,
 };
 use yarrup_io::{NewFolder, TableWriter};
 use yarrup_report::{ComparePage, compare_html};
@@ -560,22 +562,44 @@ fn documents_json(changed: &ChangedDocuments<ShownDocument>, rows: usize) -> Val
             "differences": stretches(document),
         })
     };
+    let group = |(name, sums): (&String, &Contrast)| {
+        let (documents, changed, terms) = (sums.documents, sums.changed, sums.terms);
+        let row =
+            json!({ "documents": documents, "changed": changed, "terms": terms, "share": terms.share() });
+        (name.clone(), row)
+    };
     json!({
         "all": changed.all(),
         "share": changed.all().terms.share(),
-        "groups": changed.groups(),
+        "groups": changed.groups().iter().map(group).collect::<serde_json::Map<_, _>>(),
         "list": changed.top().take(rows).map(document).collect::<Vec<_>>(),
     })
 }
 
+/// What share of the documents is in each language, in both collections.
+fn language_shares((here, there): &(BTreeMap<String, u64>, BTreeMap<String, u64>)) -> Value {
+    let share = |counts: &BTreeMap<String, u64>, name: &String| {
+        let all = counts.values().sum::<u64>().max(1) as f64;
+        counts.get(name).copied().unwrap_or(0) as f64 / all
+    };
+    let names: BTreeSet<&String> = here.keys().chain(there.keys()).collect();
+    let row = |name: &String| (name.clone(), json!([share(here, name), share(there, name)]));
+    names.into_iter().map(row).collect::<serde_json::Map<_, _>>().into()
+}
+
 fn drift_json(drift: &Drift<'_>, shift: &CollectionShift, rows: usize) -> Value {
+    let moved = |moved: &Moved<'_>| {
+        let Moved { term, here, there, g2, log_ratio } = *moved;
+        json!({ "term": term, "here": here, "there": there, "g2": g2, "log_ratio": log_ratio, "times": log_ratio.exp2() })
+    };
     json!({
         "unknown_share": drift.unknown_share,
         "gone_share": drift.gone_share,
         "lengths": shift.lengths,
         "languages_here": shift.languages.0,
         "languages_there": shift.languages.1,
-        "moved": drift.moved.iter().take(rows).collect::<Vec<_>>(),
+        "language_shares": language_shares(&shift.languages),
+        "moved": drift.moved.iter().take(rows).map(moved).collect::<Vec<_>>(),
     })
 }
 

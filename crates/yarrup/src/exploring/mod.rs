@@ -31,6 +31,9 @@ const TRIALS: usize = 4;
 /// What part of the size that it may have a page has at least, if more documents can be shown; and what part is aimed at.
 const FULL: f64 = 0.75;
 const AIM: f64 = 0.92;
+/// How many terms, and how many other forms, are shown of a run whose documents are not: in a page that is made sooner, and in others.
+const QUICK_ROWS: usize = 20_000;
+const MOST_ROWS: usize = 100_000;
 /// How many documents are named that nothing is left of, or that a step left out.
 const NAMED_DOCUMENTS: usize = 50;
 /// How many sources are named.
@@ -161,6 +164,7 @@ impl Material<'_> {
             groups: wish.by.as_ref().and_then(groups),
             facts,
             documents,
+            without_documents: if wish.quick { QUICK_ROWS } else { MOST_ROWS },
         }
     }
 
