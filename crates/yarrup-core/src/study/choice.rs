@@ -61,7 +61,8 @@ impl DocumentChoice {
     }
 
     /// The documents to show, those that are needed most first, which together take at most `budget`: so that each term has one, as far as that goes, then a
-    /// second, and so on. Next comes always the document that has most terms that need one for what it takes.
+    /// second, and so on. Next comes always the document that has most terms that need one for what it takes. None takes more than half of the budget:
+    /// whoever shows a larger one shows the beginning of it.
     pub fn choose(&self, budget: u64) -> Vec<u64> {
         // What a part has noted beside may be no first document of the whole.
         let noted: BTreeSet<u64> = self.first.iter().flatten().copied().collect();
@@ -74,7 +75,7 @@ impl DocumentChoice {
                 let (size, terms) = &self.documents[&order];
                 let needing =
                     terms.iter().filter(|term| covered.get(**term as usize).is_some_and(|had| *had < round));
-                Gain { needing: needing.count() as u64, size: *size, order: Reverse(order) }
+                Gain { needing: needing.count() as u64, size: (*size).min(budget / 2), order: Reverse(order) }
             };
             // What a document gives only falls while others are taken: the one on top is the best once it was looked at again.
             let mut best: BinaryHeap<Gain> = open.iter().map(|order| gain(&covered, *order)).collect();
@@ -154,7 +155,7 @@ mod tests {
                 sum.absorb(noted(&mine));
             }
             prop_assert_eq!(whole.choose(budget), sum.choose(budget));
-            let taken: u64 = whole.choose(budget).iter().map(|order| 1 + documents[*order as usize].len() as u64).sum();
+            let taken: u64 = whole.choose(budget).iter().map(|order| (1 + documents[*order as usize].len() as u64).min(budget / 2)).sum();
             prop_assert!(taken <= budget);
             let chosen = whole.choose(u64::MAX);
             let shown: BTreeSet<u32> = chosen.iter().flat_map(|order| documents[*order as usize].clone()).collect();

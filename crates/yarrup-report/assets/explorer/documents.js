@@ -111,29 +111,41 @@ const tokenOf = (found, row) => {
  */
 const drawTokens = (found, place, told, row) => {
   const { starts, ends } = placesOf(found);
-  let [drawn, end] = [0, 0];
   const wanted = row === undefined ? -1 : tokenOf(found, row);
-  const draw = () => {
-    const last = Math.min(starts.length, drawn + TOKENS_AT_A_TIME);
+  /** The text from one token to another, with what stands before it. */
+  const drawn = (/** @type {number} */ first, /** @type {number} */ last) => {
     const parts = document.createDocumentFragment();
-    for (; drawn < last; drawn += 1) {
-      const start = starts[drawn];
-      if (start > end) { parts.append(make("span", found.text.slice(end, start), "none")); }
-      end = ends[drawn];
-      const token = make("span", found.text.slice(start, end), "token " + colourOf(found.forms[drawn]) + (row !== undefined && model.rowOfForm[found.forms[drawn]] === row ? " wanted" : ""));
-      token.dataset.at = String(drawn);
+    let end = first ? ends[first - 1] : 0;
+    for (let at = first; at < last; at += 1) {
+      if (starts[at] > end) { parts.append(make("span", found.text.slice(end, starts[at]), "none")); }
+      end = ends[at];
+      const token = make("span", found.text.slice(starts[at], end), "token " + colourOf(found.forms[at]) + (row !== undefined && model.rowOfForm[found.forms[at]] === row ? " wanted" : ""));
+      token.dataset.at = String(at);
       parts.append(token);
     }
-    if (drawn === starts.length) { parts.append(make("span", found.text.slice(end), "none")); }
-    place.append(parts);
+    if (last === starts.length) { parts.append(make("span", found.text.slice(end), "none")); }
+    return parts;
   };
-  draw();
-  while (drawn <= wanted) { draw(); }
-  if (drawn < starts.length) {
-    const more = button("Show more of the text", () => { draw(); more.hidden = drawn === starts.length; }, "more");
-    place.after(more);
-    window.addEventListener("beforeprint", () => { while (drawn < starts.length) { draw(); } });
-  }
+  // What is looked for stands in the part that is drawn first; more before and behind it is drawn when it is asked for.
+  let first = wanted < TOKENS_AT_A_TIME ? 0 : wanted - TOKENS_AT_A_TIME / 2;
+  let last = Math.min(starts.length, first + TOKENS_AT_A_TIME);
+  place.append(drawn(first, last));
+  const earlier = button("Show the text before", () => {
+    const next = Math.max(0, first - TOKENS_AT_A_TIME);
+    place.prepend(drawn(next, first));
+    first = next;
+    earlier.hidden = first === 0;
+  }, "more");
+  const later = button("Show more of the text", () => {
+    const next = Math.min(starts.length, last + TOKENS_AT_A_TIME);
+    place.append(drawn(last, next));
+    last = next;
+    later.hidden = last === starts.length;
+  }, "more");
+  earlier.hidden = first === 0;
+  later.hidden = last === starts.length;
+  place.before(earlier);
+  place.after(later);
   /** @type {HTMLElement | null} */
   let current = null;
   const tell = async (/** @type {HTMLElement} */ token) => {

@@ -7,7 +7,7 @@ use yarrup_io::{Holding, Numbered, Pass, Record, RunDocuments, Summary};
 use yarrup_report::ShownDocument;
 
 use super::NAMED_DOCUMENTS;
-use super::taking::{LONGEST_SHOWN, take};
+use super::taking::take;
 use crate::counting::TermsOf;
 use crate::failure::Failure;
 use crate::screen::Screen;
@@ -91,8 +91,12 @@ impl Chosen {
         screen: &Screen,
     ) -> Result<Option<Vec<ShownDocument>>, Failure> {
         let numbered = || self.choice.choose(room).iter().map(|order| self.summary.number(*order)).collect();
-        let holding = if self.size_of_all > room { Holding::lines(numbered()) } else { Holding::default() };
-        take(run, account, holding, screen)
+        let (holding, longest) = if self.size_of_all > room {
+            (Holding::lines(numbered()), (room / 2) as usize)
+        } else {
+            (Holding::default(), usize::MAX)
+        };
+        take(run, account, (holding, longest), screen)
     }
 }
 
@@ -149,7 +153,7 @@ impl<'r> Pass for Choosing<'r> {
         }
         found.sort_unstable();
         found.dedup();
-        let shown = size_of(record).min(LONGEST_SHOWN as u64) + BESIDE_TEXT;
+        let shown = size_of(record) + BESIDE_TEXT;
         *size += shown;
         choice.note(order, shown, found);
         if emptied.len() < NAMED_DOCUMENTS && is_emptied(record) {

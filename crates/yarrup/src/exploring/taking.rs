@@ -11,8 +11,6 @@ use crate::failure::Failure;
 use crate::screen::Screen;
 use crate::studied::{Again, Studied};
 
-/// How many bytes of a document are shown at most.
-pub(super) const LONGEST_SHOWN: usize = 1_000_000;
 /// How many characters of the value of a field are shown.
 const LONGEST_VALUE: usize = 200;
 /// How many fields are shown.
@@ -20,16 +18,16 @@ const MOST_FIELDS: usize = 24;
 /// The fields of the documents of a run that are shown in another way.
 const OWN_FIELDS: [&str; 5] = ["id", "text", "clean", "tokens_before", "tokens_after"];
 
-/// Takes documents of the run through its recipe again; in their order. None if the run holds no original texts.
+/// Takes documents of the run through its recipe again, of each so many bytes at most; in their order. None if the run holds no original texts.
 pub(super) fn take(
     run: &Studied,
     account: &Account,
-    holding: Holding,
+    (holding, longest): (Holding, usize),
     screen: &Screen,
 ) -> Result<Option<Vec<ShownDocument>>, Failure> {
     let mut documents = Vec::new();
     let opened = run.documents(&[], holding)?;
-    for state in run.reading(opened, &Taking { run, account }, screen)?.states {
+    for state in run.reading(opened, &Taking { run, account, longest }, screen)?.states {
         match state.fault {
             Some(Failure::NoOriginals { .. }) => return Ok(None),
             Some(fault) => return Err(fault),
@@ -43,6 +41,7 @@ pub(super) fn take(
 struct Taking<'r> {
     run: &'r Studied,
     account: &'r Account,
+    longest: usize,
 }
 
 struct TakingState<'r> {
@@ -81,7 +80,7 @@ impl<'r> Taking<'r> {
         let record = &numbered.record;
         let text = self.run.original(record)?;
         let cleaned = state.again.document(record, &text)?;
-        let part = beginning(&text);
+        let part = beginning(&text, self.longest);
         let mut fields = Vec::new();
         record.each_value(|path, _| {
             if fields.len() < MOST_FIELDS
@@ -96,7 +95,7 @@ impl<'r> Taking<'r> {
             order: numbered.order,
             fields,
             text: part.to_owned(),
-            clean: beginning(cleaned.clean).to_owned(),
+            clean: beginning(cleaned.clean, self.longest).to_owned(),
             cut: (text.len() - part.len()) as u64,
             tokens_before: cleaned.tokens_before,
             tokens_after: cleaned.tokens_after,
@@ -108,9 +107,9 @@ impl<'r> Taking<'r> {
     }
 }
 
-/// As much of a text as is shown.
-fn beginning(text: &str) -> &str {
-    let end = (0..=LONGEST_SHOWN.min(text.len())).rev().find(|end| text.is_char_boundary(*end));
+/// The beginning of a text, of so many bytes at most.
+fn beginning(text: &str, longest: usize) -> &str {
+    let end = (0..=longest.min(text.len())).rev().find(|end| text.is_char_boundary(*end));
     &text[..end.unwrap_or(0)]
 }
 
