@@ -86,6 +86,8 @@ impl<'r> Taking<'r> {
             if fields.len() < MOST_FIELDS
                 && !OWN_FIELDS.contains(&path)
                 && let Some(value) = record.field(path)
+                // The text is shown anyway, whatever the field is called that it comes from.
+                && *value != *text
             {
                 fields.push((path.to_owned(), value.chars().take(LONGEST_VALUE).collect()));
             }
@@ -130,6 +132,11 @@ impl Rows<'_> {
                 rows
             }
         };
-        self.account.row_among(rows, token.tag, token.fate).map(|row| row as u32)
+        // Most forms have one row, in which all their tokens are counted.
+        let row = match rows.len() {
+            1 => Some(rows.start),
+            _ => self.account.row_among(rows, token.tag, token.fate),
+        };
+        row.map(|row| row as u32)
     }
 }
