@@ -12,6 +12,13 @@ const panelViews = [];
  */
 let beforePanel = null;
 
+/** Notes in the address what is open. Some browsers refuse that for a page from a disk, and nothing is lost then.
+ * @param {string} address
+ */
+const noteAddress = (address) => {
+  try { history.replaceState(null, "", address); } catch { /* The page works without. */ }
+};
+
 /** Shows the view on top. */
 const drawPanel = async () => {
   const panel = byId("panel");
@@ -19,11 +26,11 @@ const drawPanel = async () => {
   document.body.classList.toggle("with-panel", Boolean(view));
   panel.hidden = !view;
   if (!view) {
-    history.replaceState(null, "", location.pathname + location.search);
+    noteAddress(location.pathname + location.search);
     if (beforePanel instanceof HTMLElement && beforePanel.isConnected) { beforePanel.focus(); }
     return;
   }
-  history.replaceState(null, "", "#" + view.key);
+  noteAddress("#" + view.key);
   const back = button("Back", () => { panelViews.pop(); drawPanel(); }, "back");
   back.hidden = panelViews.length < 2;
   const title = make("h2", view.title);

@@ -57,7 +57,9 @@ const start = async () => {
     await linkEmptied();
   }
   // A link may name what this page does not hold.
-  await followLink().catch(() => undefined);
+  const follow = () => followLink().catch(() => undefined);
+  window.addEventListener("hashchange", follow);
+  await follow();
   document.documentElement.dataset.ready = "";
   // The first search is then as fast as others.
   setTimeout(searched, 300);

@@ -95,7 +95,11 @@ struct Page<'a> {
 }
 
 impl Page<'_> {
+    /// The ids of the first documents, and how many more there are; nothing where none is known.
     fn ids(named: &DocumentsNamed) -> String {
+        if named.ids.is_empty() {
+            return String::new();
+        }
         let mut told = named.ids.iter().map(|id| visible(id)).collect::<Vec<_>>().join(", ");
         let more = named.documents - (named.ids.len() as u64).min(named.documents);
         if more > 0 {

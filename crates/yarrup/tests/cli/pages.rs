@@ -102,6 +102,10 @@ fn one_goes_from_a_term_to_a_line_to_a_document_to_a_token() {
     browser.wait("document.querySelector('#panel').hidden");
     let overview = browser.text("document.querySelector('#overview').innerText");
     assert!(overview.contains("Documents of which nothing is left\n\n1: four"), "{overview}");
+    // What was opened can be linked.
+    browser.value("location.hash = 'term=hunt'");
+    browser.wait("document.querySelector('#panel-title').textContent === 'hunt'");
+    browser.key("Escape");
     browser.click("document.querySelector('#emptied button')");
     browser.wait("document.querySelector('#panel-title').textContent === 'four'");
     assert!(browser.text("document.querySelector('#panel').innerText").contains("Nothing is left."));
