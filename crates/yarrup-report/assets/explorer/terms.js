@@ -65,7 +65,7 @@ const drawTerms = () => {
   /** @type {LongColumn[]} */
   const columns = [
     { title: "rank", field: "rank", number: true, width: 92 },
-    { title: "term or form", field: "word", grow: 3, narrow: true },
+    { title: "word", field: "word", grow: 3, narrow: true },
     { title: "tokens", field: "count", number: true, width: 110, narrow: true },
     { title: "documents", field: "documents", number: true, width: 132 },
     { title: "status", field: "fate", width: 110, narrow: true, show: (row) => make("span", row.fate, "fate " + row.fate) },

@@ -130,12 +130,19 @@ impl Browser {
         }
     }
 
-    /// The middle of an element, which is brought into view.
+    /// The middle of an element, which is brought into view, once it stands still and nothing lies over it.
     #[track_caller]
     fn middle(&mut self, element: &str) -> (f64, f64) {
         let place = self.value(&format!(
-            "(() => {{ const found = {element}; found.scrollIntoView({{ block: 'center' }}); const box = found.getBoundingClientRect(); \
-             return [box.left + box.width / 2, box.top + box.height / 2]; }})()"
+            "(async () => {{ let last = null; for (let look = 0; look < 200; look += 1) {{ \
+               const found = {element}; found.scrollIntoView({{ block: 'center' }}); \
+               await new Promise((seen) => requestAnimationFrame(() => requestAnimationFrame(seen))); \
+               const box = found.getBoundingClientRect(); \
+               const [x, y] = [box.left + box.width / 2, box.top + box.height / 2]; \
+               const on_top = document.elementFromPoint(x, y); \
+               const is_there = found.isConnected && on_top && (found.contains(on_top) || on_top.contains(found)); \
+               if (is_there && last && last[0] === x && last[1] === y) {{ return [x, y]; }} \
+               last = [x, y]; }} return last; }})()"
         ));
         (place[0].as_f64().expect("a place"), place[1].as_f64().expect("a place"))
     }
