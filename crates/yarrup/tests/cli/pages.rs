@@ -102,6 +102,16 @@ fn one_goes_from_a_term_to_a_line_to_a_document_to_a_token() {
     browser.wait("document.querySelector('#panel').hidden");
     let overview = browser.text("document.querySelector('#overview').innerText");
     assert!(overview.contains("Documents of which nothing is left\n\n1: four"), "{overview}");
+    // Tokens that a step on the text rewrote stand where they stood.
+    browser.value("location.hash = 'document=one'");
+    browser.wait("document.querySelector('#panel-title').textContent === 'one'");
+    browser.wait("document.querySelector('#panel .reading .token')");
+    let parts = browser.text("[...document.querySelectorAll('#panel .reading:not(.clean) .token')].map((token) => token.className.split(' ')[1] + ':' + token.textContent).join(' ')");
+    assert_eq!(
+        parts,
+        "dropped:The changed:terns dropped:over dropped:the kept:spit dropped:, kept:https://spit.example.org dropped:; dropped:a kept:tern kept:again dropped:."
+    );
+    browser.key("Escape");
     // What was opened can be linked.
     browser.value("location.hash = 'term=hunt'");
     browser.wait("document.querySelector('#panel-title').textContent === 'hunt'");
