@@ -197,8 +197,8 @@ fn a_page_keeps_to_its_size_and_every_term_on_it_has_a_document() {
     home.done("run recipe.toml notes.jsonl --out run --quiet");
     // The page that a run draws is made once: it holds all documents that were chosen.
     let page = home.read("run/report.html");
-    let shown =
-        page.split("This page shows ").nth(2).and_then(|told| told.split(' ').next()).expect("a number");
+    let told = page.split(" of 2,000 documents, chosen").next().expect("a number");
+    let shown = told.rsplit(' ').next().expect("a number");
     let shown: usize = shown.replace(',', "").parse().expect("a number");
     assert!((700..2_000).contains(&shown), "{shown}");
     home.done("report run --size 2");
