@@ -1,5 +1,7 @@
 //! What each step did.
 
+use std::cmp::Reverse;
+
 use crate::account::{Account, Segment};
 
 /// What one step did. A count that does not apply to the step's stage is none.
@@ -98,67 +100,64 @@ impl Account {
     /// order of their bytes. Steps behind which it stands as behind the one before are told as well.
     pub fn ranks_of(&self, word: &str) -> Vec<RankRow> {
         let Some(number) = self.texts.number(word) else { return Vec::new() };
-        let split = self.steps.iter().take_while(|step| !step.stage.needs_tokens()).count();
-        let mut counts = vec![0; self.texts.len()];
-        let mut row = |step: usize, forms: &Walk<'_>| {
-            counts.fill(0);
-            forms.counts(&mut counts);
+        let mut rows = Vec::new();
+        self.behind_each_step(|step, counts, _| {
             let count = counts[number as usize];
             let before = |(other, &others): (usize, &u64)| {
                 others > count || (others == count && other < number as usize)
             };
             let rank =
                 (count > 0).then(|| 1 + counts.iter().enumerate().filter(|row| before(*row)).count() as u64);
-            RankRow { step, count, rank }
-        };
-        let mut forms = Walk::begin(self, 0);
-        let mut rows = vec![row(split, &forms)];
-        let mut segment = 0;
-        let parts = self.steps.iter().filter(|step| step.stage.needs_tokens()).map(|step| step.parts);
-        for (index, parts) in parts.enumerate() {
-            if parts {
-                segment += 1;
-                forms = Walk::begin(self, segment);
-            } else {
-                forms.pass(index as u8);
-            }
-            rows.push(row(split + index + 1, &forms));
-        }
+            rows.push(RankRow { step, count, rank });
+        });
         rows
     }
 
     /// How all words stand among one another behind the split and behind every step after it that changed or dropped something: see
     /// [`Account::ranks_of`].
     pub fn step_ranks(&self) -> Vec<StepRanks> {
-        let split = self.steps.iter().take_while(|step| !step.stage.needs_tokens()).count();
-        let mut counts = vec![0; self.texts.len()];
-        let mut ranked = |step: usize, forms: &Walk<'_>| {
-            counts.fill(0);
-            forms.counts(&mut counts);
+        let mut rows = Vec::new();
+        self.behind_each_step(|step, counts, did_something| {
+            if !did_something {
+                return;
+            }
             let mut order: Vec<u32> =
                 (0..counts.len() as u32).filter(|number| counts[*number as usize] > 0).collect();
-            order.sort_by_key(|number| std::cmp::Reverse(counts[*number as usize]));
+            // They stand in the order of their bytes, and stay so where they are equally frequent.
+            order.sort_by_key(|number| Reverse(counts[*number as usize]));
             let mut ranks = vec![0; counts.len()];
             (1..).zip(&order).for_each(|(rank, number)| ranks[*number as usize] = rank);
-            StepRanks { step, ranks }
+            rows.push(StepRanks { step, ranks });
+        });
+        rows
+    }
+
+    /// Gives, behind the split and each step after it: the step's place in the recipe, how many tokens are spelled like each text, and whether the step did
+    /// something that may have changed that.
+    fn behind_each_step(&self, mut look: impl FnMut(usize, &[u64], bool)) {
+        let split = self.steps.iter().take_while(|step| !step.stage.needs_tokens()).count();
+        let mut counts = vec![0; self.texts.len()];
+        let mut tell = |step: usize, forms: &Walk<'_>, did_something: bool| {
+            if did_something {
+                counts.fill(0);
+                forms.counts(&mut counts);
+            }
+            look(step, &counts, did_something);
         };
         let mut forms = Walk::begin(self, 0);
-        let mut rows = vec![ranked(split, &forms)];
+        tell(split, &forms, true);
         let mut segment = 0;
         let parts = self.steps.iter().filter(|step| step.stage.needs_tokens()).map(|step| step.parts);
         for (index, parts) in parts.enumerate() {
-            let did = if parts {
+            let did_something = if parts {
                 segment += 1;
                 forms = Walk::begin(self, segment);
                 true
             } else {
                 forms.pass(index as u8) != (0, 0)
             };
-            if did {
-                rows.push(ranked(split + index + 1, &forms));
-            }
+            tell(split + index + 1, &forms, did_something);
         }
-        rows
     }
 
     /// The effect of the split and of every step behind it, segment by segment.

@@ -10,6 +10,8 @@ use crate::run::FormFate;
 /// A form and what became of it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct FormRow<'a> {
+    /// Its row in [`Account::ends`].
+    pub row: usize,
     /// The spelling at the split.
     pub text: &'a str,
     /// Tokens of this spelling that met this fate.
@@ -51,6 +53,7 @@ impl Account {
         let ends = &self.ends;
         let (step, what) = (self.token_step(ends.step[row]), ends.what[row]);
         FormRow {
+            row,
             text: self.texts.text(ends.form[row]),
             count: ends.count[row],
             documents: ends.documents[row],
@@ -70,6 +73,11 @@ impl Account {
         let Some(form) = self.texts.number(form) else { return 0..0 };
         let form_of = &self.ends.form;
         form_of.partition_point(|other| *other < form)..form_of.partition_point(|other| *other <= form)
+    }
+
+    /// Whether the tokens of this row became a term.
+    pub fn is_kept(&self, row: usize) -> bool {
+        self.ends.fate[row] == Ends::KEPT
     }
 
     /// Of these rows of a form the one with its tokens of this part of speech and this fate.
@@ -108,38 +116,6 @@ impl Account {
     /// The rows of all forms that became part of a token of this spelling, and of no other. By count, then by the form's bytes.
     pub fn parts_of(&self, token: &str) -> Vec<FormRow<'_>> {
         self.rows_to(Ends::JOINED, token)
-    }
-
-    /// The steps that changed the spelling of tokens of a form with this part of speech, in order, each with what it made of it.
-    pub fn changes_of(&self, form: &str, tag: Option<Tag>) -> Vec<(usize, &str)> {
-        let Some(form) = self.texts.number(form) else { return Vec::new() };
-        let of_tag = |mark: u32| {
-            let marked = Tag::numbered((mark & 0xff) as u8);
-            marked.is_none() || marked == tag
-        };
-        let segments = self.variants.iter().map(|variant| variant.segments.len()).max().unwrap_or(0);
-        let (mut changes, mut now) = (Vec::new(), vec![form]);
-        for number in 0..segments {
-            let mut next = Vec::new();
-            for segment in self.variants.iter().filter_map(|variant| variant.segments.get(number)) {
-                for spelling in &now {
-                    for row in segment.rows_of(*spelling).filter(|row| of_tag(segment.mark[*row])) {
-                        let mut last = *spelling;
-                        for (_, step, to) in segment.changes_of(row) {
-                            changes.push((self.token_step(*step), self.texts.text(*to)));
-                            last = *to;
-                        }
-                        next.push(last);
-                    }
-                }
-            }
-            next.sort_unstable();
-            next.dedup();
-            now = next;
-        }
-        changes.sort_unstable();
-        changes.dedup();
-        changes
     }
 
     /// In how many documents a term stands.

@@ -32,9 +32,7 @@ impl Account {
         let changes = way.unwrap_or_else(|| self.change_between(&parting, row));
         changes.into_iter().map(|(step, to)| (self.token_step(step), self.texts.text(to))).collect()
     }
-}
 
-impl Account {
     /// The change of tokens that are kept by the one step that looks at more than one token and changes spellings, if there is one alone: what it made of
     /// which form is not counted.
     fn change_between(&self, parting: &[u8], row: usize) -> Vec<(u8, u32)> {

@@ -31,6 +31,8 @@ pub struct TermEntry<'a> {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[allow(missing_docs, reason = "docs/run-folder.md explains the columns")]
 pub struct FormEntry<'a> {
+    /// Its row in the account.
+    pub row: usize,
     pub form: &'a str,
     pub kind: &'static str,
     pub tag: &'static str,
@@ -89,6 +91,7 @@ pub fn form_entry<'a>(account: &'a Account, row: &FormRow<'a>) -> FormEntry<'a> 
         }
     };
     FormEntry {
+        row: row.row,
         form: row.text,
         kind: Kind::of(row.text).name(),
         tag: row.tag.map_or("", Tag::code),

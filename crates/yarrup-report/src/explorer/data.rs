@@ -1,7 +1,5 @@
 //! The value behind the page: all that it shows, as the core computed it.
 
-use std::collections::BTreeMap;
-
 use serde::Serialize;
 
 use super::Explored;
@@ -61,6 +59,3 @@ impl<'a> ReportData<'a> {
         serde_json::to_string(self)
     }
 }
-
-/// Fields by their names, in the order of these.
-pub(super) type FieldValues<'a> = BTreeMap<&'a str, &'a str>;

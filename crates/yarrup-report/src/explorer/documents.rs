@@ -1,9 +1,9 @@
 //! Documents on the page: their texts, and where each token stands and ended.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use yarrup_core::Span;
-
-use super::data::FieldValues;
 
 /// A document to show.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -83,7 +83,7 @@ impl Units<'_> {
 #[derive(Debug, Serialize)]
 pub(super) struct DocumentValue<'a> {
     pub(super) id: &'a str,
-    pub(super) fields: FieldValues<'a>,
+    pub(super) fields: BTreeMap<&'a str, &'a str>,
     pub(super) text: &'a str,
     /// None where it is the terms of its tokens, joined by single spaces.
     pub(super) clean: Option<&'a str>,

@@ -37,5 +37,5 @@ pub struct Explored<'a> {
     /// The documents that are shown, in the order of the collection; none if the run holds none, or not their texts.
     pub documents: Option<&'a [ShownDocument]>,
     /// How many terms, and how many other forms, are shown where no documents are: the commonest.
-    pub without_documents: usize,
+    pub most_rows: usize,
 }

@@ -7,7 +7,7 @@ use yarrup_core::{Effect, Kind, Tag};
 use super::Explored;
 use super::tables::Shown;
 use crate::numbers::{counted, grouped, percent};
-use crate::terminal::visible_name;
+use crate::terminal::{StepRow, visible_name};
 use crate::views::{coverage, step_rows};
 
 /// What is told of a run beside its account.
@@ -160,7 +160,7 @@ impl Overview {
                 text: facts.recipe_text.clone(),
             },
             sources: facts.sources.clone(),
-            summary: summary(explored),
+            summary: summary(explored, &rows),
             totals: TotalsValue {
                 documents: totals.documents,
                 empty_as_found: totals.empty,
@@ -221,7 +221,7 @@ const NAMED_STEPS: usize = 2;
 const LEAST_NAMED: f64 = 0.005;
 
 /// The run in a few sentences.
-fn summary(explored: &Explored<'_>) -> Vec<String> {
+fn summary(explored: &Explored<'_>, steps: &[StepRow]) -> Vec<String> {
     let (account, facts) = (explored.account, explored.facts);
     let totals = &account.totals;
     let (found, kept, terms) = (totals.tokens_found, totals.tokens_kept, explored.vocabulary.len() as u64);
@@ -231,7 +231,7 @@ fn summary(explored: &Explored<'_>) -> Vec<String> {
         counted(found, "token"),
         grouped(account.types_found())
     )];
-    told.push(tokens_out(explored.effects, found, kept));
+    told.push(tokens_out(explored.effects, steps, (found, kept)));
     if let Some(half) = coverage(explored.vocabulary).first().filter(|half| half.terms > 0 && terms > 1) {
         told.push(format!(
             "{} came out, of {}; the commonest {} of them make up half of the text.",
@@ -261,14 +261,13 @@ fn was(count: u64) -> &'static str {
 }
 
 /// What share of the tokens was taken out, and by which steps mostly.
-fn tokens_out(effects: &[Effect], found: u64, kept: u64) -> String {
+fn tokens_out(effects: &[Effect], rows: &[StepRow], (found, kept): (u64, u64)) -> String {
     if found == 0 {
         return "There was no token to take out.".to_owned();
     }
-    let rows = step_rows(effects);
     let mut took: Vec<(u64, String)> = Vec::new();
     let mut made: Vec<(u64, String)> = Vec::new();
-    for (effect, row) in effects.iter().zip(&rows) {
+    for (effect, row) in effects.iter().zip(rows) {
         let n = |count: Option<u64>| count.unwrap_or(0);
         let (lost, gained) = (n(effect.tokens_dropped) + n(effect.tokens_joined), n(effect.tokens_added));
         let name = format!("step {}, {}", effect.step, visible_name(&row.name));

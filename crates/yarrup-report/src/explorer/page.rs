@@ -1,6 +1,7 @@
 //! The page itself: one file, without network, whose data are packed in blocks that are unpacked when they are needed.
 
 use std::io::{self, Write as _};
+use std::num::NonZero;
 
 use askama::Template;
 use base64::Engine as _;
@@ -9,6 +10,7 @@ use flate2::Compression;
 use flate2::write::GzEncoder;
 use serde::Serialize;
 use serde_json::json;
+use yarrup_core::in_order;
 
 use super::data::ReportData;
 use super::overview::{DocumentsNamed, Overview};
@@ -199,7 +201,7 @@ fn documents_told(overview: &Overview) -> String {
 
 /// The blocks of the page, each by its name: what is needed at once, and what opens.
 fn packed_blocks(data: &ReportData<'_>) -> Result<Vec<(String, String)>, PageError> {
-    let mut blocks: Vec<(String, Box<dyn Block + '_>)> = vec![
+    let mut blocks: Vec<(String, Box<dyn Block + Send + '_>)> = vec![
         ("terms-data".to_owned(), Box::new(TablesBlock { terms: &data.terms, forms: &data.forms })),
         ("figures-data".to_owned(), Box::new(FiguresBlock { figures: &data.figures, groups: &data.groups })),
         ("documents-data".to_owned(), Box::new(document_index(data))),
@@ -223,31 +225,19 @@ fn packed_blocks(data: &ReportData<'_>) -> Result<Vec<(String, String)>, PageErr
     for (number, documents) in data.documents.chunks(DOCUMENTS_OF_BLOCK).enumerate() {
         blocks.push((format!("texts-{number}"), Box::new(documents)));
     }
-    let threads = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-    let share = blocks.len().div_ceil(threads).max(1);
-    let mut order: Vec<usize> = (0..blocks.len()).collect();
-    // The large blocks come first: neighbours go to different threads.
-    order.sort_by_key(|place| place % threads);
-    let packed = std::thread::scope(|scope| {
-        let blocks = &blocks;
-        let work = |places: &[usize]| {
-            let places = places.to_vec();
-            scope.spawn(move || {
-                places
-                    .into_iter()
-                    .map(|place| Ok((place, blocks[place].1.packed()?)))
-                    .collect::<Result<Vec<_>, PageError>>()
-            })
-        };
-        let threads: Vec<_> = order.chunks(share).map(work).collect();
-        let joined = threads
-            .into_iter()
-            .map(|thread| thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)));
-        joined.collect::<Result<Vec<_>, PageError>>()
-    })?;
-    let mut packed: Vec<(usize, String)> = packed.into_iter().flatten().collect();
-    packed.sort_unstable();
-    Ok(blocks.into_iter().zip(packed).map(|((name, _), (_, packed))| (name, packed)).collect())
+    let threads = std::thread::available_parallelism().map_or(1, NonZero::get);
+    let (mut left, mut packed) = (blocks.into_iter(), Vec::new());
+    in_order(
+        threads,
+        || Ok::<_, PageError>(left.next()),
+        || (),
+        |(), (name, block)| Ok((name, block.packed()?)),
+        |block| {
+            packed.push(block);
+            Ok(())
+        },
+    )?;
+    Ok(packed)
 }
 
 /// Stretches of so many out of all.

@@ -42,7 +42,7 @@ impl Shown {
                 place_of[number as usize] = place;
             }
         }
-        let is_kept = |row: usize| matches!(account.form(row).fate, FormFate::Kept { .. });
+        let is_kept = |row: usize| account.is_kept(row);
         let place = |row: usize| place_of[ends.what[row] as usize];
         let by_count = |rows: &mut Vec<u32>| {
             rows.sort_by_key(|row| std::cmp::Reverse(ends.count[*row as usize]));
@@ -61,10 +61,10 @@ impl Shown {
             others = all.clone().filter(|row| stands[*row] && !is_kept(*row)).map(|row| row as u32).collect();
             by_count(&mut others);
         } else {
-            is_shown.iter_mut().take(explored.without_documents).for_each(|shown| *shown = true);
+            is_shown.iter_mut().take(explored.most_rows).for_each(|shown| *shown = true);
             others = all.clone().filter(|row| !is_kept(*row)).map(|row| row as u32).collect();
             by_count(&mut others);
-            others.truncate(explored.without_documents);
+            others.truncate(explored.most_rows);
         }
         let terms: Vec<u32> =
             (0..vocabulary.len() as u32).filter(|place| is_shown[*place as usize]).collect();

@@ -288,7 +288,7 @@ fn print_ranks(account: &Account, word: &str, screen: &Screen, out: &mut Output)
 /// Forms with their tokens, the share of these, their documents, and the steps that changed them.
 fn forms_table(account: &Account, entries: &[FormEntry<'_>], total: u64, look: Look) -> String {
     let changed = |entry: &FormEntry<'_>| {
-        let changes = account.changes_of(entry.form, Tag::named(entry.tag));
+        let changes = account.way_of(entry.row);
         let step = |(step, to): &(usize, &str)| format!("{step} → {}", visible_name(to));
         changes.iter().map(step).collect::<Vec<_>>().join(", ")
     };

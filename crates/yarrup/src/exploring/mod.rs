@@ -164,7 +164,7 @@ impl Material<'_> {
             groups: wish.by.as_ref().and_then(groups),
             facts,
             documents,
-            without_documents: if wish.quick { QUICK_ROWS } else { MOST_ROWS },
+            most_rows: if wish.quick { QUICK_ROWS } else { MOST_ROWS },
         }
     }
 
