@@ -93,16 +93,6 @@ const journeyOf = async (form) => {
   return model.forms.text[form] + tag + way + ": " + (isTerm(row) ? "kept as " + wordOf(row) : fateWords(row));
 };
 
-/** The first token of a document that is of a row, or that became part of one.
- * @param {DocumentValue} found
- * @param {number} row
- */
-const tokenOf = (found, row) => {
-  const own = found.forms.findIndex((form) => model.rowOfForm[form] === row);
-  const made = own < 0 ? found.made.find(([, , form]) => model.rowOfForm[form] === row) : undefined;
-  return made ? placesOf(found).starts.findIndex((start) => start >= made[0]) : own;
-};
-
 /** Draws the tokens of a document, the first ones at once and others as one goes on.
  * @param {DocumentValue} found
  * @param {HTMLElement} place
@@ -111,7 +101,7 @@ const tokenOf = (found, row) => {
  */
 const drawTokens = (found, place, told, row) => {
   const { starts, ends } = placesOf(found);
-  const wanted = row === undefined ? -1 : tokenOf(found, row);
+  const wanted = row === undefined ? -1 : firstOf(found, row).at;
   /** The text from one token to another, with what stands before it. */
   const drawn = (/** @type {number} */ first, /** @type {number} */ last) => {
     const parts = document.createDocumentFragment();

@@ -139,6 +139,20 @@ const placesOf = (found) => {
   return { starts, ends: starts.map((start, at) => start + lengths[at]) };
 };
 
+/** Where a row of the terms first stands in a document: its first token, and where its words begin and end.
+ * @param {DocumentValue} found
+ * @param {number} row
+ */
+const firstOf = (found, row) => {
+  const { starts, ends } = placesOf(found);
+  const at = found.forms.findIndex((form) => model.rowOfForm[form] === row);
+  if (at >= 0) { return { at, start: starts[at], end: ends[at] }; }
+  // A step made it of several tokens.
+  const made = found.made.find(([, , form]) => model.rowOfForm[form] === row);
+  if (!made) { return { at: -1, start: 0, end: 0 }; }
+  return { at: starts.findIndex((start) => start >= made[0]), start: made[0], end: made[0] + made[1] };
+};
+
 /** The cleaned text of a document.
  * @param {DocumentValue} found
  */

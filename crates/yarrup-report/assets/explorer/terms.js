@@ -172,13 +172,10 @@ const drawLines = async (row, detail, place) => {
   const list = make("ul", [], "lines");
   for (const number of detail.documents) {
     const found = await documentNumbered(number);
-    const { starts, ends } = placesOf(found);
-    const at = found.forms.findIndex((form) => model.rowOfForm[form] === row);
-    const made = at < 0 ? found.made.find(([, , form]) => model.rowOfForm[form] === row) : undefined;
-    const [start, length] = made ? made : [starts[at], ends[at] - starts[at]];
+    const { start, end } = firstOf(found, row);
     const before = found.text.slice(Math.max(0, start - AROUND), start).replace(/\s+/g, " ");
-    const after = found.text.slice(start + length, start + length + AROUND).replace(/\s+/g, " ");
-    const line = make("p", [(start > AROUND ? "…" : "") + before, make("mark", found.text.slice(start, start + length), fateOf(row)), after + (start + length + AROUND < found.text.length ? "…" : "")]);
+    const after = found.text.slice(end, end + AROUND).replace(/\s+/g, " ");
+    const line = make("p", [(start > AROUND ? "…" : "") + before, make("mark", found.text.slice(start, end), fateOf(row)), after + (end + AROUND < found.text.length ? "…" : "")]);
     line.dir = "auto";
     list.append(make("li", [button(found.id, () => openDocument(number, row), "link"), line]));
   }
