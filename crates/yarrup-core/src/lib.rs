@@ -46,7 +46,7 @@ pub mod unicode;
 pub mod words;
 
 pub use account::{
-    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, SortRow,
+    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, Relation, SortRow,
     StepRanks, StepRecord, Texts, terms_to_cover,
 };
 pub use condition::Condition;

@@ -33,11 +33,11 @@ pub use collection::{
     without_login, write_collection,
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
-pub use documents::{Batch, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
+pub use documents::{Batch, BatchDone, Part, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::SourceError;
-pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read};
+pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read, replay};
 pub use record::members::Members;
 pub use record::{
     Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, Record, Selection, Value, Why,
@@ -45,7 +45,7 @@ pub use record::{
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
 pub use run::{
-    ACCOUNT_FILE, DOCUMENTS_FILE, DroppedTable, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
+    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE, FileOfRun, RunPart, pack_part, DroppedDocument, DroppedTable, KeptOriginals, ReadingRecord, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
     OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, RunError, RunFile, RunFolder, RunRecord,
     SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
     read_account, read_file_of, read_numbers, read_originals, read_run, replace_in_run, term_entries,

@@ -7,7 +7,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use yarrup_core::in_order;
 
-use crate::documents::{Batch, Format};
+use crate::documents::done::{BatchIds, PLACE_BITS};
+use crate::documents::{Batch, BatchDone, Format, Part};
 use crate::record::{Item, Malformed, Record, Why};
 use crate::source::Source;
 
@@ -72,6 +73,20 @@ pub struct Policy {
     pub strict: bool,
     /// Whether ids are compared.
     pub compare_ids: bool,
+    /// Which part of the collection is worked on, if not all of it.
+    pub part: Option<Part>,
+}
+
+impl Policy {
+    /// The whole collection is read, and what is malformed ends the reading.
+    pub fn strict(threads: usize) -> Policy {
+        Policy { threads, strict: true, compare_ids: false, part: None }
+    }
+
+    /// The whole collection is read, and what is malformed is skipped and told.
+    pub fn lenient(threads: usize) -> Policy {
+        Policy { strict: false, ..Policy::strict(threads) }
+    }
 }
 
 /// Takes what a pass leaves behind, in the order of the source.
@@ -95,15 +110,18 @@ pub trait Sink<L> {
         Ok(())
     }
 
-    /// A batch of so many bytes is done; `so_far` is what is known of all up to it.
-    fn batch_done(&mut self, _bytes: u64, _so_far: &Summary) {}
+    /// A batch is done; `so_far` is what is known of all up to it.
+    ///
+    /// # Errors
+    ///
+    /// An error ends the reading.
+    fn batch_done(&mut self, _batch: BatchDone, _so_far: &Summary) -> Result<(), Self::Error> {
+        Ok(())
+    }
 }
 
 /// How many malformed records are kept to be named one by one.
 const KEPT: usize = 10;
-
-/// How many bits of an order are the place in its batch.
-const PLACE_BITS: u32 = 24;
 
 /// What a reading was like, whatever was done with the documents.
 #[derive(Debug, Default)]
@@ -152,7 +170,8 @@ impl Summary {
     }
 
     fn add(&mut self, batch: &BatchDone) {
-        self.before.push(self.documents);
+        // Batches of other parts have no documents here.
+        self.before.resize(batch.number as usize + 1, self.documents);
         self.documents += batch.documents;
         self.left_out += batch.left_out;
         self.titled |= batch.titled;
@@ -161,13 +180,13 @@ impl Summary {
         self.ids.compare(&batch.ids);
     }
 
-    fn skip(&mut self, malformed: Malformed) {
+    fn skip(&mut self, malformed: &Malformed) {
         match malformed.why {
             Why::File(_) => self.skipped_files += 1,
             _ => self.skipped_records += 1,
         }
         if self.first_skipped.len() < KEPT {
-            self.first_skipped.push(malformed);
+            self.first_skipped.push(malformed.clone());
         }
     }
 }
@@ -213,41 +232,6 @@ impl Ids {
     }
 }
 
-/// The ids that fields gave the documents of a batch: one behind the other, and where each ends.
-#[derive(Default)]
-struct BatchIds {
-    texts: String,
-    ends: Vec<usize>,
-}
-
-/// What a batch left behind, and what it was like.
-#[derive(Default)]
-struct BatchDone {
-    bytes: u64,
-    documents: u64,
-    left_out: u64,
-    titled: bool,
-    broken_bytes: u64,
-    broken_documents: u64,
-    skipped: Vec<Malformed>,
-    /// What ends the reading.
-    fatal: Option<Malformed>,
-    ids: BatchIds,
-}
-
-impl BatchDone {
-    fn note(&mut self, record: &Record<'_>, policy: Policy) {
-        self.documents += 1;
-        self.titled |= record.title.is_some();
-        self.broken_bytes += record.broken_bytes;
-        self.broken_documents += u64::from(record.broken_bytes > 0);
-        if policy.compare_ids && !record.id_made {
-            self.ids.texts.push_str(&record.id);
-            self.ids.ends.push(self.ids.texts.len());
-        }
-    }
-}
-
 /// Takes every document of `source` through `pass`, and gives what batches leave behind to `sink`.
 ///
 /// # Errors
@@ -266,44 +250,80 @@ where
 {
     let enough = AtomicBool::new(false);
     let mut summary = Summary::default();
-    let mut next = 0;
+    let (mut next, mut lots) = (0, 0..);
     let states = in_order(
         policy.threads,
         || {
-            let (first, mut lot, mut bytes) = (next, Vec::new(), 0);
-            while !enough.load(Ordering::Relaxed) {
-                let Some(batch) = source.next_batch() else { break };
-                bytes += batch.bytes();
-                lot.push(batch);
-                next += 1;
-                if bytes >= pass.lot() as u64 {
-                    break;
+            loop {
+                let (first, mut lot, mut bytes) = (next, Vec::new(), 0);
+                while !enough.load(Ordering::Relaxed) {
+                    let Some(batch) = source.next_batch() else { break };
+                    bytes += batch.bytes();
+                    lot.push(batch);
+                    next += 1;
+                    if bytes >= pass.lot() as u64 {
+                        break;
+                    }
+                }
+                let is_ours = policy.part.is_none_or(|part| lots.next().is_some_and(|lot| part.takes(lot)));
+                if is_ours || lot.is_empty() {
+                    return Ok((!lot.is_empty()).then_some((first, lot)));
                 }
             }
-            Ok((!lot.is_empty()).then_some((first, lot)))
         },
         || pass.state(),
         |state, (first, lot)| Ok(one_lot(pass, state, first, lot, policy)),
         |(lot, left)| {
-            if enough.load(Ordering::Relaxed) {
-                return Ok(());
-            }
-            lot.iter().for_each(|done| summary.add(done));
-            if sink.left(left).map_err(Stopped::Sink)?.is_break() {
+            if !enough.load(Ordering::Relaxed) && take_lot(lot, left, &mut summary, sink)?.is_break() {
                 enough.store(true, Ordering::Relaxed);
-            }
-            for mut done in lot {
-                for malformed in std::mem::take(&mut done.skipped) {
-                    sink.skipped(&malformed).map_err(Stopped::Sink)?;
-                    summary.skip(malformed);
-                }
-                sink.batch_done(done.bytes, &summary);
-                done.fatal.map_or(Ok(()), |malformed| Err(Stopped::Malformed(malformed)))?;
             }
             Ok(())
         },
     )?;
     Ok(Reading { states, summary })
+}
+
+/// Gives a sink what a lot left behind.
+fn take_lot<L, K: Sink<L>>(
+    lot: Vec<BatchDone>,
+    left: L,
+    summary: &mut Summary,
+    sink: &mut K,
+) -> Result<ControlFlow<()>, Stopped<K::Error>> {
+    lot.iter().for_each(|done| summary.add(done));
+    let goes_on = sink.left(left).map_err(Stopped::Sink)?;
+    for mut done in lot {
+        for malformed in &done.skipped {
+            sink.skipped(malformed).map_err(Stopped::Sink)?;
+            summary.skip(malformed);
+        }
+        let fatal = done.fatal.take();
+        sink.batch_done(done, summary).map_err(Stopped::Sink)?;
+        fatal.map_or(Ok(()), |malformed| Err(Stopped::Malformed(malformed)))?;
+    }
+    Ok(goes_on)
+}
+
+/// Gives a sink what lots left behind when they were read, in their order, as [`read`] did then.
+///
+/// # Errors
+///
+/// What the lots or the sink fail with.
+pub fn replay<L, K: Sink<L>>(
+    lots: impl Iterator<Item = Result<(Vec<BatchDone>, L), K::Error>>,
+    sink: &mut K,
+) -> Result<Summary, K::Error> {
+    let mut summary = Summary::default();
+    for lot in lots {
+        let (lot, left) = lot?;
+        match take_lot(lot, left, &mut summary, sink) {
+            Ok(ControlFlow::Continue(())) => {}
+            // What a batch was ended by is not kept.
+            Ok(ControlFlow::Break(())) | Err(Stopped::Malformed(_)) => break,
+            Err(Stopped::Sink(why)) => return Err(why),
+        }
+    }
+    Ok(summary)
 }
 
 fn one_lot<P: Pass>(
@@ -339,14 +359,14 @@ fn one_batch<P: Pass>(
         format: batch.format(),
         is_table: batch.is_table(),
     };
-    let mut done = BatchDone { bytes: facts.bytes, ..BatchDone::default() };
+    let mut done = BatchDone { number, bytes: facts.bytes, ..BatchDone::default() };
     pass.batch(state, &facts, left);
     // An end that the policy asks for is no failure of the walk.
     let _ = batch.records(|item| {
         match item {
             Item::Document(record) => {
                 let order = (number << PLACE_BITS) + done.documents;
-                done.note(&record, policy);
+                done.note(&record, policy.compare_ids);
                 pass.document(state, &Numbered { record, order, file: &facts.name }, left);
             }
             Item::LeftOut => done.left_out += 1,

@@ -298,7 +298,7 @@ fn full(path: &Path, pipeline: &Pipeline, threads: usize, documents: Option<&Pat
     let outputs = Outputs { clean: documents.is_some(), tokens: false, ends: false };
     let mut out = documents.map(|path| BufWriter::new(File::create(path).expect("the bench can write")));
     let pass = Cleaning { pipeline, outputs, output };
-    let policy = Policy { threads, strict: true, compare_ids: false };
+    let policy = Policy::strict(threads);
     let reading = read(&mut source, policy, &pass, &mut Writing(&mut out)).expect("the file can be read");
     let account = Account::of_workers(reading.states, pipeline);
     assert!(account.is_balanced() && account.term_count() > 0);

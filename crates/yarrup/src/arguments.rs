@@ -6,6 +6,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 
 use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
+use yarrup_io::Part;
 
 pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;
@@ -47,6 +48,8 @@ pub(crate) enum Command {
     Look(LookArguments),
     /// Apply a recipe to a collection, into a run folder
     Run(RunArguments),
+    /// Put runs over the parts of a collection together, into the run over all of it
+    Merge(MergeArguments),
     /// Apply a recipe to JSON Lines from standard input, to standard output
     Pipe(PipeArguments),
     /// Take one text through every step of a recipe, and show what each did
@@ -196,6 +199,9 @@ pub(crate) struct RunArguments {
     pub(crate) with: Option<String>,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
+    /// Work on one of several parts of the collection alone, such as 3/8; `yarrup merge` makes one run of all of them
+    #[arg(long, value_name = "K/N", value_parser = part, conflicts_with_all = ["matrix", "into", "weight"], help_heading = "Parts")]
+    pub(crate) part: Option<Part>,
     /// Say how long each step takes, by a sample of the documents
     #[arg(long, help_heading = "Results")]
     pub(crate) timings: bool,
@@ -213,6 +219,28 @@ impl RunArguments {
         let is_left_out = what == Written::Documents && self.without_documents;
         self.write.contains(&what) && !is_left_out
     }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct MergeArguments {
+    /// Run folders, or files that `yarrup pipe --account` wrote
+    #[arg(required = true, value_name = "PART")]
+    pub(crate) parts: Vec<PathBuf>,
+    /// The run folder to write
+    #[arg(long, value_name = "FOLDER")]
+    pub(crate) out: PathBuf,
+    /// Put the run in the place of an earlier one
+    #[arg(long)]
+    pub(crate) replace: bool,
+    /// What to write beside the counts, separated by commas: documents (if the parts have them), report, figures (as files, SVG and PNG); or `none` of them
+    #[arg(long, value_enum, value_name = "WHAT", value_delimiter = ',', default_value = "documents,report")]
+    pub(crate) write: Vec<Written>,
+    /// How to write the documents [default: jsonl, and jsonl.zst for collections of more than 16 MB]
+    #[arg(long, value_enum, value_name = "FORMAT")]
+    pub(crate) documents: Option<DocumentFormat>,
+    /// How many threads work [default: one a processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
+    pub(crate) threads: Option<u16>,
 }
 
 /// What a run writes beside its counts.
@@ -533,5 +561,17 @@ mod tests {
     #[test]
     fn the_definition_is_sound() {
         Arguments::command().debug_assert();
+    }
+}
+
+/// What is told where weights that need a field have none.
+pub(crate) const NEEDS_FIELD: &str = "mutual_information and chi_square need --with and a field";
+
+/// One of several parts of a collection, as it is typed.
+fn part(written: &str) -> Result<Part, String> {
+    let numbers = written.split_once('/').and_then(|(number, of)| Some((number.parse().ok()?, of.parse().ok()?)));
+    match numbers {
+        Some((number, of)) if (1..=of).contains(&number) => Ok(Part { number, of }),
+        _ => Err("a part is written as its number and how many there are, such as 3/8".to_owned()),
     }
 }

@@ -69,7 +69,7 @@ impl Studied {
     /// Asks all documents whether the conditions hold, so that these know which fields there are.
     pub(crate) fn ask(&self, conditions: &[Condition], screen: &Screen) -> Result<(), Failure> {
         let (_, mut source) = self.documents(conditions, Holding::default())?;
-        let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+        let policy = Policy::strict(threads(None));
         read_all(&mut source, policy, &Has(None), screen).map(|_| ())
     }
 
@@ -129,7 +129,7 @@ impl Studied {
         pass: &P,
         screen: &Screen,
     ) -> Result<Reading<P::State>, Failure> {
-        let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+        let policy = Policy::strict(threads(None));
         let reading = read_all(&mut source, policy, pass, screen)?;
         documents.confirm(&source)?;
         Ok(reading)

@@ -63,3 +63,7 @@ pub(crate) fn sentence(malformed: &Malformed) -> String {
     };
     format!("{}: {}{advice}", malformed.place, malformed.why)
 }
+
+pub(crate) fn option(name: &str, why: &str) -> Failure {
+    Failure::Sentence(format!("--{name}: {why}"))
+}

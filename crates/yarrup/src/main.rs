@@ -8,14 +8,17 @@ mod counting;
 mod demo_files;
 mod exploring;
 mod failure;
+mod figures;
 mod interrupt;
 mod kept_documents;
 mod learning;
+mod merging;
 mod output;
 mod reading;
 mod recipe_file;
 mod row_target;
 mod rows;
+mod running;
 mod screen;
 mod source_arguments;
 mod studied;
@@ -49,6 +52,7 @@ fn main() -> ExitCode {
         Command::Demo(command) => commands::demo::demo(command, &screen),
         Command::Look(command) => commands::look::look(command, &screen),
         Command::Run(command) => commands::run::run(command, &screen),
+        Command::Merge(command) => commands::merge::merge(command, &screen),
         Command::Pipe(command) => commands::pipe::pipe(command, &screen),
         Command::Try(command) => commands::try_out::try_out(command, &screen),
         Command::Check(command) => commands::check::check(command, &screen),

@@ -6,7 +6,7 @@ use std::ops::ControlFlow;
 
 use yarrup_core::{Pipeline, recipe};
 use yarrup_io::{
-    Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, Sink, Source, Stopped, Summary, Why, read,
+    BatchDone, Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, ReadingRecord, Sink, Source, Stopped, Summary, Why, read,
 };
 use yarrup_report::{counted, grouped, visible};
 
@@ -23,7 +23,7 @@ pub(crate) const SMALL: u64 = 20_000_000;
 
 /// A policy under which what is malformed is skipped, and told.
 pub(crate) fn lenient(threads: usize) -> Policy {
-    Policy { threads, strict: false, compare_ids: false }
+    Policy::lenient(threads)
 }
 
 /// Reads with a pass that leaves nothing behind, its progress shown. What is skipped is for the caller to tell.
@@ -62,8 +62,9 @@ impl Sink<bool> for Watching {
         Ok(if is_enough { ControlFlow::Break(()) } else { ControlFlow::Continue(()) })
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.0.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.0.advance(batch.bytes);
+        Ok(())
     }
 }
 
@@ -74,8 +75,9 @@ impl Sink<()> for Watching {
         Ok(ControlFlow::Continue(()))
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.0.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.0.advance(batch.bytes);
+        Ok(())
     }
 }
 
@@ -228,18 +230,33 @@ pub(crate) fn overgrown(step: usize) -> String {
 }
 
 /// How many of the notes on sources are told one by one.
-const TOLD_NOTES: usize = 5;
+pub(crate) const TOLD_NOTES: usize = 5;
+
+/// How the sources of a run were read.
+pub(crate) fn reading_record(source: &Source) -> ReadingRecord {
+    let notes: Vec<String> = source.notes().iter().take(TOLD_NOTES).cloned().collect();
+    ReadingRecord {
+        part: None,
+        likely_bytes: source.likely_bytes(),
+        stays: source.stays(),
+        originals: None,
+        more_notes: (source.notes().len() - notes.len()) as u64,
+        notes,
+    }
+}
 
 /// What the user should know of the sources, a sentence each.
-pub(crate) fn notes(source: &Source) -> Vec<String> {
-    let mut told: Vec<String> = source.notes().iter().take(TOLD_NOTES).cloned().collect();
-    if source.notes().len() > told.len() {
-        told.push(format!(
-            "and {} on the sources",
-            counted((source.notes().len() - told.len()) as u64, "other note")
-        ));
+pub(crate) fn told_notes(reading: &ReadingRecord) -> Vec<String> {
+    let mut told = reading.notes.clone();
+    if reading.more_notes > 0 {
+        told.push(format!("and {} on the sources", counted(reading.more_notes, "other note")));
     }
     told
+}
+
+/// As [`told_notes`], of sources that are being read.
+pub(crate) fn notes(source: &Source) -> Vec<String> {
+    told_notes(&reading_record(source))
 }
 
 /// What is told of bytes that were replaced.

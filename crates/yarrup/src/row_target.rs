@@ -84,6 +84,16 @@ impl Gathered {
         }
     }
 
+    /// How many bytes are ready to be written as lines.
+    pub(crate) fn bytes(&self) -> u64 {
+        self.lots.iter().map(EncodedRows::bytes).sum()
+    }
+
+    /// Takes lines that were encoded before.
+    pub(crate) fn take_lines(&mut self, lines: Vec<u8>) {
+        self.lots.push(EncodedRows::of_lines(lines));
+    }
+
     /// Writes what is ready. Returns how many rows there were.
     pub(crate) fn write(self, target: &mut RowTarget<'_>) -> Result<u64, Failure> {
         if let Some(fault) = self.fault {

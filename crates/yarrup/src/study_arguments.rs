@@ -6,7 +6,7 @@ use clap::{Args, ValueEnum};
 use yarrup_core::study::{Together, Weight};
 
 use crate::arguments::TableFormat;
-use crate::commands::FIGURES;
+use crate::figures::FIGURES;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum TermOrder {

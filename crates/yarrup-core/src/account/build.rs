@@ -248,17 +248,33 @@ impl Ends {
             }
             same
         });
-        let mut ends = Ends::default();
-        for ((form, tag, fate, step, what), count, documents) in rows {
-            ends.form.push(form);
-            ends.tag.push(tag);
-            ends.fate.push(fate);
-            ends.step.push(step);
-            ends.what.push(what);
-            ends.count.push(count);
-            ends.documents.push(documents);
-        }
+        let mut ends = Ends::with_capacity(rows.len());
+        rows.into_iter().for_each(|(key, count, documents)| ends.push(key, count, documents));
         ends
+    }
+
+    /// No rows yet, with room for some.
+    pub(super) fn with_capacity(rows: usize) -> Ends {
+        Ends {
+            form: Vec::with_capacity(rows),
+            tag: Vec::with_capacity(rows),
+            fate: Vec::with_capacity(rows),
+            step: Vec::with_capacity(rows),
+            what: Vec::with_capacity(rows),
+            count: Vec::with_capacity(rows),
+            documents: Vec::with_capacity(rows),
+        }
+    }
+
+    /// Adds a row behind all others.
+    pub(super) fn push(&mut self, (form, tag, fate, step, what): EndKey, count: u64, documents: u64) {
+        self.form.push(form);
+        self.tag.push(tag);
+        self.fate.push(fate);
+        self.step.push(step);
+        self.what.push(what);
+        self.count.push(count);
+        self.documents.push(documents);
     }
 }
 

@@ -1,5 +1,7 @@
 //! Adding up the accounts of parts of a collection.
 
+use std::cmp::Ordering;
+use std::collections::HashMap;
 use std::fmt;
 
 use crate::account::build::EndKey;
@@ -24,6 +26,8 @@ pub enum Difference {
     Copies(usize),
     /// A part of the collection is in both: this source.
     Source(String),
+    /// They are parts of one collection, and this source was not the same for both.
+    Other(String),
 }
 
 impl fmt::Display for MergeError {
@@ -40,11 +44,23 @@ impl fmt::Display for MergeError {
             Difference::Source(name) => {
                 write!(f, "`{name}` was read by both runs, and would be counted twice")
             }
+            Difference::Other(name) => {
+                write!(f, "the parts are not of one collection: `{name}` was not the same for all of them")
+            }
         }
     }
 }
 
 impl std::error::Error for MergeError {}
+
+/// How the collections belong together of which accounts are added up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Relation {
+    /// They are of different sources.
+    Apart,
+    /// They are parts of one collection: of the same sources, and every document is in one of them.
+    Parts,
+}
 
 impl Account {
     /// The account of both parts together. In whatever order parts are added, the sum is the same: that of one run over all of them.
@@ -52,25 +68,43 @@ impl Account {
     /// # Errors
     ///
     /// If the two are of different recipes, have a source in common, or were cleaned of copies each by itself.
-    pub fn merge(mut self, other: Account) -> Result<Account, MergeError> {
-        if self.origin.recipe != other.origin.recipe
-            || self.steps != other.steps
-            || self.learned != other.learned
-        {
-            return Err(MergeError { difference: Difference::Recipes });
+    pub fn merge(self, other: Account) -> Result<Account, MergeError> {
+        Account::add_up([self, other].into_iter().map(Ok), Relation::Apart)
+    }
+
+    /// As [`Account::merge`], of many: no more of them are held at a time than it takes to add the small to the small and the large to the large. Of
+    /// none it is an empty account.
+    ///
+    /// # Errors
+    ///
+    /// What an account cannot be had for, and what keeps them from adding up.
+    pub fn add_up<E: From<MergeError>>(
+        accounts: impl Iterator<Item = Result<Account, E>>,
+        relation: Relation,
+    ) -> Result<Account, E> {
+        let mut belonging = Belonging { relation, first: None, sources: HashMap::new() };
+        // Sums of accounts, each with the number of them: of equal numbers no two stay apart.
+        let mut sums: Vec<(u32, Account)> = Vec::new();
+        for account in accounts {
+            let mut sum = account?;
+            belonging.check(&sum)?;
+            let mut count = 1;
+            while let Some((_, before)) = sums.pop_if(|(last, _)| *last == count) {
+                sum = before.plus(sum, relation);
+                count *= 2;
+            }
+            sums.push((count, sum));
         }
-        if let Some(step) = self.steps.iter().position(|step| step.compares) {
-            return Err(MergeError { difference: Difference::Copies(step + 1) });
-        }
-        let sources = &other.origin.sources;
-        // The same bytes under another name are the same documents.
-        if let Some((name, _)) =
-            self.origin.sources.iter().find(|(_, hash)| sources.iter().any(|(_, other)| other == hash))
-        {
-            return Err(MergeError { difference: Difference::Source(name.clone()) });
+        let accounts = sums.into_iter().rev().map(|(_, sum)| sum);
+        Ok(accounts.reduce(|sum, larger| larger.plus(sum, relation)).unwrap_or_default())
+    }
+
+    fn plus(mut self, mut other: Account, relation: Relation) -> Account {
+        if relation == Relation::Parts {
+            other.origin.sources.clear();
         }
         self.add(other);
-        Ok(self)
+        self
     }
 
     /// The account of a run that several workers of `pipeline` shared.
@@ -94,16 +128,10 @@ impl Account {
         self.renumber(&ours);
         other.renumber(&theirs);
         self.texts = texts;
-        self.found.append(&mut other.found);
-        self.found.sort();
-        self.found.dedup();
+        self.found = both(&self.found, &other.found);
         self.variants = variants(std::mem::take(&mut self.variants), other.variants);
-        let mut ends = self.ends.take_rows();
-        ends.append(&mut other.ends.take_rows());
-        self.ends = Ends::of(ends);
-        let rows = |terms: TermDocuments| terms.term.into_iter().zip(terms.documents);
-        self.terms =
-            TermDocuments::of(rows(std::mem::take(&mut self.terms)).chain(rows(other.terms)).collect());
+        self.ends = std::mem::take(&mut self.ends).sum(&other.ends);
+        self.terms = std::mem::take(&mut self.terms).sum(&other.terms);
         self.dropped_documents.append(&mut other.dropped_documents);
         self.dropped_documents.sort();
         self.dropped_documents.dedup_by(|next, row| {
@@ -163,14 +191,118 @@ impl Account {
     }
 }
 
-impl Ends {
-    fn take_rows(&mut self) -> Vec<(EndKey, u64, u64)> {
-        let ends = std::mem::take(self);
-        let row = |row: usize| {
-            let key = (ends.form[row], ends.tag[row], ends.fate[row], ends.step[row], ends.what[row]);
-            (key, ends.count[row], ends.documents[row])
+/// What has to be alike in all accounts that are added up, and what must not.
+struct Belonging {
+    relation: Relation,
+    first: Option<Account>,
+    /// All sources so far, by the hashes of their content.
+    sources: HashMap<String, String>,
+}
+
+impl Belonging {
+    fn check(&mut self, account: &Account) -> Result<(), MergeError> {
+        let refused = |difference| Err(MergeError { difference });
+        let Some(first) = &self.first else {
+            // Of the first, what is compared with the others.
+            let Account { origin, steps, learned, .. } = account;
+            let (origin, steps, learned) = (origin.clone(), steps.clone(), learned.clone());
+            self.sources.extend(by_hash(account));
+            self.first = Some(Account { origin, steps, learned, ..Account::default() });
+            return Ok(());
         };
-        (0..ends.form.len()).map(row).collect()
+        if first.origin.recipe != account.origin.recipe
+            || first.steps != account.steps
+            || first.learned != account.learned
+        {
+            return refused(Difference::Recipes);
+        }
+        if self.relation == Relation::Parts {
+            let other = account.origin.sources.iter().find(|source| !first.origin.sources.contains(source));
+            let other = other.or_else(|| {
+                first.origin.sources.iter().find(|source| !account.origin.sources.contains(source))
+            });
+            return other.map_or(Ok(()), |(name, _)| refused(Difference::Other(name.clone())));
+        }
+        if let Some(step) = account.steps.iter().position(|step| step.compares) {
+            return refused(Difference::Copies(step + 1));
+        }
+        // The same bytes under another name are the same documents.
+        let again = account.origin.sources.iter().find_map(|(_, hash)| self.sources.get(hash));
+        if let Some(name) = again {
+            return refused(Difference::Source(name.clone()));
+        }
+        self.sources.extend(by_hash(account));
+        Ok(())
+    }
+}
+
+/// The sources of an account, by the hashes of their content.
+fn by_hash(account: &Account) -> impl Iterator<Item = (String, String)> + '_ {
+    account.origin.sources.iter().map(|(name, hash)| (hash.clone(), name.clone()))
+}
+
+/// The numbers that are in either, which are in order.
+fn both(ours: &[u32], theirs: &[u32]) -> Vec<u32> {
+    let mut all = Vec::with_capacity(ours.len().max(theirs.len()));
+    each_of_both(ours.len(), theirs.len(), |a, b| ours[a].cmp(&theirs[b]), |a, b| {
+        all.extend(a.map(|a| ours[a]).or_else(|| b.map(|b| theirs[b])));
+    });
+    all
+}
+
+/// Walks over the rows of two tables in their common order: `visit` is given the row of one, or those of both where they are equal.
+fn each_of_both(
+    ours: usize,
+    theirs: usize,
+    order: impl Fn(usize, usize) -> Ordering,
+    mut visit: impl FnMut(Option<usize>, Option<usize>),
+) {
+    let (mut a, mut b) = (0, 0);
+    while a < ours || b < theirs {
+        let order = match (a < ours, b < theirs) {
+            (true, true) => order(a, b),
+            (true, false) => Ordering::Less,
+            _ => Ordering::Greater,
+        };
+        visit(order.is_le().then_some(a), order.is_ge().then_some(b));
+        a += usize::from(order.is_le());
+        b += usize::from(order.is_ge());
+    }
+}
+
+impl Ends {
+    fn key(&self, row: usize) -> EndKey {
+        (self.form[row], self.tag[row], self.fate[row], self.step[row], self.what[row])
+    }
+
+    /// The rows of both; those of one key are added up.
+    fn sum(self, other: &Ends) -> Ends {
+        let rows = self.form.len().max(other.form.len());
+        let mut sum = Ends::with_capacity(rows);
+        let at = |ends: &Ends, row: Option<usize>| row.map_or((0, 0), |row| (ends.count[row], ends.documents[row]));
+        each_of_both(self.form.len(), other.form.len(), |a, b| self.key(a).cmp(&other.key(b)), |a, b| {
+            let key = match (a, b) {
+                (Some(a), _) => self.key(a),
+                (None, b) => other.key(b.unwrap_or_default()),
+            };
+            let (ours, theirs) = (at(&self, a), at(other, b));
+            sum.push(key, ours.0 + theirs.0, ours.1 + theirs.1);
+        });
+        sum
+    }
+}
+
+impl TermDocuments {
+    /// The terms of both, with the documents of either.
+    fn sum(self, other: &TermDocuments) -> TermDocuments {
+        let mut sum = TermDocuments::default();
+        let count = |terms: &TermDocuments, row: Option<usize>| row.map_or(0, |row| terms.documents[row]);
+        let term = |terms: &TermDocuments, row: Option<usize>| row.map(|row| terms.term[row]);
+        each_of_both(self.term.len(), other.term.len(), |a, b| self.term[a].cmp(&other.term[b]), |a, b| {
+            sum.term.extend(term(&self, a).or_else(|| term(other, b)));
+            sum.documents.push(count(&self, a) + count(other, b));
+        });
+        sum
     }
 }
 
@@ -197,32 +329,26 @@ impl Segment {
     fn sum(self, other: Segment) -> Segment {
         let mut sum = Segment::default();
         let (mut our_places, mut their_places) = (Vec::with_capacity(self.form.len()), Vec::new());
-        let (mut a, mut b) = (0, 0);
-        while a < self.form.len() || b < other.form.len() {
-            let key =
-                |segment: &Segment, row: usize| Some((*segment.form.get(row)?, *segment.mark.get(row)?));
-            let (ours, theirs) = (key(&self, a), key(&other, b));
+        let key = |segment: &Segment, row: usize| (segment.form[row], segment.mark[row]);
+        let order = |a, b| key(&self, a).cmp(&key(&other, b));
+        each_of_both(self.form.len(), other.form.len(), order, |a, b| {
             let place = sum.form.len() as u32;
-            let takes_ours = theirs.is_none() || (ours.is_some() && ours <= theirs);
-            let takes_theirs = ours.is_none() || (theirs.is_some() && theirs <= ours);
-            let (from, row) = if takes_ours { (&self, a) } else { (&other, b) };
+            let (from, row) = match (a, b) {
+                (Some(a), _) => (&self, a),
+                (None, b) => (&other, b.unwrap_or_default()),
+            };
             sum.form.push(from.form[row]);
             sum.mark.push(from.mark[row]);
             sum.dropped_at.push(from.dropped_at[row]);
-            let mut count = 0;
-            if takes_ours {
-                count += self.count[a];
+            sum.count.push(a.map_or(0, |a| self.count[a]) + b.map_or(0, |b| other.count[b]));
+            if a.is_some() {
                 our_places.push(Some(place));
-                a += 1;
             }
-            if takes_theirs {
-                count += other.count[b];
+            if b.is_some() {
                 // The changes of a form that both have are taken once.
-                their_places.push((!takes_ours).then_some(place));
-                b += 1;
+                their_places.push(a.is_none().then_some(place));
             }
-            sum.count.push(count);
-        }
+        });
         let placed = |changes: Vec<(u32, u8, u32)>, places: Vec<Option<u32>>| {
             let moved = move |(row, step, to): (u32, u8, u32)| Some((places[row as usize]?, step, to));
             changes.into_iter().filter_map(moved)
@@ -270,6 +396,22 @@ mod tests {
         let whole = account(RECIPE, ("a.txt", "1"), &["The tern nests", "an egg", "a tern", "the gull"]);
         assert_eq!((sum.effects(), sum.vocabulary()), (whole.effects(), whole.vocabulary()));
         assert_eq!(sum.origin.sources.len(), 2);
+    }
+
+    #[test]
+    fn parts_of_one_collection_have_its_sources() {
+        let part = |hash, texts: &[&str]| account(RECIPE, ("a.txt", hash), texts);
+        let sum = |parts: Vec<Account>| {
+            Account::add_up::<MergeError>(parts.into_iter().map(Ok), Relation::Parts)
+        };
+        let parts: Vec<Account> =
+            ["The tern nests", "an egg", "a tern", "The gull", "an egg"].map(|text| part("1", &[text])).into();
+        let whole = part("1", &["The tern nests", "an egg", "a tern", "The gull", "an egg"]);
+        assert_eq!(sum(parts.clone()), Ok(whole.clone()));
+        assert_eq!(sum(parts.into_iter().rev().collect()), Ok(whole.clone()));
+        let other = sum(vec![whole, part("2", &["a tern"])]).expect_err("another collection").to_string();
+        assert_eq!(other, "the parts are not of one collection: `a.txt` was not the same for all of them");
+        assert_eq!(sum(Vec::new()), Ok(Account::default()));
     }
 
     #[test]

@@ -19,7 +19,7 @@ pub use by_mark::SortRow;
 pub use effects::{Effect, RankRow, StepRanks};
 pub use forms::FormRow;
 pub use matches::MatchRow;
-pub use merge::{Difference, MergeError};
+pub use merge::{Difference, MergeError, Relation};
 pub use texts::Texts;
 pub use vocabulary::terms_to_cover;
 

@@ -2,6 +2,7 @@
 
 mod batch;
 mod chunk;
+pub(crate) mod done;
 mod error;
 mod format;
 pub(crate) mod guard;
@@ -12,6 +13,7 @@ mod reader;
 
 pub(crate) use batch::{BATCH_BYTES, Message};
 pub use batch::{Batch, Proposed, ReadFile};
+pub use done::{BatchDone, Part};
 pub(crate) use chunk::{
     Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, TakenOut, Visit,
     WholeFile,

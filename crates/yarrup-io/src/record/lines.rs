@@ -1,6 +1,6 @@
 //! Lines that wait to be written in their turn.
 
-use std::io::{self, Seek as _, Write};
+use std::io::{self, Read, Seek as _, Write};
 
 use crate::record::members::write_text;
 use crate::writing::Temporary;
@@ -17,13 +17,38 @@ const PIECE: usize = 1 << 20;
 pub struct Lines {
     pub(super) bytes: Vec<u8>,
     put_aside: Option<Temporary>,
+    /// How many bytes were put aside.
+    aside: u64,
 }
 
 impl Lines {
     /// No lines yet, in memory that was used before.
     pub(crate) fn taking(mut bytes: Vec<u8>) -> Lines {
         bytes.clear();
-        Lines { bytes, put_aside: None }
+        Lines { bytes, ..Lines::default() }
+    }
+
+    /// How many bytes they have.
+    pub fn bytes(&self) -> u64 {
+        self.aside + self.bytes.len() as u64
+    }
+
+    /// Adds so many bytes of `lines`.
+    ///
+    /// # Errors
+    ///
+    /// If they cannot be read, or there are fewer.
+    pub fn add_from(&mut self, lines: &mut impl Read, bytes: u64) -> io::Result<()> {
+        let mut left = bytes;
+        while left > 0 {
+            let piece = left.min(PIECE as u64);
+            if lines.by_ref().take(piece).read_to_end(&mut self.bytes)? as u64 != piece {
+                return Err(io::ErrorKind::UnexpectedEof.into());
+            }
+            left -= piece;
+            self.settle();
+        }
+        Ok(())
     }
 
     /// All of them, in memory.
@@ -84,7 +109,10 @@ impl Lines {
         };
         let before = file.file().stream_position().unwrap_or_default();
         match file.file().write_all(&self.bytes) {
-            Ok(()) => self.bytes.clear(),
+            Ok(()) => {
+                self.aside += self.bytes.len() as u64;
+                self.bytes.clear();
+            }
             Err(_) => {
                 // What was written of it is written again where it is read.
                 let _ =
@@ -101,7 +129,7 @@ impl Lines {
     pub fn packed(self) -> io::Result<Lines> {
         let mut packing = zstd::Encoder::new(Vec::with_capacity(self.bytes.len() / 2), LEVEL)?;
         self.write_to(&mut packing)?;
-        Ok(Lines { bytes: packing.finish()?, put_aside: None })
+        Ok(Lines { bytes: packing.finish()?, ..Lines::default() })
     }
 
     /// Writes them.
@@ -129,11 +157,16 @@ mod tests {
         lines.text(&text);
         lines.json("[1]");
         assert!(lines.put_aside.is_some() && lines.bytes.len() < IN_MEMORY);
+        let count = lines.bytes();
         let mut written = Vec::new();
         lines.write_to(&mut written).expect("written");
         let mut expected = Vec::new();
         write_text(&text, &mut expected);
         expected.extend_from_slice(b"[1]");
-        assert!(written == expected);
+        assert!(written == expected && count == expected.len() as u64);
+        let mut again = Lines::default();
+        again.add_from(&mut written.as_slice(), count).expect("as many");
+        assert!(again.put_aside.is_some() && again.into_bytes().is_ok_and(|bytes| bytes == expected));
+        assert!(Lines::default().add_from(&mut written.as_slice(), count + 1).is_err());
     }
 }

@@ -71,7 +71,7 @@ impl Selection {
 }
 
 /// A record, or a whole file, that is no document: where it stands, and why.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Malformed {
     /// The source's name, and the line for sources of many records.
     pub place: String,

@@ -58,6 +58,21 @@ pub(crate) enum Lot {
     Rows(Rows),
 }
 
+impl EncodedRows {
+    /// Lines that were encoded before. How many rows they are is not known.
+    pub fn of_lines(lines: Vec<u8>) -> EncodedRows {
+        EncodedRows { rows: 0, left_out: 0, lot: Lot::Bytes(lines) }
+    }
+
+    /// How many bytes they have as lines; 0 in a format without.
+    pub fn bytes(&self) -> u64 {
+        match &self.lot {
+            Lot::Bytes(bytes) => bytes.len() as u64,
+            Lot::Group(_) | Lot::Rows(_) => 0,
+        }
+    }
+}
+
 impl RowEncoder {
     /// An encoder for the rows of this table.
     ///

@@ -1,18 +1,22 @@
 //! What a run leaves behind: its folder, the record of it, its account, and tables for people and other tools.
 
 mod account_file;
+mod course;
 pub(crate) mod error;
 mod folder;
+mod part;
 mod record;
 mod tables;
 
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
+pub use course::{BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DroppedDocument};
 pub use error::RunError;
+pub use part::{FileOfRun, RunPart, pack_part};
 pub use folder::{RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;
 pub use record::{
-    DOCUMENTS_FILE, FileRecord, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,
-    RECIPE_FILE, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of, read_originals, read_run,
+    DOCUMENTS_FILE, FileRecord, KeptOriginals, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,
+    RECIPE_FILE, ReadingRecord, RunRecord, SourceRecord, StepEffect, TotalsRecord, read_file_of, read_originals, read_run,
 };
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, dropped_documents, form_entry, read_numbers,

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use yarrup_core::Effect;
 
 use crate::bounded::read_bounded;
-use crate::documents::Format;
+use crate::documents::{Format, Part};
 use crate::registry::FORMATS;
 use crate::run::error::{RunError, damaged, refused};
 
@@ -94,6 +94,9 @@ pub struct RunRecord {
     pub word_lists: Vec<SourceRecord>,
     /// What was said of the sources, as a collection file.
     pub collection: String,
+    /// How they were read, and which part of them if not all.
+    #[serde(default)]
+    pub reading: ReadingRecord,
     /// The counts of the whole run.
     pub totals: TotalsRecord,
     /// The effect of every step, as in `effects.csv`.
@@ -103,6 +106,38 @@ pub struct RunRecord {
     /// Every other file of the folder, as it was written.
     #[serde(default)]
     pub files: BTreeMap<String, FileRecord>,
+}
+
+/// How the sources of a run were read.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct ReadingRecord {
+    /// Which part of the collection, if not all of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub part: Option<Part>,
+    /// How many bytes the sources may have, what is compressed unpacked.
+    pub likely_bytes: u64,
+    /// Whether all of them are files that stay where they are, and can be read again as fast as a copy of them.
+    pub stays: bool,
+    /// What became of the original texts of the documents; none where no documents were written.
+    pub originals: Option<KeptOriginals>,
+    /// What the user should know of the sources: the first few of it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub notes: Vec<String>,
+    /// How much more of this there is.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub more_notes: u64,
+}
+
+/// What becomes of the original texts of documents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum KeptOriginals {
+    /// They stand with the documents.
+    Copied,
+    /// It is told where they are.
+    Referred,
+    /// They are left out.
+    LeftOut,
 }
 
 /// A file of a run folder, as `run.json` names it.
@@ -129,6 +164,12 @@ pub struct SourceRecord {
     pub hash: String,
     /// Whether it was read to its end. If not, size and hash are of what was read.
     pub whole: bool,
+    /// Whether it lay in an archive or was compressed; what it lay in is told as well.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub inside: bool,
+    /// How many places were not valid in its encoding, where it is not UTF-8, and are U+FFFD now.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub replaced: u64,
 }
 
 impl SourceRecord {
@@ -160,6 +201,10 @@ pub struct TotalsRecord {
     pub tokens_kept: u64,
     pub terms: u64,
     pub forms: u64,
+}
+
+fn is_false(truth: &bool) -> bool {
+    !truth
 }
 
 fn is_zero(count: &u64) -> bool {

@@ -7,13 +7,12 @@ use std::path::PathBuf;
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
 use yarrup_core::{Cleaned, Fields, Kind, Outputs};
-use yarrup_io::{Holding, NewFile, Numbered, Pass, Policy, Sink, Summary, read, refuse_taken};
+use yarrup_io::{BatchDone, Holding, NewFile, Numbered, Pass, Policy, Sink, Summary, read, refuse_taken};
 use yarrup_report::counted;
 
 use super::export_tables;
-use super::find::option;
 use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::output::{Output, Shape};
 use crate::reading::{ended, threads};
 use crate::screen::{Progress, Screen};
@@ -52,7 +51,7 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
     };
     let mut writing =
         Writing { out, path: arguments.out.clone(), words: 0, progress: screen.progress(source.bytes()) };
-    let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+    let policy = Policy::strict(threads(None));
     let reading = read(&mut source, policy, &tagging, &mut writing).map_err(ended)?;
     writing.progress.end();
     documents.confirm(&source)?;
@@ -155,8 +154,9 @@ impl Sink<Left> for Writing {
         Ok(ControlFlow::Continue(()))
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.progress.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.progress.advance(batch.bytes);
+        Ok(())
     }
 }
 

@@ -4,17 +4,16 @@ use std::ops::ControlFlow;
 use std::path::Path;
 
 use yarrup_core::{Account, Fields, Outputs, StepName};
-use yarrup_io::{
+use yarrup_io::{BatchDone, 
     Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, Record, RowColumn, RowEncoder,
     RowFile, RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read, read_account,
     refuse_taken, term_entries,
 };
 use yarrup_report::counted;
 
-use super::find::option;
 use crate::arguments::{ExportArguments, ExportFormat, ExportWhat};
 use crate::counting::TermsOf;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::output::Shape;
 use crate::reading::{ended, threads};
 use crate::row_target::{Gathered, RowTarget};
@@ -547,7 +546,7 @@ fn write<P: Pass<Left = Gathered>>(
 ) -> Result<u64, Failure> {
     let (documents, mut source) = run.documents(&[], Holding::default())?;
     let mut writing = Writing { target, rows: 0, progress: screen.progress(source.bytes()) };
-    let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+    let policy = Policy::strict(threads(None));
     read(&mut source, policy, pass, &mut writing).map_err(ended)?;
     writing.progress.end();
     documents.confirm(&source)?;
@@ -569,7 +568,8 @@ impl Sink<Gathered> for Writing<'_> {
         Ok(ControlFlow::Continue(()))
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.progress.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.progress.advance(batch.bytes);
+        Ok(())
     }
 }

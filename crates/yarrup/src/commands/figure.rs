@@ -5,14 +5,12 @@ use std::io::Write;
 
 use yarrup_core::study::{GroupBy, TermTable, Weight};
 use yarrup_io::{NewFile, read_account, read_bounded, read_run, refuse_taken};
-use yarrup_report::{CloudShape, Colour, Fonts, Palette, Scale, Style, counted, png};
+use yarrup_report::{CloudShape, Colour, Fonts, Palette, Scale, Style, png};
 
-use super::find::option;
-use super::run_figures::{Choices, FIGURES, FigureData, TermWeights, noted};
-use super::terms_counted::NEEDS_FIELD;
-use crate::arguments::{AxisScale, FigureArguments, FigureTheme, ShapeOfCloud};
+use crate::figures::{Choices, FIGURES, FigureData, TermWeights, missing, noted};
+use crate::arguments::{NEEDS_FIELD, AxisScale, FigureArguments, FigureTheme, ShapeOfCloud};
 use crate::counting::Grouping;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::output::Shape;
 use crate::screen::Screen;
 use crate::studied::Studied;
@@ -82,21 +80,6 @@ pub(crate) fn figure(arguments: &FigureArguments, screen: &Screen) -> Result<Exi
         FIGURES.iter().find(|(known, _)| *known == name).map_or("", |(_, about)| about)
     ));
     Ok(Exit::Done)
-}
-
-/// What is told of letters that no font has.
-pub(super) fn missing(fonts: &Fonts) -> Option<String> {
-    let missing = fonts.missing();
-    let first: Vec<String> =
-        missing.iter().take(6).map(|letter| format!("{letter} (U+{:04X})", u32::from(*letter))).collect();
-    (!missing.is_empty()).then(|| {
-        format!(
-            "PNG figures cannot show {}: {}{}; no font of this system has them, and `yarrup figure --font FILE` takes one that does",
-            counted(missing.len() as u64, "letter"),
-            first.join(", "),
-            if missing.len() > first.len() { " and others" } else { "" }
-        )
-    })
 }
 
 fn fonts(arguments: &FigureArguments) -> Result<Fonts, Failure> {

@@ -10,7 +10,7 @@ use yarrup_report::{visible, visible_name};
 use super::find_search::{Among, Counts, Found, Kept, Order, Query, Searching, Taking, Unit};
 use super::find_show::Shown;
 use crate::arguments::FindArguments;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::reading::{ended, threads};
 use crate::screen::{Screen, program, shell_word};
 use crate::studied::Studied;
@@ -98,7 +98,7 @@ pub(super) fn search(
         counts: Counts::default(),
         progress: screen.progress(source.bytes()),
     };
-    let policy = Policy { threads, strict: true, compare_ids: false };
+    let policy = Policy::strict(threads);
     read(&mut source, policy, &searching, &mut taking).map_err(ended)?;
     taking.progress.end();
     documents.confirm(&source)?;
@@ -134,10 +134,6 @@ pub(super) fn first_places(
         Ok::<_, Failure>(search(run, &query, &[], (holding, threads(None)), screen)?.0)
     };
     Ok((first(Unit::Places, places)?, first(Unit::Documents, documents)?))
-}
-
-pub(super) fn option(name: &str, why: &str) -> Failure {
-    Failure::Sentence(format!("--{name}: {why}"))
 }
 
 /// Conditions as they were typed.

@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 use yarrup_core::study::Wanted;
 use yarrup_core::{Fields, FormFate, Outputs, Pipeline, Span};
-use yarrup_io::{Numbered, Pass, Record, Sink, Summary};
+use yarrup_io::{BatchDone, Numbered, Pass, Record, Sink, Summary};
 
 use crate::failure::Failure;
 use crate::screen::Progress;
@@ -502,7 +502,8 @@ impl Sink<Left> for Taking<'_> {
         Ok(if is_enough { ControlFlow::Break(()) } else { ControlFlow::Continue(()) })
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.progress.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.progress.advance(batch.bytes);
+        Ok(())
     }
 }

@@ -9,18 +9,16 @@ use clap::{Parser as _, ValueEnum};
 use serde_json::json;
 use yarrup_core::study::{Columns, GroupBy, Local, LocalWeight, Row, Together, Weighing, Weight, idf};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{
+use yarrup_io::{BatchDone, 
     Cells, Holding, MatrixFile, MatrixRow, MatrixSize, NewFolder, Numbered, Packed, Pass, Policy, Sink,
     Summary, TableWriter, WriteError, read, read_account,
 };
 use yarrup_report::{counted, grouped};
 
-use super::find::option;
 use super::matrix_terms::{Known, MatrixTerm, known_terms};
-use super::terms_counted::NEEDS_FIELD;
-use crate::arguments::{GlobalWeight, LocalCell, MatrixArguments, MatrixFormat};
+use crate::arguments::{NEEDS_FIELD, GlobalWeight, LocalCell, MatrixArguments, MatrixFormat};
 use crate::counting::{Grouping, TermsOf};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::reading::{ended, threads};
 use crate::recipe_file::compile;
 use crate::screen::{Progress, Screen};
@@ -277,7 +275,7 @@ fn write_matrix(
     let (all, mut source) = run.documents(&[], Holding::default())?;
     let mut writing =
         Writing { folder, files, rows, number: 0, entries: 0, progress: screen.progress(source.bytes()) };
-    let policy = Policy { threads: threads(None), strict: true, compare_ids: false };
+    let policy = Policy::strict(threads(None));
     read(&mut source, policy, &making, &mut writing).map_err(ended)?;
     all.confirm(&source)?;
     writing.progress.end();
@@ -453,8 +451,9 @@ impl Sink<Left> for Writing<'_> {
         Ok(ControlFlow::Continue(()))
     }
 
-    fn batch_done(&mut self, bytes: u64, _so_far: &Summary) {
-        self.progress.advance(bytes);
+    fn batch_done(&mut self, batch: BatchDone, _so_far: &Summary) -> Result<(), Failure> {
+        self.progress.advance(batch.bytes);
+        Ok(())
     }
 }
 

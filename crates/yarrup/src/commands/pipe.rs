@@ -34,7 +34,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     let labels = compiled.pipeline.labels().to_vec();
     let output = PipeOutput { tokens: arguments.tokens, labels };
     let policy =
-        Policy { threads: usize::from(arguments.threads), strict: arguments.strict, compare_ids: false };
+        Policy { strict: arguments.strict, ..Policy::lenient(usize::from(arguments.threads)) };
     let piping = Piping { pipeline: &compiled.pipeline, outputs, output };
     // Not buffered here: a batch is written whole, and whoever waits at the other end gets it at once.
     let mut passing = PassingOn { out: screen.out_as(Shape::Data), screen };

@@ -8,10 +8,9 @@ use yarrup_core::{Account, FormFate, Kind, Tag};
 use yarrup_io::{TermEntry, form_entry, read_account, term_entries, write_terms};
 use yarrup_report::{grouped, percent, visible_name};
 
-use super::find::option;
 use super::terms_counted::{Counted, Key, LEAST_KEY, add_keys};
 use crate::arguments::{TableFormat, TermOrder, TermsArguments};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::Screen;
 

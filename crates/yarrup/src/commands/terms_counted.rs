@@ -8,10 +8,9 @@ use yarrup_core::{Account, Condition};
 use yarrup_io::TermEntry;
 use yarrup_report::{grouped, visible, visible_name};
 
-use super::find::option;
-use crate::arguments::{LocalWeight, TermsArguments};
+use crate::arguments::{LocalWeight, NEEDS_FIELD, TermsArguments};
 use crate::counting::{ELSEWHERE, Grouping, HERE};
-use crate::failure::Failure;
+use crate::failure::{Failure, option};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::Screen;
 use crate::studied::Studied;
@@ -38,9 +37,6 @@ impl Key {
         self.tokens.is_commoner != arguments.reverse
     }
 }
-
-/// What is told where weights that need a field have none.
-pub(super) const NEEDS_FIELD: &str = "mutual_information and chi_square need --with and a field";
 
 /// What was counted in the documents, where something had to be.
 pub(super) struct Counted<'a> {

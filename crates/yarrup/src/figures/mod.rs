@@ -1,5 +1,7 @@
 //! The figures of a run, drawn from what it counted.
 
+mod draw;
+
 use std::collections::{BTreeMap, HashSet};
 use std::path::Path;
 
@@ -11,6 +13,8 @@ use yarrup_report::{
     BarRow, CloudShape, CloudWord, Figure, Fit, Fonts, Points, Scale, Style, bars_figure, cloud_figure,
     coverage, effect_figure, grouped, lengths_figure, points_figure, step_rows,
 };
+
+pub(crate) use draw::{WantedFigures, draw_figures, missing};
 
 use crate::exploring::Material;
 use crate::failure::Failure;

@@ -2,11 +2,10 @@
 
 use std::sync::{Mutex, PoisonError};
 
-use yarrup_core::Account;
 use yarrup_io::RunError;
-use yarrup_report::{Figure, Fonts, png, visible};
+use yarrup_report::{Figure, Fonts, counted, png};
 
-use super::run_figures::{Choices, FIGURES, FigureData};
+use super::{Choices, FIGURES, FigureData};
 use crate::failure::Failure;
 
 /// The figure that the page shows as it is drawn.
@@ -60,12 +59,17 @@ pub(crate) fn draw_figures(
     drawn.into_iter().try_fold(None, |of_page, figure| Ok(of_page.or(figure?)))
 }
 
-/// The documents that steps left out: the step, the reason, how many.
-pub(super) fn left_out(account: &Account) -> Vec<(String, String, u64)> {
-    let row = |(step, reason, count): (usize, &str, u64)| {
-        let record = &account.steps[step - 1];
-        let name = record.label.as_ref().unwrap_or(&record.operation);
-        (format!("{step} {}", visible(name)), visible(reason), count)
-    };
-    account.documents_left_out().into_iter().map(row).collect()
+/// What is told of letters that no font has.
+pub(crate) fn missing(fonts: &Fonts) -> Option<String> {
+    let missing = fonts.missing();
+    let first: Vec<String> =
+        missing.iter().take(6).map(|letter| format!("{letter} (U+{:04X})", u32::from(*letter))).collect();
+    (!missing.is_empty()).then(|| {
+        format!(
+            "PNG figures cannot show {}: {}{}; no font of this system has them, and `yarrup figure --font FILE` takes one that does",
+            counted(missing.len() as u64, "letter"),
+            first.join(", "),
+            if missing.len() > first.len() { " and others" } else { "" }
+        )
+    })
 }

@@ -3,33 +3,22 @@
 use std::collections::BTreeMap;
 
 use yarrup_core::step::Term;
-use yarrup_core::{Account, Effect};
+use yarrup_core::Effect;
 use yarrup_io::{
-    Collection, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
+    Input, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
 };
 use yarrup_report::{counted, grouped, visible_name};
 
-use crate::reading::{broken, notes};
-use crate::recipe_file::Compiled;
+use super::Whole;
+use crate::reading::{broken, told_notes};
 
-/// What a record is made from.
-pub(crate) struct Recorded<'a> {
-    pub(crate) collection: &'a Collection,
-    pub(crate) compiled: &'a Compiled,
-    pub(crate) source: &'a Source,
-    pub(crate) summary: &'a Summary,
-    pub(crate) account: &'a Account,
-    pub(crate) effects: &'a [Effect],
-    pub(crate) vocabulary: &'a [Term<'a>],
-    /// How many documents steps have made too long, and the first of them.
-    pub(crate) overgrown: &'a (u64, String),
-    /// The first documents that are left without a token.
-    pub(crate) emptied: &'a [String],
-}
-
-impl Recorded<'_> {
+impl Whole<'_> {
     /// The record, with what is told of letters that figures lack.
-    pub(crate) fn record(&self, missing_letters: Option<String>) -> RunRecord {
+    pub(super) fn record(
+        &self,
+        (effects, vocabulary): (&[Effect], &[Term<'_>]),
+        missing_letters: Option<String>,
+    ) -> RunRecord {
         let compiled = self.compiled;
         RunRecord {
             yarrup: env!("CARGO_PKG_VERSION").to_owned(),
@@ -37,28 +26,18 @@ impl Recorded<'_> {
             recipe: compiled.recipe.name.clone(),
             recipe_hash: yarrup_io::hash(compiled.text.as_bytes()),
             language: compiled.recipe.language.clone(),
-            sources: sources(self.source),
-            word_lists: compiled
-                .lists
-                .iter()
-                .map(|input| SourceRecord {
-                    name: input.name.clone(),
-                    format: "words".to_owned(),
-                    encoding: None,
-                    bytes: input.content.len() as u64,
-                    hash: yarrup_io::hash(&input.content),
-                    whole: true,
-                })
-                .collect(),
+            sources: self.sources.to_vec(),
+            word_lists: self.word_lists.clone(),
             collection: write_collection(self.collection),
-            totals: self.totals(),
-            steps: self.effects.iter().map(StepEffect::from).collect(),
+            reading: self.reading.clone(),
+            totals: self.totals(vocabulary.len() as u64),
+            steps: effects.iter().map(StepEffect::from).collect(),
             warnings: self.warnings(missing_letters),
             files: BTreeMap::new(),
         }
     }
 
-    fn totals(&self) -> TotalsRecord {
+    fn totals(&self, terms: u64) -> TotalsRecord {
         let (totals, summary) = (self.account.totals, self.summary);
         TotalsRecord {
             documents: totals.documents,
@@ -75,7 +54,7 @@ impl Recorded<'_> {
             tokens_found: totals.tokens_found,
             types_found: self.account.types_found(),
             tokens_kept: totals.tokens_kept,
-            terms: self.vocabulary.len() as u64,
+            terms,
             forms: self.account.form_count() as u64,
         }
     }
@@ -92,7 +71,7 @@ impl Recorded<'_> {
         warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
         warn(unreadable, format!("{} not read whole: see skipped.csv", counted(unreadable, "file")));
         warn(summary.repeated_ids(), repeated_ids(summary));
-        let replaced = self.source.read_files().iter().map(|file| file.replaced).sum();
+        let replaced = self.sources.iter().map(|file| file.replaced).sum();
         warn(
             replaced,
             format!(
@@ -101,10 +80,10 @@ impl Recorded<'_> {
             ),
         );
         warn(summary.broken_bytes, broken(summary));
-        for note in notes(self.source) {
+        for note in told_notes(self.reading) {
             warn(1, note);
         }
-        let (overgrown, first) = self.overgrown;
+        let (overgrown, first) = &self.noted.overgrown;
         warn(
             *overgrown,
             format!(
@@ -120,7 +99,7 @@ impl Recorded<'_> {
         warn(u64::from(is_all_dropped), "the recipe left every document out".to_owned());
         warn(u64::from(missing_letters.is_some()), missing_letters.unwrap_or_default());
         let mut named: Vec<String> =
-            self.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
+            self.noted.emptied.iter().map(|id| format!("`{}`", visible_name(id))).collect();
         if totals.emptied > named.len() as u64 {
             named.push("…".to_owned());
         }
@@ -149,7 +128,7 @@ fn repeated_ids(summary: &Summary) -> String {
 }
 
 /// The files that were read, as a record names them.
-pub(crate) fn sources(source: &Source) -> Vec<SourceRecord> {
+pub(crate) fn sources_record(source: &Source) -> Vec<SourceRecord> {
     let record = |file: &yarrup_io::ReadFile| SourceRecord {
         name: file.name.clone(),
         format: file.format.name().to_owned(),
@@ -157,6 +136,23 @@ pub(crate) fn sources(source: &Source) -> Vec<SourceRecord> {
         bytes: file.bytes,
         hash: file.hash.clone(),
         whole: file.whole,
+        inside: file.inside,
+        replaced: file.replaced,
     };
     source.read_files().iter().map(record).collect()
+}
+
+/// The files that a recipe names, as a record names them.
+pub(crate) fn word_lists(inputs: &[Input]) -> Vec<SourceRecord> {
+    let record = |input: &Input| SourceRecord {
+        name: input.name.clone(),
+        format: "words".to_owned(),
+        encoding: None,
+        bytes: input.content.len() as u64,
+        hash: yarrup_io::hash(&input.content),
+        whole: true,
+        inside: false,
+        replaced: 0,
+    };
+    inputs.iter().map(record).collect()
 }
