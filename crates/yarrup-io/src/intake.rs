@@ -267,7 +267,7 @@ impl Out for Intake<'_> {
     fn malformed(&mut self, place: String, why: Why) -> Result<(), ReadError> {
         self.send(Message::Batch(Batch {
             context: self.context.clone(),
-            chunk: Box::new(NoDocument(Malformed { place, why })),
+            chunk: Box::new(NoDocument(Malformed { place, why, line: None })),
         }))
     }
 

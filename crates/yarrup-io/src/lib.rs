@@ -40,7 +40,7 @@ pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read, replay};
 pub use record::members::Members;
 pub use record::{
-    Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, Record, Selection, Value, Why,
+    Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, PipedObjects, Record, Selection, Value, Why,
 };
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};

@@ -51,7 +51,7 @@ impl WithOriginals {
         holding: Holding,
     ) -> WithOriginals {
         WithOriginals {
-            written: LineReader::new(written),
+            written: LineReader::new(written, false),
             lines: (Vec::new(), 0),
             originals,
             number: 0,

@@ -36,6 +36,9 @@ pub trait Pass: Sync {
     /// Looks at a document.
     fn document(&self, state: &mut Self::State, document: &Numbered<'_>, left: &mut Self::Left);
 
+    /// Looks at a record that gave no document.
+    fn malformed(&self, _state: &mut Self::State, _malformed: &Malformed, _left: &mut Self::Left) {}
+
     /// Ends a lot, of which all documents were looked at.
     fn lot_done(&self, _state: &mut Self::State, _left: &mut Self::Left) {}
 }
@@ -374,7 +377,10 @@ fn one_batch<P: Pass>(
                 done.fatal = Some(malformed);
                 return Err(());
             }
-            Item::Malformed(malformed) => done.skipped.push(malformed),
+            Item::Malformed(malformed) => {
+                pass.malformed(state, &malformed, left);
+                done.skipped.push(malformed);
+            }
         }
         Ok(())
     });

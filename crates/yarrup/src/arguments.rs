@@ -279,21 +279,67 @@ pub(crate) enum TokenFormat {
 pub(crate) struct PipeArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
+    /// Take plain text, a document a line, and give the cleaned text alone, a line a document
+    #[arg(long, conflicts_with_all = ["tokens", "counts", "text", "id", "conditions", "derive"], help_heading = "Lines")]
+    pub(crate) lines: bool,
     /// Add the kept tokens with their places in the original text
-    #[arg(long)]
+    #[arg(long, help_heading = "Lines")]
     pub(crate) tokens: bool,
+    /// Add how many tokens there were, as found and in the end
+    #[arg(long, help_heading = "Lines")]
+    pub(crate) counts: bool,
+    /// Give no line for documents that are left without a token, or that the recipe leaves out; how many is told
+    #[arg(long, help_heading = "Lines")]
+    pub(crate) drop_emptied: bool,
+    /// What becomes of a line that is no document
+    #[arg(long, value_enum, default_value_t = OnError::Record, value_name = "WHAT", help_heading = "Lines")]
+    pub(crate) errors: OnError,
+    /// End at the first malformed line; the same as --errors fail
+    #[arg(long, hide = true, conflicts_with = "errors")]
+    pub(crate) strict: bool,
     /// The field that is the text, as a path into nested objects (`ticket.body`); `text` if not given; several are joined
     #[arg(long, value_name = "FIELD", help_heading = "Documents")]
     pub(crate) text: Vec<String>,
     /// The field that is the id, for messages about a document
     #[arg(long, value_name = "FIELD", help_heading = "Documents")]
     pub(crate) id: Option<String>,
-    /// End at the first malformed line
-    #[arg(long)]
-    pub(crate) strict: bool,
+    /// Take only documents for which this holds: `rating <= 2`, `site ~ ^North`, `note`, `!note`
+    #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
+    pub(crate) conditions: Vec<String>,
+    /// Add a field that is true where a comparison holds: `low=rating <= 2`
+    #[arg(long, value_name = "NAME=CONDITION", help_heading = "Documents")]
+    pub(crate) derive: Vec<String>,
+    /// The field that names the language of a document; `language` if not given
+    #[arg(long, value_name = "FIELD", help_heading = "Documents")]
+    pub(crate) language_field: Option<String>,
+    /// Add a field `language` with the language that is detected, where the fields do not name one
+    #[arg(long, help_heading = "Documents")]
+    pub(crate) detect_language: bool,
+    /// Write what was counted to this file: `yarrup merge` makes a run of such files
+    #[arg(long, value_name = "FILE", help_heading = "Parts")]
+    pub(crate) account: Option<PathBuf>,
+    /// What to call the input in the account and in messages [default: standard input]
+    #[arg(long, value_name = "NAME", help_heading = "Parts")]
+    pub(crate) called: Option<String>,
+    /// Put the file in the place of an earlier one
+    #[arg(long, requires = "account", help_heading = "Parts")]
+    pub(crate) replace: bool,
     /// How many threads work
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: u16,
+}
+
+/// What becomes of a line that is no document.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum OnError {
+    /// It ends the work
+    Fail,
+    /// The line goes on as it came
+    Pass,
+    /// An object with `error`, `place` and `line` goes on in its place
+    Record,
+    /// Nothing goes on in its place
+    Skip,
 }
 
 #[derive(Debug, Args)]

@@ -73,6 +73,12 @@ impl SourceSpec {
         SourceSpec::default().placed(place)
     }
 
+    /// The same, called by another name than its place.
+    #[must_use]
+    pub fn called(self, name: &str) -> SourceSpec {
+        SourceSpec { called: Some(name.to_owned()), ..self }
+    }
+
     /// The same for another place.
     pub(crate) fn placed(self, place: &str) -> SourceSpec {
         let (place, login) = taken_login(place);

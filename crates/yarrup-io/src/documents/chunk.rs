@@ -99,7 +99,23 @@ impl Visit<'_> {
     }
 
     pub(crate) fn malformed(&mut self, place: String, why: Why) -> More {
-        (self.visit)(Item::Malformed(Malformed { place, why }))
+        (self.visit)(Item::Malformed(Malformed { place, why, line: None }))
+    }
+
+    /// Gives what `records` gives; what is malformed is told with the line that it came as.
+    pub(crate) fn of_line(&mut self, line: &str, records: impl FnOnce(&mut Visit<'_>) -> More) -> More {
+        let visit = &mut *self.visit;
+        records(&mut Visit {
+            name: self.name,
+            selection: self.selection,
+            side: self.side,
+            visit: &mut |item| match item {
+                Item::Malformed(malformed) => {
+                    visit(Item::Malformed(Malformed { line: Some(line.to_owned()), ..malformed }))
+                }
+                other => visit(other),
+            },
+        })
     }
 
     /// Gives a document that was taken out of its source already.

@@ -15,6 +15,8 @@ pub(crate) struct LineReader<R> {
     ended: bool,
     /// The most bytes that a line may have.
     longest: usize,
+    /// Whether a batch ends with what is there to read, so that a program at the other end of a pipe is answered at once.
+    at_once: bool,
 }
 
 /// What a [`LineReader`] gives.
@@ -27,36 +29,42 @@ pub(crate) enum Lines {
 }
 
 impl<R: Read> LineReader<R> {
-    pub(crate) fn new(reader: R) -> LineReader<R> {
-        LineReader::with_longest(reader, yarrup_core::LONGEST_DOCUMENT)
+    /// A reader whose batches are of like sizes, however the input comes; unless each is to be what is there to read, so that a program at the other
+    /// end of a pipe is answered at once.
+    pub(crate) fn new(reader: R, at_once: bool) -> LineReader<R> {
+        let longest = yarrup_core::LONGEST_DOCUMENT;
+        LineReader { reader, rest: Vec::new(), line: 1, ended: false, longest, at_once }
     }
 
-    fn with_longest(reader: R, longest: usize) -> LineReader<R> {
-        LineReader { reader, rest: Vec::new(), line: 1, ended: false, longest }
-    }
-
-    /// The next lines, some `batch_bytes` of them. A batch ends with what is there to read, so that a program at the other end of
-    /// a pipe is answered at once.
+    /// The next lines, some `batch_bytes` of them.
     pub(crate) fn next(&mut self, batch_bytes: usize) -> io::Result<Option<Lines>> {
         let mut bytes = std::mem::take(&mut self.rest);
         // What came behind a line that was passed over.
-        let whole = memchr::memrchr(b'\n', &bytes);
+        let whole = memchr::memrchr(b'\n', &bytes).filter(|_| self.at_once);
         if let Some(last) = whole {
             self.rest = bytes.split_off(last + 1);
         }
+        // How much is read depends on what is there to read, but not where a batch ends.
+        let mut full = bytes.len() + batch_bytes;
         while !self.ended && whole.is_none() {
             let filled = bytes.len();
-            bytes.resize(filled + batch_bytes, 0);
+            bytes.resize(full, 0);
             let count = self.reader.read(&mut bytes[filled..]);
             bytes.truncate(filled + *count.as_ref().unwrap_or(&0));
+            let is_damaged = count.is_err();
             match count {
                 Ok(count) => self.ended = count == 0,
                 // Whole lines that came before the end of a damaged source are given first.
                 Err(_) if memchr::memrchr(b'\n', &bytes).is_some() => {}
                 Err(error) => return Err(error),
             }
-            if let Some(last) = memchr::memrchr(b'\n', &bytes[filled..]) {
-                self.rest = bytes.split_off(filled + last + 1);
+            if !self.at_once && !is_damaged && !self.ended && bytes.len() < full {
+                continue;
+            }
+            full += batch_bytes;
+            let new = if self.at_once { filled } else { 0 };
+            if let Some(last) = memchr::memrchr(b'\n', &bytes[new..]) {
+                self.rest = bytes.split_off(new + last + 1);
                 break;
             }
             if bytes.len() > self.longest {
@@ -91,10 +99,10 @@ impl<R: Read> LineReader<R> {
 /// Why a line is passed over.
 pub(crate) const TOO_LONG: &str = "the line is longer than one GiB, which is no document";
 
-/// Gives every line that is not blank, with its number and the count of bytes that had to be replaced.
+/// Gives every line, and blank ones if asked for, with its number and the count of bytes that had to be replaced.
 pub(crate) fn each_line<E>(
     bytes: &[u8],
-    first_line: u64,
+    (first_line, blank_lines): (u64, bool),
     mut visit: impl FnMut(u64, &str, u64) -> Result<(), E>,
 ) -> Result<(), E> {
     // Valid as a whole, as nearly every batch is: one check for all lines.
@@ -111,7 +119,7 @@ pub(crate) fn each_line<E>(
         };
         at = end + 1;
         let text = text.strip_suffix('\r').unwrap_or(&text);
-        if !text.trim_ascii().is_empty() {
+        if blank_lines || !text.trim_ascii().is_empty() {
             visit(line, text, broken)?;
         }
     }
@@ -169,13 +177,14 @@ mod tests {
             text in "[ab\u{e9}\r\n ]{0,60}",
             step in 1usize..9,
             batch_bytes in 1usize..20,
+            at_once: bool,
         ) {
             let trickle = Trickle { content: text.clone().into_bytes(), at: 0, step };
-            let mut reader = LineReader::new(trickle);
+            let mut reader = LineReader::new(trickle, at_once);
             let mut found = Vec::new();
             while let Some(lines) = reader.next(batch_bytes).expect("readable") {
                 let Lines::Whole(first, bytes) = lines else { panic!("no line is too long") };
-                each_line::<()>(&bytes, first, |line, text, broken| {
+                each_line::<()>(&bytes, (first, false), |line, text, broken| {
                     assert_eq!(broken, 0);
                     found.push((line, text.to_owned()));
                     Ok(())
@@ -191,6 +200,24 @@ mod tests {
     }
 
     proptest! {
+        #[test]
+        fn batches_end_at_the_same_lines_however_they_arrive(
+            text in "[ab\n]{0,60}",
+            step in 1usize..70,
+            batch_bytes in 1usize..20,
+        ) {
+            let batches = |step| {
+                let trickle = Trickle { content: text.clone().into_bytes(), at: 0, step };
+                let mut reader = LineReader::new(trickle, false);
+                let mut batches = Vec::new();
+                while let Some(Lines::Whole(_, bytes)) = reader.next(batch_bytes).expect("readable") {
+                    batches.push(bytes);
+                }
+                batches
+            };
+            prop_assert_eq!(batches(step), batches(usize::MAX));
+        }
+
         #[test]
         fn lines_that_hold_all_needles_are_those_that_a_look_at_each_finds(
             text in "[abc\n]{0,60}",
@@ -210,7 +237,7 @@ mod tests {
         let text = format!("one\n{}\nthree\n{}", "x".repeat(500), "y".repeat(500));
         for step in [7, 100, 5000] {
             let trickle = Trickle { content: text.clone().into_bytes(), at: 0, step };
-            let mut reader = LineReader::with_longest(trickle, 64);
+            let mut reader = LineReader { longest: 64, ..LineReader::new(trickle, true) };
             let (mut whole, mut too_long) = (Vec::new(), Vec::new());
             while let Some(lines) = reader.next(16).expect("readable") {
                 match lines {

@@ -93,6 +93,10 @@ pub struct ReadOptions {
     pub certificates: Option<PathBuf>,
     /// The most that is taken from one address, in bytes.
     pub largest: Option<u64>,
+    /// Gives lines as they come, so that a program at the other end of a pipe is answered at once.
+    pub at_once: bool,
+    /// Gives blank lines as documents without text, where a line is a document.
+    pub blank_lines: bool,
     /// Looks for the fields that are likely to be the text, the title and the id, where none are chosen.
     pub propose: bool,
     /// How long a server may be silent, in seconds.

@@ -31,7 +31,8 @@ impl Reader for JsonLines {
     }
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
-        let mut lines = LineReader::new(input.text(out.options().encoding)?);
+        let at_once = out.options().at_once;
+        let mut lines = LineReader::new(input.text(out.options().encoding)?, at_once);
         while let Some(lines) = lines.next(BATCH_BYTES)? {
             match lines {
                 Lines::Whole(first_line, bytes) => {
@@ -77,16 +78,16 @@ impl Chunk for JsonLinesChunk {
                 return Ok(());
             }
             let place = || format!("{name}:{line}");
-            let given = match Members::read(text) {
+            let given = visit.of_line(text, |visit| match Members::read(text) {
                 Ok(members) => visit.record(Carried::Members(members), broken, place),
                 Err(why) => visit.malformed(place(), Why::Record(why)),
-            };
+            });
             if given.is_break() { Err(()) } else { Ok(()) }
         };
         let given = match self.holding.needles() {
-            [] => each_line(&self.bytes, self.first_line, give),
+            [] => each_line(&self.bytes, (self.first_line, false), give),
             needles => lines_holding(&self.bytes, self.first_line, needles)
-                .try_for_each(|(number, line)| each_line(line, number, &mut give)),
+                .try_for_each(|(number, line)| each_line(line, (number, false), &mut give)),
         };
         if given.is_err() { More::Break(()) } else { More::Continue(()) }
     }

@@ -88,7 +88,7 @@ fn looks_like_headers(text: &str) -> bool {
 /// Reads the messages of a mailbox: each begins with a line `From ` behind a blank one.
 fn read_mailbox(input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
     let name = input.name.clone();
-    let mut lines = LineReader::new(&mut input.opened);
+    let mut lines = LineReader::new(&mut input.opened, false);
     let (mut message, mut number, mut blank) = (Vec::new(), 0, true);
     let (mut ready, mut bytes) = (Vec::new(), 0);
     while let Some(batch) = lines.next(BATCH_BYTES)? {

@@ -38,10 +38,13 @@ impl Reader for PlainText {
         }
         match out.options().unit_or(Unit::File) {
             Unit::Line => {
-                let mut lines = LineReader::new(input.text(out.options().encoding)?);
+                let (blank_lines, at_once) = (out.options().blank_lines, out.options().at_once);
+                let mut lines = LineReader::new(input.text(out.options().encoding)?, at_once);
                 while let Some(lines) = lines.next(BATCH_BYTES)? {
                     match lines {
-                        Lines::Whole(first_line, bytes) => out.give(TextLines { first_line, bytes })?,
+                        Lines::Whole(first_line, bytes) => {
+                            out.give(TextLines { first_line, bytes, blank_lines })?;
+                        },
                         Lines::TooLong(line) => too_long(out, line)?,
                     }
                 }
@@ -102,7 +105,7 @@ struct Piece {
 
 fn read_pieces(input: &mut Input<'_>, out: &mut dyn Out, cut: &Cut) -> Result<(), ReadError> {
     let name = input.name.clone();
-    let mut lines = LineReader::new(input.text(out.options().encoding)?);
+    let mut lines = LineReader::new(input.text(out.options().encoding)?, false);
     let (mut piece, mut number, mut ready, mut bytes) = (Piece::default(), 0, Vec::new(), 0);
     let mut finish = |piece: &mut Piece, ready: &mut Vec<RawDocument>| {
         let piece = std::mem::take(piece);
@@ -176,10 +179,11 @@ fn lines_of(bytes: &[u8]) -> impl Iterator<Item = &[u8]> {
     bytes.split_inclusive(|byte| *byte == b'\n')
 }
 
-/// Lines, each a document; blank ones are none.
+/// Lines, each a document; blank ones are none, unless that is asked for.
 struct TextLines {
     first_line: u64,
     bytes: Vec<u8>,
+    blank_lines: bool,
 }
 
 impl Chunk for TextLines {
@@ -189,7 +193,7 @@ impl Chunk for TextLines {
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name.to_owned();
-        let given = each_line(&self.bytes, self.first_line, |line, text, broken| {
+        let given = each_line(&self.bytes, (self.first_line, self.blank_lines), |line, text, broken| {
             let given =
                 visit.record(Carried::Body(text, Members::default()), broken, || format!("{name}:{line}"));
             if given.is_break() { Err(()) } else { Ok(()) }

@@ -103,7 +103,7 @@ impl SourceError {
 
 /// Something to be opened and read.
 pub(crate) enum Place {
-    StandardInput,
+    StandardInput(String),
     File(FoundFile),
     /// An address of a file, an archive or a listing.
     Address(String, Option<Login>),
@@ -159,14 +159,14 @@ impl Found {
 /// Finds what there is to read at a source. Nothing is read yet.
 pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let place = source.place.as_str();
+    let name = || source.called.clone().unwrap_or_else(|| "standard input".to_owned());
     if let (true, Some(path)) = (source.is_standard_input(), &source.spool) {
-        let name = "standard input".to_owned();
         let file =
-            FoundFile { name, path: path.path().to_owned(), side: None, asked_for: true, expected: None };
+            FoundFile { name: name(), path: path.path().to_owned(), side: None, asked_for: true, expected: None };
         return Ok(Found { places: vec![Place::File(file)], ..Found::default() });
     }
     if source.is_standard_input() {
-        return Ok(Found { places: vec![Place::StandardInput], ..Found::default() });
+        return Ok(Found { places: vec![Place::StandardInput(name())], ..Found::default() });
     }
     if is_address(place) {
         web::check(place)?;
@@ -286,7 +286,7 @@ impl Read for Confirmed {
 impl Place {
     pub(crate) fn name(&self) -> &str {
         match self {
-            Place::StandardInput => "standard input",
+            Place::StandardInput(name) => name,
             Place::File(file) => &file.name,
             Place::Address(address, _) | Place::Database(address, _) => address,
             Place::WithoutOriginals(referring) => &referring.name,
@@ -297,8 +297,8 @@ impl Place {
     /// Opens it to be read; none if it was read already, or cannot be read, which is noted.
     pub(crate) fn open(self, out: &mut dyn Out) -> Result<Option<Input<'static>>, ReadError> {
         match self {
-            Place::StandardInput => {
-                let mut input = Input::new("standard input".into(), io::stdin());
+            Place::StandardInput(name) => {
+                let mut input = Input::new(name, io::stdin());
                 input.opened.live = true;
                 input.asked_for = true;
                 Ok(Some(input))

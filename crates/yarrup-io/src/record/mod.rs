@@ -14,7 +14,7 @@ use yarrup_core::{Fields, language_of};
 
 pub use lines::Lines;
 pub(crate) use output::behind_found;
-pub use output::{DocumentOutput, PipeOutput};
+pub use output::{DocumentOutput, PipeOutput, PipedObjects};
 pub use value::FieldType;
 pub use yarrup_core::Condition;
 
@@ -77,6 +77,9 @@ pub struct Malformed {
     pub place: String,
     /// What is wrong with it.
     pub why: Why,
+    /// The record as it came, where it was a line.
+    #[serde(skip)]
+    pub line: Option<String>,
 }
 
 /// Why there is no document.

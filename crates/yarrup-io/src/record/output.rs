@@ -6,7 +6,7 @@ use crate::record::lines::Lines;
 use crate::record::members::{
     Found, Members, separate, write_number, write_raw, write_text, write_value_without,
 };
-use crate::record::{Carried, FieldType, LANGUAGE, Record, Selection, write_cell};
+use crate::record::{Carried, FieldType, LANGUAGE, Malformed, Record, Selection, write_cell};
 
 /// How a document is written into a run folder: id, title, carried fields, original text, cleaned text, token counts.
 #[derive(Clone, Debug, Default)]
@@ -145,34 +145,112 @@ pub(crate) fn behind_found(line: &[u8]) -> Option<&[u8]> {
     memchr::memmem::rfind(line, b",\"clean\":").map(|at| &line[at..])
 }
 
-/// How a document goes on through a pipe: the object as it came, with `clean` added, and `tokens` if asked for.
+/// How documents go on through a pipe.
+#[derive(Clone, Debug)]
+pub enum PipeOutput {
+    /// The object as it came, with what was derived of it and `clean` added, and `tokens` if asked for.
+    Objects(PipedObjects),
+    /// The cleaned text alone, on one line.
+    Lines,
+}
+
+/// How objects go on through a pipe.
 #[derive(Clone, Debug, Default)]
-pub struct PipeOutput {
+pub struct PipedObjects {
     /// Adds the kept tokens.
     pub tokens: bool,
     /// The names of the labels that tokens may have, in the order of their bits.
     pub labels: Vec<String>,
+    /// Adds how many tokens there were, as found and in the end.
+    pub counts: bool,
 }
 
 impl PipeOutput {
-    /// Appends one line of JSON.
-    pub fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+    /// Appends the line of a document. `left_out` says why a step has left it out, if one has.
+    pub fn write(
+        &self,
+        record: &Record<'_>,
+        cleaned: &Cleaned<'_>,
+        left_out: Option<&str>,
+        out: &mut Vec<u8>,
+    ) {
+        match self {
+            PipeOutput::Objects(objects) => objects.write(record, cleaned, left_out, out),
+            PipeOutput::Lines => {
+                let clean = if left_out.is_some() { "" } else { cleaned.clean };
+                let breaks = |byte: &u8| matches!(byte, b'\n' | b'\r');
+                out.extend(clean.bytes().map(|byte| if breaks(&byte) { b' ' } else { byte }));
+                out.push(b'\n');
+            }
+        }
+    }
+
+    /// Appends the line of what was no document: why, and what it was.
+    pub fn write_malformed(&self, malformed: &Malformed, out: &mut Vec<u8>) {
+        if let PipeOutput::Objects(_) = self {
+            out.extend_from_slice(b"{\"error\":");
+            write_text(&malformed.why.to_string(), out);
+            out.extend_from_slice(b",\"place\":");
+            write_text(&malformed.place, out);
+            out.extend_from_slice(b",\"line\":");
+            match &malformed.line {
+                Some(line) => write_text(line, out),
+                None => out.extend_from_slice(b"null"),
+            }
+            out.push(b'}');
+        }
+        out.push(b'\n');
+    }
+}
+
+impl PipedObjects {
+    fn write(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, left_out: Option<&str>, out: &mut Vec<u8>) {
+        let is_own = |key: &str| {
+            key == "clean"
+                || (self.tokens && key == "tokens")
+                || (self.counts && matches!(key, "tokens_before" | "tokens_after"))
+                || record.selection.derived.iter().any(|(name, _)| name == key)
+        };
         out.push(b'{');
         let mut first = true;
         if let Carried::Members(members) = &record.carried {
-            for (key, value) in members.iter() {
-                if key == "clean" || (self.tokens && key == "tokens") {
-                    continue;
-                }
+            for (key, value) in members.iter().filter(|(key, _)| !is_own(key)) {
                 separate(&mut first, out);
                 write_text(key, out);
                 out.push(b':');
                 write_raw(value.get(), out);
             }
         }
+        for (name, condition) in &record.selection.derived {
+            separate(&mut first, out);
+            write_text(name, out);
+            out.push(b':');
+            out.extend_from_slice(if record.meets_derived(condition) { b"true" } else { b"false" });
+        }
+        if record.selection.detects_language && !record.has(LANGUAGE) {
+            separate(&mut first, out);
+            out.extend_from_slice(b"\"language\":");
+            match record.field(LANGUAGE) {
+                Some(language) => write_text(&language, out),
+                None => out.extend_from_slice(b"null"),
+            }
+        }
+        if let Some(reason) = left_out {
+            separate(&mut first, out);
+            out.extend_from_slice(b"\"clean\":null,\"left_out\":");
+            write_text(reason, out);
+            out.extend_from_slice(b"}\n");
+            return;
+        }
         separate(&mut first, out);
         out.extend_from_slice(b"\"clean\":");
         write_text(cleaned.clean, out);
+        if self.counts {
+            out.extend_from_slice(b",\"tokens_before\":");
+            write_number(cleaned.tokens_before, out);
+            out.extend_from_slice(b",\"tokens_after\":");
+            write_number(cleaned.tokens_after, out);
+        }
         if self.tokens {
             out.extend_from_slice(b",\"tokens\":[");
             for (number, token) in cleaned.tokens().enumerate() {

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use yarrup_core::study::Tally;
-use yarrup_core::{Account, Origin, Outputs};
+use yarrup_core::{Account, Outputs};
 use yarrup_io::{
     DocumentOutput, KeptOriginals, Policy, ReadingRecord, RunFolder, Source, Summary, TableMode, input_copies,
     read,
@@ -19,7 +19,7 @@ use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_f
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
     Applying, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed,
-    referred, sources_record, word_lists,
+    origin, referred, sources_record, word_lists,
 };
 use crate::screen::Screen;
 use crate::timing::TimeSample;
@@ -142,19 +142,6 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         report: is_whole && arguments.writes(Written::Report),
     };
     whole.write(folder, wanted, screen)
-}
-
-/// Of what an account is.
-pub(crate) fn origin(compiled: &Compiled, source: &Source) -> Origin {
-    let files = source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone()));
-    let mut sources: Vec<_> = files.collect();
-    sources.sort();
-    Origin {
-        name: compiled.name(),
-        about: compiled.recipe.about.clone().unwrap_or_default(),
-        recipe: yarrup_io::hash(compiled.frozen.as_bytes()),
-        sources,
-    }
 }
 
 /// Of how many documents one is timed: the run must hardly be slower for it.

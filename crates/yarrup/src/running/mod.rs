@@ -10,7 +10,7 @@ mod writing;
 
 pub(crate) use applying::{Applied, Applying, Weighing};
 pub(crate) use noting::{CourseKeeping, Lengths, Noting, add_lengths};
-pub(crate) use record::{sources_record, word_lists};
+pub(crate) use record::{origin, sources_record, word_lists};
 pub(crate) use show::RunSummary;
 pub(crate) use whole::{Whole, WrittenWhole, referred};
 pub(crate) use writing::{Noted, PACKED_LOT, Writing, are_packed};

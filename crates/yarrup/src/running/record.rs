@@ -3,13 +3,14 @@
 use std::collections::BTreeMap;
 
 use yarrup_core::step::Term;
-use yarrup_core::Effect;
+use yarrup_core::{Effect, Origin};
 use yarrup_io::{
     Input, RunRecord, Source, SourceRecord, StepEffect, Summary, TotalsRecord, write_collection,
 };
 use yarrup_report::{counted, grouped, visible_name};
 
 use super::Whole;
+use crate::recipe_file::Compiled;
 use crate::reading::{broken, told_notes};
 
 impl Whole<'_> {
@@ -155,4 +156,17 @@ pub(crate) fn word_lists(inputs: &[Input]) -> Vec<SourceRecord> {
         replaced: 0,
     };
     inputs.iter().map(record).collect()
+}
+
+/// Of what an account is.
+pub(crate) fn origin(compiled: &Compiled, source: &Source) -> Origin {
+    let files = source.read_files().iter().map(|file| (file.name.clone(), file.hash.clone()));
+    let mut sources: Vec<_> = files.collect();
+    sources.sort();
+    Origin {
+        name: compiled.name(),
+        about: compiled.recipe.about.clone().unwrap_or_default(),
+        recipe: yarrup_io::hash(compiled.frozen.as_bytes()),
+        sources,
+    }
 }

@@ -120,7 +120,11 @@ impl Sink<Applied> for Writing<'_> {
         }
         for notes in left.batches {
             for (id, step) in &notes.overgrown {
-                self.skipped(&Malformed { place: id.clone(), why: Why::Record(overgrown(*step)) })?;
+                self.skipped(&Malformed {
+                    place: id.clone(),
+                    why: Why::Record(overgrown(*step)),
+                    line: None,
+                })?;
             }
             self.course.note(notes);
         }
