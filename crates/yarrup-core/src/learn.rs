@@ -3,9 +3,12 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use crate::account::Account;
 use crate::pipeline::{Pipeline, TokenWork};
 use crate::run::{Outputs, TextRewriter, Worker};
+use crate::seen::Seen;
 use crate::step::{
     Copies, Document, Facts, Learned, Learner, Place, Sequence, SequenceStep, SequenceWork, Shown,
 };
@@ -107,6 +110,28 @@ impl<'p> ToLearn<'p> {
         self.ways.iter().map(|way| self.pipeline.steps()[way.place.step(self.pipeline)].number).collect()
     }
 
+    /// What goes on from what was kept; none if that is not of these steps.
+    pub fn resume(&self, kept: Vec<LessonKept>) -> Option<Learning<'_>> {
+        let mut lessons = self.begin().lessons;
+        if kept.len() != lessons.len() {
+            return None;
+        }
+        for (lesson, kept) in lessons.iter_mut().zip(kept) {
+            if kept.step != lesson.step() {
+                return None;
+            }
+            lesson.learner = lesson.learner.that_has(kept.seen)?;
+            lesson.is_done = kept.is_done;
+            if let Some(account) = kept.account {
+                if lesson.learner.shown() != Shown::Vocabulary || !account.is_sound() {
+                    return None;
+                }
+                lesson.before = Before::Counted(Box::new(account));
+            }
+        }
+        Some(Learning { lessons })
+    }
+
     /// What one worker learns with.
     pub fn begin(&self) -> Learning<'_> {
         let begun =
@@ -143,6 +168,18 @@ pub struct LearnedByStep {
     pub learned: Vec<Learned>,
     /// Which documents repeat others, for a step that asks: see [`Pipeline::knowing`].
     pub copies: Option<Copies>,
+}
+
+/// What was seen for a step that learns, to be kept and added to what others have seen: see [`ToLearn::resume`].
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct LessonKept {
+    /// The step's place in the recipe, from 1.
+    step: usize,
+    /// Whether the step needs no further pass over the collection.
+    is_done: bool,
+    seen: Seen,
+    /// What was counted before a step that learns from the vocabulary.
+    account: Option<Account>,
 }
 
 /// What one worker learns, for one step or several. All workers together must be shown every document once, in any order.
@@ -184,6 +221,11 @@ impl<'p> Learning<'p> {
     /// What another worker begins the present pass with.
     pub fn fresh(&self) -> Learning<'p> {
         Learning { lessons: self.lessons.iter().map(Lesson::fresh).collect() }
+    }
+
+    /// What was seen for each step, to be kept.
+    pub fn kept(self) -> Vec<LessonKept> {
+        self.lessons.into_iter().map(Lesson::kept).collect()
     }
 
     /// What was learned, step by step.
@@ -264,9 +306,24 @@ impl<'p> Lesson<'p> {
         }
     }
 
-    fn learned(mut self) -> LearnedByStep {
+    /// The step's place in the recipe, from 1.
+    fn step(&self) -> usize {
         let pipeline = &self.way.pipeline;
-        let step = pipeline.steps()[self.way.place.step(pipeline)].number;
+        pipeline.steps()[self.way.place.step(pipeline)].number
+    }
+
+    fn kept(mut self) -> LessonKept {
+        let counts = self.learner.shown() == Shown::Vocabulary;
+        LessonKept {
+            step: self.step(),
+            is_done: self.is_done,
+            seen: self.learner.seen(),
+            account: if counts { self.before.take_account() } else { None },
+        }
+    }
+
+    fn learned(mut self) -> LearnedByStep {
+        let step = self.step();
         let copies = self.learner.copies();
         let account = match self.learner.shown() {
             Shown::Vocabulary => self.before.take_account(),
@@ -327,7 +384,30 @@ mod tests {
             }
         }
         assert_eq!(sum.learned(), whole, "two workers learn what one learns");
+        assert_eq!(learned_over_parts(&to_learn, texts), whole, "parts that are kept learn what one learns");
         whole
+    }
+
+    /// What parts learn of which each is kept, and added to the others later.
+    fn learned_over_parts(to_learn: &ToLearn<'_>, texts: &[&str]) -> Vec<LearnedByStep> {
+        let mut begun: Option<Vec<LessonKept>> = None;
+        loop {
+            let resumed = || begun.clone().map(|begun| to_learn.resume(begun).expect("of these steps"));
+            let mut parts = Vec::new();
+            for (order, text) in (0..).zip(texts) {
+                let mut part = resumed().map_or_else(|| to_learn.begin(), |begun| begun.fresh());
+                part.document(&Document { text, fields: &NoFields, order });
+                parts.push(part.kept());
+            }
+            let mut sum = resumed().unwrap_or_else(|| to_learn.begin());
+            for part in parts.into_iter().rev() {
+                sum.absorb(to_learn.resume(part).expect("of these steps"));
+            }
+            if !sum.needs_another_pass() {
+                return sum.learned();
+            }
+            begun = Some(sum.kept());
+        }
     }
 
     fn counted(recipe: &str, texts: &[&str]) -> Vec<(String, u64, u64)> {

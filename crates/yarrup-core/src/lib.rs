@@ -31,6 +31,7 @@ mod pipeline;
 pub mod recipe;
 mod reduce;
 mod run;
+mod seen;
 mod shelf;
 mod span;
 pub mod split;
@@ -52,7 +53,7 @@ pub use account::{
 pub use condition::Condition;
 pub use kind::{Kind, KindSet, recognise};
 pub use language::{Language, language_of};
-pub use learn::{LearnedByStep, Learning, ToLearn};
+pub use learn::{LearnedByStep, LessonKept, Learning, ToLearn};
 pub use lemma::DictionaryFiles;
 pub use part_of_speech::Tag;
 pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};

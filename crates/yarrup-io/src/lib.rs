@@ -45,7 +45,7 @@ pub use record::{
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
 pub use run::{
-    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE, FileOfRun, RunPart, pack_part, DroppedDocument, DroppedTable, KeptOriginals, ReadingRecord, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
+    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE, LearnedOfParts, LessonOrigin, Lessons, read_learned_of_parts, read_lessons, write_learned_of_parts, write_lessons, FileOfRun, RunPart, pack_part, DroppedDocument, DroppedTable, KeptOriginals, ReadingRecord, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
     OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, RunError, RunFile, RunFolder, RunRecord,
     SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
     read_account, read_file_of, read_numbers, read_originals, read_run, replace_in_run, term_entries,

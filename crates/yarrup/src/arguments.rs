@@ -202,6 +202,12 @@ pub(crate) struct RunArguments {
     /// Work on one of several parts of the collection alone, such as 3/8; `yarrup merge` makes one run of all of them
     #[arg(long, value_name = "K/N", value_parser = part, conflicts_with_all = ["matrix", "into", "weight"], help_heading = "Parts")]
     pub(crate) part: Option<Part>,
+    /// Only write to this file what the documents have to say to the steps that learn; `yarrup merge --freeze` puts the files of all parts together
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["out", "documents", "tokens", "matrix", "into", "weight", "timings"], help_heading = "Parts")]
+    pub(crate) lessons: Option<PathBuf>,
+    /// Take what steps learn from this file, which `yarrup merge --freeze` wrote
+    #[arg(long, value_name = "FILE", help_heading = "Parts")]
+    pub(crate) learned: Option<PathBuf>,
     /// Say how long each step takes, by a sample of the documents
     #[arg(long, help_heading = "Results")]
     pub(crate) timings: bool,
@@ -223,12 +229,19 @@ impl RunArguments {
 
 #[derive(Debug, Args)]
 pub(crate) struct MergeArguments {
-    /// Run folders, or files that `yarrup pipe --account` wrote
+    /// Run folders, or files that `yarrup pipe --account` wrote; with --freeze, files that `--lessons` wrote
     #[arg(required = true, value_name = "PART")]
     pub(crate) parts: Vec<PathBuf>,
-    /// The run folder to write
-    #[arg(long, value_name = "FOLDER")]
+    /// The run folder to write; with --freeze, the recipe
+    #[arg(long, value_name = "PLACE")]
     pub(crate) out: PathBuf,
+    /// Put together what the parts have to say to the steps of this recipe that learn, and write the recipe with all that it learned; beside it, with the
+    /// ending `.learned`, a file for `--learned`
+    #[arg(long, value_name = "RECIPE", conflicts_with_all = ["write", "documents"])]
+    pub(crate) freeze: Option<PathBuf>,
+    /// What was learned before, where steps learn one behind the other
+    #[arg(long, value_name = "FILE", requires = "freeze")]
+    pub(crate) learned: Option<PathBuf>,
     /// Put the run in the place of an earlier one
     #[arg(long)]
     pub(crate) replace: bool,
@@ -318,11 +331,17 @@ pub(crate) struct PipeArguments {
     /// Write what was counted to this file: `yarrup merge` makes a run of such files
     #[arg(long, value_name = "FILE", help_heading = "Parts")]
     pub(crate) account: Option<PathBuf>,
+    /// Pass nothing on: only write to this file what the documents have to say to the steps that learn, for `yarrup merge --freeze`
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["account", "lines", "tokens", "counts", "drop_emptied"], help_heading = "Parts")]
+    pub(crate) lessons: Option<PathBuf>,
+    /// What was learned before, where steps learn one behind the other
+    #[arg(long, value_name = "FILE", requires = "lessons", help_heading = "Parts")]
+    pub(crate) learned: Option<PathBuf>,
     /// What to call the input in the account and in messages [default: standard input]
     #[arg(long, value_name = "NAME", help_heading = "Parts")]
     pub(crate) called: Option<String>,
     /// Put the file in the place of an earlier one
-    #[arg(long, requires = "account", help_heading = "Parts")]
+    #[arg(long, help_heading = "Parts")]
     pub(crate) replace: bool,
     /// How many threads work
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..=512))]

@@ -1,5 +1,6 @@
 //! The contract of steps that decide about whole documents.
 
+use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::sync::Arc;
 
@@ -63,7 +64,7 @@ pub trait DocumentStep: Facts {
 }
 
 /// How alike two documents are.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum CopySort {
     /// They have the same tokens.
     Exact,
@@ -72,9 +73,27 @@ pub enum CopySort {
 }
 
 /// Which documents of a collection repeat earlier ones. It is learned anew from every collection: a frozen recipe asks again.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(from = "Vec<(u64, u64, CopySort)>", into = "Vec<(u64, u64, CopySort)>")]
 pub struct Copies {
     originals: HashMap<u64, (u64, CopySort), foldhash::fast::FixedState>,
+}
+
+impl From<Vec<(u64, u64, CopySort)>> for Copies {
+    fn from(rows: Vec<(u64, u64, CopySort)>) -> Copies {
+        let originals = rows.into_iter().map(|(copy, original, sort)| (copy, (original, sort)));
+        Copies { originals: originals.collect() }
+    }
+}
+
+impl From<Copies> for Vec<(u64, u64, CopySort)> {
+    /// Each with its original, in the order of the documents.
+    fn from(copies: Copies) -> Vec<(u64, u64, CopySort)> {
+        let rows = copies.originals.into_iter().map(|(copy, (original, sort))| (copy, original, sort));
+        let mut rows: Vec<_> = rows.collect();
+        rows.sort_unstable();
+        rows
+    }
 }
 
 impl Copies {

@@ -2,6 +2,7 @@
 
 use std::any::Any;
 
+use crate::seen::Seen;
 use crate::step::{Arriving, Copies, Term};
 
 /// Something that a step has learned from the collection, with its evidence.
@@ -54,6 +55,16 @@ pub trait Learner: Any + Send {
 
     /// What another worker begins the same pass with.
     fn fresh(&self) -> Box<dyn Learner>;
+
+    /// What it has seen, to be kept.
+    fn seen(&mut self) -> Seen {
+        Seen::default()
+    }
+
+    /// A learner for the same step that has seen this; none if it is not what such a learner sees.
+    fn that_has(&self, seen: Seen) -> Option<Box<dyn Learner>> {
+        seen.read().is_empty().then(|| self.fresh())
+    }
 
     /// Which documents repeat others, for a learner that looks for this and learns nothing else.
     fn copies(&mut self) -> Option<Copies> {

@@ -26,6 +26,7 @@ pub use document::{Arriving, Copies, CopySort, Document, DocumentStep, Fields, N
 pub use facts::{Entry, Facts};
 pub use key::{Key, KeyFacts, KeyValue, Shape};
 pub(crate) use learner::same;
+pub use crate::seen::Seen;
 pub use learner::{Learned, Learner, Shown, from_vocabulary};
 pub use matches::{Matches, SortMatches};
 pub use operation::{Built, Evidence, Learns, Operation, Role, Stage};

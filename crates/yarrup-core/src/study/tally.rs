@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use foldhash::fast::RandomState;
 use hashbrown::HashMap;
 
+use crate::seen::{Seen, SeenReader};
 use crate::study::group_by::group_order;
 use crate::study::keyness::{Frequency, Keyness};
 use crate::study::weights::{TermSpread, Weight};
@@ -84,6 +85,53 @@ impl Tally {
                 counts.1 += documents;
             }
         }
+    }
+
+    /// What was counted, to be kept.
+    pub(crate) fn seen(self) -> Seen {
+        let mut seen = Seen::default();
+        let mut terms: Vec<(Box<str>, u32)> = self.terms.into_iter().collect();
+        terms.sort_unstable();
+        let mut numbers = vec![0; terms.len()];
+        seen.numbers.extend([self.documents, terms.len() as u64]);
+        for (now, (term, before)) in (0u64..).zip(terms) {
+            numbers[before as usize] = now;
+            seen.texts.push(term.into());
+            self.spreads[before as usize].write(&mut seen);
+        }
+        seen.numbers.push(self.groups.len() as u64);
+        for (name, group) in self.groups {
+            seen.texts.push(name);
+            seen.numbers.extend([group.documents, group.tokens, group.terms.len() as u64]);
+            let mut counts: Vec<[u64; 3]> = group
+                .terms
+                .into_iter()
+                .map(|(term, (tokens, documents))| [numbers[term as usize], tokens, documents])
+                .collect();
+            counts.sort_unstable();
+            seen.numbers.extend(counts.into_iter().flatten());
+        }
+        seen
+    }
+
+    /// What was counted and kept; none if it is no such thing.
+    pub(crate) fn of_seen(seen: &mut SeenReader) -> Option<Tally> {
+        let mut tally = Tally { documents: seen.number()?, ..Tally::default() };
+        tally.spreads = seen.many(TermSpread::read)?;
+        for _ in 0..tally.spreads.len() {
+            number_of(&mut tally.terms, &seen.text()?);
+        }
+        let terms = u32::try_from(tally.terms.len()).ok()?;
+        let groups = seen.many(|seen| {
+            let (name, documents, tokens) = (seen.text()?, seen.number()?, seen.number()?);
+            let counts = seen.many(|seen| {
+                let counts = (seen.small()?, (seen.number()?, seen.number()?));
+                (counts.0 < terms).then_some(counts)
+            })?;
+            Some((name, GroupTally { documents, tokens, terms: counts.into_iter().collect() }))
+        })?;
+        tally.groups = groups.into_iter().collect();
+        (tally.terms.len() == tally.spreads.len()).then_some(tally)
     }
 
     /// What was counted, to be looked up by term.

@@ -1,5 +1,7 @@
 //! What a term weighs: how much its presence tells of a document, or of a group of documents.
 
+use crate::seen::{Seen, SeenReader, halves};
+
 /// How a term is spread over documents.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct TermSpread {
@@ -26,6 +28,18 @@ impl TermSpread {
             self.n_log_n += (n * n.ln() * UNIT).round() as u128;
         }
         self.log_n += (n.ln_1p() * UNIT).round() as u128;
+    }
+
+    /// What it is, as numbers.
+    pub(crate) fn write(&self, seen: &mut Seen) {
+        seen.numbers.extend([self.count, self.documents]);
+        seen.numbers.extend(halves(self.n_log_n).into_iter().chain(halves(self.log_n)));
+    }
+
+    /// What these numbers are.
+    pub(crate) fn read(seen: &mut SeenReader) -> Option<TermSpread> {
+        let (count, documents) = (seen.number()?, seen.number()?);
+        Some(TermSpread { count, documents, n_log_n: seen.wide()?, log_n: seen.wide()? })
     }
 
     pub(crate) fn add(&mut self, other: &TermSpread) {

@@ -1,42 +1,27 @@
 //! `account.bin`: the account of a run in one file, which every command reads that studies the run.
-//!
-//! The file begins with [`MAGIC`], the version of its layout (4 bytes, the lowest first) and the XXH3 hash (64 bits) of all that follows: the account in
-//! Postcard, compressed by Zstandard.
 
-use std::io::{self, BufWriter, Write};
+use std::io::{self, Write};
 use std::path::Path;
 
 use yarrup_core::Account;
 
 use crate::run::error::{RunError, damaged};
+use crate::run::packed::Form;
 use crate::run::record::{RECORD_FILE, read_file_of, read_run};
 
 /// The name of the file in a run folder.
 pub const ACCOUNT_FILE: &str = "account.bin";
 
-const MAGIC: &[u8; 16] = b"yarrup account\r\n";
-/// The version of the layout. It grows with every change of what an account holds.
-const VERSION: u32 = 3;
-/// Magic, version, hash.
-const HEADER: usize = MAGIC.len() + 4 + 8;
-/// Faster is hardly larger.
-const LEVEL: i32 = 1;
+/// How the file is told from others.
+const FORM: Form = Form { magic: b"yarrup account\r\n", version: 3, what: "an account", again: "make the run again" };
 
 /// Writes an account.
 ///
 /// # Errors
 ///
 /// If the writer fails.
-pub fn write_account(account: &Account, mut out: impl Write) -> io::Result<()> {
-    // Packed as it is written: a copy of all texts would be held beside them else.
-    let packing = BufWriter::new(zstd::Encoder::new(Vec::new(), LEVEL)?);
-    let packed = postcard::to_io(account, packing).map_err(io::Error::other)?;
-    let packed = packed.into_inner().map_err(io::IntoInnerError::into_error)?.finish()?;
-    out.write_all(MAGIC)?;
-    out.write_all(&VERSION.to_le_bytes())?;
-    out.write_all(&crate::short_hash(&packed).to_le_bytes())?;
-    out.write_all(&packed)?;
-    out.flush()
+pub fn write_account(account: &Account, out: impl Write) -> io::Result<()> {
+    FORM.write(account, out)
 }
 
 /// Reads the account of a run folder.
@@ -65,26 +50,9 @@ pub fn read_account(folder: &Path) -> Result<Account, RunError> {
 }
 
 fn parsed(bytes: &[u8]) -> Result<Account, String> {
-    let Some((header, packed)) =
-        bytes.split_at_checked(HEADER).filter(|(header, _)| header.starts_with(MAGIC))
-    else {
-        return Err("this is not an account of yarrup".to_owned());
-    };
-    let (version, hash) = header[MAGIC.len()..].split_at(4);
-    let version = version.try_into().map_or(0, u32::from_le_bytes);
-    if version != VERSION {
-        return Err(format!(
-            "the account has layout {version}, and this version of yarrup reads layout {VERSION}: make the run again"
-        ));
-    }
-    if hash != crate::short_hash(packed).to_le_bytes() {
-        return Err("the file was cut or changed since it was written".to_owned());
-    }
-    let unreadable = |why: &dyn std::fmt::Display| format!("the account cannot be read: {why}");
-    let plain = zstd::stream::decode_all(packed).map_err(|why| unreadable(&why))?;
-    let account: Account = postcard::from_bytes(&plain).map_err(|why| unreadable(&why))?;
+    let account: Account = FORM.read(bytes)?;
     if !account.is_sound() {
-        return Err(unreadable(&"its tables do not fit together"));
+        return Err("the account cannot be read: its tables do not fit together".to_owned());
     }
     Ok(account)
 }
@@ -118,7 +86,7 @@ mod tests {
             assert!(parsed(&changed).is_err(), "changed at {at}");
         }
         let mut later = bytes.clone();
-        later[MAGIC.len()] = 9;
+        later[FORM.magic.len()] = 9;
         assert!(parsed(&later).expect_err("another layout").contains("layout 9"));
     }
 
@@ -126,10 +94,8 @@ mod tests {
     fn tables_that_do_not_fit_together_are_refused() {
         let mut account = account();
         account.found.push(1_000_000);
-        let plain = postcard::to_allocvec(&account).expect("written");
-        let packed = zstd::bulk::compress(&plain, LEVEL).expect("packed");
-        let hash = crate::short_hash(&packed).to_le_bytes();
-        let bytes = [MAGIC.as_slice(), &VERSION.to_le_bytes(), &hash, &packed].concat();
+        let mut bytes = Vec::new();
+        write_account(&account, &mut bytes).expect("written");
         assert!(parsed(&bytes).expect_err("unsound").contains("do not fit together"));
     }
 }

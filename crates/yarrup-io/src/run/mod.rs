@@ -4,6 +4,8 @@ mod account_file;
 mod course;
 pub(crate) mod error;
 mod folder;
+mod lessons;
+mod packed;
 mod part;
 mod record;
 mod tables;
@@ -11,6 +13,9 @@ mod tables;
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
 pub use course::{BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DroppedDocument};
 pub use error::RunError;
+pub use lessons::{
+    LearnedOfParts, LessonOrigin, Lessons, read_learned_of_parts, read_lessons, write_learned_of_parts, write_lessons,
+};
 pub use part::{FileOfRun, RunPart, pack_part};
 pub use folder::{RunFile, RunFolder, replace_in_run};
 pub(crate) use record::is_run;

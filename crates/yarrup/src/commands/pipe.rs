@@ -9,14 +9,14 @@ use yarrup_core::step::Document;
 use yarrup_core::{Account, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     BatchDone, BatchFacts, BatchNotes, Collection, FORMATS, Malformed, NewFile, Numbered, Pass, PipeOutput,
-    PipedObjects, Policy, Reading, RunFolder, Sink, Source, Stopped, Summary, Unit, input_copies, pack_part,
+    PipedObjects, Policy, Reading, RunFolder, Sink, Source, SourceRecord, Stopped, Summary, Unit, input_copies, pack_part,
     read, refuse_taken,
 };
 use yarrup_report::{counted, visible};
 
 use crate::arguments::{OnError, PipeArguments};
 use crate::failure::{Exit, Failure};
-use crate::learning::refuse_unlearned;
+use crate::learning::{LearnedBefore, refuse_unlearned, write_lessons_of};
 use crate::output::{Output, Shape};
 use crate::reading::{overgrown, reading_record};
 use crate::recipe_file::{Compiled, compile};
@@ -28,6 +28,15 @@ use crate::source_arguments::SourceArguments;
 
 pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, Failure> {
     let compiled = compile(&arguments.recipe)?;
+    if let Some(file) = &arguments.lessons {
+        let before = LearnedBefore::of(compiled, arguments.learned.as_deref())?;
+        let policy = Policy {
+            strict: arguments.strict || arguments.errors == OnError::Fail,
+            ..Policy::lenient(usize::from(arguments.threads))
+        };
+        write_lessons_of(&before, &collection(arguments)?, policy, (file, arguments.replace), screen)?;
+        return Ok(Exit::Done);
+    }
     refuse_unlearned(&compiled)?;
     if screen.verbose {
         compiled.tell_put_in(screen);
@@ -306,6 +315,11 @@ impl<'f> AccountFile<'f> {
         let mut account = Account::of_workers(workers, &compiled.pipeline);
         account.origin = origin(compiled, source);
         let sources = sources_record(source);
+        // The same text may well come twice to a cluster: under another name it is another input. Where nothing came, nothing can be counted twice.
+        let named = |file: &SourceRecord| {
+            (file.name.clone(), yarrup_io::hash(format!("{} {}", file.hash, file.name).as_bytes()))
+        };
+        account.origin.sources = sources.iter().filter(|file| file.bytes > 0).map(named).collect();
         let record = reading_record(source);
         let whole = Whole {
             compiled,

@@ -14,7 +14,7 @@ use super::export_tables::IntoTables;
 use super::matrix::{self, refuse_there};
 use crate::arguments::{ExportArguments, ExportWhat, RunArguments, Written};
 use crate::failure::{Exit, Failure, option};
-use crate::learning::{learned, refuse_unlearned};
+use crate::learning::{LearnedBefore, learned, refuse_part, write_lessons_of};
 use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_fields, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
@@ -25,6 +25,18 @@ use crate::screen::Screen;
 use crate::timing::TimeSample;
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
+    if let Some(file) = &arguments.lessons {
+        let before = LearnedBefore::of(compile(&arguments.recipe)?, arguments.learned.as_deref())?;
+        let collection = arguments.reading.collection(&arguments.sources)?;
+        let policy = Policy {
+            threads: threads(arguments.threads),
+            strict: arguments.strict,
+            compare_ids: false,
+            part: arguments.part,
+        };
+        write_lessons_of(&before, &collection, policy, (file, arguments.replace), screen)?;
+        return Ok(Exit::Done);
+    }
     // Before any work is done.
     if arguments.write.contains(&Written::None) && arguments.write.len() > 1 {
         return Err(option("write", "`none` stands alone"));
@@ -96,11 +108,15 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         compare_ids: true,
         part: arguments.part,
     };
+    let before = match &arguments.learned {
+        Some(file) => LearnedBefore::of(compiled, Some(file))?,
+        None => LearnedBefore::nothing(compiled),
+    };
     if policy.part.is_some() {
-        refuse_unlearned(&compiled)?;
+        refuse_part(&before.compiled)?;
     }
     let learning = Policy { compare_ids: false, ..policy };
-    let (compiled, learned) = learned(compiled, &mut collection, learning, screen)?;
+    let (compiled, learned) = learned(before.compiled, &mut collection, learning, screen)?;
     let mut source = Source::open(&collection)?;
     let read = read_all(arguments, policy, &compiled, &mut source, &folder, screen);
     // That no document was taken may be for a field that is not there.
@@ -116,7 +132,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         ));
     }
     account.origin = origin(&compiled, &source);
-    account.learned = learned.told;
+    account.learned = before.told.into_iter().chain(learned.told).collect();
     let sources = sources_record(&source);
     let reading =
         ReadingRecord { part: policy.part, originals: noted.originals, ..reading_record(&source) };

@@ -12,6 +12,7 @@ use yarrup_report::visible;
 
 use crate::arguments::TokenFormat;
 use crate::failure::Failure;
+use crate::learning::complete;
 use crate::reading::TOLD_NOTES;
 use crate::recipe_file::{Compiled, compile_text};
 
@@ -34,7 +35,10 @@ impl Parts {
         }
         let relation = if parts.iter().any(|part| part.record.reading.part.is_some()) {
             parts.sort_by_key(|part| part.record.reading.part);
-            all_parts(&parts)?;
+            let numbers: Vec<Option<Part>> = parts.iter().map(|part| part.record.reading.part).collect();
+            complete(&numbers).map_err(|why| {
+                Failure::Sentence(format!("these are not all parts of one collection: {why}"))
+            })?;
             Relation::Parts
         } else {
             for part in &parts {
@@ -206,35 +210,6 @@ fn of_one_recipe(first: &RunPart, other: &RunPart) -> Result<(), Failure> {
 fn together(first: &RunPart, other: &RunPart, why: &str) -> Failure {
     let (first, other) = (first.named().display(), other.named().display());
     Failure::Sentence(format!("{first} and {other} do not go together: {why}"))
-}
-
-/// Refuses parts of which some are missing or there twice.
-fn all_parts(parts: &[RunPart]) -> Result<(), Failure> {
-    let of = |part: &RunPart| part.record.reading.part;
-    let Some(whole) = parts.iter().find(|part| of(part).is_none()) else {
-        let many = of(&parts[0]).map_or(1, |part| part.of);
-        for (expected, part) in (1..).zip(parts) {
-            let Some(Part { number, of }) = of(part) else { continue };
-            if of != many {
-                let why = format!("one is of {many} parts, the other of {of}");
-                return Err(together(&parts[0], part, &why));
-            }
-            if number < expected {
-                return Err(together(&parts[expected as usize - 2], part, &format!("both are part {number}/{of}")));
-            }
-            if number > expected {
-                return Err(Failure::Sentence(format!("part {expected}/{many} is missing")));
-            }
-        }
-        let next = parts.len() as u32 + 1;
-        return if next <= many {
-            Err(Failure::Sentence(format!("part {next}/{many} is missing")))
-        } else {
-            Ok(())
-        };
-    };
-    let part = parts.iter().find(|part| of(part).is_some()).unwrap_or(whole);
-    Err(together(part, whole, "one is a part of a collection, the other a whole run"))
 }
 
 /// Refuses a run over a choice of the documents, which is no part of a run over all of them.

@@ -8,6 +8,7 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 
+use crate::seen::{Seen, SeenReader, halves};
 use crate::step::{Arriving, Copies, CopySort, Learned, Learner, Shown, mixed_text_hash, same};
 
 type State = foldhash::fast::FixedState;
@@ -89,6 +90,39 @@ impl Learner for CopyFinder {
     fn absorb(&mut self, other: Box<dyn Learner>) {
         let other: CopyFinder = same(other);
         self.sketches.extend(other.sketches);
+    }
+
+    fn seen(&mut self) -> Seen {
+        let mut seen = Seen::default();
+        let mut sketches = std::mem::take(&mut self.sketches);
+        sketches.sort_unstable_by_key(|sketch| sketch.order);
+        seen.numbers.push(sketches.len() as u64);
+        for sketch in sketches {
+            seen.numbers.push(sketch.order);
+            seen.numbers.extend(halves(sketch.hash));
+            for hashes in [&sketch.runs, &sketch.bands] {
+                seen.numbers.push(hashes.len() as u64);
+                seen.numbers.extend(hashes.iter().copied().map(u64::from));
+            }
+        }
+        seen
+    }
+
+    fn that_has(&self, seen: Seen) -> Option<Box<dyn Learner>> {
+        let mut seen = seen.read();
+        let sketches = seen.many(|seen| {
+            let (order, hash) = (seen.number()?, seen.wide()?);
+            let runs = seen.many(SeenReader::small)?.into();
+            let bands: Box<[u32]> = seen.many(SeenReader::small)?.into();
+            let is_sketch = bands.is_empty() || bands.len() == BANDS;
+            is_sketch.then_some(Sketch { order, hash, runs, bands })
+        })?;
+        seen.is_empty().then(|| -> Box<dyn Learner> {
+            Box::new(CopyFinder {
+                sketches,
+                ..CopyFinder::new(self.sort, self.similarity, Arc::clone(&self.stays))
+            })
+        })
     }
 
     fn fresh(&self) -> Box<dyn Learner> {

@@ -1,5 +1,6 @@
 use hashbrown::HashSet;
 
+use crate::seen::Seen;
 use crate::step::{
     Arriving, Built, Condition, Evidence, Facts, Fields, Form, Key, KeyFacts, Learned, Learner, Learns,
     Operation, Outcome, Settings, SettingsError, Shown, Stage, Term, TokenStep, from_vocabulary, same,
@@ -215,6 +216,19 @@ impl Learner for Weighing {
 
     fn absorb(&mut self, other: Box<dyn Learner>) {
         self.tally.absorb(same::<Weighing>(other).tally);
+    }
+
+    fn seen(&mut self) -> Seen {
+        std::mem::take(&mut self.tally).seen()
+    }
+
+    fn that_has(&self, seen: Seen) -> Option<Box<dyn Learner>> {
+        let mut seen = seen.read();
+        let tally = Tally::of_seen(&mut seen)?;
+        let field = self.field.clone();
+        seen.is_empty().then(|| -> Box<dyn Learner> {
+            Box::new(Weighing { bounds: self.bounds, weight: self.weight, field, tally })
+        })
     }
 
     fn fresh(&self) -> Box<dyn Learner> {

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use hashbrown::hash_map::Entry;
 use hashbrown::{HashMap, HashSet};
 
+use crate::seen::{Seen, SeenReader};
 use crate::step::{Learned, Learner, Shown, Term, same};
 
 type State = foldhash::fast::FixedState;
@@ -97,6 +98,44 @@ impl Learner for RepeatedLines {
             self.wanted = Some(Arc::new(nameless));
         }
         needs
+    }
+
+    fn seen(&mut self) -> Seen {
+        let mut seen = Seen::default();
+        // None for a first pass; in a second the number of lines, and their hashes.
+        match &self.wanted {
+            None => seen.numbers.push(0),
+            Some(wanted) => {
+                let mut wanted: Vec<u64> = wanted.iter().copied().collect();
+                wanted.sort_unstable();
+                seen.numbers.extend([1, wanted.len() as u64]);
+                seen.numbers.extend(wanted);
+            }
+        }
+        let mut lines: Vec<(u64, Line)> = std::mem::take(&mut self.lines).into_iter().collect();
+        lines.sort_unstable_by_key(|(hash, _)| *hash);
+        seen.numbers.push(lines.len() as u64);
+        for (hash, line) in lines {
+            seen.numbers.extend([hash, line.documents, line.count, u64::from(line.text.is_some())]);
+            seen.texts.extend(line.text.map(String::from));
+        }
+        seen
+    }
+
+    fn that_has(&self, seen: Seen) -> Option<Box<dyn Learner>> {
+        let mut seen = seen.read();
+        let is_second = seen.number()? == 1;
+        let wanted = if is_second { Some(seen.many(SeenReader::number)?) } else { None };
+        let wanted = wanted.map(|wanted| Arc::new(wanted.into_iter().collect()));
+        let lines = seen.many(|seen| {
+            let (hash, documents, count) = (seen.number()?, seen.number()?, seen.number()?);
+            let text = if seen.number()? == 1 { Some(seen.text()?.into()) } else { None };
+            Some((hash, Line { documents, count, last: 0, text }))
+        })?;
+        let lines = lines.into_iter().collect();
+        seen.is_empty().then(|| -> Box<dyn Learner> {
+            Box::new(RepeatedLines { lines, wanted, ..RepeatedLines::new(self.least) })
+        })
     }
 
     fn fresh(&self) -> Box<dyn Learner> {

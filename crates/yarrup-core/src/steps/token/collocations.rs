@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
+use crate::seen::{Seen, SeenReader};
 use crate::step::{Arriving, Gap, Learned, Learner, Shown, Term, mixed_text_hash, same};
 
 type State = foldhash::fast::RandomState;
@@ -246,6 +247,48 @@ impl Learner for Collocations {
         true
     }
 
+    fn seen(&mut self) -> Seen {
+        let mut seen = Seen::default();
+        seen.numbers.extend([u64::from(self.filter.is_some()), self.tokens, self.spellings.len() as u64]);
+        seen.numbers.append(&mut self.counts);
+        seen.texts.append(&mut self.spellings);
+        let mut runs: Vec<(Run, Counts)> = std::mem::take(&mut self.runs).into_iter().collect();
+        runs.sort_unstable_by_key(|(run, _)| *run);
+        seen.numbers.push(runs.len() as u64);
+        for ((a, b, c), counts) in runs {
+            seen.numbers.extend([a, b, c, counts.count, counts.documents].map(u64::from));
+        }
+        if let Some(sketch) = self.sketch.as_deref().or(self.filter.as_deref()) {
+            seen.bytes = sketch.cells.iter().flat_map(|cell| cell.to_le_bytes()).collect();
+        }
+        seen
+    }
+
+    fn that_has(&self, seen: Seen) -> Option<Box<dyn Learner>> {
+        let mut seen = seen.read();
+        let mut learner = Collocations::keeping(Arc::clone(&self.criteria), self.most_runs);
+        let is_second = seen.number()? == 1;
+        learner.tokens = seen.number()?;
+        for count in seen.many(SeenReader::number)? {
+            let number = learner.number(&seen.text()?);
+            *learner.counts.get_mut(number as usize)? += count;
+        }
+        let words = learner.spellings.len() as u32;
+        let runs = seen.many(|seen| {
+            let run = (seen.small()?, seen.small()?, seen.small()?);
+            let is_run = run.0 < words && run.1 < words && (run.2 < words || run.2 == NO_WORD);
+            let counts = Counts { count: seen.small()?, documents: seen.small()?, last: 0 };
+            is_run.then_some((run, counts))
+        })?;
+        learner.runs = runs.into_iter().collect();
+        let sketch = Sketch::of_bytes(&seen.bytes());
+        match is_second {
+            true => learner.filter = Some(Arc::new(sketch?)),
+            false => learner.sketch = sketch.map(Box::new),
+        }
+        seen.is_empty().then(|| -> Box<dyn Learner> { Box::new(learner) })
+    }
+
     fn fresh(&self) -> Box<dyn Learner> {
         let fresh = Collocations::keeping(Arc::clone(&self.criteria), self.most_runs);
         Box::new(Collocations { filter: self.filter.clone(), ..fresh })
@@ -296,6 +339,12 @@ impl Default for Sketch {
 impl Sketch {
     fn places(hash: u64) -> [usize; 2] {
         [hash as usize % CELLS, (hash >> 32) as usize % CELLS]
+    }
+
+    /// What was kept of one.
+    fn of_bytes(bytes: &[u8]) -> Option<Sketch> {
+        let cells = bytes.chunks_exact(2).map(|cell| u16::from_le_bytes([cell[0], cell[1]]));
+        (bytes.len() == 2 * CELLS).then(|| Sketch { cells: cells.collect() })
     }
 
     fn add(&mut self, hash: u64, count: u64) {

@@ -11,6 +11,10 @@ use yarrup_core::{LearnedByStep, LearnedStep, Learning, ToLearn, recipe};
 use yarrup_io::{Collection, Input, Numbered, Pass, Policy, ReadFile, Source};
 use yarrup_report::{grouped, percent, visible};
 
+mod parts;
+
+pub(crate) use parts::{LearnedBefore, complete, freeze, refuse_part, write_lessons_of};
+
 use crate::failure::Failure;
 use crate::kept_documents::KeptDocuments;
 use crate::reading::{read_all, refuse_unknown_fields};
@@ -109,7 +113,7 @@ pub(crate) fn learned_from_kept(
     let (compiled, _) = learned_by(compiled, screen, &mut |_: &Compiled, to_learn: &ToLearn<'_>| {
         let mut prepared = Vec::new();
         loop {
-            let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
+            let lessons = Teacher { to_learn, prepared: Mutex::new(prepared) };
             let states =
                 kept.each(threads, || lessons.state(), |learning, document| learning.document(document));
             let mut sum = lessons.sum(states);
@@ -139,33 +143,53 @@ fn learned_by(
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
         let (learned, documents) = teach(&compiled, &to_learn)?;
-        let mut text = compiled.frozen.clone();
-        for LearnedByStep { step, learned, copies: found } in learned {
-            let operation = compiled.pipeline.operations()[step - 1];
-            copies.extend(found.map(|found| (step, Arc::new(found))));
-            let Some(learns) = operation.learns else { continue };
-            tell(step, operation.name, learns, &learned, documents, screen);
-            let change = Change::Set { step, keys: vec![(learns.key.name, known(learns, &learned))] };
-            // The recipe as it is now: an earlier change has moved the places of later steps.
-            let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
-            text = advice::mend(&text, &now.recipe, &change).map_err(|why| {
-                Failure::Sentence(format!(
-                    "{}: what step {step} learns cannot be written out: {why}",
-                    compiled.path
-                ))
-            })?;
-            told.push(LearnedStep { step, operation: operation.name.to_owned(), learned });
-        }
-        compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
-        // Which documents are copies stands in no recipe: it is true of this collection alone.
-        for (step, copies) in &copies {
-            compiled.pipeline = compiled.pipeline.knowing(*step, copies);
-        }
+        compiled = with_written_out(compiled, learned, documents, (&mut told, &mut copies), screen)?;
     }
-    // The recipe as given names more than the one that is written out: what it includes.
+    Ok((naming_all(compiled, given), told))
+}
+
+/// The recipe with what steps have learned now written out. What that is, is told and added to what was learned before.
+fn with_written_out(
+    compiled: Compiled,
+    learned: Vec<LearnedByStep>,
+    documents: u64,
+    (told, copies): (&mut Vec<LearnedStep>, &mut Vec<(usize, Arc<Copies>)>),
+    screen: &Screen,
+) -> Result<Compiled, Failure> {
+    let mut text = compiled.frozen.clone();
+    for LearnedByStep { step, learned, copies: found } in learned {
+        let operation = compiled.pipeline.operations()[step - 1];
+        copies.extend(found.map(|found| (step, Arc::new(found))));
+        let Some(learns) = operation.learns else { continue };
+        tell(step, operation.name, learns, &learned, documents, screen);
+        let change = Change::Set { step, keys: vec![(learns.key.name, known(learns, &learned))] };
+        // The recipe as it is now: an earlier change has moved the places of later steps.
+        let now = compile_text(&compiled.path, compiled.text.clone(), text.clone())?;
+        text = advice::mend(&text, &now.recipe, &change).map_err(|why| {
+            Failure::Sentence(format!(
+                "{}: what step {step} learns cannot be written out: {why}",
+                compiled.path
+            ))
+        })?;
+        told.push(LearnedStep { step, operation: operation.name.to_owned(), learned });
+    }
+    let compiled = compile_text(&compiled.path, compiled.text.clone(), text)?;
+    Ok(knowing(compiled, copies))
+}
+
+/// Which documents are copies stands in no recipe: it is true of this collection alone.
+fn knowing(mut compiled: Compiled, copies: &[(usize, Arc<Copies>)]) -> Compiled {
+    for (step, copies) in copies {
+        compiled.pipeline = compiled.pipeline.knowing(*step, copies);
+    }
+    compiled
+}
+
+/// The recipe with what it names as it was given: that is more than the one that is written out does, for what it includes.
+fn naming_all(mut compiled: Compiled, given: Vec<Input>) -> Compiled {
     let left: Vec<Input> = given.into_iter().filter(|input| !compiled.lists.contains(input)).collect();
     compiled.lists.extend(left);
-    Ok((compiled, told))
+    compiled
 }
 
 /// The recipe with all that it includes written out, so that what steps learn can be written to where they stand.
@@ -196,7 +220,7 @@ fn learn(
 ) -> Result<(Vec<LearnedByStep>, u64), Failure> {
     let mut prepared = Vec::new();
     loop {
-        let lessons = Lessons { to_learn, prepared: Mutex::new(prepared) };
+        let lessons = Teacher { to_learn, prepared: Mutex::new(prepared) };
         let mut source = Source::open(collection)?;
         let reading = read_all(&mut source, policy, &lessons, screen)?;
         seen.unchanged(&source)?;
@@ -218,13 +242,13 @@ fn again(sum: Learning<'_>, threads: usize) -> Vec<Learning<'_>> {
 }
 
 /// The pass that learns.
-struct Lessons<'p> {
+struct Teacher<'p> {
     to_learn: &'p ToLearn<'p>,
     /// What workers begin with, where a pass before has left something open.
     prepared: Mutex<Vec<Learning<'p>>>,
 }
 
-impl<'p> Lessons<'p> {
+impl<'p> Teacher<'p> {
     /// What all workers have learned, and what was prepared for workers that there were not.
     fn sum(self, states: Vec<Learning<'p>>) -> Learning<'p> {
         let left = self.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
@@ -235,7 +259,7 @@ impl<'p> Lessons<'p> {
     }
 }
 
-impl<'p> Pass for Lessons<'p> {
+impl<'p> Pass for Teacher<'p> {
     type State = Learning<'p>;
     type Left = ();
 
