@@ -47,13 +47,13 @@ pub mod unicode;
 pub mod words;
 
 pub use account::{
-    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, Relation, SortRow,
-    StepRanks, StepRecord, Texts, terms_to_cover,
+    Account, Difference, Effect, FormRow, LearnedStep, MatchRow, MergeError, Origin, RankRow, Relation,
+    SortRow, StepRanks, StepRecord, Texts, terms_to_cover,
 };
 pub use condition::Condition;
 pub use kind::{Kind, KindSet, recognise};
 pub use language::{Language, language_of};
-pub use learn::{LearnedByStep, LessonKept, Learning, ToLearn};
+pub use learn::{LearnedByStep, Learning, LessonKept, ToLearn};
 pub use lemma::DictionaryFiles;
 pub use part_of_speech::Tag;
 pub use pipeline::{NoFiles, Pipeline, StepName, Variant, WordLists};

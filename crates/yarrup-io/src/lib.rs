@@ -33,24 +33,29 @@ pub use collection::{
     without_login, write_collection,
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
-pub use documents::{Batch, BatchDone, Part, Format, Holding, Patterns, Proposed, ReadFile, ReadOptions, Unit};
+pub use documents::{
+    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit,
+};
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read, replay};
 pub use record::members::Members;
 pub use record::{
-    Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, PipedObjects, Record, Selection, Value, Why,
+    Condition, DocumentOutput, FieldType, Item, Lines, Malformed, PipeOutput, PipedObjects, Record,
+    Selection, Value, Why,
 };
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
 pub use run::{
-    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE, LearnedOfParts, LessonOrigin, Lessons, read_learned_of_parts, read_lessons, write_learned_of_parts, write_lessons, FileOfRun, RunPart, pack_part, DroppedDocument, DroppedTable, KeptOriginals, ReadingRecord, FileRecord, FormEntry, ORIGINALS_FILE, OriginalRecord,
-    OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, RunError, RunFile, RunFolder, RunRecord,
-    SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
-    read_account, read_file_of, read_numbers, read_originals, read_run, replace_in_run, term_entries,
-    write_account, write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches,
-    write_terms,
+    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE,
+    DroppedDocument, DroppedTable, FileOfRun, FileRecord, FormEntry, KeptOriginals, LearnedOfParts,
+    LessonOrigin, Lessons, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,
+    RECIPE_FILE, ReadingRecord, RunError, RunFile, RunFolder, RunPart, RunRecord, SkippedTable, SourceRecord,
+    StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry, pack_part, read_account,
+    read_file_of, read_learned_of_parts, read_lessons, read_numbers, read_originals, read_run,
+    replace_in_run, term_entries, write_account, write_effects, write_forms, write_growth, write_learned,
+    write_learned_of_parts, write_lengths, write_lessons, write_matches, write_terms,
 };
 pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;

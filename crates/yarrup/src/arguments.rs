@@ -634,7 +634,8 @@ pub(crate) const NEEDS_FIELD: &str = "mutual_information and chi_square need --w
 
 /// One of several parts of a collection, as it is typed.
 fn part(written: &str) -> Result<Part, String> {
-    let numbers = written.split_once('/').and_then(|(number, of)| Some((number.parse().ok()?, of.parse().ok()?)));
+    let numbers =
+        written.split_once('/').and_then(|(number, of)| Some((number.parse().ok()?, of.parse().ok()?)));
     match numbers {
         Some((number, of)) if (1..=of).contains(&number) => Ok(Part { number, of }),
         _ => Err("a part is written as its number and how many there are, such as 3/8".to_owned()),

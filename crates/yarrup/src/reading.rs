@@ -6,7 +6,8 @@ use std::ops::ControlFlow;
 
 use yarrup_core::{Pipeline, recipe};
 use yarrup_io::{
-    BatchDone, Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, ReadingRecord, Sink, Source, Stopped, Summary, Why, read,
+    BatchDone, Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, ReadingRecord, Sink, Source,
+    Stopped, Summary, Why, read,
 };
 use yarrup_report::{counted, grouped, visible};
 

@@ -244,9 +244,14 @@ fn by_hash(account: &Account) -> impl Iterator<Item = (String, String)> + '_ {
 /// The numbers that are in either, which are in order.
 fn both(ours: &[u32], theirs: &[u32]) -> Vec<u32> {
     let mut all = Vec::with_capacity(ours.len().max(theirs.len()));
-    each_of_both(ours.len(), theirs.len(), |a, b| ours[a].cmp(&theirs[b]), |a, b| {
-        all.extend(a.map(|a| ours[a]).or_else(|| b.map(|b| theirs[b])));
-    });
+    each_of_both(
+        ours.len(),
+        theirs.len(),
+        |a, b| ours[a].cmp(&theirs[b]),
+        |a, b| {
+            all.extend(a.map(|a| ours[a]).or_else(|| b.map(|b| theirs[b])));
+        },
+    );
     all
 }
 
@@ -279,15 +284,22 @@ impl Ends {
     fn sum(self, other: &Ends) -> Ends {
         let rows = self.form.len().max(other.form.len());
         let mut sum = Ends::with_capacity(rows);
-        let at = |ends: &Ends, row: Option<usize>| row.map_or((0, 0), |row| (ends.count[row], ends.documents[row]));
-        each_of_both(self.form.len(), other.form.len(), |a, b| self.key(a).cmp(&other.key(b)), |a, b| {
-            let key = match (a, b) {
-                (Some(a), _) => self.key(a),
-                (None, b) => other.key(b.unwrap_or_default()),
-            };
-            let (ours, theirs) = (at(&self, a), at(other, b));
-            sum.push(key, ours.0 + theirs.0, ours.1 + theirs.1);
-        });
+        let at = |ends: &Ends, row: Option<usize>| {
+            row.map_or((0, 0), |row| (ends.count[row], ends.documents[row]))
+        };
+        each_of_both(
+            self.form.len(),
+            other.form.len(),
+            |a, b| self.key(a).cmp(&other.key(b)),
+            |a, b| {
+                let key = match (a, b) {
+                    (Some(a), _) => self.key(a),
+                    (None, b) => other.key(b.unwrap_or_default()),
+                };
+                let (ours, theirs) = (at(&self, a), at(other, b));
+                sum.push(key, ours.0 + theirs.0, ours.1 + theirs.1);
+            },
+        );
         sum
     }
 }
@@ -298,10 +310,15 @@ impl TermDocuments {
         let mut sum = TermDocuments::default();
         let count = |terms: &TermDocuments, row: Option<usize>| row.map_or(0, |row| terms.documents[row]);
         let term = |terms: &TermDocuments, row: Option<usize>| row.map(|row| terms.term[row]);
-        each_of_both(self.term.len(), other.term.len(), |a, b| self.term[a].cmp(&other.term[b]), |a, b| {
-            sum.term.extend(term(&self, a).or_else(|| term(other, b)));
-            sum.documents.push(count(&self, a) + count(other, b));
-        });
+        each_of_both(
+            self.term.len(),
+            other.term.len(),
+            |a, b| self.term[a].cmp(&other.term[b]),
+            |a, b| {
+                sum.term.extend(term(&self, a).or_else(|| term(other, b)));
+                sum.documents.push(count(&self, a) + count(other, b));
+            },
+        );
         sum
     }
 }
@@ -401,11 +418,11 @@ mod tests {
     #[test]
     fn parts_of_one_collection_have_its_sources() {
         let part = |hash, texts: &[&str]| account(RECIPE, ("a.txt", hash), texts);
-        let sum = |parts: Vec<Account>| {
-            Account::add_up::<MergeError>(parts.into_iter().map(Ok), Relation::Parts)
-        };
-        let parts: Vec<Account> =
-            ["The tern nests", "an egg", "a tern", "The gull", "an egg"].map(|text| part("1", &[text])).into();
+        let sum =
+            |parts: Vec<Account>| Account::add_up::<MergeError>(parts.into_iter().map(Ok), Relation::Parts);
+        let parts: Vec<Account> = ["The tern nests", "an egg", "a tern", "The gull", "an egg"]
+            .map(|text| part("1", &[text]))
+            .into();
         let whole = part("1", &["The tern nests", "an egg", "a tern", "The gull", "an egg"]);
         assert_eq!(sum(parts.clone()), Ok(whole.clone()));
         assert_eq!(sum(parts.into_iter().rev().collect()), Ok(whole.clone()));

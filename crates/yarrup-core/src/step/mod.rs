@@ -20,13 +20,13 @@ mod text_hash;
 mod token;
 
 pub use crate::condition::Condition;
+pub use crate::seen::Seen;
 pub use alignment::{Alignment, Change};
 pub use described::{KeyText, StepText};
 pub use document::{Arriving, Copies, CopySort, Document, DocumentStep, Fields, NoFields};
 pub use facts::{Entry, Facts};
 pub use key::{Key, KeyFacts, KeyValue, Shape};
 pub(crate) use learner::same;
-pub use crate::seen::Seen;
 pub use learner::{Learned, Learner, Shown, from_vocabulary};
 pub use matches::{Matches, SortMatches};
 pub use operation::{Built, Evidence, Learns, Operation, Role, Stage};

@@ -13,11 +13,11 @@ mod reader;
 
 pub(crate) use batch::{BATCH_BYTES, Message};
 pub use batch::{Batch, Proposed, ReadFile};
-pub use done::{BatchDone, Part};
 pub(crate) use chunk::{
     Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, TakenOut, Visit,
     WholeFile,
 };
+pub use done::{BatchDone, Part};
 pub(crate) use error::{ReadError, io_told};
 pub(crate) use format::FormatFacts;
 pub use format::{Format, Unit};

@@ -44,7 +44,7 @@ impl Reader for PlainText {
                     match lines {
                         Lines::Whole(first_line, bytes) => {
                             out.give(TextLines { first_line, bytes, blank_lines })?;
-                        },
+                        }
                         Lines::TooLong(line) => too_long(out, line)?,
                     }
                 }

@@ -161,8 +161,13 @@ pub(crate) fn find(source: &SourceSpec) -> Result<Found, SourceError> {
     let place = source.place.as_str();
     let name = || source.called.clone().unwrap_or_else(|| "standard input".to_owned());
     if let (true, Some(path)) = (source.is_standard_input(), &source.spool) {
-        let file =
-            FoundFile { name: name(), path: path.path().to_owned(), side: None, asked_for: true, expected: None };
+        let file = FoundFile {
+            name: name(),
+            path: path.path().to_owned(),
+            side: None,
+            asked_for: true,
+            expected: None,
+        };
         return Ok(Found { places: vec![Place::File(file)], ..Found::default() });
     }
     if source.is_standard_input() {

@@ -13,7 +13,8 @@ use crate::run::record::{RECORD_FILE, read_file_of, read_run};
 pub const ACCOUNT_FILE: &str = "account.bin";
 
 /// How the file is told from others.
-const FORM: Form = Form { magic: b"yarrup account\r\n", version: 3, what: "an account", again: "make the run again" };
+const FORM: Form =
+    Form { magic: b"yarrup account\r\n", version: 3, what: "an account", again: "make the run again" };
 
 /// Writes an account.
 ///

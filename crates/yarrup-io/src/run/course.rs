@@ -179,8 +179,13 @@ mod tests {
     use super::*;
 
     fn batch(number: u64) -> BatchCourse {
-        let dropped =
-            DroppedDocument { order: later(3, number), id: "é".into(), step: 2, reason: 1, original: Some(7) };
+        let dropped = DroppedDocument {
+            order: later(3, number),
+            id: "é".into(),
+            step: 2,
+            reason: 1,
+            original: Some(7),
+        };
         BatchCourse {
             done: BatchDone { number, bytes: 9, ..BatchDone::default() },
             notes: BatchNotes {
@@ -214,6 +219,9 @@ mod tests {
     fn a_batch_behind_others_names_its_documents_by_their_new_places() {
         let moved = batch(1).behind(4);
         assert_eq!((moved.number(), moved.notes.dropped[0].order), (5, later(3, 5)));
-        assert_eq!((moved.notes.dropped[0].original, moved.notes.originals[0].0), (Some(later(7, 4)), later(7, 4)));
+        assert_eq!(
+            (moved.notes.dropped[0].original, moved.notes.originals[0].0),
+            (Some(later(7, 4)), later(7, 4))
+        );
     }
 }

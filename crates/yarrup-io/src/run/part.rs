@@ -150,7 +150,8 @@ pub fn pack_part(folder: &Path, out: &mut impl Write) -> io::Result<()> {
 }
 
 fn unpack(named: &Path) -> Result<Unpacked, RunError> {
-    let no_part = |why: &dyn std::fmt::Display| damaged(named, &format!("this is not a part of a run: {why}"));
+    let no_part =
+        |why: &dyn std::fmt::Display| damaged(named, &format!("this is not a part of a run: {why}"));
     let mut finishing = Finishing::begin();
     let folder = Builder::new().prefix("yarrup-part-").tempdir().map_err(refused(named))?;
     finishing.add(folder.path());

@@ -13,7 +13,6 @@ use yarrup_report::counted;
 use super::compare_show::show;
 use super::compare_tables::{json, overview_rows, write_folder};
 use super::matrix::refuse_there;
-use crate::figures::noted;
 use crate::arguments::TableFormat;
 use crate::compare_arguments::CompareArguments;
 use crate::comparing::{
@@ -21,6 +20,7 @@ use crate::comparing::{
     WordPairs, at_once, each_step_out, letter, named, names, rounded, split_alone, varied,
 };
 use crate::failure::{Exit, Failure, option};
+use crate::figures::noted;
 use crate::learning::Remembered;
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_losses, threads};
 use crate::recipe_file::{compile, lists_beside};

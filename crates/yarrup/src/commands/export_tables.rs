@@ -4,10 +4,10 @@ use std::ops::ControlFlow;
 use std::path::Path;
 
 use yarrup_core::{Account, Fields, Outputs, StepName};
-use yarrup_io::{BatchDone, 
-    Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, Record, RowColumn, RowEncoder,
-    RowFile, RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read, read_account,
-    refuse_taken, term_entries,
+use yarrup_io::{
+    BatchDone, Cells, FieldSurvey, Holding, IntoDatabase, Numbered, Pass, Policy, Record, RowColumn,
+    RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, Sink, Summary, TableMode, form_entry, read,
+    read_account, refuse_taken, term_entries,
 };
 use yarrup_report::counted;
 

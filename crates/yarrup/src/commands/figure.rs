@@ -7,10 +7,10 @@ use yarrup_core::study::{GroupBy, TermTable, Weight};
 use yarrup_io::{NewFile, read_account, read_bounded, read_run, refuse_taken};
 use yarrup_report::{CloudShape, Colour, Fonts, Palette, Scale, Style, png};
 
-use crate::figures::{Choices, FIGURES, FigureData, TermWeights, missing, noted};
-use crate::arguments::{NEEDS_FIELD, AxisScale, FigureArguments, FigureTheme, ShapeOfCloud};
+use crate::arguments::{AxisScale, FigureArguments, FigureTheme, NEEDS_FIELD, ShapeOfCloud};
 use crate::counting::Grouping;
 use crate::failure::{Exit, Failure, option};
+use crate::figures::{Choices, FIGURES, FigureData, TermWeights, missing, noted};
 use crate::output::Shape;
 use crate::screen::Screen;
 use crate::studied::Studied;

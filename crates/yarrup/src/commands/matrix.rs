@@ -9,14 +9,14 @@ use clap::{Parser as _, ValueEnum};
 use serde_json::json;
 use yarrup_core::study::{Columns, GroupBy, Local, LocalWeight, Row, Together, Weighing, Weight, idf};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{BatchDone, 
-    Cells, Holding, MatrixFile, MatrixRow, MatrixSize, NewFolder, Numbered, Packed, Pass, Policy, Sink,
-    Summary, TableWriter, WriteError, read, read_account,
+use yarrup_io::{
+    BatchDone, Cells, Holding, MatrixFile, MatrixRow, MatrixSize, NewFolder, Numbered, Packed, Pass, Policy,
+    Sink, Summary, TableWriter, WriteError, read, read_account,
 };
 use yarrup_report::{counted, grouped};
 
 use super::matrix_terms::{Known, MatrixTerm, known_terms};
-use crate::arguments::{NEEDS_FIELD, GlobalWeight, LocalCell, MatrixArguments, MatrixFormat};
+use crate::arguments::{GlobalWeight, LocalCell, MatrixArguments, MatrixFormat, NEEDS_FIELD};
 use crate::counting::{Grouping, TermsOf};
 use crate::failure::{Exit, Failure, option};
 use crate::reading::{ended, threads};

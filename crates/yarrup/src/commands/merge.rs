@@ -16,8 +16,7 @@ pub(crate) fn merge(arguments: &MergeArguments, screen: &Screen) -> Result<Exit,
     }
     if let Some(recipe) = &arguments.freeze {
         let before = LearnedBefore::of(compile(recipe)?, arguments.learned.as_deref())?;
-        freeze(before, &arguments.parts, (&arguments.out, arguments.replace), screen)?;
-        return Ok(Exit::Done);
+        return freeze(before, &arguments.parts, (&arguments.out, arguments.replace), screen);
     }
     let folder = RunFolder::create(&arguments.out, arguments.replace)?;
     let parts = Parts::open(&arguments.parts)?;

@@ -9,8 +9,8 @@ use yarrup_core::step::Document;
 use yarrup_core::{Account, LeftOut, Outputs, Pipeline, Worker};
 use yarrup_io::{
     BatchDone, BatchFacts, BatchNotes, Collection, FORMATS, Malformed, NewFile, Numbered, Pass, PipeOutput,
-    PipedObjects, Policy, Reading, RunFolder, Sink, Source, SourceRecord, Stopped, Summary, Unit, input_copies, pack_part,
-    read, refuse_taken,
+    PipedObjects, Policy, Reading, RunFolder, Sink, Source, SourceRecord, Stopped, Summary, Unit,
+    input_copies, pack_part, read, refuse_taken,
 };
 use yarrup_report::{counted, visible};
 
@@ -229,9 +229,9 @@ impl<'p> Pass for Piping<'p> {
             left.dropped += 1;
             return;
         }
-        let reason = cleaned.left_out.map(|LeftOut { step, reason }| {
-            format!("step {step}: {}", self.pipeline.reason(step, reason))
-        });
+        let reason = cleaned
+            .left_out
+            .map(|LeftOut { step, reason }| format!("step {step}: {}", self.pipeline.reason(step, reason)));
         self.output.write(record, &cleaned, reason.as_deref(), &mut left.lines);
     }
 

@@ -7,10 +7,10 @@ use yarrup_core::study::GroupBy;
 use yarrup_io::{RECIPE_FILE, read_account, read_file_of, replace_in_run};
 use yarrup_report::Fonts;
 
-use crate::figures::{Choices, FigureData, WantedFigures, draw_figures, missing, noted};
 use crate::arguments::ReportArguments;
 use crate::exploring::Wish;
 use crate::failure::{Exit, Failure, option};
+use crate::figures::{Choices, FigureData, WantedFigures, draw_figures, missing, noted};
 use crate::output::Shape;
 use crate::screen::Screen;
 use crate::studied::Studied;

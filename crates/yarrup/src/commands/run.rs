@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 use yarrup_core::study::Tally;
 use yarrup_core::{Account, Outputs};
 use yarrup_io::{
-    DocumentOutput, KeptOriginals, Policy, ReadingRecord, RunFolder, Source, Summary, TableMode, input_copies,
-    read,
+    DocumentOutput, KeptOriginals, Policy, ReadingRecord, RunFolder, Source, Summary, TableMode,
+    input_copies, read,
 };
 use yarrup_report::{counted, grouped, visible};
 
@@ -18,8 +18,8 @@ use crate::learning::{LearnedBefore, learned, refuse_part, write_lessons_of};
 use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_fields, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
-    Applying, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed,
-    origin, referred, sources_record, word_lists,
+    Applying, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed, origin,
+    referred, sources_record, word_lists,
 };
 use crate::screen::Screen;
 use crate::timing::TimeSample;
@@ -134,8 +134,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     account.origin = origin(&compiled, &source);
     account.learned = before.told.into_iter().chain(learned.told).collect();
     let sources = sources_record(&source);
-    let reading =
-        ReadingRecord { part: policy.part, originals: noted.originals, ..reading_record(&source) };
+    let reading = ReadingRecord { part: policy.part, originals: noted.originals, ..reading_record(&source) };
     let originals = (noted.originals == Some(KeptOriginals::Referred))
         .then(|| referred(&folder, &collection, &sources, (&summary, &noted.left_out)))
         .transpose()?;

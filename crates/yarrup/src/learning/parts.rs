@@ -8,13 +8,13 @@ use std::sync::{Arc, Mutex};
 use yarrup_core::step::Copies;
 use yarrup_core::{LearnedByStep, LearnedStep, Learning, LessonKept, ToLearn};
 use yarrup_io::{
-    Collection, LearnedOfParts, LessonOrigin, Lessons, OriginalRecord, Part, Policy, ReadFile, Source, read_learned_of_parts,
-    read_lessons,     refuse_taken, write_file, write_learned_of_parts, write_lessons,
+    Collection, LearnedOfParts, LessonOrigin, Lessons, OriginalRecord, Part, Policy, ReadFile, Source,
+    read_learned_of_parts, read_lessons, refuse_taken, write_file, write_learned_of_parts, write_lessons,
 };
 use yarrup_report::visible;
 
 use super::{Teacher, knowing, naming_all, with_written_out, written_out};
-use crate::failure::Failure;
+use crate::failure::{Exit, Failure};
 use crate::reading::{read_all, refuse_unknown_fields, tell_losses};
 use crate::recipe_file::{Compiled, compile_text};
 use crate::screen::{Screen, program, shell_word};
@@ -57,7 +57,8 @@ impl LearnedBefore {
 
     /// What lessons are of that are learned now.
     fn origin(&self) -> LessonOrigin {
-        let lists = self.compiled.lists.iter().map(|list| (list.name.clone(), yarrup_io::hash(&list.content)));
+        let lists =
+            self.compiled.lists.iter().map(|list| (list.name.clone(), yarrup_io::hash(&list.content)));
         let mut before = self.compiled.frozen.clone().into_bytes();
         // A second pass of the same steps is another lesson.
         before.push(u8::from(self.begun.is_some()));
@@ -144,13 +145,14 @@ fn compares(before: &LearnedBefore, to_learn: &ToLearn<'_>) -> bool {
     to_learn.steps().iter().any(|step| operations[step - 1].learns.is_none())
 }
 
-/// Puts the lessons of all parts together, and writes the recipe with what was learned, and beside it a file with the evidence.
+/// Puts the lessons of all parts together, and writes the recipe with what was learned, and beside it a file with the evidence. Finds something if steps are
+/// left that have to learn.
 pub(crate) fn freeze(
     before: LearnedBefore,
     files: &[PathBuf],
     (out, replace): (&Path, bool),
     screen: &Screen,
-) -> Result<(), Failure> {
+) -> Result<Exit, Failure> {
     let evidence = out.with_extension("learned");
     refuse_taken(out, replace)?;
     refuse_taken(&evidence, replace)?;
@@ -166,7 +168,8 @@ pub(crate) fn freeze(
     };
     let operations = compiled.pipeline.operations();
     let left = ToLearn::next(&compiled.pipeline).map_or_else(Vec::new, |to_learn| to_learn.steps());
-    let left: Vec<String> = left.iter().map(|step| format!("{step} (`{}`)", operations[step - 1].name)).collect();
+    let left: Vec<String> =
+        left.iter().map(|step| format!("{step} (`{}`)", operations[step - 1].name)).collect();
     let is_again = begun.is_some();
     let learned = LearnedOfParts {
         yarrup: env!("CARGO_PKG_VERSION").to_owned(),
@@ -191,14 +194,15 @@ pub(crate) fn freeze(
             "note: {step} {} {learns} {why}. Write lessons of all parts again with `--learned {evidence}`, and put them together with the same",
             left.join(" and ")
         ));
-        return Ok(());
+        return Ok(Exit::Found);
     }
     screen.tell(&format!("the recipe with all that it learned is {out}, the evidence {evidence}; now"));
-    screen.tell(&format!("  {} run {recipe} SOURCE… --learned {evidence} --part K/N --out part-K", program()));
+    screen
+        .tell(&format!("  {} run {recipe} SOURCE… --learned {evidence} --part K/N --out part-K", program()));
     if learned.copies.is_empty() {
         screen.tell(&format!("  {} pipe {out}", program()));
     }
-    Ok(())
+    Ok(Exit::Done)
 }
 
 /// What all parts have to say together.
@@ -272,7 +276,8 @@ impl Belonging {
     /// Refuses numbered parts of which some are missing or there twice.
     fn are_all(mut self) -> Result<(), Failure> {
         self.parts.sort();
-        complete(&self.parts).map_err(|why| Failure::Sentence(format!("the lessons are not of all parts: {why}")))
+        complete(&self.parts)
+            .map_err(|why| Failure::Sentence(format!("the lessons are not of all parts: {why}")))
     }
 }
 

@@ -67,7 +67,8 @@ impl Reading {
     /// Makes sure that nothing is left of its files, which compares them with what the run wrote.
     fn confirm(&mut self) -> std::io::Result<()> {
         let mut left = Vec::new();
-        let documents = self.documents.as_mut().map_or(Ok(0), |documents| documents.read_to_end(&mut left))?;
+        let documents =
+            self.documents.as_mut().map_or(Ok(0), |documents| documents.read_to_end(&mut left))?;
         let tokens = self.tokens.as_mut().map_or(Ok(0), |tokens| tokens.read_to_end(&mut left))?;
         match documents + tokens {
             0 => Ok(()),

@@ -83,7 +83,8 @@ fn account(parts: &Parts, threads: usize) -> Result<Account, Failure> {
         Mutex::new(parts.parts.iter().map(|part| part.folder().to_owned()).collect());
     let next = || left.lock().unwrap_or_else(PoisonError::into_inner).pop_front();
     let sum = || {
-        let mut accounts = std::iter::from_fn(&next).map(|folder| read_account(&folder).map_err(Failure::from));
+        let mut accounts =
+            std::iter::from_fn(&next).map(|folder| read_account(&folder).map_err(Failure::from));
         // A thread that came too late for any has nothing to add.
         let Some(first) = accounts.next() else { return Ok(None) };
         Account::add_up(std::iter::once(first).chain(accounts), parts.relation()).map(Some)

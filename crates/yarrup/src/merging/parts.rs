@@ -26,7 +26,8 @@ pub(crate) struct Parts {
 impl Parts {
     /// Opens runs and refuses those that are not of one recipe, or no parts of one collection.
     pub(crate) fn open(named: &[PathBuf]) -> Result<Parts, Failure> {
-        let mut parts = named.iter().map(|named| Ok(RunPart::open(named)?)).collect::<Result<Vec<_>, Failure>>()?;
+        let mut parts =
+            named.iter().map(|named| Ok(RunPart::open(named)?)).collect::<Result<Vec<_>, Failure>>()?;
         let Some(first) = parts.first() else {
             return Err(Failure::Sentence("there is nothing to put together".to_owned()));
         };

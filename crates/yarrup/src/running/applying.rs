@@ -6,9 +6,7 @@ use std::io;
 use yarrup_core::step::Document;
 use yarrup_core::study::{GroupBy, Tally, Weight};
 use yarrup_core::{Fields as _, Outputs, Pipeline, StepTimer, Worker};
-use yarrup_io::{
-    BatchFacts, BatchNotes, DocumentOutput, Lines, Numbered, Pass, RowColumn, RowEncoder,
-};
+use yarrup_io::{BatchFacts, BatchNotes, DocumentOutput, Lines, Numbered, Pass, RowColumn, RowEncoder};
 
 use super::Noting;
 use super::writing::PACKED_LOT;

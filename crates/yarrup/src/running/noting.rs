@@ -6,7 +6,8 @@ use std::io;
 use yarrup_core::study::Growth;
 use yarrup_core::{Cleaned, LeftOut, Pipeline};
 use yarrup_io::{
-    BatchCourse, BatchDone, BatchNotes, COURSE_FILE, CourseWriter, DroppedDocument, Record, RunFile, RunFolder,
+    BatchCourse, BatchDone, BatchNotes, COURSE_FILE, CourseWriter, DroppedDocument, Record, RunFile,
+    RunFolder,
 };
 
 use super::{Noted, cannot_write};

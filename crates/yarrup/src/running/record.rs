@@ -10,8 +10,8 @@ use yarrup_io::{
 use yarrup_report::{counted, grouped, visible_name};
 
 use super::Whole;
-use crate::recipe_file::Compiled;
 use crate::reading::{broken, told_notes};
+use crate::recipe_file::Compiled;
 
 impl Whole<'_> {
     /// The record, with what is told of letters that figures lack.

@@ -3,9 +3,9 @@
 use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect};
 use yarrup_io::{
-    ACCOUNT_FILE, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord, RunFolder, RunRecord,
-    SourceRecord, Summary, form_entry, term_entries, write_account, write_effects, write_forms,
-    write_growth, write_learned, write_lengths, write_matches, write_terms, write_collection,
+    ACCOUNT_FILE, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord, RunFolder,
+    RunRecord, SourceRecord, Summary, form_entry, term_entries, write_account, write_collection,
+    write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
 use yarrup_report::{Fonts, coverage, step_rows, visible, visible_name};
 
@@ -13,9 +13,7 @@ use super::show::{RunSummary, SHOWN_TERMS};
 use super::{Noted, cannot_write, table_failed};
 use crate::exploring::{SIZE_IN_RUN, Wish};
 use crate::failure::Failure;
-use crate::figures::{
-    Choices, FigureData, GROWTH_FILE, LENGTHS_FILE, WantedFigures, draw_figures, missing,
-};
+use crate::figures::{Choices, FigureData, GROWTH_FILE, LENGTHS_FILE, WantedFigures, draw_figures, missing};
 use crate::recipe_file::Compiled;
 use crate::screen::Screen;
 use crate::studied::Studied;
@@ -115,10 +113,7 @@ fn write_run(
     // The figures take as long as the tables, and so does the account: all at once.
     let cloud = std::thread::scope(|scope| {
         let figures = scope.spawn(|| {
-            let wanted = WantedFigures {
-                files: wanted.figures,
-                page: wanted.report,
-            };
+            let wanted = WantedFigures { files: wanted.figures, page: wanted.report };
             draw_figures(&data, &Choices::default(), (&fonts, wanted), |name, content| {
                 folder.write(name, content)
             })

@@ -21,6 +21,7 @@ mod hostile_files;
 mod hostile_text;
 mod look;
 mod matrix;
+mod merge;
 mod originals;
 mod pages;
 mod pipe;

@@ -40,16 +40,83 @@ fn a_text_recipe_gives_the_rewritten_text() {
 #[test]
 fn a_bad_line_is_one_error_and_the_rest_goes_on() {
     let home = Home::with_recipe();
-    let input = b"{\"text\":\"tern\"}\nnot json\n{\"text\":\"gull\"}\n";
-    let said = home.yarrup_with("pipe recipe.toml", &[], input);
-    assert_eq!(said.out.lines().count(), 2);
-    assert!(
-        said.err.contains("standard input:2: not valid JSON")
-            && said.err.contains("1 malformed line skipped")
+    let input = b"{\"text\":\"tern\"}\nnot \"json\"\n\n{\"id\":3,\"body\":\"x\"}\n{\"text\":\"gull\"}\n";
+    let said = |errors: &str| home.yarrup_with(&format!("pipe recipe.toml {errors}"), &[], input);
+    let (first, last) = ("{\"text\":\"tern\",\"clean\":\"tern\"}", "{\"text\":\"gull\",\"clean\":\"gull\"}");
+    let recorded = said("");
+    assert_eq!(
+        recorded.out.lines().collect::<Vec<_>>(),
+        [
+            first,
+            "{\"error\":\"not valid JSON: expected ident at column 2\",\"place\":\"standard input:2\",\"line\":\"not \\\"json\\\"\"}",
+            "{\"error\":\"no field `text`; there are `id`, `body`\",\"place\":\"standard input:4\",\"line\":\"{\\\"id\\\":3,\\\"body\\\":\\\"x\\\"}\"}",
+            last
+        ]
     );
-    assert_eq!(said.code, Some(0));
-    let said = home.yarrup_with("pipe recipe.toml --strict", &[], input);
-    assert_eq!((said.out.lines().count(), said.code), (1, Some(2)));
+    assert!(recorded.err.contains("standard input:2: not valid JSON: expected ident at column 2\n"));
+    assert!(
+        recorded.err.ends_with("2 malformed lines passed on as objects with `error`\n"),
+        "{}",
+        recorded.err
+    );
+    assert_eq!(recorded.code, Some(0));
+    let passed = said("--errors pass");
+    assert_eq!(
+        passed.out.lines().collect::<Vec<_>>(),
+        [first, "not \"json\"", "{\"id\":3,\"body\":\"x\"}", last]
+    );
+    let skipped = said("--errors skip");
+    assert_eq!(skipped.out.lines().collect::<Vec<_>>(), [first, last]);
+    assert!(skipped.err.contains("2 malformed lines skipped"));
+    for fail in ["--errors fail", "--strict"] {
+        let failed = said(fail);
+        assert_eq!((failed.out.lines().count(), failed.code), (1, Some(2)), "{failed:?}");
+    }
+}
+
+#[test]
+fn every_document_has_its_line_unless_they_are_to_be_dropped() {
+    let home = Home::new().file(
+        "r.toml",
+        "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n[[step]]\ndo = \"documents\"\nmax_tokens = 2\n",
+    );
+    let input = b"{\"text\":\"the tern\"}\n{\"text\":\"the\"}\n{\"text\":\"a b c\"}\n{\"text\":\"\"}\n";
+    let said = home.yarrup_with("pipe r.toml --counts", &[], input);
+    assert_eq!(
+        said.out.lines().collect::<Vec<_>>(),
+        [
+            "{\"text\":\"the tern\",\"clean\":\"tern\",\"tokens_before\":2,\"tokens_after\":1}",
+            "{\"text\":\"the\",\"clean\":\"\",\"tokens_before\":1,\"tokens_after\":0}",
+            "{\"text\":\"a b c\",\"clean\":null,\"left_out\":\"step 3: more than 2 tokens\"}",
+            "{\"text\":\"\",\"clean\":\"\",\"tokens_before\":0,\"tokens_after\":0}",
+        ]
+    );
+    let dropped = home.yarrup_with("pipe r.toml --drop-emptied", &[], input);
+    assert_eq!(dropped.out, "{\"text\":\"the tern\",\"clean\":\"tern\"}\n");
+    assert!(dropped.err.contains("3 documents without a token or left out by the recipe"), "{}", dropped.err);
+}
+
+#[test]
+fn documents_are_taken_and_fields_derived_as_in_a_run() {
+    let home = Home::with_recipe();
+    let input = b"{\"n\":1,\"text\":\"terns\"}\n{\"low\":9,\"text\":\"gulls\",\"n\":5}\n";
+    let said = home.yarrup_with("pipe recipe.toml --derive low=n<3", &[], input);
+    assert_eq!(
+        said.out,
+        "{\"n\":1,\"text\":\"terns\",\"low\":true,\"clean\":\"tern\"}\n{\"text\":\"gulls\",\"n\":5,\"low\":false,\"clean\":\"gull\"}\n"
+    );
+    let said = home.yarrup_with("pipe recipe.toml --where n>3", &[], input);
+    assert_eq!(said.out, "{\"low\":9,\"text\":\"gulls\",\"n\":5,\"clean\":\"gull\"}\n");
+    assert!(said.err.contains("1 document left out by --where"), "{}", said.err);
+    let said = home.yarrup_with("pipe recipe.toml --where m>3", &[], input);
+    assert!(said.err.contains("no object has the field `m`"), "{}", said.err);
+}
+
+#[test]
+fn lines_of_text_go_through_as_lines() {
+    let home = Home::new().file("r.toml", "[[step]]\ndo = \"split\"\nsentences = true\n");
+    let said = home.yarrup_with("pipe r.toml --lines", &[], "One is. Two are.\n\n  \nÉté\r\n".as_bytes());
+    assert_eq!((said.out.as_str(), said.code), ("One is . Two are .\n\n\nÉté\n", Some(0)));
 }
 
 #[test]
