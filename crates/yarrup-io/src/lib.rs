@@ -11,6 +11,7 @@ mod encoding;
 mod fields;
 mod format;
 mod intake;
+mod lock;
 mod matrix;
 mod names;
 mod originals;
@@ -37,6 +38,7 @@ pub use documents::{
     Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
+pub use lock::RecipeLock;
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::SourceError;
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read, replay};
@@ -47,7 +49,7 @@ pub use record::{
 };
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
-pub use run::{
+pub use run::{AgainstRecord, 
     ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE,
     DroppedDocument, DroppedTable, FileOfRun, FileRecord, FormEntry, KeptOriginals, LearnedOfParts,
     LessonOrigin, Lessons, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,

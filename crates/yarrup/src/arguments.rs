@@ -48,6 +48,8 @@ pub(crate) enum Command {
     Look(LookArguments),
     /// Apply a recipe to a collection, into a run folder
     Run(RunArguments),
+    /// Write down what a recipe stands on: its word lists, models and dictionaries, and the version of the tool
+    Lock(LockArguments),
     /// Put runs over the parts of a collection together, into the run over all of it
     Merge(MergeArguments),
     /// Apply a recipe to JSON Lines from standard input, to standard output
@@ -137,11 +139,18 @@ pub(crate) struct LookArguments {
 
 #[derive(Debug, Default, Args)]
 pub(crate) struct RunArguments {
-    /// The recipe (TOML)
+    /// The recipe (TOML); left out with --frozen
     pub(crate) recipe: PathBuf,
     /// Files, folders, addresses, databases, collection files, or `-` for standard input
-    #[arg(required = true, value_name = "SOURCE")]
+    #[arg(required_unless_present = "frozen", value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
+    /// Take the recipe of an earlier run, with all that it learned, and tell how these documents stand against its own: words that it has never met,
+    /// terms that it has not got
+    #[arg(long, value_name = "RUN", conflicts_with_all = ["lessons", "learned"], help_heading = "Recipe")]
+    pub(crate) frozen: Option<PathBuf>,
+    /// Refuse to run if the recipe, a file that it names, or the version of the tool is not what `yarrup lock` wrote down
+    #[arg(long, conflicts_with = "frozen", help_heading = "Recipe")]
+    pub(crate) locked: bool,
     /// The run folder to write [default: the recipe's file name with `-run`]
     #[arg(long, value_name = "FOLDER", help_heading = "Results")]
     pub(crate) out: Option<PathBuf>,
@@ -220,11 +229,23 @@ pub(crate) struct RunArguments {
 }
 
 impl RunArguments {
+    /// The sources. Without a recipe, the first of them stands where a recipe would.
+    pub(crate) fn named_sources(&self) -> Vec<String> {
+        let first = self.frozen.is_some().then(|| self.recipe.display().to_string());
+        first.into_iter().chain(self.sources.iter().cloned()).collect()
+    }
+
     /// Whether this is to be written.
     pub(crate) fn writes(&self, what: Written) -> bool {
         let is_left_out = what == Written::Documents && self.without_documents;
         self.write.contains(&what) && !is_left_out
     }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct LockArguments {
+    /// The recipe (TOML); its lock stands beside it, with the ending `.lock`
+    pub(crate) recipe: PathBuf,
 }
 
 #[derive(Debug, Args)]
@@ -292,6 +313,9 @@ pub(crate) enum TokenFormat {
 pub(crate) struct PipeArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
+    /// Refuse to run if the recipe, a file that it names, or the version of the tool is not what `yarrup lock` wrote down
+    #[arg(long)]
+    pub(crate) locked: bool,
     /// Take plain text, a document a line, and give the cleaned text alone, a line a document
     #[arg(long, conflicts_with_all = ["tokens", "counts", "text", "id", "conditions", "derive"], help_heading = "Lines")]
     pub(crate) lines: bool,

@@ -50,6 +50,7 @@ fn main() -> ExitCode {
     interrupt::clean_up_when_interrupted();
     let result = match &arguments.command {
         Command::Demo(command) => commands::demo::demo(command, &screen),
+        Command::Lock(command) => commands::lock::lock(command, &screen),
         Command::Look(command) => commands::look::look(command, &screen),
         Command::Run(command) => commands::run::run(command, &screen),
         Command::Merge(command) => commands::merge::merge(command, &screen),

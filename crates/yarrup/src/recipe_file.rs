@@ -4,10 +4,11 @@ use std::path::Path;
 
 use yarrup_core::recipe::Recipe;
 use yarrup_core::{Pipeline, recipe};
-use yarrup_io::{FolderLists, Input, read_bounded};
+use yarrup_io::{FolderLists, Input, RecipeLock, read_bounded};
+use yarrup_report::visible;
 
 use crate::failure::Failure;
-use crate::screen::Screen;
+use crate::screen::{Screen, program, shell_word};
 
 /// A recipe that can run.
 pub(crate) struct Compiled {
@@ -30,6 +31,38 @@ impl Compiled {
     /// The same recipe, compiled once more.
     pub(crate) fn again(&self) -> Result<Compiled, Failure> {
         compile_text(&self.path, self.text.clone(), self.frozen.clone())
+    }
+
+    /// What it stands on now.
+    pub(crate) fn lock(&self) -> RecipeLock {
+        RecipeLock::of(env!("CARGO_PKG_VERSION"), &self.text, &self.lists)
+    }
+
+    /// Says what has changed since the recipe was locked, if it was; or refuses that, where it must be as it was locked.
+    pub(crate) fn as_locked(&self, must: bool, screen: &Screen) -> Result<(), Failure> {
+        let place = RecipeLock::place(Path::new(&self.path));
+        let named = place.display().to_string();
+        let told = |why: String| Failure::File { path: named.clone(), why };
+        let changes = match RecipeLock::read(&place).map_err(&told)? {
+            Some(lock) => lock.changes(&self.lock()),
+            None if must => {
+                return Err(told(format!(
+                    "no lock here: `{} lock {}` makes it",
+                    program(),
+                    shell_word(&self.path)
+                )));
+            }
+            None => return Ok(()),
+        };
+        if changes.is_empty() {
+            return Ok(());
+        }
+        let what = format!("not as it was locked: {}", changes.join("; "));
+        if must {
+            return Err(told(what));
+        }
+        screen.warn(&format!("{}: {}", visible(&named), visible(&what)));
+        Ok(())
     }
 
     /// Says which step was put in, if one was.

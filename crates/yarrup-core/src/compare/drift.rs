@@ -1,9 +1,10 @@
 //! What has changed from one collection to another.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 use serde::Serialize;
 
+use crate::account::Account;
 use crate::compare::vocabulary::Vocabularies;
 use crate::study::{Frequency, Keyness};
 
@@ -61,6 +62,41 @@ impl LengthShift {
             distance = distance.max((below.0 as f64 / ours - below.1 as f64 / theirs).abs());
         }
         LengthShift { mean: (mean(here), mean(there)), median: (median(here), median(there)), distance }
+    }
+}
+
+/// Words of one run, as its splitter found them, that another has never met.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct UnknownWords<'a> {
+    /// How many tokens are such words.
+    pub tokens: u64,
+    /// Of how many.
+    pub of: u64,
+    /// The words, by their tokens and then in the order of their bytes.
+    pub words: Vec<(&'a str, u64)>,
+}
+
+impl<'a> UnknownWords<'a> {
+    /// The words of `there` that are not in `here`, whatever the steps behind the splitter make of them.
+    pub fn of(here: &Account, there: &'a Account) -> UnknownWords<'a> {
+        let mut counts: BTreeMap<u32, u64> = BTreeMap::new();
+        for segment in there.variants.iter().filter_map(|variant| variant.segments.first()) {
+            for (form, count) in segment.form.iter().zip(&segment.count) {
+                *counts.entry(*form).or_default() += count;
+            }
+        }
+        let of = counts.values().sum();
+        let known: HashSet<&str> = here
+            .variants
+            .iter()
+            .filter_map(|variant| variant.segments.first())
+            .flat_map(|segment| segment.form.iter().map(|form| here.texts.text(*form)))
+            .collect();
+        let mut words: Vec<(&'a str, u64)> =
+            counts.into_iter().map(|(form, count)| (there.texts.text(form), count)).collect();
+        words.retain(|(word, count)| *count > 0 && !known.contains(word));
+        words.sort_by(|one, other| other.1.cmp(&one.1).then_with(|| one.0.cmp(other.0)));
+        UnknownWords { tokens: words.iter().map(|(_, count)| count).sum(), of, words }
     }
 }
 
@@ -129,6 +165,24 @@ mod tests {
         assert_eq!(shift.mean, (3.0, 7.0));
         assert_eq!(LengthShift::of(&here, &here).distance, 0.0);
         assert_eq!(LengthShift::of(&BTreeMap::new(), &here).distance, 1.0);
+    }
+
+    #[test]
+    fn unknown_words_are_those_that_the_splitter_never_gave_before() {
+        let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\", \"a\"]\n";
+        let pipeline = crate::testing::pipeline(recipe);
+        let account = |texts: &[&str]| {
+            let mut worker = crate::Worker::new(&pipeline, crate::Outputs::default());
+            for text in texts {
+                worker.document(text, &crate::NoFields);
+            }
+            worker.into_account()
+        };
+        let (here, there) = (account(&["the tern", "Gulls"]), account(&["a tern a gull", "the owl", "an owl"]));
+        let unknown = UnknownWords::of(&here, &there);
+        assert_eq!((unknown.tokens, unknown.of), (6, 8));
+        assert_eq!(unknown.words, [("a", 2), ("owl", 2), ("an", 1), ("gull", 1)]);
+        assert_eq!(UnknownWords::of(&there, &there).tokens, 0);
     }
 
     #[test]

@@ -19,7 +19,7 @@ pub use crate::step::{KeyText, StepText};
 pub use conflation::{Conflation, Merged, MergedPart};
 pub use differences::{Stretch, differences};
 pub use documents::{Change, ChangedDocuments, Contrast, TermContrast};
-pub use drift::{Drift, LengthShift, Moved};
+pub use drift::{Drift, LengthShift, Moved, UnknownWords};
 pub use overview::Overview;
 pub use pairing::Pairing;
 pub use similarity::{RANK_PERSISTENCE, rank_biased_overlap};

@@ -101,11 +101,35 @@ pub struct RunRecord {
     pub totals: TotalsRecord,
     /// The effect of every step, as in `effects.csv`.
     pub steps: Vec<StepEffect>,
+    /// How the collection stands against that of the run whose recipe was taken, if it was.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub against: Option<AgainstRecord>,
     /// What went wrong or deserves a look.
     pub warnings: Vec<String>,
     /// Every other file of the folder, as it was written.
     #[serde(default)]
     pub files: BTreeMap<String, FileRecord>,
+}
+
+/// How the collection of a run stands against that of an earlier one, whose frozen recipe it has.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct AgainstRecord {
+    /// The earlier run, as it was named.
+    pub run: String,
+    /// The hash of its account.
+    pub account: String,
+    /// What share of the tokens of the splitter are words that the earlier run has never met.
+    pub unknown_words_share: f64,
+    /// How many tokens these are.
+    pub unknown_words: u64,
+    /// What share of the kept tokens are of terms that the earlier run has not got.
+    pub unknown_share: f64,
+    /// What share of the kept tokens of the earlier run are of terms that this one has not got.
+    pub gone_share: f64,
+    /// The largest difference between the shares of documents up to any length, in kept tokens.
+    pub length_distance: f64,
+    /// The commonest words that the earlier run has never met.
+    pub such_as: Vec<String>,
 }
 
 /// How the sources of a run were read.

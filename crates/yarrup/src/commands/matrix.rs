@@ -52,14 +52,21 @@ pub(super) fn refuse_there(folder: &Path) -> Result<(), Failure> {
     }
 }
 
-/// Writes the matrix of a run as it is where nothing is chosen.
-pub(super) fn write_plain(run: &Path, out: &Path, screen: &Screen) -> Result<(), Failure> {
+/// Writes the matrix of a run as it is where nothing is chosen but, it may be, whose columns it has.
+pub(super) fn write_plain(
+    run: &Path,
+    out: &Path,
+    columns: Option<&Path>,
+    screen: &Screen,
+) -> Result<(), Failure> {
     #[derive(clap::Parser)]
     struct Typed {
         #[command(flatten)]
         arguments: MatrixArguments,
     }
     let typed = ["matrix".as_ref(), run.as_os_str(), "--out".as_ref(), out.as_os_str()];
+    let columns = columns.into_iter().flat_map(|columns| ["--vocabulary".as_ref(), columns.as_os_str()]);
+    let typed = typed.into_iter().chain(columns);
     let typed = Typed::try_parse_from(typed).map_err(|why| Failure::Sentence(why.to_string()))?;
     matrix(&typed.arguments, screen).map(|_| ())
 }

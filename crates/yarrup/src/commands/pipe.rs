@@ -28,6 +28,7 @@ use crate::source_arguments::SourceArguments;
 
 pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, Failure> {
     let compiled = compile(&arguments.recipe)?;
+    compiled.as_locked(arguments.locked, screen)?;
     if let Some(file) = &arguments.lessons {
         let before = LearnedBefore::of(compiled, arguments.learned.as_deref())?;
         let policy = Policy {
@@ -332,6 +333,7 @@ impl<'f> AccountFile<'f> {
             account: &account,
             noted: &noted,
             originals: None,
+            against: None,
         };
         let nothing = WrittenWhole { tables: false, figures: false, report: false };
         whole.write(self.folder, nothing, screen)?;

@@ -18,7 +18,7 @@ use crate::learning::{LearnedBefore, learned, refuse_part, write_lessons_of};
 use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_fields, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
-    Applying, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed, origin,
+    Applying, Earlier, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed, origin,
     referred, sources_record, word_lists,
 };
 use crate::screen::Screen;
@@ -26,7 +26,9 @@ use crate::timing::TimeSample;
 
 pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Failure> {
     if let Some(file) = &arguments.lessons {
-        let before = LearnedBefore::of(compile(&arguments.recipe)?, arguments.learned.as_deref())?;
+        let compiled = compile(&arguments.recipe)?;
+        compiled.as_locked(arguments.locked, screen)?;
+        let before = LearnedBefore::of(compiled, arguments.learned.as_deref())?;
         let collection = arguments.reading.collection(&arguments.sources)?;
         let policy = Policy {
             threads: threads(arguments.threads),
@@ -58,7 +60,8 @@ pub(crate) fn run(arguments: &RunArguments, screen: &Screen) -> Result<Exit, Fai
     let told = run_into(arguments, screen)?;
     told.print(screen)?;
     if let Some(folder) = &arguments.matrix {
-        matrix::write_plain(Path::new(&told.folder), folder, screen)?;
+        // Of an earlier run, the columns are the same.
+        matrix::write_plain(Path::new(&told.folder), folder, arguments.frozen.as_deref(), screen)?;
     }
     if let Some(tables) = &tables {
         let run = Path::new(&told.folder);
@@ -95,11 +98,20 @@ fn tables<'a>(place: &'a str, arguments: &'a RunArguments) -> IntoTables<'a> {
 
 /// Runs the recipe over the collection, into its folder.
 pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunSummary, Failure> {
-    let compiled = compile(&arguments.recipe)?;
+    let earlier = arguments.frozen.as_deref().map(Earlier::open).transpose()?;
+    let compiled = match &earlier {
+        Some(earlier) => compile(&earlier.recipe())?,
+        None => compile(&arguments.recipe)?,
+    };
+    if earlier.is_none() {
+        compiled.as_locked(arguments.locked, screen)?;
+    }
     compiled.tell_put_in(screen);
-    let out =
-        arguments.out.clone().unwrap_or_else(|| PathBuf::from(format!("{}-run", stem(&arguments.recipe))));
-    let mut collection = arguments.reading.collection(&arguments.sources)?;
+    let out = arguments.out.clone().unwrap_or_else(|| {
+        let named = arguments.frozen.as_deref().unwrap_or(&arguments.recipe);
+        PathBuf::from(format!("{}-run", stem(named)))
+    });
+    let mut collection = arguments.reading.collection(&arguments.named_sources())?;
     // Before anything is read: a place that is taken is told at once.
     let folder = RunFolder::create(&out, arguments.replace)?;
     let policy = Policy {
@@ -132,6 +144,10 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         ));
     }
     account.origin = origin(&compiled, &source);
+    if let Some(earlier) = &earlier {
+        account.origin.name.clone_from(&earlier.account.origin.name);
+    }
+    let against = earlier.map(|earlier| earlier.against(&account, &noted.lengths));
     account.learned = before.told.into_iter().chain(learned.told).collect();
     let sources = sources_record(&source);
     let reading = ReadingRecord { part: policy.part, originals: noted.originals, ..reading_record(&source) };
@@ -149,6 +165,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         account: &account,
         noted: &noted,
         originals: originals.as_ref(),
+        against: against.as_ref(),
     };
     let is_whole = policy.part.is_none();
     let wanted = WrittenWhole {

@@ -68,6 +68,7 @@ pub(crate) fn merge(
         account: &account,
         noted: &noted_of_all,
         originals: originals.as_ref(),
+        against: None,
     };
     let wanted = WrittenWhole {
         tables: true,

@@ -2,12 +2,14 @@
 //! the same.
 
 mod applying;
+mod earlier;
 mod noting;
 mod record;
 mod show;
 mod whole;
 mod writing;
 
+pub(crate) use earlier::Earlier;
 pub(crate) use applying::{Applied, Applying, Weighing};
 pub(crate) use noting::{CourseKeeping, Lengths, Noting, add_lengths};
 pub(crate) use record::{origin, sources_record, word_lists};

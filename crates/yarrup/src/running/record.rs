@@ -33,6 +33,7 @@ impl Whole<'_> {
             reading: self.reading.clone(),
             totals: self.totals(vocabulary.len() as u64),
             steps: effects.iter().map(StepEffect::from).collect(),
+            against: self.against.cloned(),
             warnings: self.warnings(missing_letters),
             files: BTreeMap::new(),
         }

@@ -6,7 +6,7 @@ use yarrup_core::MatchRow;
 use yarrup_io::{ORIGINALS_FILE, RunRecord};
 use yarrup_report::{
     Align, Coverage, Look, StepRow, bars, counted, effect_table, grouped, percent, shown, sized, table,
-    visible,
+    visible, visible_name,
 };
 
 use crate::failure::Failure;
@@ -145,6 +145,36 @@ impl RunSummary {
         Ok(())
     }
 
+    /// How the documents stand against those of an earlier run.
+    fn print_against(&self, look: Look, out: &mut impl Write) -> Result<(), Failure> {
+        let Some(against) = &self.record.against else { return Ok(()) };
+        let share = |share: f64| format!("{:.2} %", share * 100.0);
+        let heading = format!("Against {}", visible(&against.run));
+        writeln!(out, "\n{}", look.heading(&heading))?;
+        let such = match against.such_as.len() {
+            0 => String::new(),
+            _ => {
+                let words: Vec<String> = against.such_as.iter().map(|word| visible_name(word)).collect();
+                format!(", such as {}", words.join(" · "))
+            }
+        };
+        writeln!(
+            out,
+            "  {} of the words ({}) never came up there{such}",
+            share(against.unknown_words_share),
+            grouped(against.unknown_words)
+        )?;
+        writeln!(
+            out,
+            "  {} of the kept tokens are of terms that it has not got; {} of its own of terms that are not here",
+            share(against.unknown_share),
+            share(against.gone_share)
+        )?;
+        let run = (shell_word(&against.run), shell_word(&self.folder));
+        writeln!(out, "  {}", look.command(&format!("{} compare {} {}", program(), run.0, run.1)))?;
+        Ok(())
+    }
+
     /// The effect of every step, the top terms, and where to look next.
     pub(crate) fn print(&self, screen: &Screen) -> Result<(), Failure> {
         let look = screen.look;
@@ -212,6 +242,7 @@ impl RunSummary {
                 writeln!(out, "  {}", look.faint(&format!("{cover} of all tokens")))?;
             }
         }
+        self.print_against(look, &mut out)?;
         for sentence in [self.room(), self.originals()].into_iter().flatten() {
             writeln!(out, "\n{}", look.faint(&sentence))?;
         }

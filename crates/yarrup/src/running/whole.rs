@@ -3,7 +3,7 @@
 use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect};
 use yarrup_io::{
-    ACCOUNT_FILE, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord, RunFolder,
+    ACCOUNT_FILE, AgainstRecord, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord, RunFolder,
     RunRecord, SourceRecord, Summary, form_entry, term_entries, write_account, write_collection,
     write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
@@ -34,6 +34,8 @@ pub(crate) struct Whole<'a> {
     pub(crate) noted: &'a Noted,
     /// Where the original texts are, if the documents refer to them.
     pub(crate) originals: Option<&'a OriginalsRecord>,
+    /// How the documents stand against those of an earlier run, if its recipe was taken.
+    pub(crate) against: Option<&'a AgainstRecord>,
 }
 
 /// What is written of a run beside its account and its documents.
