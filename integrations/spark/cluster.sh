@@ -5,8 +5,6 @@ set -euo pipefail
 python=${PYTHON:-python3}
 state=${CLUSTER:-${TMPDIR:-/tmp}/yarrup-spark-cluster}
 port=${PORT:-7077}
-SPARK_HOME=$("$python" -c 'import os, pyspark; print(os.path.dirname(pyspark.__file__))')
-export SPARK_HOME PYSPARK_PYTHON="$python" SPARK_LOCAL_IP=127.0.0.1
 deploy=org.apache.spark.deploy
 
 begin() { # name, class, arguments…
@@ -27,6 +25,12 @@ wait_for() { # what the log says, name
 
 case ${1:-} in
 start)
+    SPARK_HOME=$("$python" -c 'import os, pyspark; print(os.path.dirname(pyspark.__file__))')
+    export SPARK_HOME PYSPARK_PYTHON="$python" SPARK_LOCAL_IP=127.0.0.1
+    if compgen -G "$state/*.pid" >/dev/null; then
+        echo "a cluster is there already: stop it first" >&2
+        exit 1
+    fi
     mkdir -p "$state"
     begin master $deploy.master.Master --host 127.0.0.1 --port "$port" --webui-port 0
     wait_for "I have been elected leader" master

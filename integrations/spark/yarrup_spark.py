@@ -56,6 +56,8 @@ class Yarrup:
             raise FileNotFoundError(f"{binary}: no such program")
         self.spark = spark
         self.binary = os.path.abspath(found)
+        # What is sent to the workers stays here as long as they may ask for it.
+        self._sending = tempfile.TemporaryDirectory(prefix="yarrup-")
         spark.sparkContext.addFile(self.binary)
 
     def clean(self, df, recipe, *, text="text", id=None, fields=(), errors="record"):
@@ -107,9 +109,10 @@ class Yarrup:
 
     def _task(self, recipe, arguments):
         """What a worker has to know: the program, the recipe, the arguments."""
-        archive, inside = _bundle(recipe)
         # Each under a name of its own: files of one name cannot be sent twice.
         name = f"yarrup-{uuid.uuid4().hex}"
+        archive = os.path.join(self._sending.name, f"{name}.tar.gz")
+        inside = _bundle(recipe, archive)
         self.spark.sparkContext.addArchive(f"{archive}#{name}")
         return {"binary": os.path.basename(self.binary), "recipe": (name, inside), "arguments": arguments}
 
@@ -130,7 +133,7 @@ class Yarrup:
         learned = more[1] if more else None
         if learned is not None:
             name = f"yarrup-{uuid.uuid4().hex}.learned"
-            copy = os.path.join(tempfile.mkdtemp(prefix="yarrup-"), name)
+            copy = os.path.join(self._sending.name, name)
             shutil.copyfile(learned, copy)
             self.spark.sparkContext.addFile(copy)
             learned = name
@@ -148,9 +151,9 @@ class Yarrup:
         raise YarrupError(done.stderr.decode("utf-8", "replace").strip())
 
 
-def _bundle(recipe):
-    """An archive with the recipe and the files that it names, and the recipe's path in it. What is quoted in the recipe and is a file beside it, is a
-    file that it names."""
+def _bundle(recipe, archive):
+    """Writes an archive with the recipe and the files that it names; returns the recipe's path in it. What is quoted in the recipe and is a file beside
+    it, is a file that it names."""
     found, waiting = [], [os.path.abspath(recipe)]
     while waiting:
         path = waiting.pop()
@@ -164,11 +167,10 @@ def _bundle(recipe):
         named = (os.path.join(os.path.dirname(path), one or other) for one, other in quoted)
         waiting.extend(os.path.normpath(path) for path in named if os.path.isfile(path))
     root = os.path.commonpath([os.path.dirname(path) for path in found])
-    archive = os.path.join(tempfile.mkdtemp(prefix="yarrup-"), "recipe.tar.gz")
     with tarfile.open(archive, "w:gz") as tar:
         for path in found:
             tar.add(path, os.path.relpath(path, root))
-    return archive, os.path.relpath(found[0], root)
+    return os.path.relpath(found[0], root)
 
 
 def _collected(parts, folder):

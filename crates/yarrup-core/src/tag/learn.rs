@@ -9,7 +9,7 @@ use crate::tag::features::{
     AFTER, Asked, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
     text_number,
 };
-use crate::tag::model::{LearnedLemmas, Model};
+use crate::tag::model::{LearnedLemmas, Model, row_of};
 use crate::tag::tagger::{SETTLED, allowed};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -78,7 +78,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
         about.to_owned(),
         language.to_owned(),
         asked,
-        learning.averaged(),
+        learning.averaged().into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect(),
         common,
         seen,
         lemmas(sentences),

@@ -35,21 +35,27 @@ struct Weights {
 }
 
 /// A weight for each tag.
-type Row = [i16; Tag::COUNT];
+pub(super) type Row = [i16; Tag::COUNT];
+
+/// The row of these weights, each with the number of its tag.
+pub(super) fn row_of(weights: &[(u8, i16)]) -> Row {
+    let mut row = [0; Tag::COUNT];
+    for (tag, weight) in weights {
+        row[usize::from(*tag) - 1] = *weight;
+    }
+    row
+}
 
 impl Weights {
-    fn of(features: Vec<(u32, Vec<(u8, i16)>)>) -> Weights {
+    fn of(features: Vec<(u32, Row)>) -> Weights {
         let size = (features.len() * 2 + 1).next_power_of_two();
         let mut weights = Weights {
             slots: vec![(0, 0); size],
             any: vec![0; (features.len() / 8 + 1).next_power_of_two()],
-            rows: vec![[0; Tag::COUNT]],
+            rows: Vec::with_capacity(features.len() + 1),
         };
-        for (feature, of_tags) in features.into_iter().filter(|(_, of_tags)| !of_tags.is_empty()) {
-            let mut row = [0; Tag::COUNT];
-            for (tag, weight) in of_tags {
-                row[usize::from(tag) - 1] = weight;
-            }
+        weights.rows.push(Row::default());
+        for (feature, row) in features.into_iter().filter(|(_, row)| *row != Row::default()) {
             let mask = weights.slots.len() - 1;
             let mut at = feature as usize & mask;
             while weights.slots[at].1 != 0 && weights.slots[at].0 != feature {
@@ -128,7 +134,7 @@ impl Model {
         about: String,
         language: String,
         asked: Asked,
-        features: Vec<(u32, Vec<(u8, i16)>)>,
+        features: Vec<(u32, Row)>,
         common: Vec<u32>,
         seen: Vec<(u32, u32)>,
         lemmas: LearnedLemmas,
@@ -249,13 +255,13 @@ impl Model {
         let mut features = Vec::new();
         for _ in 0..input.number()? {
             let feature = input.number()?;
-            let mut weights = Vec::new();
+            let mut row = Row::default();
             for _ in 0..input.byte()? {
                 let tag = input.byte()?;
                 Tag::numbered(tag)?;
-                weights.push((tag, i16::from_le_bytes([input.byte()?, input.byte()?])));
+                row[usize::from(tag) - 1] = i16::from_le_bytes([input.byte()?, input.byte()?]);
             }
-            features.push((feature, weights));
+            features.push((feature, row));
         }
         let mut common = Vec::new();
         for _ in 0..input.number()? {
