@@ -9,8 +9,8 @@ use proptest::prelude::*;
 use random::{Document, compiled, documents, recipes};
 use yarrup_core::compare::described;
 use yarrup_core::{
-    Account, Alternative, Effect, EndedToken, FormFate, NoFiles, Outputs, Pipeline, SideBySide, TokenFate,
-    Trace, Worker, in_order, recipe,
+    Account, Alternative, Effect, EndedToken, FormFate, MergeError, NoFiles, Outputs, Pipeline, Relation,
+    SideBySide, TokenFate, Trace, Worker, in_order, recipe,
 };
 
 /// A recipe of nothing but the split of another.
@@ -352,6 +352,37 @@ proptest! {
             |_| Ok(()),
         );
         prop_assert_eq!(merged(workers.unwrap_or_default().into_iter().map(Worker::into_account)), whole);
+    }
+
+    #[test]
+    fn any_partition_comes_to_the_whole_in_any_groups_and_order(
+        recipe in recipes(),
+        documents in prop::collection::vec((documents(), 0usize..5), 1..6),
+        turned in any::<bool>(),
+        split in 0usize..6,
+    ) {
+        // Each document goes to any of five parts, of which some have none.
+        let pipeline = compiled(&recipe);
+        let placed: Vec<_> =
+            documents.iter().flat_map(|(documents, part)| documents.iter().map(move |one| (one, *part))).collect();
+        let all: Vec<_> = placed.iter().map(|(document, _)| (*document).clone()).collect();
+        let whole = account(&pipeline, &all);
+        let mut parts: Vec<Account> = (0..5)
+            .map(|part| {
+                let of_part = placed.iter().filter(|(_, place)| *place == part);
+                account(&pipeline, &of_part.map(|(document, _)| (*document).clone()).collect::<Vec<_>>())
+            })
+            .collect();
+        if turned {
+            parts.reverse();
+        }
+        let sum = |parts: Vec<Account>| {
+            Account::add_up::<MergeError>(parts.into_iter().map(Ok), Relation::Parts).expect("parts of one collection")
+        };
+        prop_assert_eq!(&sum(parts.clone()), &whole);
+        let later = parts.split_off(split.min(parts.len() - 1));
+        let grouped = if parts.is_empty() { vec![sum(later)] } else { vec![sum(later), sum(parts)] };
+        prop_assert_eq!(sum(grouped), whole);
     }
     #[test]
     fn side_by_side_every_recipe_is_counted_as_in_a_run_of_its_own(

@@ -49,15 +49,15 @@ pub use record::{
 };
 pub use registry::{FORMATS, Formats};
 pub use rows::{EncodedRows, RowColumn, RowEncoder, RowFile, RowFormat, RowTable, RowType, Rows, TableMode};
-pub use run::{AgainstRecord, 
-    ACCOUNT_FILE, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DOCUMENTS_FILE,
-    DroppedDocument, DroppedTable, FileOfRun, FileRecord, FormEntry, KeptOriginals, LearnedOfParts,
-    LessonOrigin, Lessons, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, PACKED_DOCUMENTS_FILE,
-    RECIPE_FILE, ReadingRecord, RunError, RunFile, RunFolder, RunPart, RunRecord, SkippedTable, SourceRecord,
-    StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry, pack_part, read_account,
-    read_file_of, read_learned_of_parts, read_lessons, read_numbers, read_originals, read_run,
-    replace_in_run, term_entries, write_account, write_effects, write_forms, write_growth, write_learned,
-    write_learned_of_parts, write_lengths, write_lessons, write_matches, write_terms,
+pub use run::{
+    ACCOUNT_FILE, AgainstRecord, BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter,
+    DOCUMENTS_FILE, DroppedDocument, DroppedTable, FileOfRun, FileRecord, FormEntry, KeptOriginals,
+    LearnedOfParts, LessonOrigin, Lessons, ORIGINALS_FILE, OriginalRecord, OriginalsRecord,
+    PACKED_DOCUMENTS_FILE, RECIPE_FILE, ReadingRecord, RunError, RunFile, RunFolder, RunPart, RunRecord,
+    SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
+    pack_part, read_account, read_file_of, read_learned_of_parts, read_lessons, read_numbers, read_originals,
+    read_run, replace_in_run, term_entries, write_account, write_effects, write_forms, write_growth,
+    write_learned, write_learned_of_parts, write_lengths, write_lessons, write_matches, write_terms,
 };
 pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;

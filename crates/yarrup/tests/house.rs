@@ -14,6 +14,7 @@ const CORE: &[&[&str]] = &[
         "language",
         "condition",
         "pattern",
+        "seen",
         "words",
         "study",
     ],
@@ -50,7 +51,7 @@ const IO: &[&[&str]] = &[
     &["database"],
     &["run", "place", "intake"],
     &["source"],
-    &["reading", "word_list", "run_documents"],
+    &["reading", "word_list", "lock", "run_documents"],
     &["lib"],
 ];
 

@@ -178,7 +178,8 @@ mod tests {
             }
             worker.into_account()
         };
-        let (here, there) = (account(&["the tern", "Gulls"]), account(&["a tern a gull", "the owl", "an owl"]));
+        let (here, there) =
+            (account(&["the tern", "Gulls"]), account(&["a tern a gull", "the owl", "an owl"]));
         let unknown = UnknownWords::of(&here, &there);
         assert_eq!((unknown.tokens, unknown.of), (6, 8));
         assert_eq!(unknown.words, [("a", 2), ("owl", 2), ("an", 1), ("gull", 1)]);

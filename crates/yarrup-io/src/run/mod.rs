@@ -21,9 +21,9 @@ pub use lessons::{
 pub use part::{FileOfRun, RunPart, pack_part};
 pub(crate) use record::is_run;
 pub use record::{
-    AgainstRecord, DOCUMENTS_FILE, FileRecord, KeptOriginals, ORIGINALS_FILE, OriginalRecord, OriginalsRecord,
-    PACKED_DOCUMENTS_FILE, RECIPE_FILE, ReadingRecord, RunRecord, SourceRecord, StepEffect, TotalsRecord,
-    read_file_of, read_originals, read_run,
+    AgainstRecord, DOCUMENTS_FILE, FileRecord, KeptOriginals, ORIGINALS_FILE, OriginalRecord,
+    OriginalsRecord, PACKED_DOCUMENTS_FILE, RECIPE_FILE, ReadingRecord, RunRecord, SourceRecord, StepEffect,
+    TotalsRecord, read_file_of, read_originals, read_run,
 };
 pub use tables::{
     DroppedTable, FormEntry, SkippedTable, TermEntry, dropped_documents, form_entry, read_numbers,

@@ -18,8 +18,8 @@ use crate::learning::{LearnedBefore, learned, refuse_part, write_lessons_of};
 use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_fields, threads};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
-    Applying, Earlier, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed, origin,
-    referred, sources_record, word_lists,
+    Applying, Earlier, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed,
+    origin, referred, sources_record, word_lists,
 };
 use crate::screen::Screen;
 use crate::timing::TimeSample;

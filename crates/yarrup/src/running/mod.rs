@@ -9,8 +9,8 @@ mod show;
 mod whole;
 mod writing;
 
-pub(crate) use earlier::Earlier;
 pub(crate) use applying::{Applied, Applying, Weighing};
+pub(crate) use earlier::Earlier;
 pub(crate) use noting::{CourseKeeping, Lengths, Noting, add_lengths};
 pub(crate) use record::{origin, sources_record, word_lists};
 pub(crate) use show::RunSummary;

@@ -3,8 +3,8 @@
 use yarrup_core::step::Term;
 use yarrup_core::{Account, Effect};
 use yarrup_io::{
-    ACCOUNT_FILE, AgainstRecord, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord, RunFolder,
-    RunRecord, SourceRecord, Summary, form_entry, term_entries, write_account, write_collection,
+    ACCOUNT_FILE, AgainstRecord, Collection, ORIGINALS_FILE, OriginalRecord, OriginalsRecord, ReadingRecord,
+    RunFolder, RunRecord, SourceRecord, Summary, form_entry, term_entries, write_account, write_collection,
     write_effects, write_forms, write_growth, write_learned, write_lengths, write_matches, write_terms,
 };
 use yarrup_report::{Fonts, coverage, step_rows, visible, visible_name};

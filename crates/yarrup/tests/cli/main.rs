@@ -19,6 +19,7 @@ mod groups;
 mod home;
 mod hostile_files;
 mod hostile_text;
+mod later;
 mod look;
 mod matrix;
 mod merge;
