@@ -17,6 +17,7 @@ import tempfile
 import threading
 import time
 
+from pyarrow import dataset
 from pyspark.sql import SparkSession
 
 here = os.path.dirname(os.path.abspath(__file__))
@@ -150,9 +151,11 @@ def main(master, binary, notes=None):
         out = f"{folder}/{name}.parquet"
         result = yarrup.clean(rows, words, id="id")
         result.select("id", "clean", "tokens_before", "tokens_after", "error").write.parquet(out)
-        back = spark.read.parquet(out)
-        assert back.where("error IS NOT NULL").count() == 0
-        got = digest(back.select("id", "clean", "tokens_before", "tokens_after").toLocalIterator())
+        # The files lie on this machine: a driver need not hold them.
+        columns = ["id", "clean", "tokens_before", "tokens_after", "error"]
+        batches = dataset.dataset(out, format="parquet").to_batches(columns=columns)
+        found = (row for batch in batches for row in zip(*(batch.column(name).to_pylist() for name in columns)))
+        got = digest(row[:4] for row in found if row[4] is None)
         assert got == expected, f"{name}: {got[1]} rows, expected {expected[1]}"
 
     since = time.time()

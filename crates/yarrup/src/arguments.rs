@@ -138,6 +138,9 @@ pub(crate) struct LookArguments {
 }
 
 #[derive(Debug, Default, Args)]
+#[command(
+    override_usage = "yarrup run [OPTIONS] <RECIPE> <SOURCE>...\n       yarrup run [OPTIONS] --frozen <RUN> <SOURCE>..."
+)]
 pub(crate) struct RunArguments {
     /// The recipe (TOML); left out with --frozen
     pub(crate) recipe: PathBuf,

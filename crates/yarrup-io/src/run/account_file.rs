@@ -7,7 +7,7 @@ use yarrup_core::Account;
 
 use crate::run::error::{RunError, damaged};
 use crate::run::packed::Form;
-use crate::run::record::{RECORD_FILE, read_file_of, read_run};
+use crate::run::record::{RECORD_FILE, RunRecord, read_file_of, read_run};
 
 /// The name of the file in a run folder.
 pub const ACCOUNT_FILE: &str = "account.bin";
@@ -31,9 +31,13 @@ pub fn write_account(account: &Account, out: impl Write) -> io::Result<()> {
 ///
 /// If there is no run at this place, or its account is missing, damaged, cut, or of another version.
 pub fn read_account(folder: &Path) -> Result<Account, RunError> {
-    let record = read_run(folder)?;
+    account_of(folder, &read_run(folder)?)
+}
+
+/// Reads the account of a run of which this is the record.
+pub(super) fn account_of(folder: &Path, record: &RunRecord) -> Result<Account, RunError> {
     let path = folder.join(ACCOUNT_FILE);
-    let bytes = read_file_of(folder, &record, ACCOUNT_FILE)?;
+    let bytes = read_file_of(folder, record, ACCOUNT_FILE)?;
     let account = parsed(&bytes).map_err(|why| damaged(&path, &why))?;
     let (told, counted) = (&record.totals, &account.totals);
     let same = told.documents == counted.documents

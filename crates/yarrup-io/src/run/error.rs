@@ -5,6 +5,7 @@ use std::path::Path;
 
 use thiserror::Error;
 
+use crate::documents::Part;
 use crate::writing::WriteError;
 
 /// Why a run folder cannot be written or read.
@@ -66,6 +67,14 @@ pub enum RunError {
     NoRun {
         /// The folder.
         path: String,
+    },
+    /// The run is one of several parts.
+    #[error("{path}: is part {part} of a run; put all parts together by `yarrup merge`")]
+    Part {
+        /// The folder.
+        path: String,
+        /// Which part.
+        part: Part,
     },
     /// The run was made without its documents.
     #[error("{path}: the run holds no documents: run it again without --without-documents")]

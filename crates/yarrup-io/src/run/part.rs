@@ -6,11 +6,13 @@ use std::path::{Component, Path, PathBuf};
 
 use tempfile::{Builder, TempDir};
 use xxhash_rust::xxh3::Xxh3;
+use yarrup_core::Account;
 
 use crate::run::COURSE_FILE;
+use crate::run::account_file::account_of;
 use crate::run::course::CourseReader;
 use crate::run::error::{RunError, damaged, refused};
-use crate::run::record::{PACKED_DOCUMENTS_FILE, RECORD_FILE, RunRecord, read_run};
+use crate::run::record::{PACKED_DOCUMENTS_FILE, RECORD_FILE, RunRecord, read_part};
 use crate::writing::Finishing;
 
 /// A run that is to be put together with others.
@@ -47,7 +49,7 @@ impl RunPart {
         } else {
             (named.to_owned(), None)
         };
-        let record = read_run(&folder).map_err(|why| match why {
+        let record = read_part(&folder).map_err(|why| match why {
             RunError::NoRun { .. } => RunError::NoRun { path: named.display().to_string() },
             other => other,
         })?;
@@ -75,6 +77,15 @@ impl RunPart {
     pub fn course(&self) -> Result<CourseReader<FileOfRun>, RunError> {
         let file = self.file(COURSE_FILE)?;
         CourseReader::new(file).map_err(|why| damaged(&self.named.join(COURSE_FILE), &why))
+    }
+
+    /// What it counted.
+    ///
+    /// # Errors
+    ///
+    /// If it cannot be read.
+    pub fn account(&self) -> Result<Account, RunError> {
+        account_of(&self.folder, &self.record)
     }
 
     /// A file of it, from the front to the back.
@@ -139,7 +150,7 @@ impl Read for FileOfRun {
 ///
 /// If the folder cannot be read, or `out` fails.
 pub fn pack_part(folder: &Path, out: &mut impl Write) -> io::Result<()> {
-    let record = read_run(folder).map_err(io::Error::other)?;
+    let record = read_part(folder).map_err(io::Error::other)?;
     let mut archive = tar::Builder::new(out);
     // Equal parts are equal files: nothing of the time and the user.
     archive.mode(tar::HeaderMode::Deterministic);

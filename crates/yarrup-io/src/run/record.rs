@@ -328,8 +328,17 @@ pub fn read_file_of(folder: &Path, record: &RunRecord, name: &str) -> Result<Vec
 ///
 /// # Errors
 ///
-/// If there is no run at this place, or its record is damaged or of another version.
+/// If there is no run at this place, it is a part of one, or its record is damaged or of another version.
 pub fn read_run(folder: &Path) -> Result<RunRecord, RunError> {
+    let record = read_part(folder)?;
+    match record.reading.part {
+        Some(part) => Err(RunError::Part { path: folder.display().to_string(), part }),
+        None => Ok(record),
+    }
+}
+
+/// As [`read_run`], also of a part of a run.
+pub(super) fn read_part(folder: &Path) -> Result<RunRecord, RunError> {
     let path = folder.join(RECORD_FILE);
     let shown = || folder.display().to_string();
     let bytes = read_bounded(&path).map_err(|why| match why.kind() {

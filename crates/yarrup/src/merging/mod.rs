@@ -4,11 +4,10 @@ mod lots;
 mod parts;
 
 use std::collections::VecDeque;
-use std::path::PathBuf;
 use std::sync::{Mutex, PoisonError};
 
 use yarrup_core::{Account, MergeError};
-use yarrup_io::{KeptOriginals, RunFolder, Summary, read_account, replay};
+use yarrup_io::{KeptOriginals, RunFolder, RunPart, Summary, replay};
 
 use crate::arguments::{DocumentFormat, Written};
 use crate::failure::Failure;
@@ -80,12 +79,10 @@ pub(crate) fn merge(
 
 /// The account of all parts. Several are read and added up at a time.
 fn account(parts: &Parts, threads: usize) -> Result<Account, Failure> {
-    let left: Mutex<VecDeque<PathBuf>> =
-        Mutex::new(parts.parts.iter().map(|part| part.folder().to_owned()).collect());
+    let left: Mutex<VecDeque<&RunPart>> = Mutex::new(parts.parts.iter().collect());
     let next = || left.lock().unwrap_or_else(PoisonError::into_inner).pop_front();
     let sum = || {
-        let mut accounts =
-            std::iter::from_fn(&next).map(|folder| read_account(&folder).map_err(Failure::from));
+        let mut accounts = std::iter::from_fn(&next).map(|part| part.account().map_err(Failure::from));
         // A thread that came too late for any has nothing to add.
         let Some(first) = accounts.next() else { return Ok(None) };
         Account::add_up(std::iter::once(first).chain(accounts), parts.relation()).map(Some)

@@ -110,7 +110,7 @@ impl RunSummary {
 
     /// Where the original texts are, if not in the run.
     fn originals(&self) -> Option<String> {
-        if !self.sizes.iter().any(|(name, _)| name == ORIGINALS_FILE) {
+        if self.record.reading.part.is_some() || !self.sizes.iter().any(|(name, _)| name == ORIGINALS_FILE) {
             return None;
         }
         let sources: Vec<String> = self.record.sources.iter().map(|source| visible(&source.name)).collect();
@@ -247,6 +247,13 @@ impl RunSummary {
             writeln!(out, "\n{}", look.faint(&sentence))?;
         }
         let (program, run) = (program(), shell_word(&self.folder));
+        if let Some(part) = self.record.reading.part {
+            writeln!(out, "\n{}", look.heading(&format!("This is part {part}")))?;
+            writeln!(out, "  {}\n", look.command(&format!("{program} merge PART… --out RUN")))?;
+            out.flush()?;
+            self.warn(screen);
+            return Ok(());
+        }
         let first = self.top.first().map_or("WORD", |(term, _)| term.as_str());
         writeln!(out, "\n{}", look.heading("Where to look next"))?;
         if self.sizes.iter().any(|(name, _)| name == "report.html") {
@@ -257,9 +264,13 @@ impl RunSummary {
         writeln!(out, "  {}", look.command(&format!("{program} terms {run} --dropped")))?;
         writeln!(out, "  {}\n", look.command(&format!("{program} why {run} {}", shell_word(first))))?;
         out.flush()?;
+        self.warn(screen);
+        Ok(())
+    }
+
+    fn warn(&self, screen: &Screen) {
         for warning in &self.record.warnings {
             screen.warn_once(&visible(warning));
         }
-        Ok(())
     }
 }

@@ -54,10 +54,7 @@ fn new_documents_are_treated_as_the_old_ones_and_what_is_unknown_is_told() {
 #[test]
 fn what_a_recipe_stands_on_is_locked() {
     let home = home();
-    assert!(
-        home.refused("run birds.toml june.jsonl --locked --out x")
-            .contains("lock birds.toml` makes it")
-    );
+    assert!(home.refused("run birds.toml june.jsonl --locked --out x").contains("lock birds.toml` makes it"));
     let out = home.done("lock birds.toml");
     assert_eq!(out, "birds.lock locks birds.toml and 1 file that it names at yarrup 0.1.0\n");
     home.done("run birds.toml june.jsonl --locked --out june");

@@ -151,6 +151,19 @@ fn what_does_not_go_together_is_refused() {
     home.done("run r.toml b.jsonl --out other-list");
     refused("a other-list", "`ours.txt`, which the recipe names, was not the same for both");
     assert!(home.refused("run r.toml a.jsonl --part 3/2 --out x").contains("such as 3/8"));
+    for command in [
+        "terms p1",
+        "find p1 tern",
+        "report p1",
+        "matrix p1 --out m",
+        "run r.toml p1 --out x",
+        "compare p1 a",
+    ] {
+        assert!(
+            home.refused(command).contains("p1: is part 1/2 of a run; put all parts together"),
+            "{command}"
+        );
+    }
 }
 
 #[test]

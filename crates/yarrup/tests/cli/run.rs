@@ -66,6 +66,7 @@ fn the_run_folder_is_complete_and_its_page_needs_no_network() {
         home.names("deep/down/run"),
         [
             "account.bin",
+            "course.bin",
             "documents.jsonl",
             "effects.csv",
             "figures",
