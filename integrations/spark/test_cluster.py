@@ -131,7 +131,8 @@ def main(master, binary, notes=None):
         spark.read.schema("id string, text string").option("maxPartitionBytes", 16 << 20).json(notes)
     )
     workers = spark.sparkContext._jsc.sc().getExecutorMemoryStatus().size() - 1
-    done(f"a session with {workers} executors, {rows.rdd.getNumPartitions()} partitions", since)
+    spoken = "Arrow" if yarrup.speaks_arrow else "JSON"
+    done(f"a session with {workers} executors, {rows.rdd.getNumPartitions()} partitions, {spoken}", since)
     if master != "local" and not master.startswith("local["):
         assert workers == 2, f"{workers} workers"
 
@@ -206,6 +207,10 @@ def main(master, binary, notes=None):
     assert found["1"].clean == "two tern" and found["1"].extra == 5
     # Without a text there is nothing to clean; what is no JSON is one bad row, and no other row is lost for it.
     assert found["2"].clean == "" and found["2"].tokens_before == 0
+    if yarrup.speaks_arrow:
+        assert found["3"].clean == "gull" and found["3"].error is None, found["3"]
+        yarrup.speaks_arrow = False
+        found = {row.id: row for row in yarrup.clean(odd, words, id="id", fields=["extra"]).collect()}
     assert found["3"].clean is None and "JSON" in found["3"].error, found["3"]
     try:
         yarrup.clean(odd, words, id="id", fields=["extra"], errors="fail").collect()

@@ -11,6 +11,7 @@ workers than Python with pyarrow, which PySpark wants for `mapInArrow` anyway: t
     yarrup.learn(notes, "words.toml", "frozen.toml", text="note", id="id")
 """
 
+import itertools
 import json
 import os
 import queue
@@ -59,22 +60,29 @@ class Yarrup:
         # What is sent to the workers stays here as long as they may ask for it.
         self._sending = tempfile.TemporaryDirectory(prefix="yarrup-")
         spark.sparkContext.addFile(self.binary)
+        #: Whether the program takes record batches as they are, without JSON in between; it must have been built with it.
+        self.speaks_arrow = self._speaks_arrow()
 
     def clean(self, df, recipe, *, text="text", id=None, fields=(), errors="record"):
         """`df` with the columns `clean`, `tokens_before`, `tokens_after`, `left_out` and `error` added.
 
         Every row stays: of one that the recipe leaves out `left_out` says why, of one whose text is no text `error` does, and `clean` is null.
-        `fields` names columns that the conditions of the recipe ask for. With `errors="fail"` a row that is no document fails the job.
+        `fields` names columns that the conditions of the recipe ask for. With `errors="fail"` a row that is no document fails the job. A program built with
+        Arrow takes every row for a document.
 
         The work is done when the rows are asked for, as Spark does all work.
         """
-        task = self._task(recipe, ["--counts", "--errors", errors])
+        task = self._task(recipe, [])
         columns = [field for field in df.schema.fields if field.name not in ADDED.names]
         schema = T.StructType([*columns, *ADDED.fields])
         names = [field.name for field in columns]
         sent = self._sent(df, id, fields)
         rows = df.withColumn(_TEXT, F.col(text).cast("string"))
-        return rows.mapInArrow(lambda batches: _clean(task, batches, names, sent), schema)
+        if self.speaks_arrow:
+            task["arguments"] = ["--arrow", "--text", "text"]
+            return rows.mapInArrow(lambda batches: _clean(task, batches, names, sent, _ArrowTalk), schema)
+        task["arguments"] = ["--counts", "--errors", errors]
+        return rows.mapInArrow(lambda batches: _clean(task, batches, names, sent, _JsonTalk), schema)
 
     def account(self, df, recipe, out, *, text="text", id=None, fields=(), replace=False):
         """Writes the run folder `out` on the driver's machine: the vocabulary, the effect of every step, and all else that a run has but the
@@ -106,6 +114,14 @@ class Yarrup:
             if not is_left:
                 return round
         raise YarrupError(f"{recipe}: learns without end")
+
+    def _speaks_arrow(self):
+        recipe = os.path.join(self._sending.name, "any.toml")
+        with open(recipe, "w", encoding="utf-8") as file:
+            file.write("[[step]]\ndo = \"split\"\n")
+        asked = [self.binary, "pipe", recipe, "--arrow"]
+        said = subprocess.run(asked, stdin=subprocess.DEVNULL, capture_output=True, text=True).stderr
+        return "no stream of Arrow record batches" in said
 
     def _task(self, recipe, arguments):
         """What a worker has to know: the program, the recipe, the arguments."""
@@ -249,10 +265,81 @@ class _Process:
         self.errors.close()
 
 
-def _clean(task, batches, names, sent):
+class _JsonTalk:
+    """Rows as JSON Lines: a line in, a line out."""
+
+    def __init__(self, child, sent):
+        self.child, self.sent = child, sent
+
+    def ask(self, stdin, batch):
+        stdin.write(_lines(batch, self.sent))
+        stdin.flush()
+
+    def answer(self, count):
+        """The columns that are added to so many rows; none where the program has ended before."""
+        import pyarrow as pa
+
+        answers = []
+        for _ in range(count):
+            line = self.child.stdout.readline()
+            if not line.endswith(b"\n"):
+                return None
+            answers.append(json.loads(line))
+        return [pa.array([answer.get(field.name) for answer in answers], field.type) for field in _added()]
+
+    def hang_up(self, stdin):
+        pass
+
+    def has_more(self):
+        return bool(self.child.stdout.read(1))
+
+
+class _ArrowTalk:
+    """Rows as Arrow record batches: a batch in, a batch out."""
+
+    def __init__(self, child, sent):
+        self.child, self.sent = child, sent
+        self.writer = self.reader = None
+
+    def ask(self, stdin, batch):
+        import pyarrow as pa
+
+        sent = {**{name: batch.column(column) for name, column in self.sent.items()}, "text": batch.column(_TEXT)}
+        rows = pa.RecordBatch.from_arrays(list(sent.values()), list(sent))
+        if self.writer is None:
+            self.writer = pa.ipc.new_stream(stdin, rows.schema)
+        self.writer.write_batch(rows)
+        stdin.flush()
+
+    def answer(self, count):
+        import pyarrow as pa
+
+        try:
+            if self.reader is None:
+                self.reader = pa.ipc.open_stream(self.child.stdout)
+            answers = self.reader.read_next_batch()
+        except (pa.ArrowInvalid, OSError, StopIteration):
+            return None
+        if answers.num_rows != count:
+            raise YarrupError(f"yarrup answered {answers.num_rows} rows of {count}")
+        nothing = pa.nulls(count, pa.string())
+        return [nothing if field.name == "error" else answers.column(field.name) for field in _added()]
+
+    def hang_up(self, stdin):
+        if self.writer is not None:
+            self.writer.close()
+
+    def has_more(self):
+        try:
+            return self.reader is not None and self.reader.read_next_batch() is not None
+        except StopIteration:
+            return False
+
+
+def _added():
     import pyarrow as pa
 
-    added = pa.schema(
+    return pa.schema(
         [
             ("clean", pa.string()),
             ("tokens_before", pa.int64()),
@@ -261,7 +348,18 @@ def _clean(task, batches, names, sent):
             ("error", pa.string()),
         ]
     )
+
+
+def _clean(task, batches, names, sent, talk):
+    import pyarrow as pa
+
+    # A partition without a row needs no process.
+    batches = (batch for batch in batches if batch.num_rows > 0)
+    first = next(batches, None)
+    if first is None:
+        return
     process = _Process(_command(task), subprocess.PIPE)
+    talk = talk(process.child, sent)
     waiting = queue.Queue(_WAITING)
     given_up = threading.Event()
 
@@ -275,30 +373,26 @@ def _clean(task, batches, names, sent):
 
     def work(stdin):
         try:
-            for batch in batches:
-                if batch.num_rows > 0:
-                    put(batch)
-                    stdin.write(_lines(batch, sent))
-                    stdin.flush()
+            for batch in itertools.chain([first], batches):
+                put(batch)
+                talk.ask(stdin, batch)
+            talk.hang_up(stdin)
         finally:
             put(None)
 
     process.feed(work)
     try:
         while (batch := waiting.get()) is not None:
-            answers = []
-            for _ in range(batch.num_rows):
-                line = process.child.stdout.readline()
-                if not line.endswith(b"\n"):
-                    # It has ended before it had answered all: why, it says itself.
-                    process.end()
-                    raise YarrupError("yarrup ended before it had answered every row")
-                answers.append(json.loads(line))
-            columns = [pa.array([answer.get(field.name) for answer in answers], field.type) for field in added]
+            columns = talk.answer(batch.num_rows)
+            if columns is None:
+                # It has ended before it had answered all: why, it says itself. Nobody takes more batches from the feeder then.
+                given_up.set()
+                process.end()
+                raise YarrupError("yarrup ended before it had answered every row")
             kept = [batch.column(name) for name in names]
-            yield pa.RecordBatch.from_arrays([*kept, *columns], [*names, *added.names])
-        if process.child.stdout.read(1):
-            raise YarrupError("yarrup gave more lines than there were rows")
+            yield pa.RecordBatch.from_arrays([*kept, *columns], [*names, *_added().names])
+        if talk.has_more():
+            raise YarrupError("yarrup gave more than there were rows")
         process.end()
     finally:
         given_up.set()

@@ -1,6 +1,8 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
 mod apart;
+#[cfg(feature = "arrow")]
+mod arrow_stream;
 mod bounded;
 mod collection;
 mod csv_error;
@@ -29,6 +31,8 @@ mod word_list;
 mod writing;
 
 pub use apart::{READER_ARGUMENT, ReaderProcesses, serve_files};
+#[cfg(feature = "arrow")]
+pub use arrow_stream::{ArrowAdded, ArrowCleaned, ArrowDocuments, ArrowRow, ArrowRows};
 pub use collection::{
     Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
     without_login, write_collection,

@@ -322,6 +322,10 @@ pub(crate) struct PipeArguments {
     /// Take plain text, a document a line, and give the cleaned text alone, a line a document
     #[arg(long, conflicts_with_all = ["tokens", "counts", "text", "id", "conditions", "derive"], help_heading = "Lines")]
     pub(crate) lines: bool,
+    /// Take a stream of Arrow record batches, a document a row, and give the same rows with `clean`, `tokens_before`, `tokens_after` and `left_out`; --text
+    /// is the column. Only in a program built with `--features arrow`
+    #[arg(long, conflicts_with_all = ["lines", "tokens", "counts", "drop_emptied", "errors", "strict", "id", "conditions", "derive", "language_field", "detect_language", "account", "lessons", "called", "threads"], help_heading = "Lines")]
+    pub(crate) arrow: bool,
     /// Add the kept tokens with their places in the original text
     #[arg(long, help_heading = "Lines")]
     pub(crate) tokens: bool,

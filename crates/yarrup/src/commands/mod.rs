@@ -22,6 +22,8 @@ mod matrix_terms;
 pub(crate) mod merge;
 pub(crate) mod new;
 pub(crate) mod pipe;
+#[cfg(feature = "arrow")]
+mod pipe_arrow;
 pub(crate) mod reduce;
 pub(crate) mod report;
 pub(crate) mod run;

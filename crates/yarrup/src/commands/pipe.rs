@@ -15,6 +15,8 @@ use yarrup_io::{
 use yarrup_report::{counted, visible};
 
 use crate::arguments::{OnError, PipeArguments};
+#[cfg(not(feature = "arrow"))]
+use crate::failure::option;
 use crate::failure::{Exit, Failure};
 use crate::learning::{LearnedBefore, refuse_unlearned, write_lessons_of};
 use crate::output::{Output, Shape};
@@ -41,6 +43,15 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     refuse_unlearned(&compiled)?;
     if screen.verbose {
         compiled.tell_put_in(screen);
+    }
+    if arguments.arrow {
+        #[cfg(feature = "arrow")]
+        return super::pipe_arrow::pipe_arrow(arguments, &compiled, screen);
+        #[cfg(not(feature = "arrow"))]
+        return Err(option(
+            "arrow",
+            "this program was built without Arrow; build it with `--features arrow`",
+        ));
     }
     if let Some(file) = &arguments.account {
         refuse_taken(file, arguments.replace)?;
