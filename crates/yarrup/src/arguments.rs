@@ -231,6 +231,13 @@ pub(crate) struct RunArguments {
     pub(crate) threads: Option<u16>,
 }
 
+impl PipeArguments {
+    /// What becomes of a line that is no document.
+    pub(crate) fn on_error(&self) -> OnError {
+        if self.strict { OnError::Fail } else { self.errors.unwrap_or(OnError::Record) }
+    }
+}
+
 impl RunArguments {
     /// The sources. Without a recipe, the first of them stands where a recipe would.
     pub(crate) fn named_sources(&self) -> Vec<String> {
@@ -335,9 +342,9 @@ pub(crate) struct PipeArguments {
     /// Give no line for documents that are left without a token, or that the recipe leaves out; how many is told
     #[arg(long, help_heading = "Lines")]
     pub(crate) drop_emptied: bool,
-    /// What becomes of a line that is no document
-    #[arg(long, value_enum, default_value_t = OnError::Record, value_name = "WHAT", help_heading = "Lines")]
-    pub(crate) errors: OnError,
+    /// What becomes of a line that is no document [default: record, and exit code 2 where no line is one]
+    #[arg(long, value_enum, value_name = "WHAT", help_heading = "Lines")]
+    pub(crate) errors: Option<OnError>,
     /// End at the first malformed line; the same as --errors fail
     #[arg(long, hide = true, conflicts_with = "errors")]
     pub(crate) strict: bool,

@@ -34,7 +34,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     if let Some(file) = &arguments.lessons {
         let before = LearnedBefore::of(compiled, arguments.learned.as_deref())?;
         let policy = Policy {
-            strict: arguments.strict || arguments.errors == OnError::Fail,
+            strict: arguments.on_error() == OnError::Fail,
             ..Policy::lenient(usize::from(arguments.threads))
         };
         write_lessons_of(&before, &collection(arguments)?, policy, (file, arguments.replace), screen)?;
@@ -58,7 +58,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     }
     let collection = collection(arguments)?;
     let mut source = Source::open(&collection)?;
-    let errors = if arguments.strict { OnError::Fail } else { arguments.errors };
+    let errors = arguments.on_error();
     let outputs = Outputs { clean: true, tokens: arguments.tokens, ends: false };
     let output = if arguments.lines {
         PipeOutput::Lines
@@ -150,11 +150,13 @@ fn tell(
 ) -> Result<(), Failure> {
     let malformed = summary.skipped();
     let lines = counted(malformed, "malformed line");
+    // Where nobody said what is to become of such lines, something else is wrong: the field, most often.
+    let is_unlikely = arguments.errors.is_none() || errors == OnError::Skip;
+    if is_unlikely && malformed > 0 && summary.documents + summary.left_out == 0 {
+        let lines = counted(malformed, "line");
+        return Err(Failure::Sentence(format!("standard input: none of {lines} is a document")));
+    }
     match errors {
-        OnError::Skip if malformed > 0 && summary.documents == 0 => {
-            let lines = counted(malformed, "line");
-            return Err(Failure::Sentence(format!("standard input: none of {lines} is a document")));
-        }
         _ if malformed == 0 => {}
         OnError::Fail | OnError::Skip => screen.warn(&format!("{lines} skipped")),
         OnError::Pass => screen.warn(&format!("{lines} passed on as they came")),

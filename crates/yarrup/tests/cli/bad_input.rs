@@ -468,6 +468,8 @@ fn what_holds_no_document_is_an_error_with_its_reason() {
     }
     let said = home.yarrup_with("pipe recipe.toml", &[], b"no\nmore\n");
     assert!(said.code == Some(2) && said.err.contains("none of 2 lines is a document"), "{said:?}");
+    let asked_for = home.yarrup_with("pipe recipe.toml --errors record", &[], b"no\nmore\n");
+    assert_eq!((asked_for.out.lines().count(), asked_for.code), (2, Some(0)));
     assert_eq!(home.yarrup_with("pipe recipe.toml", &[], b"").code, Some(0));
     assert_eq!(home.yarrup_with("pipe recipe.toml", &[], b"no\n{\"text\": \"a\"}\n").code, Some(0));
 }

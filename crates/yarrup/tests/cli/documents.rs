@@ -69,8 +69,13 @@ fn every_number_of_threads_leaves_out_the_same() {
 #[test]
 fn pipe_leaves_documents_out_but_cannot_look_for_copies() {
     let home = home().file("short.toml", RECIPE.replace("copies = \"near\"\n", ""));
-    let said = home.yarrup_with("pipe short.toml", &[], NOTES.as_bytes());
+    let said = home.yarrup_with("pipe short.toml --drop-emptied", &[], NOTES.as_bytes());
     assert_eq!((said.out.lines().count(), said.code), (4, Some(0)));
+    // Every document has its line, and one that is left out says why.
+    let said = home.yarrup_with("pipe short.toml", &[], NOTES.as_bytes());
+    assert_eq!(said.out.lines().count(), NOTES.lines().count());
+    let told = said.out.lines().filter(|line| line.contains("\"clean\":null,\"left_out\":\"step "));
+    assert_eq!(told.count(), NOTES.lines().count() - 4);
     let said = home.yarrup_with("pipe r.toml", &[], NOTES.as_bytes());
     assert!(said.out.is_empty() && said.code != Some(0));
     assert!(said.err.contains("only `yarrup run` can do that"), "{}", said.err);
