@@ -39,7 +39,7 @@ pub use collection::{
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{
-    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit,
+    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit, matching_files,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use lock::RecipeLock;

@@ -5,7 +5,8 @@ use std::sync::Arc;
 
 use clap::Args;
 use yarrup_io::{
-    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, read_bounded, read_collection,
+    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, matching_files, read_bounded,
+    read_collection,
 };
 
 use crate::failure::Failure;
@@ -189,6 +190,11 @@ impl SourceArguments {
                 return Err(Failure::Sentence(format!(
                     "{place}: no collection file, for it has no `[[source]]`; to read it as a text, say `--as text`"
                 )));
+            } else if let Some(files) = matching_files(place).map_err(Failure::Sentence)? {
+                if files.is_empty() {
+                    return Err(Failure::Sentence(format!("{place}: no file has such a path")));
+                }
+                collection.sources.extend(files.iter().map(|file| SourceSpec::at(file)));
             } else {
                 collection.sources.push(SourceSpec::at(place));
             }

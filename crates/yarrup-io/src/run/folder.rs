@@ -327,8 +327,9 @@ fn is_figure(name: &str) -> bool {
 }
 
 /// The files that a run can write, but for figures and copies of its inputs.
-const WRITTEN: [&str; 19] = [
+const WRITTEN: [&str; 20] = [
     "account.bin",
+    "course.bin",
     "documents.jsonl",
     "documents.jsonl.zst",
     "dropped-documents.csv",

@@ -140,3 +140,19 @@ fn a_title_that_no_document_has_is_told() {
     assert!(said.err.contains("no document has the field `haed` that was chosen for the title"), "{said:?}");
     assert_eq!(home.yarrup("run recipe.toml notes.jsonl --out named --title head").err, "");
 }
+
+#[test]
+fn sources_are_named_by_patterns_as_by_their_paths() {
+    let home = Home::with_recipe()
+        .file("notes/2031-01/b.jsonl", "{\"text\":\"two gulls\"}\n")
+        .file("notes/2031-01/a.jsonl", "{\"text\":\"a tern\"}\n")
+        .file("notes/2031-02/c.txt", "an owl");
+    home.done("run recipe.toml notes/*/*.jsonl --out by-pattern");
+    home.done("run recipe.toml notes/2031-01/a.jsonl notes/2031-01/b.jsonl --out by-path");
+    for file in ["run.json", "documents.jsonl"] {
+        assert_eq!(home.read(&format!("by-pattern/{file}")), home.read(&format!("by-path/{file}")));
+    }
+    assert!(
+        home.refused("run recipe.toml notes/*.csv --out x").contains("notes/*.csv: no file has such a path")
+    );
+}
