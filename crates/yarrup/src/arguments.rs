@@ -149,7 +149,7 @@ pub(crate) struct RunArguments {
     pub(crate) sources: Vec<String>,
     /// Take the recipe of an earlier run, with all that it learned, and tell how these documents stand against its own: words that it has never met,
     /// terms that it has not got
-    #[arg(long, value_name = "RUN", conflicts_with_all = ["lessons", "learned"], help_heading = "Recipe")]
+    #[arg(long, value_name = "RUN", conflicts_with_all = ["lessons", "learned", "part"], help_heading = "Recipe")]
     pub(crate) frozen: Option<PathBuf>,
     /// Refuse to run if the recipe, a file that it names, or the version of the tool is not what `yarrup lock` wrote down
     #[arg(long, conflicts_with = "frozen", help_heading = "Recipe")]

@@ -252,48 +252,52 @@ impl PipedObjects {
             write_number(cleaned.tokens_after, out);
         }
         if self.tokens {
-            out.extend_from_slice(b",\"tokens\":[");
-            for (number, token) in cleaned.tokens().enumerate() {
-                out.extend_from_slice(if number == 0 { b"{\"term\":" } else { b",{\"term\":" });
-                write_text(token.term, out);
-                out.extend_from_slice(b",\"text\":");
-                write_text(token.span.of(&record.text), out);
-                out.extend_from_slice(
-                    format!(
-                        ",\"start\":{},\"end\":{},\"kind\":\"{}\"",
-                        token.span.start,
-                        token.span.end,
-                        token.kind.name()
-                    )
-                    .as_bytes(),
-                );
-                if let Some(tag) = token.tag {
-                    out.extend_from_slice(b",\"tag\":");
-                    write_text(tag.code(), out);
-                }
-                if let Some(lemma) = token.lemma {
-                    out.extend_from_slice(b",\"lemma\":");
-                    write_text(lemma, out);
-                }
-                if token.labels != 0 {
-                    out.extend_from_slice(b",\"labels\":[");
-                    let mut first = true;
-                    for (_, label) in
-                        self.labels.iter().enumerate().filter(|(bit, _)| token.labels >> bit & 1 == 1)
-                    {
-                        separate(&mut first, out);
-                        write_text(label, out);
-                    }
-                    out.push(b']');
-                }
-                if let Some(sentence) = token.sentence {
-                    out.extend_from_slice(b",\"sentence\":");
-                    write_number(u64::from(sentence), out);
-                }
-                out.push(b'}');
-            }
-            out.push(b']');
+            self.write_tokens(record, cleaned, out);
         }
         out.extend_from_slice(b"}\n");
+    }
+
+    fn write_tokens(&self, record: &Record<'_>, cleaned: &Cleaned<'_>, out: &mut Vec<u8>) {
+        out.extend_from_slice(b",\"tokens\":[");
+        for (number, token) in cleaned.tokens().enumerate() {
+            out.extend_from_slice(if number == 0 { b"{\"term\":" } else { b",{\"term\":" });
+            write_text(token.term, out);
+            out.extend_from_slice(b",\"text\":");
+            write_text(token.span.of(&record.text), out);
+            out.extend_from_slice(
+                format!(
+                    ",\"start\":{},\"end\":{},\"kind\":\"{}\"",
+                    token.span.start,
+                    token.span.end,
+                    token.kind.name()
+                )
+                .as_bytes(),
+            );
+            if let Some(tag) = token.tag {
+                out.extend_from_slice(b",\"tag\":");
+                write_text(tag.code(), out);
+            }
+            if let Some(lemma) = token.lemma {
+                out.extend_from_slice(b",\"lemma\":");
+                write_text(lemma, out);
+            }
+            if token.labels != 0 {
+                out.extend_from_slice(b",\"labels\":[");
+                let mut first = true;
+                for (_, label) in
+                    self.labels.iter().enumerate().filter(|(bit, _)| token.labels >> bit & 1 == 1)
+                {
+                    separate(&mut first, out);
+                    write_text(label, out);
+                }
+                out.push(b']');
+            }
+            if let Some(sentence) = token.sentence {
+                out.extend_from_slice(b",\"sentence\":");
+                write_number(u64::from(sentence), out);
+            }
+            out.push(b'}');
+        }
+        out.push(b']');
     }
 }
