@@ -8,7 +8,9 @@ use std::sync::LazyLock;
 use yarrup_core::recipe::{self, FileError};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::{Model, read_conllu, write_conllu};
-use yarrup_core::{Account, DictionaryFiles, NoFields, NoFiles, Outputs, Pipeline, WordLists, Worker};
+use yarrup_core::{
+    Account, DictionaryFiles, MergeError, NoFields, NoFiles, Outputs, Pipeline, Relation, WordLists, Worker,
+};
 use yarrup_io::{Item, ReadOptions, SourceSpec, read_bytes, read_collection, write_collection};
 
 /// A target: its name, and what it does with some bytes.
@@ -273,4 +275,6 @@ pub fn account(data: &[u8]) {
     let _ = (account.matches(), account.documents_left_out());
     let bytes = postcard::to_allocvec(&account).expect("written");
     assert!(postcard::from_bytes::<Account>(&bytes).is_ok());
+    let twice = [account.clone(), account].into_iter().map(Ok::<_, MergeError>);
+    assert!(Account::add_up(twice, Relation::Parts).is_ok(), "parts of one collection");
 }
