@@ -218,7 +218,7 @@ def main(master, binary, notes=None):
         assert "not valid JSON" in str(failure), failure
     else:
         raise AssertionError("a row that is no document did not fail the job")
-    empty = yarrup.clean(odd.where("extra > 100"), words, id="id")
+    empty = yarrup.clean(odd.where("id = '4'"), words, id="id")
     assert empty.count() == 0 and "clean" in empty.columns
     done("rows without a text, rows that are no document, and no rows", since)
     spark.stop()

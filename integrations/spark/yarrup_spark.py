@@ -23,7 +23,7 @@ import tempfile
 import threading
 import uuid
 
-from pyspark import SparkFiles, TaskContext
+from pyspark import SparkFiles, StorageLevel, TaskContext
 from pyspark.sql import functions as F
 from pyspark.sql import types as T
 
@@ -192,6 +192,9 @@ def _bundle(recipe, archive):
 def _collected(parts, folder):
     """Writes the parts to files, in the order of the partitions. Returns their paths, and how many rows went in."""
     files, rows = {}, 0
+    # All workers work at a time; then the parts, which are kept on their disks, come here one by one.
+    parts.persist(StorageLevel.DISK_ONLY)
+    parts.count()
     for row in parts.toLocalIterator():
         path = os.path.join(folder, f"{row.partition:08}")
         if row.partition in files:
@@ -200,6 +203,7 @@ def _collected(parts, folder):
             file.write(row.part)
         files[row.partition] = path
         rows += row.rows
+    parts.unpersist()
     return [files[partition] for partition in sorted(files)], rows
 
 
