@@ -31,6 +31,13 @@ pub(crate) struct Wanted<'a> {
     pub(crate) threads: usize,
 }
 
+impl Wanted<'_> {
+    /// Whether the documents of the parts are written.
+    fn documents_of(&self, parts: &Parts) -> bool {
+        parts.has_documents() && self.write.contains(&Written::Documents)
+    }
+}
+
 /// Writes the run that these parts come to.
 pub(crate) fn merge(
     parts: &Parts,
@@ -49,7 +56,10 @@ pub(crate) fn merge(
         add_lengths(&mut noted_of_all.lengths, noted(part.folder(), &part.record)?.1);
     }
     let collection = parts.collection()?;
-    let (sources, reading) = (parts.sources(), parts.reading());
+    let (sources, mut reading) = (parts.sources(), parts.reading());
+    if !wanted.documents_of(parts) {
+        reading.originals = None;
+    }
     let originals = (reading.originals == Some(KeptOriginals::Referred))
         .then(|| {
             let collection = parts.originals()?;
@@ -103,8 +113,8 @@ fn replayed(
     wanted: &Wanted<'_>,
     screen: &Screen,
 ) -> Result<(Summary, Noted), Failure> {
-    let has_documents = parts.has_documents() && wanted.write.contains(&Written::Documents);
-    let packs = has_documents.then(|| are_packed(wanted.documents, parts.reading().likely_bytes));
+    let packs =
+        wanted.documents_of(parts).then(|| are_packed(wanted.documents, parts.reading().likely_bytes));
     let bytes = parts.parts.iter().filter_map(|part| part.record.files.get(part.record.documents_file()?));
     let progress = screen.progress(bytes.map(|file| file.bytes).sum());
     let mut writing = Writing::new(folder, pipeline, packs, (progress, screen))?;

@@ -80,13 +80,28 @@ fn parts_of_one_collection_come_to_the_run_over_the_whole() {
         home.read("whole/run.json")
     );
     // A run that was put together is a run, and a whole one is a part of larger ones.
-    home.done("merge merged --out again");
-    same(&home, "whole", "again");
-    // Packed documents are packed alike, whatever the parts.
-    home.done(
-        "run r.toml notes.jsonl more --out packed --documents jsonl.zst --write documents,report,figures",
+    home.done("merge merged --out again --write documents");
+    let (again, whole) = (files(&home, "again"), files(&home, "whole"));
+    assert!(
+        whole
+            .iter()
+            .filter(|(name, _)| !["/run.json", "/report.html"].contains(&name.as_str()))
+            .all(|(name, content)| again[name] == *content)
     );
-    home.done("merge part-1 part-2 part-3 --out merged-packed --documents jsonl.zst --write documents,report,figures");
+    // Without the documents it is a run that wrote none.
+    home.done(&format!("run r.toml notes.jsonl more --out counts {options} --write report"));
+    home.done("merge part-1 part-2 part-3 --out merged-counts --write report");
+    let (counts, merged) = (files(&home, "counts"), files(&home, "merged-counts"));
+    assert!(counts["/run.json"].starts_with(&merged["/run.json"][..2000]));
+    for name in ["/account.bin", "/vocabulary.csv", "/tokens.jsonl", "/skipped.csv"] {
+        assert!(counts[name] == merged[name], "{name}");
+    }
+    assert!(!merged.contains_key("/documents.jsonl"));
+    // Packed documents are packed alike, whatever the parts.
+    home.done("run r.toml notes.jsonl more --out packed --documents jsonl.zst --write documents,figures");
+    home.done(
+        "merge part-1 part-2 part-3 --out merged-packed --documents jsonl.zst --write documents,figures",
+    );
     let (packed, merged) = (files(&home, "packed"), files(&home, "merged-packed"));
     assert!(packed["/documents.jsonl.zst"] == merged["/documents.jsonl.zst"]);
     assert!(packed["figures/cloud.png"] == merged["figures/cloud.png"]);
@@ -95,21 +110,21 @@ fn parts_of_one_collection_come_to_the_run_over_the_whole() {
 #[test]
 fn runs_over_different_sources_come_to_the_run_over_all_of_them() {
     let home = home(RECIPE)
-        .file("a.jsonl", notes(0, 3000))
-        .file("b.jsonl", notes(3000, 3400))
-        .file("c.jsonl", notes(3400, 8000));
+        .file("a.jsonl", notes(0, 2600))
+        .file("b.jsonl", notes(2600, 2900))
+        .file("c.jsonl", notes(2900, 5600));
     home.done("run r.toml a.jsonl b.jsonl c.jsonl --out whole");
     for name in ["a", "b", "c"] {
-        home.done(&format!("run r.toml {name}.jsonl --out of-{name}"));
+        home.done(&format!("run r.toml {name}.jsonl --out of-{name} --write documents"));
     }
     home.done("merge of-a of-b of-c --out merged");
     same(&home, "whole", "merged");
     // In whatever groups they are put together.
-    home.done("merge of-b of-c --out later");
+    home.done("merge of-b of-c --out later --write documents");
     home.done("merge of-a later --out in-two-steps");
     same(&home, "whole", "in-two-steps");
     // In another order the documents are in another order, and what is counted is the same.
-    home.done("merge of-c of-a of-b --out turned");
+    home.done("merge of-c of-a of-b --out turned --write documents");
     let (whole, turned) = (files(&home, "whole"), files(&home, "turned"));
     for name in
         ["/account.bin", "/vocabulary.csv", "/forms.csv", "/effects.csv", "/matches.csv", "/lengths.csv"]
@@ -126,7 +141,7 @@ fn what_does_not_go_together_is_refused() {
         .file("a.jsonl", notes(0, 200))
         .file("b.jsonl", notes(200, 400))
         .file("r2.toml", &RECIPE.replace("\"case\"", "\"accents\""));
-    home.done("run r.toml a.jsonl --out a");
+    home.done("run r.toml a.jsonl --out a --write documents");
     home.done("run r2.toml b.jsonl --out other-recipe");
     home.done("run r.toml a.jsonl --part 1/2 --out p1");
     home.done("run r.toml b.jsonl --part 2/2 --out q2");
@@ -312,6 +327,7 @@ fn the_accounts_of_pipes_come_to_a_run_without_documents() {
                 .command("pipe r.toml --account piece.part --replace --called p1")
                 .stdin(std::process::Stdio::piped())
                 .stdout(std::process::Stdio::null())
+                .stderr(std::process::Stdio::null())
                 .spawn()
                 .expect("begun");
             let mut input = child.stdin.take().expect("its input");
