@@ -166,7 +166,7 @@ impl RunSummary {
         )?;
         writeln!(
             out,
-            "  {} of the kept tokens are of terms that it has not got; {} of its own of terms that are not here",
+            "  {} of the kept tokens are of terms that it has not got, and {} of its own are of terms that are not here",
             share(against.unknown_share),
             share(against.gone_share)
         )?;
