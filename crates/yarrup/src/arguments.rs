@@ -656,17 +656,6 @@ pub(crate) enum ExportWhat {
     Effects,
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use clap::CommandFactory;
-
-    #[test]
-    fn the_definition_is_sound() {
-        Arguments::command().debug_assert();
-    }
-}
-
 /// What is told where weights that need a field have none.
 pub(crate) const NEEDS_FIELD: &str = "mutual_information and chi_square need --with and a field";
 
@@ -677,5 +666,16 @@ fn part(written: &str) -> Result<Part, String> {
     match numbers {
         Some((number, of)) if (1..=of).contains(&number) => Ok(Part { number, of }),
         _ => Err("a part is written as its number and how many there are, such as 3/8".to_owned()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_definition_is_sound() {
+        Arguments::command().debug_assert();
     }
 }

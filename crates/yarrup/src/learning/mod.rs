@@ -143,14 +143,14 @@ fn learned_by(
     }
     while let Some(to_learn) = ToLearn::next(&compiled.pipeline) {
         let (learned, documents) = teach(&compiled, &to_learn)?;
-        compiled = with_written_out(compiled, learned, documents, (&mut told, &mut copies), screen)?;
+        compiled = with_written_out(&compiled, learned, documents, (&mut told, &mut copies), screen)?;
     }
     Ok((naming_all(compiled, given), told))
 }
 
 /// The recipe with what steps have learned now written out. What that is, is told and added to what was learned before.
 fn with_written_out(
-    compiled: Compiled,
+    compiled: &Compiled,
     learned: Vec<LearnedByStep>,
     documents: u64,
     (told, copies): (&mut Vec<LearnedStep>, &mut Vec<(usize, Arc<Copies>)>),

@@ -163,7 +163,7 @@ pub(crate) fn freeze(
         Sum::Begun(begun) => (compiled, Some(begun)),
         Sum::Learned(learned) => {
             let copies = &mut copies;
-            (with_written_out(compiled, learned, documents, (&mut told, copies), screen)?, None)
+            (with_written_out(&compiled, learned, documents, (&mut told, copies), screen)?, None)
         }
     };
     let operations = compiled.pipeline.operations();

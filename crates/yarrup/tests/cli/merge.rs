@@ -18,7 +18,7 @@ fn notes(from: usize, to: usize) -> String {
         };
         match n % 97 {
             50 => "{\"text\": broken\n".to_owned(),
-            _ if n % 5 == 0 => format!("{{\"n\":{n},\"text\":\"{text}\"}}\n"),
+            _ if n.is_multiple_of(5) => format!("{{\"n\":{n},\"text\":\"{text}\"}}\n"),
             _ => format!("{{\"id\":\"note-{}\",\"n\":{n},\"text\":\"{text}\"}}\n", n % 900),
         }
     };
@@ -140,7 +140,7 @@ fn what_does_not_go_together_is_refused() {
     let home = home(RECIPE)
         .file("a.jsonl", notes(0, 200))
         .file("b.jsonl", notes(200, 400))
-        .file("r2.toml", &RECIPE.replace("\"case\"", "\"accents\""));
+        .file("r2.toml", RECIPE.replace("\"case\"", "\"accents\""));
     home.done("run r.toml a.jsonl --out a --write documents");
     home.done("run r2.toml b.jsonl --out other-recipe");
     home.done("run r.toml a.jsonl --part 1/2 --out p1");
@@ -232,7 +232,7 @@ fn what_parts_learn_together_is_what_the_whole_learns() {
         rounds += 1;
         match said.code {
             Some(1) if rounds < 12 => {
-                assert!(said.err.contains("Write lessons of all parts again"), "{}", said.err)
+                assert!(said.err.contains("Write lessons of all parts again"), "{}", said.err);
             }
             code => {
                 assert_eq!(code, Some(0), "{said:?}");
