@@ -32,6 +32,7 @@ const CORE: &[&[&str]] = &[
 
 const IO: &[&[&str]] = &[
     &[
+        "arrow_stream",
         "encoding",
         "names",
         "bounded",
