@@ -66,6 +66,21 @@ pub fn flatten(text: &str, recipes: &dyn Recipes) -> Result<Option<String>, Flat
     Ok(Some(document.to_string()))
 }
 
+/// The text of a recipe that includes nothing, as it is to be written elsewhere: with files named as they are named from there. `path` is the way from there
+/// to the recipe.
+///
+/// # Errors
+///
+/// If it is no recipe, or not written out.
+pub fn moved(text: &str, path: &str) -> Result<String, FlattenError> {
+    let mut document: DocumentMut = text.parse().map_err(|_| FlattenError::NotARecipe)?;
+    let steps = document.get_mut("step").and_then(Item::as_array_of_tables_mut);
+    for step in steps.ok_or(FlattenError::NotARecipe)?.iter_mut() {
+        relocate(step, path);
+    }
+    Ok(document.to_string())
+}
+
 fn is_include(table: &Table) -> bool {
     table.get("do").and_then(Item::as_str) == Some(INCLUDE)
 }
@@ -206,6 +221,14 @@ mod tests {
             let missing = || FileError::Refused { path: path.to_owned(), why: "not there".to_owned() };
             self.0.get(path).map(|text| (path.to_owned(), (*text).to_owned())).ok_or_else(missing)
         }
+    }
+
+    #[test]
+    fn a_recipe_that_moves_names_its_files_from_its_new_place() {
+        let text = "[[step]]\ndo = \"stopwords\"\nlists = [\"en\", \"lists/ours.txt\"] # ours\n";
+        let there = moved(text, "../recipes/words.toml").expect("a recipe");
+        assert_eq!(there, text.replace("lists/ours.txt", "../recipes/lists/ours.txt"));
+        assert!(moved("step = [{ do = \"case\" }]\n", "a/b.toml").is_err());
     }
 
     #[test]

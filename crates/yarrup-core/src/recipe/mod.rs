@@ -11,7 +11,7 @@ mod starters;
 pub use alter::{Alteration, alter};
 pub use codes::{CODES, Code};
 pub use file_error::FileError;
-pub use flatten::{FlattenError, flatten};
+pub use flatten::{FlattenError, flatten, moved};
 pub use include::{NoRecipes, Recipes};
 pub use read::{nearest, read, read_known, read_with};
 pub use starters::{STARTERS, Starter};

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 
 use yarrup_core::step::Copies;
-use yarrup_core::{LearnedByStep, LearnedStep, Learning, LessonKept, ToLearn};
+use yarrup_core::{LearnedByStep, LearnedStep, Learning, LessonKept, ToLearn, recipe};
 use yarrup_io::{
     Collection, LearnedOfParts, LessonOrigin, Lessons, OriginalRecord, Part, Policy, ReadFile, Source,
     read_learned_of_parts, read_lessons, refuse_taken, write_file, write_learned_of_parts, write_lessons,
@@ -179,8 +179,9 @@ pub(crate) fn freeze(
         copies: copies.into_iter().map(|(step, copies)| (step, Arc::unwrap_or_clone(copies))).collect(),
         begun,
     };
+    let frozen = seen_from(out, &compiled)?;
     write_learned_of_parts(&learned, &evidence, replace)?;
-    write_file(out, compiled.frozen.as_bytes(), replace)?;
+    write_file(out, frozen.as_bytes(), replace)?;
     let (recipe, out) = (shell_word(&path), shell_word(&out.display().to_string()));
     let evidence = shell_word(&evidence.display().to_string());
     if !left.is_empty() {
@@ -203,6 +204,36 @@ pub(crate) fn freeze(
         screen.tell(&format!("  {} pipe {out}", program()));
     }
     Ok(Exit::Done)
+}
+
+/// The recipe with all that it learned, as it is to stand in the place `out`: with its files named from there.
+fn seen_from(out: &Path, compiled: &Compiled) -> Result<String, Failure> {
+    let folder = |path: &Path| {
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+        folder.unwrap_or(Path::new(".")).canonicalize().ok()
+    };
+    let given = Path::new(&compiled.path);
+    let (from, to) = (folder(out), folder(given));
+    if from == to {
+        return Ok(compiled.frozen.clone());
+    }
+    let failed = |why: &str| {
+        Failure::Sentence(format!(
+            "{}: the files that {} names cannot be named from there: {why}; write it beside the recipe",
+            out.display(),
+            compiled.path
+        ))
+    };
+    let (Some(from), Some(to)) = (from, to) else { return Err(failed("one of the folders is not there")) };
+    let shared = from.iter().zip(to.iter()).take_while(|(one, other)| one == other).count();
+    let up = std::iter::repeat_n("..".to_owned(), from.iter().count() - shared);
+    let down = to.iter().skip(shared).map(|part| part.to_string_lossy().into_owned());
+    let name = given.file_name().map(|name| name.to_string_lossy().into_owned());
+    let path = up.chain(down).chain(name).collect::<Vec<_>>().join("/");
+    let text = recipe::moved(&compiled.frozen, &path).map_err(|why| failed(&why.to_string()))?;
+    // It must run where it is written.
+    compile_text(&out.display().to_string(), text.clone(), text.clone())?;
+    Ok(text)
 }
 
 /// What all parts have to say together.

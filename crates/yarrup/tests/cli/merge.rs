@@ -286,6 +286,16 @@ fn lessons_that_do_not_go_together_are_refused() {
     home.done("merge --freeze r.toml x.lessons y.lessons --out f.toml");
     home.done("run r.toml a.jsonl b.jsonl --out whole");
     assert_eq!(home.read("f.toml"), home.read("whole/frozen.toml"));
+    // Written elsewhere, the recipe still finds its lists.
+    std::fs::create_dir(home.path("there")).expect("a folder");
+    let listed = learns.replace("top = 3", "top = 3\nlists = [\"ours.txt\"]");
+    fs::write(home.path("listed.toml"), listed).expect("written");
+    home.done("run listed.toml a.jsonl --lessons l.lessons");
+    home.done("merge --freeze listed.toml l.lessons --out there/f.toml");
+    assert!(home.read("there/f.toml").contains("lists = [\"../ours.txt\"]"), "{}", home.read("there/f.toml"));
+    let piped = home.yarrup_with("pipe there/f.toml", &[], b"{\"text\":\"the owl\"}\n");
+    assert_eq!(piped.out, "{\"text\":\"the owl\",\"clean\":\"owl\"}\n");
+    home.done("run listed.toml a.jsonl --learned there/f.learned --out by-learned");
 }
 
 #[test]
