@@ -411,7 +411,7 @@ def _part(task, option, learned, batches, sent):
     with tempfile.TemporaryDirectory(prefix="yarrup-") as folder:
         path = os.path.join(folder, "part")
         more = [] if learned is None else ["--learned", SparkFiles.get(learned)]
-        command = _command(task, option, path, "--called", f"partition-{partition}", *more)
+        command = _command(task, option, path, "--errors", "record", "--called", f"partition-{partition}", *more)
         process = _Process(command, subprocess.DEVNULL)
 
         def work(stdin):

@@ -39,12 +39,12 @@ pub use collection::{
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{
-    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit, matching_files,
+    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use lock::RecipeLock;
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
-pub use place::SourceError;
+pub use place::{SourceError, matching_files};
 pub use reading::{BatchFacts, Numbered, Pass, Policy, Reading, Sink, Stopped, Summary, read, replay};
 pub use record::members::Members;
 pub use record::{
@@ -60,7 +60,7 @@ pub use run::{
     PACKED_DOCUMENTS_FILE, RECIPE_FILE, ReadingRecord, RunError, RunFile, RunFolder, RunPart, RunRecord,
     SkippedTable, SourceRecord, StepEffect, TermEntry, TotalsRecord, dropped_documents, form_entry,
     pack_part, read_account, read_file_of, read_learned_of_parts, read_lessons, read_numbers, read_originals,
-    read_run, replace_in_run, term_entries, write_account, write_effects, write_forms, write_growth,
+    read_run, replace_in_run, term_entries, way, write_account, write_effects, write_forms, write_growth,
     write_learned, write_learned_of_parts, write_lengths, write_lessons, write_matches, write_terms,
 };
 pub use run_documents::{RunDocuments, term_counts, written_in_documents};

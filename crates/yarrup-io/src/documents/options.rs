@@ -2,12 +2,12 @@
 
 use std::cmp::Reverse;
 use std::collections::HashSet;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use crate::documents::{Format, Unit};
 use encoding_rs::Encoding;
-use globset::{Glob, GlobBuilder, GlobSet, GlobSetBuilder};
+use globset::{Glob, GlobSet, GlobSetBuilder};
 use memchr::memmem::Finder;
 use regex::Regex;
 
@@ -132,35 +132,6 @@ impl ReadOptions {
     }
 }
 
-/// The files whose paths match a pattern such as `notes/2031-*/*.jsonl`, in the order of their paths; none if it is no pattern, or something stands at
-/// the place that is called so. `**` stands for any folders.
-///
-/// # Errors
-///
-/// What is wrong with the pattern.
-pub fn matching_files(pattern: &str) -> Result<Option<Vec<String>>, String> {
-    // In an address such signs are part of it.
-    let is_pattern = !pattern.contains("://") && !Path::new(pattern).exists();
-    let Some(first) = pattern.find(['*', '?', '[', '{']).filter(|_| is_pattern) else { return Ok(None) };
-    let told = |why: globset::Error| format!("`{pattern}` is not a pattern of paths: {}", why.kind());
-    let matcher = GlobBuilder::new(pattern).literal_separator(true).build().map_err(told)?.compile_matcher();
-    // What is before the first sign of the pattern is the way to a folder.
-    let folder = pattern[..first].rfind('/').map_or("", |slash| &pattern[..=slash]);
-    let from = if folder.is_empty() { "." } else { folder };
-    let mut files = Vec::new();
-    for entry in walkdir::WalkDir::new(from).follow_links(true).into_iter().filter_map(Result::ok) {
-        let path = entry.path().strip_prefix(".").unwrap_or(entry.path());
-        if entry.file_type().is_file()
-            && matcher.is_match(path)
-            && let Some(path) = path.to_str()
-        {
-            files.push(path.to_owned());
-        }
-    }
-    files.sort();
-    Ok(Some(files))
-}
-
 /// Patterns of file names, such as `*.txt` or `2031/**`.
 #[derive(Clone, Debug, Default)]
 pub struct Patterns {
@@ -223,30 +194,6 @@ mod tests {
             assert_eq!(options.takes(path), expected, "{path}");
         }
         assert!(Patterns::read(&["[".to_owned()]).is_err());
-    }
-
-    #[test]
-    fn files_are_found_by_patterns_of_paths() {
-        let home = tempfile::tempdir().expect("a folder");
-        for path in ["a/2/x.txt", "a/1/x.txt", "a/1/y.csv", "b/z.txt"] {
-            let path = home.path().join(path);
-            std::fs::create_dir_all(path.parent().expect("a parent")).expect("a folder");
-            std::fs::write(path, "").expect("a file");
-        }
-        let found = |pattern: &str| -> Option<Vec<String>> {
-            let base = format!("{}/", home.path().display());
-            let files = matching_files(&format!("{base}{pattern}")).expect("a pattern")?;
-            Some(files.iter().filter_map(|file| Some(file.strip_prefix(&base)?.to_owned())).collect())
-        };
-        assert_eq!(
-            found("a/*/x.txt").as_deref(),
-            Some(["a/1/x.txt".to_owned(), "a/2/x.txt".to_owned()].as_slice())
-        );
-        assert_eq!(found("**/*.txt").map(|files| files.len()), Some(3));
-        assert_eq!(found("*.txt"), Some(Vec::new()));
-        assert_eq!(found("a/1/x.txt"), None);
-        assert_eq!(matching_files("https://example.org/notes?day=*"), Ok(None));
-        assert!(matching_files("a/[.txt").is_err());
     }
 
     #[test]

@@ -1,6 +1,7 @@
 //! Where sources are: files, folders, standard input, addresses on the network.
 
 mod folder;
+mod pattern;
 mod web;
 
 use std::fs::File;
@@ -22,6 +23,7 @@ use crate::registry::FORMATS;
 use crate::run::{OriginalsRecord, PACKED_DOCUMENTS_FILE, is_run, read_originals, read_run};
 use crate::sidecar::side_fields;
 
+pub use pattern::matching_files;
 pub(crate) use web::is_address;
 
 /// Why a source cannot be read at all.

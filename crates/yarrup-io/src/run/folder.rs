@@ -14,6 +14,14 @@ use crate::writing::{
     Aside, Claim, Exchanged, Finishing, exchange, is_unfinished, move_new, sync_folder, sync_tree, write_file,
 };
 
+/// The way from a folder to a file, `/` on every system; none if it is no text. Both are absolute, without links.
+pub fn way(folder: &Path, file: &Path) -> Option<String> {
+    let shared = folder.iter().zip(file.iter()).take_while(|(one, other)| one == other).count();
+    let up = std::iter::repeat_n(Some(".."), folder.iter().count() - shared);
+    let down = file.iter().skip(shared).map(std::ffi::OsStr::to_str);
+    Some(up.chain(down).collect::<Option<Vec<_>>>()?.join("/"))
+}
+
 /// A run folder that is being written. Dropped before it was finished, it leaves nothing behind.
 #[derive(Debug)]
 pub struct RunFolder {
@@ -73,10 +81,7 @@ impl RunFolder {
         let parent = self.target.parent().filter(|parent| !parent.as_os_str().is_empty());
         let parent = parent.unwrap_or(Path::new(".")).canonicalize().ok()?;
         let folder = parent.join(self.target.file_name()?);
-        let shared = folder.iter().zip(file.iter()).take_while(|(one, other)| one == other).count();
-        let up = std::iter::repeat_n(Some(".."), folder.iter().count() - shared);
-        let down = file.iter().skip(shared).map(std::ffi::OsStr::to_str);
-        Some(up.chain(down).collect::<Option<Vec<_>>>()?.join("/"))
+        way(&folder, file)
     }
 
     /// What was written so far: names and sizes.

@@ -49,6 +49,8 @@ pub struct Lessons {
     pub origin: LessonOrigin,
     /// Which part, if the collection was parted by its number.
     pub part: Option<Part>,
+    /// What was said of the sources, as a collection file.
+    pub collection: String,
     /// The sources that were read.
     pub sources: Vec<OriginalRecord>,
     /// How many documents.
@@ -70,6 +72,8 @@ pub struct LearnedOfParts {
     pub told: Vec<LearnedStep>,
     /// Which documents repeat others, by the steps that ask for it.
     pub copies: Vec<(usize, Copies)>,
+    /// The sources of which the copies are: of others they say nothing.
+    pub sources: Vec<OriginalRecord>,
     /// Where steps need another pass over the collection: what they begin it with.
     pub begun: Option<Vec<LessonKept>>,
 }

@@ -13,7 +13,7 @@ mod tables;
 pub use account_file::{ACCOUNT_FILE, read_account, write_account};
 pub use course::{BatchCourse, BatchNotes, COURSE_FILE, CourseReader, CourseWriter, DroppedDocument};
 pub use error::RunError;
-pub use folder::{RunFile, RunFolder, replace_in_run};
+pub use folder::{RunFile, RunFolder, replace_in_run, way};
 pub use lessons::{
     LearnedOfParts, LessonOrigin, Lessons, read_learned_of_parts, read_lessons, write_learned_of_parts,
     write_lessons,

@@ -101,7 +101,8 @@ impl RunPart {
             self.record.confirm(&self.named, name, size, "")?;
         }
         let written = self.record.files.get(name).map(|written| written.hash.clone());
-        Ok(FileOfRun { file: BufReader::with_capacity(1 << 16, file), hash: Xxh3::new(), written })
+        let file = BufReader::with_capacity(1 << 16, file);
+        Ok(FileOfRun { name: name.to_owned(), file, hash: Xxh3::new(), written })
     }
 
     /// The lines of its documents, unpacked; none if it has none.
@@ -124,6 +125,7 @@ impl RunPart {
 
 /// A file of a run, which at its end must be as the run wrote it.
 pub struct FileOfRun {
+    name: String,
     file: BufReader<File>,
     hash: Xxh3,
     written: Option<String>,
@@ -138,7 +140,10 @@ impl Read for FileOfRun {
             && let Some(written) = self.written.take()
             && written != format!("{:032x}", self.hash.digest128())
         {
-            return Err(io::Error::other("the file was changed since the run wrote it; make the run again"));
+            let name = &self.name;
+            return Err(io::Error::other(format!(
+                "{name} was changed since the run wrote it; make the run again"
+            )));
         }
         Ok(count)
     }

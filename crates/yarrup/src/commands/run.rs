@@ -135,6 +135,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     refuse_unknown_fields(&collection, Some(&compiled.pipeline), screen)?;
     let (mut account, summary, noted) = read?;
     learned.unchanged(&source)?;
+    before.copied.are(&source)?;
     if !source.passed_over().is_empty() {
         let count = source.passed_over().len() as u64;
         screen.tell(&format!(

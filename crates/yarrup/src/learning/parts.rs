@@ -9,12 +9,13 @@ use yarrup_core::step::Copies;
 use yarrup_core::{LearnedByStep, LearnedStep, Learning, LessonKept, ToLearn, recipe};
 use yarrup_io::{
     Collection, LearnedOfParts, LessonOrigin, Lessons, OriginalRecord, Part, Policy, ReadFile, Source,
-    read_learned_of_parts, read_lessons, refuse_taken, write_file, write_learned_of_parts, write_lessons,
+    read_learned_of_parts, read_lessons, refuse_taken, way, write_collection, write_file,
+    write_learned_of_parts, write_lessons,
 };
 use yarrup_report::visible;
 
 use super::{Teacher, knowing, naming_all, with_written_out, written_out};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, option};
 use crate::reading::{read_all, refuse_unknown_fields, tell_losses};
 use crate::recipe_file::{Compiled, compile_text};
 use crate::screen::{Screen, program, shell_word};
@@ -25,8 +26,25 @@ pub(crate) struct LearnedBefore {
     /// What it is, with the evidence.
     pub(crate) told: Vec<LearnedStep>,
     copies: Vec<(usize, Arc<Copies>)>,
+    pub(crate) copied: CopiedSources,
     /// Where steps need another pass over the collection: what they begin it with.
     begun: Option<Vec<LessonKept>>,
+}
+
+/// The sources of which it is known which documents repeat others, if that was learned: they are known by their places.
+pub(crate) struct CopiedSources(Option<Vec<OriginalRecord>>);
+
+impl CopiedSources {
+    /// Refuses other sources.
+    pub(crate) fn are(&self, source: &Source) -> Result<(), Failure> {
+        match &self.0 {
+            Some(known) if !source.read_files().iter().map(named).eq(known.iter().cloned()) => Err(option(
+                "learned",
+                "which documents repeat others was learned from another collection, or this one has changed since; learn again",
+            )),
+            _ => Ok(()),
+        }
+    }
 }
 
 impl LearnedBefore {
@@ -44,15 +62,22 @@ impl LearnedBefore {
         if learned.recipe != yarrup_io::hash(compiled.text.as_bytes()) {
             return Err(refused(&format!("is not what {} has learned; learn again", compiled.path)));
         }
-        let LearnedOfParts { frozen, told, copies, begun, .. } = learned;
+        let LearnedOfParts { frozen, told, copies, sources, begun, .. } = learned;
         let copies: Vec<_> = copies.into_iter().map(|(step, copies)| (step, Arc::new(copies))).collect();
+        let copied = CopiedSources((!copies.is_empty()).then_some(sources));
         let compiled = naming_all(compile_text(&compiled.path, compiled.text, frozen)?, given);
-        Ok(LearnedBefore { compiled: knowing(compiled, &copies), told, copies, begun })
+        Ok(LearnedBefore { compiled: knowing(compiled, &copies), told, copies, copied, begun })
     }
 
     /// A recipe that has learned nothing.
     pub(crate) fn nothing(compiled: Compiled) -> LearnedBefore {
-        LearnedBefore { compiled, told: Vec::new(), copies: Vec::new(), begun: None }
+        LearnedBefore {
+            compiled,
+            told: Vec::new(),
+            copies: Vec::new(),
+            copied: CopiedSources(None),
+            begun: None,
+        }
     }
 
     /// What lessons are of that are learned now.
@@ -111,7 +136,7 @@ pub(crate) fn write_lessons_of(
     let to_learn = before.to_learn()?;
     if policy.part.is_none() && compares(before, &to_learn) {
         return Err(Failure::Sentence(
-            "which documents repeat others can be learned over parts only of one collection, whose places are the same for all: give --part K/N"
+            "which documents repeat others can be learned over parts only of one collection, in which each has its place: by `yarrup run … --part K/N --lessons`"
                 .to_owned(),
         ));
     }
@@ -128,6 +153,7 @@ pub(crate) fn write_lessons_of(
     let lessons = Lessons {
         origin: before.origin(),
         part: policy.part,
+        collection: write_collection(collection),
         sources: source.read_files().iter().map(named).collect(),
         documents: reading.summary.documents,
         kept: teacher.sum(reading.states).kept(),
@@ -156,7 +182,7 @@ pub(crate) fn freeze(
     let evidence = out.with_extension("learned");
     refuse_taken(out, replace)?;
     refuse_taken(&evidence, replace)?;
-    let (sum, documents) = sum_of(&before, files)?;
+    let (sum, documents, sources) = sum_of(&before, files)?;
     let LearnedBefore { compiled, mut told, mut copies, .. } = before;
     let (path, recipe) = (compiled.path.clone(), yarrup_io::hash(compiled.text.as_bytes()));
     let (compiled, begun) = match sum {
@@ -177,6 +203,7 @@ pub(crate) fn freeze(
         frozen: compiled.frozen.clone(),
         told,
         copies: copies.into_iter().map(|(step, copies)| (step, Arc::unwrap_or_clone(copies))).collect(),
+        sources,
         begun,
     };
     let frozen = seen_from(out, &compiled)?;
@@ -224,12 +251,9 @@ fn seen_from(out: &Path, compiled: &Compiled) -> Result<String, Failure> {
             compiled.path
         ))
     };
-    let (Some(from), Some(to)) = (from, to) else { return Err(failed("one of the folders is not there")) };
-    let shared = from.iter().zip(to.iter()).take_while(|(one, other)| one == other).count();
-    let up = std::iter::repeat_n("..".to_owned(), from.iter().count() - shared);
-    let down = to.iter().skip(shared).map(|part| part.to_string_lossy().into_owned());
-    let name = given.file_name().map(|name| name.to_string_lossy().into_owned());
-    let path = up.chain(down).chain(name).collect::<Vec<_>>().join("/");
+    let file = to.and_then(|to| Some(to.join(given.file_name()?)));
+    let path = from.zip(file).and_then(|(from, file)| way(&from, &file));
+    let Some(path) = path else { return Err(failed("the way there is no text")) };
     let text = recipe::moved(&compiled.frozen, &path).map_err(|why| failed(&why.to_string()))?;
     // It must run where it is written.
     compile_text(&out.display().to_string(), text.clone(), text.clone())?;
@@ -243,11 +267,12 @@ enum Sum {
     Begun(Vec<LessonKept>),
 }
 
-/// Adds up what parts have to say, and how many documents they have.
-fn sum_of(before: &LearnedBefore, files: &[PathBuf]) -> Result<(Sum, u64), Failure> {
+/// Adds up what parts have to say, and how many documents they have; and tells of which sources numbered parts are.
+fn sum_of(before: &LearnedBefore, files: &[PathBuf]) -> Result<(Sum, u64, Vec<OriginalRecord>), Failure> {
     let to_learn = before.to_learn()?;
     let mut sum = before.resumed(&to_learn)?.unwrap_or_else(|| to_learn.begin());
-    let mut belonging = Belonging { origin: before.origin(), parts: Vec::new(), sources: HashMap::new() };
+    let mut belonging =
+        Belonging { origin: before.origin(), parts: Vec::new(), whole: None, sources: HashMap::new() };
     let mut documents = 0;
     for file in files {
         let lessons = read_lessons(file)?;
@@ -259,15 +284,17 @@ fn sum_of(before: &LearnedBefore, files: &[PathBuf]) -> Result<(Sum, u64), Failu
         })?;
         sum.absorb(learning);
     }
-    belonging.are_all()?;
+    let sources = belonging.are_all()?;
     let sum = if sum.needs_another_pass() { Sum::Begun(sum.kept()) } else { Sum::Learned(sum.learned()) };
-    Ok((sum, documents))
+    Ok((sum, documents, sources))
 }
 
 /// What lessons have in common, and which there were.
 struct Belonging {
     origin: LessonOrigin,
     parts: Vec<Option<Part>>,
+    /// Of numbered parts: what was said of their collection, and its sources.
+    whole: Option<(String, Vec<OriginalRecord>)>,
     /// The sources of parts that are no numbered ones, by their hashes, and whose they are.
     sources: HashMap<String, PathBuf>,
 }
@@ -300,15 +327,25 @@ impl Belonging {
                 }
             }
         }
+        if lessons.part.is_some() {
+            let theirs = (lessons.collection.clone(), lessons.sources.clone());
+            if *self.whole.get_or_insert_with(|| theirs.clone()) != theirs {
+                return refused(
+                    "is of another collection than the parts before, or was read with other options"
+                        .to_owned(),
+                );
+            }
+        }
         self.parts.push(lessons.part);
         Ok(())
     }
 
     /// Refuses numbered parts of which some are missing or there twice.
-    fn are_all(mut self) -> Result<(), Failure> {
+    fn are_all(mut self) -> Result<Vec<OriginalRecord>, Failure> {
         self.parts.sort();
         complete(&self.parts)
-            .map_err(|why| Failure::Sentence(format!("the lessons are not of all parts: {why}")))
+            .map_err(|why| Failure::Sentence(format!("the lessons are not of all parts: {why}")))?;
+        Ok(self.whole.map_or_else(Vec::new, |(_, sources)| sources))
     }
 }
 

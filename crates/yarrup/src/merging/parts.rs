@@ -40,6 +40,12 @@ impl Parts {
             complete(&numbers).map_err(|why| {
                 Failure::Sentence(format!("these are not all parts of one collection: {why}"))
             })?;
+            for other in &parts[1..] {
+                if other.record.collection != parts[0].record.collection {
+                    let why = "they are of different collections, or were read with other options";
+                    return Err(together(&parts[0], other, why));
+                }
+            }
             Relation::Parts
         } else {
             for part in &parts {

@@ -140,6 +140,7 @@ fn what_does_not_go_together_is_refused() {
     let home = home(RECIPE)
         .file("a.jsonl", notes(0, 200))
         .file("b.jsonl", notes(200, 400))
+        .file("c.jsonl", notes(0, 5000))
         .file("r2.toml", RECIPE.replace("\"case\"", "\"accents\""));
     home.done("run r.toml a.jsonl --out a --write documents");
     home.done("run r2.toml b.jsonl --out other-recipe");
@@ -157,7 +158,12 @@ fn what_does_not_go_together_is_refused() {
     refused("p1", "part 2/2 is missing");
     refused("p1 p1", "part 1/2 is there twice");
     refused("p1 a", "one of them is no numbered part");
-    refused("p1 q2", "the parts are not of one collection");
+    refused("p1 q2", "they are of different collections, or were read with other options");
+    home.done("run r.toml a.jsonl --part 2/2 --where n<150 --out p2-where");
+    refused("p1 p2-where", "they are of different collections, or were read with other options");
+    home.done("run r.toml c.jsonl --part 1/2 --out c1 --documents jsonl.zst");
+    home.done("run r.toml c.jsonl --part 2/2 --out c2");
+    refused("c1 c2", "the parts were not made alike: batch 2 of the collection is in none of them or in two");
     refused("few", "is a run over a choice of the documents");
     refused("a bare", "one has documents or original texts that the other has not");
     refused("a nowhere", "nowhere: no run folder here");
@@ -199,7 +205,7 @@ fn a_part_that_was_cut_or_changed_is_refused() {
             }
             fs::write(&path, harmed).expect("written");
             let said = home.refused("merge a b --out out");
-            assert!(said.contains("b") && !home.path("out").exists(), "{name}: {said}");
+            assert!(said.contains("error: b") && !home.path("out").exists(), "{name}: {said}");
         }
         fs::write(&path, whole).expect("written");
     }
@@ -247,6 +253,14 @@ fn what_parts_learn_together_is_what_the_whole_learns() {
     }
     home.done("merge part-1 part-2 part-3 --out merged");
     same(&home, "whole", "merged");
+    // Copies are known by their places: of other documents nothing is known.
+    let others = home.path("others.jsonl");
+    fs::write(others, notes(100, 400)).expect("written");
+    let refused = home.refused("run r.toml others.jsonl --learned f.learned --out others");
+    assert!(
+        refused.contains("was learned from another collection") && !home.path("others").exists(),
+        "{refused}"
+    );
     assert_eq!(home.read("f.toml"), home.read("whole/frozen.toml"));
     assert!(home.read("whole/dropped-documents.csv").lines().count() > 100);
     assert!(home.read("whole/learned.csv").contains("arctic tern"));
@@ -270,10 +284,15 @@ fn lessons_that_do_not_go_together_are_refused() {
     refused("a.lessons a.lessons", "`a.jsonl` is in a.lessons as well, and would be counted twice");
     refused("p1.lessons", "part 2/2 is missing");
     refused("a.jsonl", "a.jsonl: damaged: this is not a file of lessons");
+    home.done("run r.toml b.jsonl --part 2/2 --lessons q2.lessons");
+    refused("p1.lessons q2.lessons", "q2.lessons: is of another collection than the parts before");
     assert!(home.refused("run r.toml a.jsonl --lessons a.lessons").contains("is there already"));
     let copies = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"documents\"\ncopies = \"exact\"\n";
     fs::write(home.path("c.toml"), copies).expect("written");
-    assert!(home.refused("run c.toml a.jsonl --lessons c.lessons").contains("give --part K/N"));
+    assert!(
+        home.refused("run c.toml a.jsonl --lessons c.lessons")
+            .contains("by `yarrup run … --part K/N --lessons`")
+    );
     // What lines from different inputs teach comes to what they teach together.
     for (name, from, to) in [("x", 0, 60), ("y", 60, 150)] {
         let said = home.yarrup_with(

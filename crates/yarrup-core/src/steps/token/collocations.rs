@@ -415,11 +415,18 @@ mod tests {
             for (other, texts) in others.iter_mut().zip(&shards[1..]) {
                 show(other.as_mut(), texts);
             }
-            others.into_iter().for_each(|other| sum.absorb(other));
+            // What each has seen may be kept in between, and what was begun as well.
+            for mut other in others {
+                let seen = other.seen();
+                let kept = other.that_has(seen).expect("what it has seen");
+                sum.absorb(kept);
+            }
             passes += 1;
             if !sum.needs_another_pass() {
                 return (sum.learned(&mut std::iter::empty(), 0), passes);
             }
+            let seen = sum.seen();
+            sum = sum.that_has(seen).expect("what the next pass begins with");
         }
     }
 
