@@ -163,7 +163,7 @@ fn what_does_not_go_together_is_refused() {
     refused("p1 p2-where", "they are of different collections, or were read with other options");
     home.done("run r.toml c.jsonl --part 1/2 --out c1 --documents jsonl.zst");
     home.done("run r.toml c.jsonl --part 2/2 --out c2");
-    refused("c1 c2", "the parts were not made alike: batch 2 of the collection is in none of them or in two");
+    refused("c1 c2", "the parts were not made alike: batch 3 of the collection is in none of them or in two");
     refused("few", "is a run over a choice of the documents");
     refused("a bare", "one has documents or original texts that the other has not");
     refused("a nowhere", "nowhere: no run folder here");
