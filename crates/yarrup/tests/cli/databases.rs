@@ -233,6 +233,20 @@ fn documents_and_tokens_go_into_a_database_and_come_back() {
     assert!(home.refused("export run --into mysql://h/x").contains("no database that can be written to"));
 }
 
+/// Has the copy into a new table `t` stop for some seconds on its way, so that it is met in the middle on a machine of any speed.
+const ROWS_THAT_WAIT: &str = "
+    CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$
+        BEGIN PERFORM pg_sleep(4); RETURN NEW; END $$;
+    CREATE FUNCTION make_it_wait() RETURNS event_trigger LANGUAGE plpgsql AS $$
+        BEGIN
+            IF to_regclass('t') IS NOT NULL THEN
+                CREATE TRIGGER waits BEFORE INSERT ON t FOR EACH ROW
+                    WHEN (NEW.document = '15000' AND NEW.position = 1) EXECUTE FUNCTION wait();
+            END IF;
+        END $$;
+    CREATE EVENT TRIGGER make_it_wait ON ddl_command_end WHEN TAG IN ('CREATE TABLE')
+        EXECUTE FUNCTION make_it_wait();";
+
 #[test]
 fn a_write_that_is_killed_leaves_the_table_as_it_was() {
     let Some(server) = Server::start() else { return };
@@ -244,6 +258,7 @@ fn a_write_that_is_killed_leaves_the_table_as_it_was() {
     home.done("run r.toml notes.jsonl --out run");
     server
         .ask("CREATE TABLE tokens (document text, position bigint); INSERT INTO tokens VALUES ('mine', 1);");
+    server.ask(ROWS_THAT_WAIT);
     let address = server.address();
     let export = format!("export run --into {address} --what tokens --table t");
     // The program dies, and the server dies to it.
@@ -278,6 +293,7 @@ fn a_write_that_is_killed_leaves_the_table_as_it_was() {
         }
         assert_eq!(server.ask("SELECT to_regclass('t') IS NULL"), "t");
     }
+    server.ask("DROP EVENT TRIGGER make_it_wait");
     home.done(&export);
     assert_eq!(server.ask("SELECT count(*), count(DISTINCT document) FROM t"), "270000|30000");
     assert_eq!(server.ask("SELECT * FROM tokens"), "mine|1");
