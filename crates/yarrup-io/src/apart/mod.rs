@@ -18,7 +18,7 @@ pub const READER_ARGUMENT: &str = "--read-files-for-another-process";
 use std::fs;
 use std::sync::Arc;
 
-use crate::documents::{Input, Out, ReadError, Reader, WholeFile};
+use crate::documents::{Documents, Give, Input, Out, PieceOfFile, ReadError, Reader, TakenOut, WholeFile};
 use crate::record::Why;
 use limits::Limits;
 use protocol::{Answer, Asked, Request};
@@ -45,8 +45,23 @@ pub(crate) fn read(
         limits: Limits::of(out.options(), bytes),
     };
     if !reader.is_read_whole() {
+        let kept = Arc::new(kept);
         return processes.read(&request, &mut |answer| match answer {
-            Answer::Documents(documents) => out.give(crate::documents::Documents(documents)),
+            Answer::Documents(documents) => out.give(Documents(documents)),
+            Answer::Piece(piece) => {
+                let (processes, kept) = (processes.clone(), kept.clone());
+                let request = Request { asked: request.asked.of_piece(piece.clone()), ..request.clone() };
+                out.give(PieceOfFile {
+                    piece,
+                    read: move |give: &mut Give<'_>| {
+                        let _kept = &kept;
+                        processes.read(&request, &mut |answer| match answer {
+                            Answer::Documents(documents) => give(documents),
+                            _ => Ok(()),
+                        })
+                    },
+                })
+            }
             Answer::Malformed { place, why } => out.malformed(place, why),
             Answer::PassedOver(name) => out.passed_over(name),
             Answer::Note(note) => out.note(note),
@@ -58,12 +73,12 @@ pub(crate) fn read(
         bytes,
         take_out: move || {
             let _kept = &kept;
-            let mut taken = crate::documents::TakenOut::default();
+            let mut taken = TakenOut::default();
             let read = processes.read(&request, &mut |answer| {
                 match answer {
                     Answer::Documents(documents) => taken.documents.extend(documents),
                     Answer::Malformed { place, why } => taken.faults.push((place, why)),
-                    Answer::PassedOver(_) | Answer::Note(_) => {}
+                    Answer::Piece(_) | Answer::PassedOver(_) | Answer::Note(_) => {}
                 }
                 Ok(())
             });

@@ -6,14 +6,14 @@ use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
 use super::limits::Limits;
-use crate::documents::{RawDocument, ReadError, ReadOptions, Unit};
+use crate::documents::{Piece, RawDocument, ReadError, ReadOptions, Unit};
 use crate::record::Why;
 
 /// The longest message that is believed: a document has a GiB at most.
 const LONGEST: u64 = 3 << 30;
 
 /// A file that is to be read.
-#[derive(Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub(super) struct Request {
     pub(super) format: String,
     pub(super) name: String,
@@ -24,7 +24,7 @@ pub(super) struct Request {
 }
 
 /// The options that the readers of these formats look at.
-#[derive(Debug, Default, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(super) struct Asked {
     unit: Option<String>,
     header: Option<bool>,
@@ -34,9 +34,15 @@ pub(super) struct Asked {
     query: Option<String>,
     rejoin: bool,
     trust_archives: bool,
+    piece: Option<Piece>,
 }
 
 impl Asked {
+    /// The same of a piece of the file.
+    pub(super) fn of_piece(&self, piece: Piece) -> Asked {
+        Asked { piece: Some(piece), ..self.clone() }
+    }
+
     pub(super) fn of(options: &ReadOptions) -> Asked {
         Asked {
             unit: options.unit.map(|unit| unit.name().to_owned()),
@@ -47,6 +53,7 @@ impl Asked {
             query: options.query.clone(),
             rejoin: options.rejoin,
             trust_archives: options.trust_archives,
+            piece: options.piece.clone(),
         }
     }
 
@@ -61,6 +68,7 @@ impl Asked {
             query: self.query.clone(),
             rejoin: self.rejoin,
             trust_archives: self.trust_archives,
+            piece: self.piece.clone(),
             ..ReadOptions::default()
         }
     }
@@ -70,7 +78,12 @@ impl Asked {
 #[derive(Debug, PartialEq, Serialize, Deserialize)]
 pub(super) enum Answer {
     Documents(Vec<RawDocument>),
-    Malformed { place: String, why: Why },
+    /// A piece that is to be asked for by itself.
+    Piece(Piece),
+    Malformed {
+        place: String,
+        why: Why,
+    },
     PassedOver(String),
     Note(String),
 }
@@ -165,6 +178,7 @@ mod tests {
             query: Some("SELECT 1".into()),
             rejoin: true,
             trust_archives: true,
+            piece: Some(Piece { group: 1, before: 20, rows: 3..7, bytes: 900 }),
             ..ReadOptions::default()
         };
         let sent = postcard::to_allocvec(&Asked::of(&options)).expect("packed");

@@ -126,6 +126,9 @@ impl<W: Write> Out for Sending<'_, W> {
     }
 
     fn give_chunk(&mut self, chunk: Box<dyn Chunk>) -> Result<(), ReadError> {
+        if let Some(piece) = chunk.piece() {
+            return self.part(Answer::Piece(piece.clone()));
+        }
         let taken = chunk.taken_out().map_err(ReadError::Told)?;
         self.documents(taken.documents)?;
         for (place, why) in taken.faults {

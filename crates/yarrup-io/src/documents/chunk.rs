@@ -1,11 +1,12 @@
 //! Parts of a source on their way from the reader to the workers.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use crate::documents::Format;
 use crate::documents::guard::{BROKE, guarded};
+use crate::documents::{Format, ReadError};
 use crate::record::members::{Members, write_text};
 use crate::record::{Carried, Item, Malformed, Record, Selection, Why};
 
@@ -29,6 +30,31 @@ pub(crate) trait Chunk: Send {
     /// Why there are none.
     fn taken_out(self: Box<Self>) -> Result<TakenOut, String> {
         Err("its documents are not taken out one by one".to_owned())
+    }
+
+    /// The piece of the file that it is, if its records are still in the file.
+    fn piece(&self) -> Option<&Piece> {
+        None
+    }
+}
+
+/// A piece of a file that can be read by itself: some rows of a row group.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) struct Piece {
+    /// The number of the row group, from 0.
+    pub(crate) group: usize,
+    /// How many rows of the file come before the group.
+    pub(crate) before: u64,
+    /// The rows within the group.
+    pub(crate) rows: Range<u64>,
+    /// How many bytes they have, unpacked, as far as that is known.
+    pub(crate) bytes: u64,
+}
+
+impl Piece {
+    /// Where it lies in the file of this name.
+    pub(crate) fn place(&self, name: &str) -> String {
+        format!("{name}, rows {} to {}", self.before + self.rows.start + 1, self.before + self.rows.end)
     }
 }
 
@@ -201,6 +227,47 @@ impl<T: Into<TakenOut>, F: Fn() -> Result<T, String> + Send> Chunk for WholeFile
 
     fn taken_out(self: Box<Self>) -> Result<TakenOut, String> {
         guarded(&self.take_out).unwrap_or_else(|| Err(BROKE.into())).map(Into::into)
+    }
+}
+
+/// Takes documents, and says if nobody wants more.
+pub(crate) type Give<'g> = dyn FnMut(Vec<RawDocument>) -> Result<(), ReadError> + 'g;
+
+/// A piece of a file, which whoever works on its documents reads as they go.
+pub(crate) struct PieceOfFile<F> {
+    pub(crate) piece: Piece,
+    /// Gives the documents.
+    pub(crate) read: F,
+}
+
+impl<F: Fn(&mut Give<'_>) -> Result<(), ReadError> + Send> Chunk for PieceOfFile<F> {
+    fn bytes(&self) -> u64 {
+        self.piece.bytes
+    }
+
+    fn has_text(&self) -> bool {
+        false
+    }
+
+    fn records(&self, visit: &mut Visit<'_>) -> More {
+        let mut more = More::Continue(());
+        let read = guarded(|| {
+            (self.read)(&mut |documents| {
+                more = Documents(documents).records(visit);
+                if more.is_break() { Err(ReadError::Stopped) } else { Ok(()) }
+            })
+        });
+        match read.unwrap_or_else(|| Err(ReadError::sentence(BROKE))) {
+            Ok(()) | Err(ReadError::Stopped) => more,
+            Err(error) => {
+                let place = self.piece.place(visit.name);
+                visit.malformed(place, Why::File(error.told()))
+            }
+        }
+    }
+
+    fn piece(&self) -> Option<&Piece> {
+        Some(&self.piece)
     }
 }
 

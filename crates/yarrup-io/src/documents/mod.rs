@@ -14,8 +14,8 @@ mod reader;
 pub(crate) use batch::{BATCH_BYTES, Message};
 pub use batch::{Batch, Proposed, ReadFile};
 pub(crate) use chunk::{
-    Chunk, Context, Documents, FieldsWriter, LeftOut, More, NoDocument, Passed, RawDocument, TakenOut, Visit,
-    WholeFile,
+    Chunk, Context, Documents, FieldsWriter, Give, LeftOut, More, NoDocument, Passed, Piece, PieceOfFile,
+    RawDocument, TakenOut, Visit, WholeFile,
 };
 pub use done::{BatchDone, Part};
 pub(crate) use error::{ReadError, io_told};

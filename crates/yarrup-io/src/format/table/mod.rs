@@ -1,13 +1,13 @@
 //! Tables of separated values: CSV, TSV and their kin.
 
+mod rows;
+
 use std::borrow::Cow;
-use std::cell::Cell;
 use std::collections::{HashMap, HashSet};
-use std::io::{self, Read};
-use std::rc::Rc;
+use std::convert::Infallible;
+use std::io::Read;
 use std::sync::Arc;
 
-use crate::csv_error::into_io;
 use crate::csv_table::{is_ours, restored};
 use crate::documents::{
     BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
@@ -15,6 +15,7 @@ use crate::documents::{
 use crate::encoding::repaired;
 use crate::names::ending;
 use crate::record::{Carried, Column, FieldType, Selection, Why};
+use rows::{RowBatch, RowReader, Suspect};
 
 /// What may stand between cells, in the order of preference.
 const SEPARATORS: [u8; 6] = [b',', b'\t', b';', b'|', b'^', 0x1f];
@@ -54,112 +55,99 @@ impl Reader for Table {
         let by_name = matches!(ending(&input.file_name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
         let separator = out.options().separator.or(by_name).unwrap_or_else(|| separator_of(&start));
         let header = out.options().header.unwrap_or_else(|| has_header(&start, separator));
-        // Rows of another length than the header are ours to report, each by its line.
-        let last = Rc::new(Cell::new(0));
-        let reader = csv::ReaderBuilder::new()
-            .delimiter(separator)
-            .flexible(true)
-            .has_headers(header)
-            .from_reader(LastByte { reader: input.text(asked)?, last: last.clone() });
-        read_rows(reader, header, &last, out)
-    }
-}
-
-/// Notes the last byte of what is read, but for a line break at its end.
-struct LastByte<R> {
-    reader: R,
-    last: Rc<Cell<u8>>,
-}
-
-impl<R: Read> Read for LastByte<R> {
-    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        let count = self.reader.read(buffer)?;
-        if let Some(last) = buffer[..count].iter().rfind(|byte| !matches!(byte, b'\r' | b'\n')) {
-            self.last.set(*last);
-        }
-        Ok(count)
+        read_rows(RowReader::new(input.text(asked)?, separator), header, separator, out)
     }
 }
 
 fn read_rows<R: Read>(
-    mut reader: csv::Reader<R>,
+    mut reader: RowReader<R>,
     header: bool,
-    last_byte: &Cell<u8>,
+    separator: u8,
     out: &mut dyn Out,
 ) -> Result<(), ReadError> {
-    let first = reader.byte_headers().map_err(into_io)?.clone();
-    let mut watch = QuoteWatch::default();
-    if header {
-        watch.row(&first, 1, out)?;
-    }
-    let names = first.iter().enumerate().map(|(index, name)| match header {
-        true => repaired(name).0.trim().to_owned(),
-        false => format!("column_{}", index + 1),
-    });
-    let names = unique_names(names);
-    let is_ours = header && is_ours(&names);
-    let mut columns: Option<Arc<[Column]>> = None;
+    let (mut suspects, mut told) = (Vec::new(), 0);
+    let mut table: Option<TableFacts> = None;
     loop {
-        let (mut rows, mut bytes, mut row) = (Vec::new(), 0, csv::ByteRecord::new());
-        while bytes < BATCH_BYTES && reader.read_byte_record(&mut row).map_err(into_io)? {
-            bytes += row.as_slice().len();
-            let line = row.position().map_or(0, csv::Position::line);
-            watch.row(&row, line, out)?;
-            rows.push((line, row.clone()));
+        let batch = reader.next(BATCH_BYTES, &mut suspects);
+        for suspect in suspects.drain(..) {
+            told += usize::from(matches!(suspect, Suspect::Long { .. }));
+            if told <= TOLD || matches!(suspect, Suspect::Unclosed { .. }) {
+                out.note(suspect.to_string())?;
+            }
         }
-        if rows.is_empty() {
-            return watch.end(last_byte.get(), out);
-        }
-        // The types are those of the first rows; a later value that does not fit stays a text.
-        let columns = columns.get_or_insert_with(|| typed(&names, &rows, out.selection()));
-        out.give(Rows { columns: columns.clone(), rows, is_ours })?;
+        let Some(batch) = batch? else { return Ok(()) };
+        let facts = match &table {
+            Some(facts) => facts.clone(),
+            None => {
+                let Some(first) = TableFacts::of(&batch, header, separator, out.selection()) else {
+                    continue;
+                };
+                // What comes after has no header.
+                table = Some(TableFacts { header: false, ..first.clone() });
+                first
+            }
+        };
+        out.give(Rows { facts, batch })?;
     }
 }
 
-/// The longest cell over several lines that nobody is told of.
-const LONG_CELL: usize = 1 << 20;
-/// How many such cells are told of.
+/// How many long cells are told of.
 const TOLD: usize = 3;
 
-/// Looks for quotes that are not closed, behind which whole rows become part of one cell.
-#[derive(Default)]
-struct QuoteWatch {
-    told: usize,
-    /// The line on which the last cell of the last row begins, if it goes over several.
-    last: Option<u64>,
+/// What is known of a table once its first rows were read.
+#[derive(Clone)]
+struct TableFacts {
+    separator: u8,
+    /// Whether the first row names the columns.
+    header: bool,
+    columns: Arc<[Column]>,
+    /// Whether the table was written here, so that its cells are to be had as they were before that.
+    is_ours: bool,
 }
 
-impl QuoteWatch {
-    fn row(&mut self, row: &csv::ByteRecord, line: u64, out: &mut dyn Out) -> Result<(), ReadError> {
-        self.last = None;
-        // No cell goes over several lines where the whole row has no line break.
-        if memchr::memchr(b'\n', row.as_slice()).is_none() {
-            return Ok(());
-        }
-        let mut begins = line;
-        for cell in row {
-            let lines = memchr::memchr_iter(b'\n', cell).count() as u64;
-            if lines > 0 && cell.len() > LONG_CELL && self.told < TOLD {
-                self.told += 1;
-                let (size, lines) = (cell.len() >> 20, lines + 1);
-                out.note(format!(
-                    "line {begins}: a cell of {size} MB over {lines} lines begins here; if its quote is not closed, it holds the rows behind it"
-                ))?;
-            }
-            self.last = (lines > 0).then_some(begins);
-            begins += lines;
-        }
-        Ok(())
+impl TableFacts {
+    /// What the first rows show; none if there are none. The types are those of the first rows; a later value that does not fit stays a text.
+    fn of(batch: &RowBatch, header: bool, separator: u8, selection: &Selection) -> Option<TableFacts> {
+        let mut rows = Vec::new();
+        let Ok(()) = batch.rows::<Infallible>(separator, |_, row| {
+            rows.push(row.clone());
+            Ok(())
+        });
+        let first = rows.first()?;
+        let names = first.iter().enumerate().map(|(index, name)| match header {
+            true => repaired(name).0.trim().to_owned(),
+            false => format!("column_{}", index + 1),
+        });
+        let names = unique_names(names);
+        let columns = typed(&names, &rows[usize::from(header)..], selection);
+        Some(TableFacts { separator, header, is_ours: header && is_ours(&names), columns })
     }
 
-    /// Looks at the end of the table: a cell over several lines that is closed there ends with its quote.
-    fn end(&self, last_byte: u8, out: &mut dyn Out) -> Result<(), ReadError> {
-        match self.last {
-            Some(line) if last_byte != b'"' => out.note(format!(
-                "line {line}: a quote is opened here and never closed: all that follows it is one cell"
-            )),
-            _ => Ok(()),
+    /// Gives a row as a record.
+    fn record(&self, line: u64, row: &csv::ByteRecord, visit: &mut Visit<'_>) -> More {
+        let name = visit.name;
+        let place = || format!("{name}:{line}");
+        if row.len() != self.columns.len() {
+            let cells = |n: usize| {
+                if n == 1 { "1 cell".to_owned() } else { format!("{n} cells") }
+            };
+            let why =
+                format!("the row has {}, the header has {}", cells(row.len()), cells(self.columns.len()));
+            return visit.malformed(place(), Why::Record(why));
         }
+        let mut broken_bytes = 0;
+        let cells = row
+            .iter()
+            .map(|cell| {
+                let (text, broken) = repaired(cell);
+                broken_bytes += broken;
+                match text {
+                    Cow::Borrowed(text) if self.is_ours => Cow::Borrowed(restored(text)),
+                    text => text,
+                }
+            })
+            .collect();
+        visit.record(Carried::Cells(&self.columns, cells), broken_bytes, place)
     }
 }
 
@@ -185,14 +173,15 @@ pub(super) fn unique_names(names: impl Iterator<Item = String>) -> Vec<String> {
     unique
 }
 
-fn typed(names: &[String], rows: &[(u64, csv::ByteRecord)], selection: &Selection) -> Arc<[Column]> {
+fn typed(names: &[String], rows: &[csv::ByteRecord], selection: &Selection) -> Arc<[Column]> {
     let kind = |index: usize, name: &String| {
         if let Some((_, kind)) = selection.types.iter().find(|(named, _)| named == name) {
             return *kind;
         }
-        let cells =
-            rows.iter().filter(|(_, row)| row.len() == names.len()).filter_map(|(_, row)| row.get(index));
-        let cells = cells
+        let cells = rows
+            .iter()
+            .filter(|row| row.len() == names.len())
+            .filter_map(|row| row.get(index))
             .filter_map(|cell| std::str::from_utf8(cell).ok())
             .map(str::trim)
             .filter(|cell| !cell.is_empty());
@@ -213,18 +202,15 @@ fn typed(names: &[String], rows: &[(u64, csv::ByteRecord)], selection: &Selectio
         .collect()
 }
 
-/// Rows as they were read, not yet taken apart.
+/// Rows, not yet taken apart.
 struct Rows {
-    columns: Arc<[Column]>,
-    /// Each with the line on which it begins.
-    rows: Vec<(u64, csv::ByteRecord)>,
-    /// Whether the table was written here, so that its cells are to be had as they were before that.
-    is_ours: bool,
+    facts: TableFacts,
+    batch: RowBatch,
 }
 
 impl Chunk for Rows {
     fn bytes(&self) -> u64 {
-        self.rows.iter().map(|(_, row)| (row.as_slice().len() + row.len()) as u64).sum()
+        self.batch.bytes.len() as u64
     }
 
     fn has_text(&self) -> bool {
@@ -232,33 +218,17 @@ impl Chunk for Rows {
     }
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
-        let name = visit.name;
-        for (line, row) in &self.rows {
-            let place = || format!("{name}:{line}");
-            if row.len() != self.columns.len() {
-                let cells = |n: usize| {
-                    if n == 1 { "1 cell".to_owned() } else { format!("{n} cells") }
-                };
-                let why =
-                    format!("the row has {}, the header has {}", cells(row.len()), cells(self.columns.len()));
-                visit.malformed(place(), Why::Record(why))?;
-                continue;
+        let mut is_header = self.facts.header;
+        let given = self.batch.rows(self.facts.separator, |line, row| {
+            if std::mem::take(&mut is_header) {
+                return Ok(());
             }
-            let mut broken_bytes = 0;
-            let cells = row
-                .iter()
-                .map(|cell| {
-                    let (text, broken) = repaired(cell);
-                    broken_bytes += broken;
-                    match text {
-                        Cow::Borrowed(text) if self.is_ours => Cow::Borrowed(restored(text)),
-                        text => text,
-                    }
-                })
-                .collect();
-            visit.record(Carried::Cells(&self.columns, cells), broken_bytes, place)?;
-        }
-        More::Continue(())
+            match self.facts.record(line, row, visit) {
+                More::Continue(()) => Ok(()),
+                More::Break(()) => Err(()),
+            }
+        });
+        if given.is_err() { More::Break(()) } else { More::Continue(()) }
     }
 }
 

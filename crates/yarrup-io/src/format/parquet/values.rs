@@ -1,83 +1,14 @@
-//! Parquet: a row is a document. Row groups are read one after the other.
+//! Values of a Parquet table as JSON.
 
-use std::fs::File;
-
-use parquet::file::reader::{FileReader, SerializedFileReader};
 use parquet::record::{Field, Row};
 
-use crate::documents::{
-    BATCH_BYTES, Documents, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
-};
 use crate::record::members::{separate, write_text};
 
-pub(crate) struct Parquet;
-
-impl Reader for Parquet {
-    fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "parquet",
-            about: "a Parquet table",
-            endings: &["parquet", "pq"],
-            units: &[Unit::Row],
-            is_any_text: false,
-        })
-    }
-
-    fn recognises(&self, start: &Start<'_>) -> bool {
-        start.bytes.starts_with(b"PAR1")
-    }
-
-    fn is_read_apart(&self) -> bool {
-        true
-    }
-
-    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
-        let name = input.name.clone();
-        let (path, _kept) = input.on_disk()?;
-        let reader = SerializedFileReader::new(File::open(path)?).map_err(|why| damaged(&why))?;
-        let rows = reader.get_row_iter(None).map_err(|why| damaged(&why))?;
-        let (mut ready, mut bytes) = (Vec::new(), 0);
-        for (index, row) in rows.enumerate() {
-            let row = match row {
-                Ok(row) => row,
-                Err(why) => {
-                    // What came before the damage was read.
-                    out.give(Documents(ready))?;
-                    return Err(damaged(&why));
-                }
-            };
-            let fields = json_of(&row);
-            bytes += fields.len();
-            ready.push(RawDocument {
-                id: format!("{name}:{}", index + 1),
-                fields,
-                text: None,
-                broken_bytes: 0,
-            });
-            if bytes >= BATCH_BYTES {
-                bytes = 0;
-                out.give(Documents(std::mem::take(&mut ready)))?;
-            }
-        }
-        out.give(Documents(ready))
-    }
-}
-
-fn damaged(error: &parquet::errors::ParquetError) -> ReadError {
-    let told = error.to_string();
-    let lower = told.to_ascii_lowercase();
-    if lower.contains("codec") || lower.contains("compress") || lower.contains("feature") {
-        return ReadError::sentence(format!(
-            "compressed in a way that is not read; write it with snappy, zstd, gzip or lz4: {told}"
-        ));
-    }
-    ReadError::sentence(format!("damaged Parquet file, cut off or not copied to its end: {told}"))
-}
-
-fn json_of(row: &Row) -> String {
+/// A row as a JSON object.
+pub(super) fn json_of(row: &Row) -> Vec<u8> {
     let mut out = Vec::new();
     write_row(row, &mut out);
-    String::from_utf8(out).unwrap_or_default()
+    out
 }
 
 fn write_row(row: &Row, out: &mut Vec<u8>) {
@@ -92,7 +23,8 @@ fn write_row(row: &Row, out: &mut Vec<u8>) {
     out.push(b'}');
 }
 
-fn write_field(field: &Field, out: &mut Vec<u8>) {
+/// Writes a value as JSON.
+pub(super) fn write_field(field: &Field, out: &mut Vec<u8>) {
     let json = match field {
         Field::Null => "null".to_owned(),
         Field::Bool(truth) => truth.to_string(),

@@ -1,0 +1,98 @@
+//! Parquet: a row is a document. Whoever works on the rows reads them, a piece of a row group at a time.
+
+mod rows;
+mod values;
+
+use std::fs::File;
+use std::sync::Arc;
+
+use parquet::file::metadata::ParquetMetaData;
+use parquet::file::reader::{FileReader, SerializedFileReader};
+
+use crate::documents::{
+    Documents, Format, FormatFacts, Give, Input, Out, Piece, PieceOfFile, ReadError, Reader, Start, Unit,
+};
+
+pub(crate) struct Parquet;
+
+impl Reader for Parquet {
+    fn format(&self) -> Format {
+        Format::of(&FormatFacts {
+            name: "parquet",
+            about: "a Parquet table",
+            endings: &["parquet", "pq"],
+            units: &[Unit::Row],
+            is_any_text: false,
+        })
+    }
+
+    fn recognises(&self, start: &Start<'_>) -> bool {
+        start.bytes.starts_with(b"PAR1")
+    }
+
+    fn is_read_apart(&self) -> bool {
+        true
+    }
+
+    fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        let name = input.name.clone();
+        let (path, kept) = input.on_disk()?;
+        if let Some(piece) = out.options().piece.clone() {
+            return rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows)));
+        }
+        let reader = SerializedFileReader::new(File::open(&path)?).map_err(|why| damaged(&why))?;
+        let (kept, mut first) = (Arc::new(kept), true);
+        for piece in pieces_of(reader.metadata()) {
+            // The first rows show the fields, and are all there is of a small file.
+            let is_whole = std::mem::take(&mut first) || piece.bytes > LARGEST_PIECE_BYTES;
+            if is_whole {
+                rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows)))?;
+            } else {
+                let (path, name, kept) = (path.clone(), name.clone(), kept.clone());
+                let of = piece.clone();
+                out.give(PieceOfFile {
+                    piece,
+                    read: move |give: &mut Give<'_>| {
+                        let _kept = &kept;
+                        rows::read(&path, &name, &of, give)
+                    },
+                })?;
+            }
+        }
+        Ok(())
+    }
+}
+
+/// How many bytes a piece aims at, unpacked: enough that opening the file for it costs little.
+const PIECE_BYTES: u64 = 4 << 20;
+/// The largest piece that is read by whoever works on it. Rows with lists in them cannot be passed over, so that they come by whole row groups, which may
+/// be larger: those are read one after the other, a batch at a time.
+const LARGEST_PIECE_BYTES: u64 = 64 << 20;
+
+/// The pieces of a file, in order.
+fn pieces_of(metadata: &ParquetMetaData) -> impl Iterator<Item = Piece> {
+    let is_flat = rows::is_flat(metadata.file_metadata().schema_descr());
+    let mut before = 0;
+    metadata.row_groups().iter().enumerate().flat_map(move |(group, facts)| {
+        let rows = u64::try_from(facts.num_rows()).unwrap_or_default();
+        let bytes = u64::try_from(facts.total_byte_size()).unwrap_or_default();
+        let count = if is_flat { bytes.div_ceil(PIECE_BYTES).clamp(1, rows.max(1)) } else { 1 };
+        let group_begins = before;
+        before += rows;
+        (0..count).map(move |number| {
+            let at = |number: u64| rows / count * number + (rows % count).min(number);
+            Piece { group, before: group_begins, rows: at(number)..at(number + 1), bytes: bytes / count }
+        })
+    })
+}
+
+fn damaged(error: &parquet::errors::ParquetError) -> ReadError {
+    let told = error.to_string();
+    let lower = told.to_ascii_lowercase();
+    if lower.contains("codec") || lower.contains("compress") || lower.contains("feature") {
+        return ReadError::sentence(format!(
+            "compressed in a way that is not read; write it with snappy, zstd, gzip or lz4: {told}"
+        ));
+    }
+    ReadError::sentence(format!("damaged Parquet file, cut off or not copied to its end: {told}"))
+}
