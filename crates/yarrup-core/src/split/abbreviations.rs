@@ -33,8 +33,9 @@ struct Table {
 const TABLES: &[Table] = &[
     Table {
         language: "en",
-        leads: "mr mrs ms mx messrs mme mlle dr drs prof profs st mt ft gen col lt sgt capt cmdr adm maj cpl pvt rev hon pres gov sen \
-                rep supt det insp fr br e.g i.e eg ie viz cf vs v ca approx resp esp incl excl al. op.cit loc.cit",
+        leads: "mr mrs ms mx messrs mme mlle dr drs prof profs st ste mt ft gen gens col cols lt lts lieut sgt capt cpt cmdr cdr adm maj \
+                brig cpl pvt pfc ens rev revs rt ven msgr mgr hon pres gov govs sen sens rep reps amb atty asst assoc cllr supt det insp fr br \
+                e.g i.e eg ie viz cf vs v ca approx resp esp incl excl al. op.cit loc.cit",
         leads_to_number: "no nos fig figs p pp vol vols ch chap sec sect eq eqs tab ref refs pt app ex para art nr jan feb mar apr jun jul aug \
                           sep sept oct nov dec",
         may_end: "etc inc ltd co corp plc llc bros jr sr esq ph.d m.a b.a b.sc m.sc d.phil m.d r.n et.al al u.s u.k u.s.a u.n e.u d.c p.s n.b a.d b.c \
@@ -148,14 +149,28 @@ pub(super) struct Abbreviations {
     /// Short forms that are common words when they begin small: `No. 5`, but `he said no.`
     with_capital: HashSet<&'static str, foldhash::fast::RandomState>,
     starters: HashSet<&'static str, foldhash::fast::RandomState>,
-    has_dotted_ordinals: bool,
+    dotted_ordinals: DottedOrdinals,
 }
+
+/// Which numbers of one or two digits with a full stop behind them may be ordinals.
+#[derive(Clone, Copy, Debug)]
+enum DottedOrdinals {
+    All,
+    /// Where the language is not known.
+    BehindGermanWords,
+    None,
+}
+
+/// Words before ordinal numbers, and no English ones before numbers.
+const GERMAN_BEFORE_ORDINALS: &str = "der die das den dem des am im vom zum beim ein eine einen einem einer jeder jede jeden jedem unser unsere \
+                                      sein seine ihr ihre mein meine";
 
 /// English short forms that are words when they begin small.
 const WITH_CAPITAL: &str = "no nos sat sun mar dec jan gen col rep sen fr br mt art app tab co det hon jun oct ref para pt am pm st ms ln sq \
                             sr sec in";
 /// Abbreviations of other languages that no English word looks like.
-const ALIEN: &str = "bzw usw vgl sog evtl ggf inkl mme mlle sra srta dott ecc dhr mevr nr núm pág janv févr";
+const ALIEN: &str = "bzw usw vgl sog evtl ggf inkl mme mlle mmes mlles sra sras sres srta dra dres dña profa gral cnel avda sig sigg dott avv \
+                     ecc dhr mevr nr núm pág págs janv févr";
 
 impl Abbreviations {
     /// Those of `language`. A language without a table gets the English one.
@@ -193,13 +208,27 @@ impl Abbreviations {
                 .flat_map(|table| table.starters.split(' '))
                 .filter(|word| !word.is_empty())
                 .collect(),
-            has_dotted_ordinals: known == Some("de"),
+            dotted_ordinals: match known {
+                Some("de") => DottedOrdinals::All,
+                Some(_) => DottedOrdinals::None,
+                None => DottedOrdinals::BehindGermanWords,
+            },
         }
     }
 
-    /// Whether the language writes ordinal numbers with a full stop.
-    pub(super) fn has_dotted_ordinals(&self) -> bool {
-        self.has_dotted_ordinals
+    /// Whether a number with a full stop may be an ordinal behind `before`.
+    pub(super) fn has_dotted_ordinals(&self, before: &str) -> bool {
+        match self.dotted_ordinals {
+            DottedOrdinals::All => true,
+            DottedOrdinals::None => false,
+            DottedOrdinals::BehindGermanWords => {
+                // `am 3. 7.`: the second number stands behind the first.
+                let before =
+                    before.trim_end().trim_end_matches(|c: char| c.is_ascii_digit() || ". ".contains(c));
+                let word = before.rsplit(|c: char| !unicode::is_letter(c)).next().unwrap_or_default();
+                word.len() <= 6 && has(GERMAN_BEFORE_ORDINALS, &word.to_lowercase())
+            }
+        }
     }
 
     /// What `word`, which stands before a full stop, is.
@@ -236,6 +265,19 @@ pub(super) fn goes_on_after_time(word: &str) -> bool {
                          december jan feb mar apr jun jul aug sep sept oct nov dec mon tue wed thu fri sat sun gmt utc bst cet cest est edt cst cdt mst mdt pst pdt eastern \
                          central pacific mountain";
     has(WORDS, &word.to_lowercase())
+}
+
+/// Whether a date goes on with `rest`, behind a number with its full stop, and what is before that: `3. 7.`, `14. 7. 2031`.
+pub(super) fn goes_on_as_date(before: &str, rest: &str) -> bool {
+    let digits = rest.bytes().take_while(u8::is_ascii_digit).count();
+    let number: u32 = rest[..digits].parse().unwrap_or_default();
+    let is_month = (1..=12).contains(&number) && digits <= 2 && rest[digits..].starts_with('.');
+    // A year follows where this is the second number.
+    let behind_day = before.trim_end().strip_suffix('.').is_some_and(|day| {
+        let digits = day.bytes().rev().take_while(u8::is_ascii_digit).count();
+        (1..=2).contains(&digits)
+    });
+    is_month || (behind_day && (digits == 4 || digits == 2))
 }
 
 /// Names of months, for ordinals before them.

@@ -4,7 +4,7 @@ use crate::kind::{Kind, emoji_length, recognise_at};
 use crate::span::Span;
 use crate::split::Splitter;
 use crate::split::abbreviations::{
-    Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, is_month,
+    Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, goes_on_as_date, is_month,
 };
 use crate::unicode::{self, SentenceBreak};
 
@@ -144,11 +144,17 @@ impl Scan<'_> {
             return Some(at + 1);
         }
         let item = line.starts_with("- ") || line.starts_with("* ") || line.starts_with(['•', '◦', '‣']);
-        let digits = line.bytes().take(3).take_while(u8::is_ascii_digit).count();
-        let numbered = digits > 0
-            && matches!(line.as_bytes().get(digits), Some(b'.' | b')'))
-            && line.as_bytes().get(digits + 1) == Some(&b' ');
-        (item || numbered || self.is_heading(at)).then_some(at + 1)
+        let marked = match list_mark(line) {
+            Some(mark) if mark.starts_with(|c: char| c.is_ascii_digit()) => true,
+            // `either (a) the first or` and `(b) the second` may be two lines of one sentence.
+            Some(_) => {
+                let before = &self.text[self.start..at];
+                before.trim_end().ends_with(['.', ';', ':', ',', '!', '?'])
+                    || list_mark(before.trim_start()).is_some()
+            }
+            None => false,
+        };
+        (item || marked || self.is_heading(at)).then_some(at + 1)
     }
 
     /// Whether the line that ends at `at` is a heading: the first of its paragraph, short, without a mark at its end, and followed by a line
@@ -375,10 +381,17 @@ impl Scan<'_> {
             if at_start && word.len() <= 3 {
                 return false;
             }
-            if self.rules.abbreviations.has_dotted_ordinals() && word.len() <= 2 && !closed {
-                return !(is_month(next) || !starter && !next_is_digit && !opened);
+            let before = &self.text[self.start..here - word.len()];
+            if word.len() <= 2 && !closed && self.rules.abbreviations.has_dotted_ordinals(before) {
+                return !(is_month(next)
+                    || goes_on_as_date(before, body)
+                    || !starter && !next_is_digit && !opened);
             }
             return true;
+        }
+        let begins_line = self.text[..here - word.len()].trim_end_matches([' ', '\t', '(']);
+        if at_start && is_roman(word) && (begins_line.is_empty() || begins_line.ends_with('\n')) {
+            return false;
         }
         if at_start && word.chars().count() == 1 && word.chars().all(char::is_alphabetic) && !starter {
             return false;
@@ -392,7 +405,22 @@ impl Scan<'_> {
             // What is quoted or in brackets ends with its own stop.
             return !matches!(self.rules.abbreviations.find(word), Some(Abbreviation::Leads));
         }
+        // `No. 5` is written small as well, but an answer ends its sentence.
+        if word == "no" && next_is_digit && self.rules.abbreviations.find("No").is_some() {
+            return ends_with_answer(&self.text[self.start..here - word.len()]);
+        }
+        let before = &self.text[self.start..here - word.len()];
+        // `wasn't.`, `Anna's.`, `c'è.` end with a letter behind an apostrophe, which is short for nothing.
+        if word.chars().all(char::is_lowercase)
+            && word.chars().count() == 1
+            && before.ends_with(['\'', '’'])
+            && before.len() > 3
+        {
+            return true;
+        }
         match self.rules.abbreviations.find(word) {
+            // `P. Sand wrote it`: a capital alone is an initial, unless a number follows.
+            Some(Abbreviation::LeadsToNumber) if !next_is_digit && is_capital(word) => {}
             Some(Abbreviation::Leads) => {
                 return starter && matches!(word, "St" | "Mt" | "Ft" | "al.") && !next_is_digit;
             }
@@ -431,8 +459,9 @@ impl Scan<'_> {
             && unicode::is_letter(c)
         {
             let next_is_initial = next.chars().count() == 1 && body[next.len()..].starts_with('.');
+            let before = &self.text[self.start..here - word.len()];
             // `z. B.`, `d. h.`, `г. Москва`: small letters with a stop are short for something.
-            let after_initial = ends_with_initial(&self.text[self.start..here - word.len()]);
+            let after_initial = ends_with_initial(before);
             if !c.is_uppercase() {
                 return starter && !next_is_initial && !after_initial;
             }
@@ -460,6 +489,49 @@ impl Scan<'_> {
             before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
         before[before.len() - length..].trim_start_matches(['.', '-'])
     }
+}
+
+/// Whether a word is one capital letter.
+fn is_capital(word: &str) -> bool {
+    let mut letters = word.chars();
+    letters.next().is_some_and(char::is_uppercase) && letters.next().is_none()
+}
+
+/// Whether a text ends with a word behind which `no` is an answer.
+fn ends_with_answer(text: &str) -> bool {
+    const WORDS: [&str; 9] =
+        ["said", "say", "says", "saying", "answered", "replied", "or", "but", "yes"];
+    let word = text.trim_end().rsplit(|c: char| !unicode::is_letter(c)).next().unwrap_or_default();
+    text.trim_end().ends_with([',', ':']) || WORDS.contains(&word)
+}
+
+/// What the items of a list are counted by at the start of `line`, with its signs: `12.`, `a)`, `(b)`, `iv.`
+fn list_mark(line: &str) -> Option<&str> {
+    let opened = line.starts_with('(');
+    let name = &line[usize::from(opened)..];
+    let length = name.bytes().take(5).take_while(u8::is_ascii_alphanumeric).count();
+    let (name, rest) = name.split_at(length);
+    let counts = match name.len() {
+        0 => false,
+        1..=3 if name.bytes().all(|byte| byte.is_ascii_digit()) => true,
+        // A capital with a full stop is an initial.
+        1 => name.bytes().all(|byte| byte.is_ascii_lowercase()) || rest.starts_with(')'),
+        _ => is_roman(name),
+    };
+    let closes = rest.starts_with(')') || (rest.starts_with('.') && !opened);
+    // `i. e.` counts nothing.
+    let is_short_form = name == "i" && rest.starts_with(". e.");
+    (counts && closes && rest[1..].starts_with(' ') && !is_short_form)
+        .then(|| &line[..usize::from(opened) + length + 1])
+}
+
+/// Whether a word is a Roman number of a small list, in small letters or in capitals.
+fn is_roman(word: &str) -> bool {
+    const NUMBERS: [&str; 20] = [
+        "i", "ii", "iii", "iv", "v", "vi", "vii", "viii", "ix", "x", "xi", "xii", "xiii", "xiv", "xv", "xvi",
+        "xvii", "xviii", "xix", "xx",
+    ];
+    NUMBERS.contains(&word) || NUMBERS.iter().any(|number| number.to_ascii_uppercase() == word)
 }
 
 /// Whether a text goes on with who says what was quoted: `Mira said`.
@@ -557,6 +629,15 @@ mod tests {
                 "The wardens of the northern\nSpit counted every nest that\nThey could find.",
                 "\"Stop!\" Mira said.| \"Why?\"| He said nothing.| We left.",
                 "To do:\n|- nets\n|- posts",
+                "He wasn't.| Anna was.| It was Anna's.| Peter laughed.| They’d.| Sand nodded.",
+                "P. Sand and S. Reed wrote it with F. V. Marsh.| See P. 5.",
+                "Brig. Gen. Sand, Atty. Gen. Reed and Sens. Dune and Marsh met Lt. Col. Tide.| They left.",
+                "Box no. 5 is full, and so is no. 12.| Is it empty?| He said no.| 25 nests were found.",
+                "Bring:\n|a) nets;\n|b) posts.\n|c) The rope of Mira.",
+                "Bring\n\n|(a) nets\n|(b) posts\n|(iii) rope",
+                "Take either (a) the first or\n(b) the second.",
+                "They say:\n|i. Nets are dear.\n|ii. Posts are not.\n|iv. The rope is lost.",
+                "The map, i. e. the chart,\ni. e. Reed's one.",
             ],
         );
     }
@@ -571,6 +652,8 @@ mod tests {
                 "„Schau!“, sagte sie.| „Eine Möwe.“| Er nickte.",
                 "Möwen, Seeschwalben usw. waren da.| Nr. 5 fehlt, vgl. S. 12.",
                 "Das ist z. B. gut, d. h. Sie kommen.| Er kam am 5. Januar.| Es war kalt.",
+                "Am 3. 7. kam sie.| Am 14. 7. 2031 ging er, bis zum 2. 8.| Es war kalt.| Der 2. Preis ging an Anna.",
+                "Es waren 25.| 12 kamen wieder.| Wie geht's.| Anna kommt.",
             ],
         );
         check(
@@ -578,6 +661,7 @@ mod tests {
             &[
                 "M. Dune et Mme. Grève sont là.| « Regardez ! »| Il part.",
                 "Qu'est-ce que c'est ?| Une sterne, p. 5, etc.| Oui !",
+                "Il l'a.| Demain on part.| Le livre d'A. Martin est là.",
             ],
         );
         check(
@@ -586,6 +670,18 @@ mod tests {
                 "El Sr. Duna llegó a las 5 p.m. del lunes.| ¿Dónde está?| ¡Aquí!",
                 "La Dra. Playa vive en EE.UU. desde 2030.| No vuelve.",
                 "Vive en EE. UU. con la Sra. Mar.| Es feliz.",
+            ],
+        );
+        check(
+            Some("it"),
+            &["Oggi non c'è.| Torna domani?| La Sig.ra Duna e il Sig. P. Mare sono qui, ecc.| Sì."],
+        );
+        check(
+            None,
+            &[
+                "La Dra. Playa y la Sra. Mar llegaron.| El sig. Rossi no.",
+                "Er kam am 3. 7. mit Anna.| Das war der 2. Preis.| Es war schön.",
+                "I saw 5.| Terns came.",
             ],
         );
         check(Some("ja"), &["鳥が来た。|「見て！」と言った。|白い鳥だ。"]);

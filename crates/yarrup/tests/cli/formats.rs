@@ -338,6 +338,99 @@ fn parquet_is_read_with_its_types_and_lists() {
     }
 }
 
+/// A Parquet file of two row groups, each of several pieces: a text of 20,000 bytes, a number that every third row lacks, and a truth in each row.
+fn long_parquet(groups: [usize; 2]) -> Vec<u8> {
+    use parquet::data_type::{BoolType, ByteArray, ByteArrayType, Int64Type};
+    use parquet::file::properties::WriterProperties;
+    use parquet::file::writer::SerializedFileWriter;
+
+    let schema = "message m { required binary text (STRING); optional int64 number; required boolean even; }";
+    let schema = parquet::schema::parser::parse_message_type(schema).expect("a schema");
+    let properties = WriterProperties::builder().set_dictionary_enabled(false).build();
+    let mut out = Vec::new();
+    let mut writer = SerializedFileWriter::new(&mut out, schema.into(), properties.into()).expect("a writer");
+    let mut before = 0;
+    for count in groups {
+        let rows = before..before + count as i64;
+        before = rows.end;
+        let mut group = writer.next_row_group().expect("a group");
+        let mut column = group.next_column().expect("ok").expect("text");
+        let texts: Vec<_> = rows.clone().map(|row| ByteArray::from(long_text(row).as_str())).collect();
+        column.typed::<ByteArrayType>().write_batch(&texts, None, None).expect("written");
+        column.close().expect("closed");
+        let mut column = group.next_column().expect("ok").expect("number");
+        let numbers: Vec<_> = rows.clone().filter(|row| row % 3 != 0).collect();
+        let levels: Vec<_> = rows.clone().map(|row| i16::from(row % 3 != 0)).collect();
+        column.typed::<Int64Type>().write_batch(&numbers, Some(&levels), None).expect("written");
+        column.close().expect("closed");
+        let mut column = group.next_column().expect("ok").expect("even");
+        let truths: Vec<_> = rows.map(|row| row % 2 == 0).collect();
+        column.typed::<BoolType>().write_batch(&truths, None, None).expect("written");
+        column.close().expect("closed");
+        group.close().expect("closed");
+    }
+    writer.close().expect("closed");
+    out
+}
+
+fn long_text(row: i64) -> String {
+    format!("tern {row} {}", "x".repeat(20_000))
+}
+
+#[test]
+fn long_parquet_files_are_read_in_pieces_and_in_order() {
+    let home = Home::new().file("long.parquet", long_parquet([400, 250]));
+    for more in [&[][..], &["--trust-files"], &["--threads", "1"]] {
+        let rows = home.documents_with("long.parquet", more);
+        assert_eq!(rows.len(), 650);
+        for (number, row) in (0..).zip(&rows) {
+            assert_eq!(row["id"], format!("long.parquet:{}", number + 1));
+            assert_eq!(row["text"], long_text(number));
+            let lacks = number % 3 == 0;
+            assert_eq!(row["number"], if lacks { Value::Null } else { json!(number) });
+            assert_eq!(row["even"], number % 2 == 0);
+        }
+    }
+    let kept: Vec<_> = home.documents("long.parquet --where even=true --where number>600");
+    assert_eq!(kept.len(), (601..650).filter(|row| row % 3 != 0 && row % 2 == 0).count());
+    assert!(home.done("look long.parquet --documents 640").contains("tern 639"));
+}
+
+#[test]
+fn a_damaged_piece_of_a_parquet_file_costs_its_rows_alone() {
+    let mut bytes = long_parquet([400, 250]);
+    let at = bytes.windows(9).position(|window| window == b"tern 300 ").expect("the row");
+    // The length of the text before its first byte.
+    bytes[at - 4..at].copy_from_slice(&[0xff; 4]);
+    let home = Home::new().file("long.parquet", bytes).file("r.toml", "[[step]]\ndo = \"split\"\n");
+    let said = home.yarrup("run r.toml long.parquet --out run");
+    assert!(said.err.contains("rows 201 to 400") && said.err.contains("damaged Parquet file"), "{said:?}");
+    let documents = home.read("run/documents.jsonl");
+    for id in ["long.parquet:1\"", "long.parquet:200\"", "long.parquet:401\"", "long.parquet:650\""] {
+        assert!(documents.contains(id), "{id}");
+    }
+    assert!(!documents.contains("long.parquet:301\""));
+    assert!(home.refused("run r.toml long.parquet --out strict --strict").contains("rows 201 to 400"));
+}
+
+#[test]
+fn a_row_of_a_table_has_the_number_of_its_line() {
+    for end in ["\n", "\r\n"] {
+        let table =
+            ["name,text", "a,tern", "", "b,\"gull", "", "auk\"", "c,skua,more", "d,plover", ""].join(end);
+        let home = Home::new().file("t.csv", table).file("r.toml", "[[step]]\ndo = \"split\"\n");
+        let said = home.yarrup("run r.toml t.csv --out run --text text");
+        assert!(said.err.contains("t.csv:7: the row has 3 cells, the header has 2"), "{said:?}");
+        let documents = home.read("run/documents.jsonl");
+        for (line, name) in [(2, "a"), (4, "b"), (8, "d")] {
+            assert!(
+                documents.contains(&format!("{{\"id\":\"t.csv:{line}\",\"name\":\"{name}\"")),
+                "{documents}"
+            );
+        }
+    }
+}
+
 #[test]
 fn compressed_files_are_read_through() {
     let lines = "{\"id\":\"a\",\"text\":\"terns\"}\n{\"id\":\"b\",\"text\":\"gulls\"}\n";
