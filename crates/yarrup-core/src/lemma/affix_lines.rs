@@ -75,6 +75,9 @@ impl Reader {
             text = alias;
         }
         let (mut tag, mut stem) = (None, None);
+        if let Some(bracketed) = text.strip_prefix('[') {
+            return bracketed_fields(bracketed);
+        }
         for field in text.split_whitespace() {
             if let Some(name) = field.strip_prefix("po:") {
                 tag = tag.or_else(|| part_of_speech(name));
@@ -84,6 +87,19 @@ impl Reader {
         }
         (tag, stem)
     }
+}
+
+/// The part of speech and the stem of fields that stand in brackets: `$pedir$CAT=v,T=inf`. Portuguese dictionaries have them so.
+fn bracketed_fields(fields: &str) -> (Option<Tag>, Option<String>) {
+    let stem = fields.strip_prefix('$').and_then(|rest| rest.split('$').next());
+    let class = fields.find("CAT=").map(|at| &fields[at + 4..]);
+    let class = class.and_then(|rest| rest.split([',', ']', '$', '#']).next()).unwrap_or_default();
+    let tag = match class {
+        "nc" => Some(Tag::Noun),
+        "np" => Some(Tag::ProperNoun),
+        name => part_of_speech(name),
+    };
+    (tag, stem.map(str::to_owned))
 }
 
 /// The part of speech that a dictionary names: there is no standard, so the beginnings of the usual names.

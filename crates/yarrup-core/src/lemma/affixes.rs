@@ -2,14 +2,16 @@
 //! allow. Nothing is expanded: affixes are taken off a word, and what is left is looked up.
 //!
 //! Read are all four sorts of flags (one character, two, numbers, UTF-8) and their aliases, prefixes and suffixes, their crossing, affixes
-//! on affixes (two suffixes deep), conditions, needed and forbidden affixes, forbidden words, words for compounds alone, `ICONV`, `CIRCUMFIX`,
+//! on affixes (two suffixes deep), conditions, needed and forbidden affixes, forbidden words, words for compounds alone, `ICONV`, `OCONV`, `CIRCUMFIX`,
 //! `FULLSTRIP`, `KEEPCASE`, and the stems that `st:` fields name. Compounds are not taken apart.
+//!
+//! Dictionaries also make words of words: `Zeitung` of `Zeit`, `verkaufen` of `kaufen`. What makes another word stays ([`derivation`]).
 
 use hashbrown::HashMap;
 
-use crate::lemma::DictionaryFiles;
 use crate::lemma::affix_condition::{Class, classes, fits_end, fits_start};
 use crate::lemma::affix_lines::{Flag, FlagSort, Reader, field_start, split_flags};
+use crate::lemma::{DictionaryFiles, derivation, is_infinitive};
 use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -24,6 +26,7 @@ pub(crate) struct AffixDictionary {
     longest_suffix: usize,
     longest_prefix: usize,
     input: Vec<(String, String)>,
+    output: Vec<(String, String)>,
     special: Special,
 }
 
@@ -62,6 +65,33 @@ pub(crate) struct Reading {
     pub(crate) tag: Option<Tag>,
     /// How many letters the affixes add or take.
     distance: usize,
+    /// The prefix that was taken off.
+    prefix: String,
+    /// How many bytes of suffixes were taken off.
+    suffix: usize,
+}
+
+/// What was taken off a form.
+#[derive(Clone, Copy, Debug, Default)]
+struct Taken<'f> {
+    prefix: &'f str,
+    suffix: usize,
+    distance: usize,
+}
+
+/// The lemma of a form that is more than a form of the reading's word: a word that is made of it.
+fn derived(language: &str, form: &str, small: &str, reading: &Reading) -> Option<String> {
+    if let Some(inflection) = derivation::inflection_behind(language, small, reading.suffix) {
+        return form.get(..form.len() - inflection).map(str::to_owned);
+    }
+    if reading.prefix.is_empty() || derivation::inflects(language, &reading.prefix) {
+        return None;
+    }
+    let stem = match reading.prefix.starts_with(char::is_uppercase) {
+        true => reading.stem.to_lowercase(),
+        false => reading.stem.clone(),
+    };
+    Some(format!("{}{stem}", reading.prefix))
 }
 
 impl AffixDictionary {
@@ -79,6 +109,7 @@ impl AffixDictionary {
             longest_suffix: 0,
             longest_prefix: 0,
             input: Vec::new(),
+            output: Vec::new(),
             special: Special::default(),
         };
         dictionary
@@ -105,7 +136,7 @@ impl AffixDictionary {
             }
         }
         let mut crosses: Map<Flag, bool> = Map::default();
-        let mut seen_count = [false; 3];
+        let mut seen_count = [false; 4];
         for (index, line) in text.lines().enumerate() {
             let line = line.trim_start_matches('\u{feff}');
             let mut cells = line.split_whitespace();
@@ -132,6 +163,12 @@ impl AffixDictionary {
                     }
                 }
                 "ICONV" => seen_count[2] = true,
+                "OCONV" if seen_count[3] => {
+                    if let [from, to, ..] = cells[..] {
+                        self.output.push((from.to_owned(), to.to_owned()));
+                    }
+                }
+                "OCONV" => seen_count[3] = true,
                 "PFX" | "SFX" => {
                     let [name, second, ..] = cells[..] else {
                         return Err(fault("an affix needs a flag and a rule"));
@@ -201,9 +238,10 @@ impl AffixDictionary {
         !self.readings(word).is_empty()
     }
 
-    /// The word that `form` is a form of: that of the wanted part of speech, of the same letter case, by the shortest affixes, the shorter,
-    /// the first by its letters. None if the dictionary does not know the form.
-    pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+    /// The word of this language that `form` is a form of: that of the wanted part of speech, of the same letter case; of the form itself and a verb the
+    /// form, unless a verb is wanted; else another word rather than the form, and either rather than one that is made of another; by the shortest affixes, the
+    /// shorter, the first by its letters. None if the dictionary does not know the form.
+    pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>, language: &str) -> Option<String> {
         let mut readings = self.readings(form);
         if let Some(tag) = tag
             && readings.iter().any(|reading| reading.tag == Some(tag))
@@ -214,19 +252,47 @@ impl AffixDictionary {
         // A noun in German has a capital; a tag other than noun or name speaks against a stem with one.
         let wants_capital =
             is_capital(form) && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
-        // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more.
-        let key = |reading: &Reading| {
-            let is_itself = reading.stem == form || reading.stem == form.to_lowercase();
-            let length = reading.stem.chars().count();
-            (
-                is_capital(&reading.stem) != wants_capital,
-                is_itself,
-                reading.distance,
-                length,
-                reading.stem.clone(),
-            )
+        let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
+        let small = form.to_lowercase();
+        let key = |(reading, lemma): &&(Reading, String)| {
+            // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
+            // of `casar`.
+            let is_itself = reading.distance == 0;
+            let is_verb = !wants_verb
+                && !is_itself
+                && matches!(language, "de" | "es" | "it" | "pt")
+                && is_infinitive(language, lemma);
+            let is_derived = *lemma != reading.stem;
+            let rank = match () {
+                () if is_derived => 3,
+                () if is_verb => 2,
+                () if is_itself => 1,
+                () => 0,
+            };
+            let length = lemma.chars().count();
+            (is_capital(lemma) != wants_capital, rank, reading.distance, length, lemma.clone())
         };
-        readings.into_iter().min_by_key(key).map(|reading| reading.stem)
+        let lemmas: Vec<_> = readings
+            .into_iter()
+            .map(|reading| {
+                let lemma = derived(language, form, &small, &reading).unwrap_or_else(|| reading.stem.clone());
+                (reading, lemma)
+            })
+            .collect();
+        let mut lemma = lemmas.iter().min_by_key(key).map(|(_, lemma)| lemma.clone())?;
+        // `nuevas` is of `nuevo` before it is several of `nueva`.
+        if matches!(language, "es" | "it")
+            && lemma != small
+            && let Some(stem) = lemma.strip_suffix('a')
+            && let Some((_, masculine)) =
+                lemmas.iter().find(|(_, other)| other.strip_suffix('o') == Some(stem))
+        {
+            lemma = masculine.clone();
+        }
+        Some(self.output.iter().fold(lemma, |lemma, (from, to)| match lemma.contains(from.as_str()) {
+            true => lemma.replace(from.as_str(), to),
+            false => lemma,
+        }))
     }
 
     /// All words that `form` may be of.
@@ -255,8 +321,9 @@ impl AffixDictionary {
     }
 
     fn read_form(&self, form: &str, found: &mut Vec<Reading>) {
-        self.look_up(form, &[], None, 0, found);
-        self.take_suffix(form, &[], found);
+        let none = Taken::default();
+        self.look_up(form, &[], None, none, found);
+        self.take_suffix(form, &[], none, found);
         for (at, _) in form.char_indices().skip(1).take(self.longest_prefix) {
             let Some(prefixes) = self.prefixes.get(&form[..at]) else { continue };
             for prefix in prefixes {
@@ -264,30 +331,38 @@ impl AffixDictionary {
                 if !fits_start(&prefix.condition, &stem) {
                     continue;
                 }
-                let distance = at + prefix.strip.len();
-                self.look_up(&stem, &[prefix], prefix.tag, distance, found);
+                // Half of what stands around a participle is inflection.
+                let is_half = self.special.circumfix.is_some_and(|flag| prefix.flags.contains(&flag));
+                let kept = if is_half { "" } else { &form[..at] };
+                let taken = Taken { prefix: kept, suffix: 0, distance: at + prefix.strip.len() };
+                self.look_up(&stem, &[prefix], prefix.tag, taken, found);
                 if prefix.crosses {
-                    self.take_suffix(&stem, &[prefix], found);
+                    self.take_suffix(&stem, &[prefix], taken, found);
                 }
             }
         }
     }
 
     /// Takes one suffix off, then a second that the first is allowed on.
-    fn take_suffix(&self, word: &str, prefixes: &[&Affix], found: &mut Vec<Reading>) {
+    fn take_suffix(&self, word: &str, prefixes: &[&Affix], taken: Taken<'_>, found: &mut Vec<Reading>) {
+        let before = taken.distance;
         for (suffix, stem, distance) in self.suffixes_of(word) {
             if !prefixes.is_empty() && !suffix.crosses {
                 continue;
             }
             let mut affixes = prefixes.to_vec();
             affixes.push(suffix);
-            self.look_up(&stem, &affixes, suffix.tag, distance, found);
+            let length = distance - suffix.strip.len();
+            let taken = Taken { suffix: length, distance: before + distance, ..taken };
+            self.look_up(&stem, &affixes, suffix.tag, taken, found);
             // The inner suffix carries the flag of the outer.
             for (inner, stem, more) in self.suffixes_of(&stem) {
                 if inner.flags.contains(&suffix.flag) {
                     let mut affixes = prefixes.to_vec();
                     affixes.push(inner);
-                    self.look_up(&stem, &affixes, inner.tag, distance + more, found);
+                    let both = length + (more - inner.strip.len()).saturating_sub(suffix.strip.len());
+                    let taken = Taken { suffix: both, distance: taken.distance + more, ..taken };
+                    self.look_up(&stem, &affixes, inner.tag, taken, found);
                 }
             }
         }
@@ -318,7 +393,7 @@ impl AffixDictionary {
         stem: &str,
         affixes: &[&Affix],
         tag: Option<Tag>,
-        distance: usize,
+        taken: Taken<'_>,
         found: &mut Vec<Reading>,
     ) {
         let Some(entries) = self.words.get(stem) else { return };
@@ -333,7 +408,7 @@ impl AffixDictionary {
             });
             let refused = has(&entry.flags, self.special.forbidden)
                 || (affixes.is_empty() && has(&entry.flags, self.special.needs_affix))
-                || (affixes.is_empty() && has(&entry.flags, self.special.only_in_compound))
+                || has(&entry.flags, self.special.only_in_compound)
                 || affixes
                     .iter()
                     .any(|affix| has(&affix.flags, self.special.needs_affix) && affixes.len() == 1)
@@ -344,7 +419,13 @@ impl AffixDictionary {
                 continue;
             }
             let stem = entry.stem.clone().unwrap_or_else(|| stem.to_owned());
-            let reading = Reading { stem, tag: entry.tag.or(tag), distance };
+            let reading = Reading {
+                stem,
+                tag: entry.tag.or(tag),
+                distance: taken.distance,
+                prefix: taken.prefix.to_owned(),
+                suffix: taken.suffix,
+            };
             if !found.contains(&reading) {
                 found.push(reading);
             }
@@ -370,15 +451,16 @@ mod tests {
         for (form, lemma) in [
             ("berries", "berry"),
             ("nests", "nest"),
-            ("unlock", "lock"),
-            ("unlocks", "lock"),
+            // A prefix makes another word.
+            ("unlock", "unlock"),
+            ("unlocks", "unlock"),
             ("kindness", "kind"),
         ] {
-            assert_eq!(made.lemma(form, None).as_deref(), Some(lemma), "{form}");
+            assert_eq!(made.lemma(form, None, "en").as_deref(), Some(lemma), "{form}");
         }
         // A suffix that does not cross takes no prefix beside it.
         for form in ["berrys", "unkindness", "unnest", "s", "xnests"] {
-            assert_eq!(made.lemma(form, None), None, "{form}");
+            assert_eq!(made.lemma(form, None, "xx"), None, "{form}");
         }
     }
 
@@ -393,11 +475,11 @@ mod tests {
             let [a, b] = flags;
             let affixes = format!("{head}SFX {a} Y 1\nSFX {a} 0 er/{b} .\nSFX {b} Y 1\nSFX {b} 0 s .\n");
             let made = dictionary(&affixes, &format!("1\nnest/{a}\n"));
-            assert_eq!(made.lemma("nesters", None).as_deref(), Some("nest"), "{head}");
-            assert_eq!(made.lemma("nests", None), None);
+            assert_eq!(made.lemma("nesters", None, "xx").as_deref(), Some("nest"), "{head}");
+            assert_eq!(made.lemma("nests", None, "xx"), None);
         }
         let aliased = dictionary("AF 1\nAF S\nSFX S Y 1\nSFX S 0 s .\n", "1\nnest/1\n");
-        assert_eq!(aliased.lemma("nests", None).as_deref(), Some("nest"));
+        assert_eq!(aliased.lemma("nests", None, "xx").as_deref(), Some("nest"));
     }
 
     #[test]
@@ -406,19 +488,19 @@ mod tests {
             "NEEDAFFIX x\nFORBIDDENWORD f\nCIRCUMFIX c\nPFX g Y 1\nPFX g 0 ge/c .\nSFX t Y 1\nSFX t 0 t/c .\nSFX S Y 1\nSFX S 0 s .\n",
             "3\nlach/gt\nbrut/xS\nfoo/fS\n",
         );
-        assert_eq!(made.lemma("gelacht", None).as_deref(), Some("lach"));
-        assert_eq!(made.lemma("gelach", None), None);
-        assert_eq!(made.lemma("brut", None), None);
-        assert_eq!(made.lemma("bruts", None).as_deref(), Some("brut"));
-        assert_eq!(made.lemma("foos", None), None);
+        assert_eq!(made.lemma("gelacht", None, "xx").as_deref(), Some("lach"));
+        assert_eq!(made.lemma("gelach", None, "xx"), None);
+        assert_eq!(made.lemma("brut", None, "xx"), None);
+        assert_eq!(made.lemma("bruts", None, "xx").as_deref(), Some("brut"));
+        assert_eq!(made.lemma("foos", None, "xx"), None);
     }
 
     #[test]
     fn parts_of_speech_and_stems_come_from_fields() {
         let made =
             dictionary("SFX S Y 1\nSFX S 0 s .\n", "2\nporte/S po:nom is:fem\nporte/S po:v1_t st:porter\n");
-        assert_eq!(made.lemma("portes", Some(Tag::Verb)).as_deref(), Some("porter"));
-        assert_eq!(made.lemma("portes", Some(Tag::Noun)).as_deref(), Some("porte"));
+        assert_eq!(made.lemma("portes", Some(Tag::Verb), "xx").as_deref(), Some("porter"));
+        assert_eq!(made.lemma("portes", Some(Tag::Noun), "xx").as_deref(), Some("porte"));
     }
 
     #[test]
@@ -436,7 +518,7 @@ mod tests {
         fn any_files_are_read_or_refused(affixes in "(SFX|PFX|FLAG|AF|SET|ICONV|NEEDAFFIX|[ \n]|Y|0|1|num|long|\\[|\\]|\\^|[a-zÀ-ÿ/.,]){0,60}", words in "([a-zÀ-ÿ/\n0-9,\t ]|st:|po:){0,40}", form in "[a-zA-ZÀ-ÿİ]{0,6}") {
             let files = DictionaryFiles { name: "made".into(), affixes, words };
             if let Ok(made) = AffixDictionary::read(&files) {
-                made.lemma(&form, None);
+                made.lemma(&form, None, "xx");
             }
         }
     }

@@ -4,6 +4,7 @@ use std::sync::OnceLock;
 
 use hashbrown::HashMap;
 
+use crate::lemma::is_infinitive;
 use crate::words::one_a_line;
 
 type Table = HashMap<String, &'static str, foldhash::fast::RandomState>;
@@ -44,15 +45,13 @@ fn table(language: &str) -> Option<&'static Table> {
         for line in one_a_line(IRREGULAR[number].1) {
             let mut words = line.split_ascii_whitespace();
             let Some(lemma) = words.next() else { continue };
+            if let Some(noun) = lemma.strip_suffix('*') {
+                table.entry(noun.to_owned()).or_insert(noun);
+                table.entry(italian_plural(noun)).or_insert(noun);
+                continue;
+            }
             for form in words {
-                let (form, endings): (&str, &[&str]) =
-                    match (form.strip_suffix('~'), form.strip_suffix('+'), language) {
-                        (Some(past), ..) if past.ends_with('e') => (past, &["", "st", "n", "t"]),
-                        (Some(past), ..) => (past, &["", "st", "est", "en", "t", "et"]),
-                        (_, Some(participle), "de") => (participle, &["", "e", "er", "en", "em", "es"]),
-                        (_, Some(participle), _) => (participle, &["", "e"]),
-                        _ => (form, &[""]),
-                    };
+                let (form, endings) = endings_of(form, language);
                 for ending in endings {
                     table.entry(format!("{form}{ending}")).or_insert(lemma);
                 }
@@ -62,12 +61,74 @@ fn table(language: &str) -> Option<&'static Table> {
     }))
 }
 
-/// The lemma of an irregular form, or of one with a prefix before it: `ausgegangen` is of `ausgehen`. The form is in small letters.
-pub(crate) fn irregular(language: &str, small: &str) -> Option<String> {
-    let table = table(language)?;
-    if let Some(lemma) = table.get(small) {
+/// The form that a table lists, without its mark, and the endings that the mark stands for.
+fn endings_of<'f>(form: &'f str, language: &str) -> (&'f str, &'static [&'static str]) {
+    // A German noun: the dative plural is made.
+    if language == "de" && form.starts_with(char::is_uppercase) {
+        return (form, &["", "n"]);
+    }
+    if let Some(past) = form.strip_suffix('~') {
+        return (
+            past,
+            if past.ends_with('e') { &["", "st", "n", "t"] } else { &["", "st", "est", "en", "t", "et"] },
+        );
+    }
+    if let Some(past) = form.strip_suffix('^') {
+        return (past, &["i", "e", "ero"]);
+    }
+    let Some(participle) = form.strip_suffix('+') else { return (form, &[""]) };
+    match language {
+        "de" => (participle, &["", "e", "er", "en", "em", "es"]),
+        "it" => (participle.strip_suffix('o').unwrap_or(participle), &["o", "a", "i", "e"]),
+        _ => (participle, &["", "e"]),
+    }
+}
+
+/// The regular plural of an Italian noun.
+fn italian_plural(noun: &str) -> String {
+    const PLURALS: [(&str, &str); 10] = [
+        ("co", "chi"),
+        ("go", "ghi"),
+        ("ca", "che"),
+        ("ga", "ghe"),
+        ("cia", "ce"),
+        ("gia", "ge"),
+        ("io", "i"),
+        ("o", "i"),
+        ("a", "e"),
+        ("e", "i"),
+    ];
+    let plural = PLURALS
+        .iter()
+        .find_map(|(ending, plural)| noun.strip_suffix(ending).map(|stem| format!("{stem}{plural}")));
+    plural.unwrap_or_else(|| noun.to_owned())
+}
+
+/// The singular of a German plural that changes its vowel, or of a noun that ends in one: `Handtücher` is of `Handtuch`.
+pub(crate) fn german_singular(form: &str) -> Option<String> {
+    let table = table("de")?;
+    if let Some(lemma) = table.get(form).filter(|_| form.starts_with(char::is_uppercase)) {
         return Some((*lemma).to_owned());
     }
+    // The longest last part first.
+    form.char_indices().skip(3).find_map(|(at, _)| {
+        let last = &form[at..];
+        let mut letters = last.chars();
+        let first = letters.next().filter(|first| first.is_lowercase())?;
+        let noun: String = first.to_uppercase().chain(letters).collect();
+        let lemma = table.get(noun.as_str()).filter(|_| noun.len() > 4)?;
+        Some(format!("{}{}", &form[..at], lemma.to_lowercase()))
+    })
+}
+
+/// The lemma of an irregular form. The form is in small letters.
+pub(crate) fn irregular(language: &str, small: &str) -> Option<String> {
+    table(language)?.get(small).map(|lemma| (*lemma).to_owned())
+}
+
+/// The lemma of an irregular form of a German or Dutch verb with a prefix before it: `ausgegangen` is of `ausgehen`. The form is in small letters.
+pub(crate) fn irregular_behind_prefix(language: &str, small: &str) -> Option<String> {
+    let table = table(language)?;
     let prefixes = match language {
         "de" => GERMAN_PREFIXES,
         "nl" => DUTCH_PREFIXES,
@@ -81,6 +142,25 @@ pub(crate) fn irregular(language: &str, small: &str) -> Option<String> {
         let lemma = table.get(rest).filter(|lemma| lemma.len() > 3 && rest.len() > 3)?;
         // `bestand` is of `bestehen`, but `besser` and `Vorrat` are of no verb: what is left must be of one.
         lemma.ends_with('n').then(|| format!("{prefix}{lemma}"))
+    })
+}
+
+/// The lemma of an irregular form of a verb with any prefix before it, where there is such a verb: `riprese` is of `riprendere`. For languages with more
+/// prefixes than can be listed. The form is in small letters.
+pub(crate) fn irregular_behind_any_prefix(
+    language: &str,
+    small: &str,
+    has: impl Fn(&str) -> bool,
+) -> Option<String> {
+    if !matches!(language, "es" | "fr" | "it" | "pl" | "pt" | "ru") {
+        return None;
+    }
+    let table = table(language)?;
+    small.char_indices().skip(1).take(6).find_map(|(at, _)| {
+        let (prefix, rest) = small.split_at(at);
+        let lemma = table.get(rest).filter(|lemma| rest.len() > 3 && is_infinitive(language, lemma))?;
+        let verb = format!("{prefix}{lemma}");
+        has(&verb).then_some(verb)
     })
 }
 
@@ -102,10 +182,27 @@ mod tests {
             ("sv", "böckerna", "bok"),
             ("sv", "sprang", "springa"),
             ("de", "wusstest", "wissen"),
+            ("it", "scelsero", "scegliere"),
+            ("it", "riprese", "riprendere"),
+            ("it", "giochi", "gioco"),
+            ("it", "città", "città"),
         ] {
-            assert_eq!(irregular(language, form).as_deref(), Some(lemma), "{form}");
+            let has = |verb: &str| verb == "riprendere";
+            let found = irregular(language, form)
+                .or_else(|| irregular_behind_prefix(language, form))
+                .or_else(|| irregular_behind_any_prefix(language, form, has));
+            assert_eq!(found.as_deref().unwrap_or(form), lemma, "{form}");
         }
         assert_eq!(irregular("de", "nester"), None);
+        for (form, lemma) in [
+            ("Büchern", "Buch"),
+            ("Handtücher", "Handtuch"),
+            ("Hauptstädten", "Hauptstadt"),
+            ("Äpfel", "Apfel"),
+        ] {
+            assert_eq!(german_singular(form).as_deref(), Some(lemma), "{form}");
+        }
+        assert_eq!(german_singular("Nester"), None);
         assert_eq!(irregular("fr", "était").as_deref(), Some("être"));
         assert_eq!(irregular("xx", "était"), None);
     }

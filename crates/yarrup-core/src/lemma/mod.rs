@@ -3,9 +3,13 @@
 mod affix_condition;
 mod affix_lines;
 mod affixes;
+mod derivation;
+mod dutch;
 mod english;
+mod german;
 mod irregular;
 mod lexicon;
+mod romance;
 
 use std::borrow::Cow;
 use std::sync::Arc;
@@ -13,6 +17,7 @@ use std::sync::Arc;
 pub(crate) use affixes::AffixDictionary;
 pub(crate) use english::{English, Readings, english};
 pub(crate) use irregular::{IRREGULAR, irregular};
+use irregular::{german_singular, irregular_behind_any_prefix, irregular_behind_prefix};
 pub(crate) use lexicon::english_lexicon;
 
 use crate::part_of_speech::Tag;
@@ -73,16 +78,87 @@ impl DictionaryLemmas {
         // A German noun begins with a capital, so that `Gang` is no form of a verb; at the head of a sentence nobody can know.
         let may_be_irregular = !(self.language == "de"
             && (is_noun || (tag.is_none() && form != small && self.dictionary.has(form))));
-        let irregular = irregular(&self.language, &small).filter(|_| may_be_irregular);
+        let irregular = irregular(&self.language, &small)
+            .or_else(|| irregular_behind_prefix(&self.language, &small))
+            .filter(|_| may_be_irregular);
         // `vista` as a noun is no form of `ver`.
         if let Some(lemma) = irregular.filter(|lemma| !(is_noun && is_infinitive(&self.language, lemma))) {
             return Some(lemma);
         }
-        let lemma = self.dictionary.lemma(form, tag)?;
+        if let Some(lemma) = self.by_rule(form, &small, tag) {
+            return Some(lemma);
+        }
+        let lemma = self.dictionary.lemma(form, tag, &self.language);
+        if let Some(lemma) = self.beyond(&lemma, &small, tag) {
+            return Some(lemma);
+        }
+        let lemma = lemma?;
         if self.language == "de" && form != small {
             return Some(self.without_umlaut(&lemma).unwrap_or(lemma));
         }
         Some(lemma)
+    }
+
+    /// The lemma of a form that the dictionary lists as a word of its own, or not at all, by the rules of the language; the lemma must be in the
+    /// dictionary.
+    fn by_rule(&self, form: &str, small: &str, tag: Option<Tag>) -> Option<String> {
+        let may_be_verb = tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective));
+        let known = |words: Vec<String>| words.into_iter().find(|word| self.dictionary.has(word));
+        match self.language.as_str() {
+            "de" if form != small => {
+                german_singular(form).filter(|noun| self.dictionary.has(noun) || !self.dictionary.has(form))
+            }
+            "de" if may_be_verb => known(german::infinitives(small)),
+            "nl" if small.ends_with("en") && !dutch::has_verbal_prefix(small) => match tag {
+                Some(Tag::Noun) | None => known(dutch::singulars(small)),
+                _ => None,
+            },
+            "nl" if may_be_verb => known(dutch::participles(small)),
+            _ => None,
+        }
+    }
+
+    /// What the rules of the language make of a form where the dictionary leads no further: to a stem, to the form itself, or to nothing.
+    fn beyond(&self, found: &Option<String>, small: &str, tag: Option<Tag>) -> Option<String> {
+        let language = self.language.as_str();
+        let is_itself = found.as_ref().is_none_or(|found| found == small);
+        let may_be_verb = tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective));
+        let has = |word: &str| self.dictionary.has(word);
+        let known = |words: Vec<String>| words.into_iter().find(|word| has(word));
+        // `riprese` is of `riprendere`, unless the dictionary has another verb for it.
+        if may_be_verb
+            && found.as_ref().is_none_or(|found| !is_infinitive(language, found))
+            && let Some(verb) = irregular_behind_any_prefix(language, small, has)
+        {
+            return Some(verb);
+        }
+        match (language, found) {
+            ("nl", Some(_)) if may_be_verb && dutch::has_verbal_prefix(small) && has(small) => {
+                Some(small.to_owned())
+            }
+            ("nl", _) if small.ends_with("jes") && has(&small[..small.len() - 1]) => {
+                Some(small[..small.len() - 1].to_owned())
+            }
+            // `werkte` leads to `werk`, `leeft` to `leef`: stems of verbs.
+            ("nl", Some(stem)) if may_be_verb && dutch::is_verbal(small, stem) => known(dutch::verbs(stem)),
+            ("it", _) if is_itself && may_be_verb => known(romance::italian_infinitives(small)),
+            ("es", _) if is_itself && may_be_verb => {
+                known(romance::spanish_infinitives(small)).or_else(|| {
+                    romance::without_spanish_diphthong(small).into_iter().find_map(|regular| {
+                        let lemma = self.dictionary.lemma(&regular, Some(Tag::Verb), "es")?;
+                        (is_infinitive("es", &lemma) && lemma != regular).then_some(lemma)
+                    })
+                })
+            }
+            ("it", Some(found)) if may_be_verb && found.ends_with("to") => {
+                known(romance::italian_infinitives(found))
+            }
+            ("sv", _) if may_be_verb => known(swedish_infinitives(small)),
+            ("ru", _) if small.contains('ё') && is_itself => {
+                self.dictionary.lemma(&small.replace('ё', "е"), tag, "ru")
+            }
+            _ => None,
+        }
     }
 
     /// The singular of a German plural that has nothing but an umlaut: `Väter`, `Vögeln`.
@@ -107,6 +183,13 @@ impl DictionaryLemmas {
         let base = format!("{}{plain}{}", &singular[..at], &singular[at + umlaut.len_utf8()..]);
         self.dictionary.has(&base).then_some(base)
     }
+}
+
+/// The infinitives that a regular Swedish past tense may be of: `räknade`, `lärde`, `köpte`.
+fn swedish_infinitives(form: &str) -> Vec<String> {
+    let stem = form.strip_suffix("de").or_else(|| form.strip_suffix("te"));
+    let verb = stem.map(|stem| if stem.ends_with('a') { stem.to_owned() } else { format!("{stem}a") });
+    verb.into_iter().collect()
 }
 
 /// Whether a lemma of one of the tables of irregular forms is a verb, by its ending.

@@ -499,8 +499,7 @@ fn is_capital(word: &str) -> bool {
 
 /// Whether a text ends with a word behind which `no` is an answer.
 fn ends_with_answer(text: &str) -> bool {
-    const WORDS: [&str; 9] =
-        ["said", "say", "says", "saying", "answered", "replied", "or", "but", "yes"];
+    const WORDS: [&str; 9] = ["said", "say", "says", "saying", "answered", "replied", "or", "but", "yes"];
     let word = text.trim_end().rsplit(|c: char| !unicode::is_letter(c)).next().unwrap_or_default();
     text.trim_end().ends_with([',', ':']) || WORDS.contains(&word)
 }

@@ -1,0 +1,75 @@
+//! Regular forms of Italian and Spanish verbs that dictionaries list as words of their own.
+
+/// The infinitives that a regular Italian form may be of: `mangiato`, `credute`, `dormiti`, `cercando`, `capisco`.
+pub(super) fn italian_infinitives(form: &str) -> Vec<String> {
+    const ENDINGS: [(&str, &[&str]); 8] = [
+        ("ando", &["are"]),
+        ("endo", &["ere", "ire"]),
+        ("isco", &["ire"]),
+        ("isci", &["ire"]),
+        ("isce", &["ire"]),
+        ("iscono", &["ire"]),
+        ("isca", &["ire"]),
+        ("iscano", &["ire"]),
+    ];
+    let ending = ENDINGS.iter().find_map(|(ending, verbs)| Some((form.strip_suffix(ending)?, verbs)));
+    if let Some((stem, verbs)) = ending.filter(|(stem, _)| stem.len() > 2) {
+        return verbs.iter().map(|verb| format!("{stem}{verb}")).collect();
+    }
+    let Some(stem) = form.strip_suffix(['o', 'a', 'i', 'e']).and_then(|rest| rest.strip_suffix('t')) else {
+        return Vec::new();
+    };
+    const VOWELS: [(&str, &[&str]); 3] = [("a", &["are"]), ("u", &["ere", "ire"]), ("i", &["ire"])];
+    VOWELS
+        .iter()
+        .filter_map(|(vowel, endings)| Some((stem.strip_suffix(vowel)?, endings)))
+        .filter(|(stem, _)| stem.len() > 2)
+        .flat_map(|(stem, endings)| endings.iter().map(move |ending| format!("{stem}{ending}")))
+        .collect()
+}
+
+/// The infinitives that a Spanish form may be of whose spelling keeps its sound: participles with an accent (`caído`, `leídas`), and the first person of
+/// the past (`jugué`, `toqué`, `empecé`). Others dictionaries make of their verbs.
+pub(super) fn spanish_infinitives(form: &str) -> Vec<String> {
+    const ENDINGS: [(&str, &[&str]); 7] = [
+        ("ído", &["er", "ír", "ir"]),
+        ("ída", &["er", "ír", "ir"]),
+        ("ídos", &["er", "ír", "ir"]),
+        ("ídas", &["er", "ír", "ir"]),
+        ("gué", &["gar"]),
+        ("qué", &["car"]),
+        ("cé", &["zar"]),
+    ];
+    let ending = ENDINGS.iter().find_map(|(ending, verbs)| Some((form.strip_suffix(ending)?, verbs)));
+    ending
+        .filter(|(stem, _)| stem.len() > 1)
+        .map_or(Vec::new(), |(stem, verbs)| verbs.iter().map(|verb| format!("{stem}{verb}")).collect())
+}
+
+/// Spanish forms as they would be if the vowel of their stem did not change under stress: `juegan`, `jugan`; `pierde`, `perde`.
+pub(super) fn without_spanish_diphthong(form: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    for (stressed, plain) in [("ue", "o"), ("ue", "u"), ("ie", "e"), ("i", "e")] {
+        if let Some(at) = form.get(..form.len().saturating_sub(2)).and_then(|stem| stem.rfind(stressed)) {
+            found.push(format!("{}{plain}{}", &form[..at], &form[at + stressed.len()..]));
+        }
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn participles_and_stressed_stems_lead_to_verbs() {
+        assert_eq!(italian_infinitives("mangiate"), ["mangiare"]);
+        assert_eq!(italian_infinitives("creduto"), ["credere", "credire"]);
+        assert_eq!(italian_infinitives("capiscono"), ["capire"]);
+        assert!(italian_infinitives("gatto").is_empty());
+        assert!(spanish_infinitives("caídas").contains(&"caer".to_owned()));
+        assert_eq!(spanish_infinitives("jugué"), ["jugar"]);
+        assert!(without_spanish_diphthong("juegan").contains(&"jugan".to_owned()));
+        assert!(without_spanish_diphthong("é").is_empty());
+    }
+}
