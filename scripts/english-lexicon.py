@@ -236,9 +236,10 @@ def main():
             elif word.endswith("est"):
                 continue
             elif word.endswith("ed"):
-                own = False
+                # `bed` and `seed` are no forms of `be` and `see`.
+                own = word in possessed and (word.endswith("eed") or len(word) == 3)
                 # Participles in -ed that are adjectives: they have -ly or -ness, or a negative in un-.
-                if word + "ly" in plain or word + "ness" in plain or "un" + word in plain:
+                if not own and (word + "ly" in plain or word + "ness" in plain or "un" + word in plain):
                     flags, own = ADJECTIVE, True
                 if not own:
                     continue

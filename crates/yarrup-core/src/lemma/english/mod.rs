@@ -94,6 +94,12 @@ impl English {
             .or_else(|| form.strip_suffix('\''))
             .filter(|rest| !rest.is_empty() && tag.is_some_and(|tag| tag == Tag::Noun))
             .unwrap_or(form);
+        // `APIs`, `MPs`.
+        if let Some(one) = form.strip_suffix('s').filter(|one| one.len() > 1 && is_acronym(one))
+            && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun))
+        {
+            return Lemma { text: Cow::Borrowed(one), known: Known::Yes };
+        }
         let small = lower(form);
         match tag {
             Some(Tag::ProperNoun) => self.name(form, &small),
@@ -233,7 +239,7 @@ impl English {
         }
         let own = self.words.nouns_in_ing.contains(small)
             || classes.is_some_and(|classes| {
-                let by_rule = small.ends_with("ing") || small.ends_with("ed");
+                let by_rule = small.ends_with("ing") || (small.ends_with("ed") && !small.ends_with("eed"));
                 classes.has(Classes::NOUN | Classes::VERB | Classes::ADJECTIVE | Classes::ADVERB) && !by_rule
             });
         if !own && let Some(lemma) = self.regular(small) {

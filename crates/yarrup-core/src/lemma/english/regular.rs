@@ -121,15 +121,15 @@ impl English {
         {
             return Some((*lemma).to_owned());
         }
+        if let Some((base, _)) = self.verb_base(small) {
+            return Some(base);
+        }
         // Verbs made of an irregular one: `overheard`, `mistook`, `outflew`.
         if let Some((first, known)) = self.compound(small, Tag::Verb)
             && self.words.prefixes.contains(first)
             && !self.lexicon.has(small, Classes::VERB)
         {
             return Some(format!("{first}{}", known.lemma));
-        }
-        if let Some((base, _)) = self.verb_base(small) {
-            return Some(base);
         }
         if self.lexicon.has(small, Classes::VERB) {
             return None;
@@ -140,6 +140,10 @@ impl English {
     /// The base of a regular form of a verb that the lexicon lists, and the form's ending.
     pub(super) fn verb_base(&self, small: &str) -> Option<(String, &'static str)> {
         let is_verb = |word: &str| self.lexicon.has(word, Classes::VERB);
+        // `seed` and `feed` are verbs, and no forms of `see` and `fee`.
+        if small.ends_with("eed") && is_verb(small) {
+            return None;
+        }
         for ending in ["ing", "ed"] {
             let Some(stem) = small.strip_suffix(ending).filter(|stem| stem.len() > 1) else { continue };
             let mut found: Vec<String> = Vec::new();
@@ -219,7 +223,9 @@ impl English {
                 return Some(base);
             }
         }
-        if is(stem) && !self.must_double(stem) {
+        // `redder` is of `red`, though there is a word `redd`.
+        let rare = |word: &str| self.lexicon.has(word, Classes::RARE);
+        if is(stem) && !self.must_double(stem) && !(rare(stem) && undoubled(stem).is_some_and(is)) {
             return Some(stem.to_owned());
         }
         let with_e = format!("{stem}e");
