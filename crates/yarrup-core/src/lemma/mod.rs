@@ -18,7 +18,7 @@ pub(crate) use affixes::AffixDictionary;
 pub(crate) use english::{English, Readings, english};
 pub(crate) use irregular::{IRREGULAR, irregular};
 use irregular::{german_singular, irregular_behind_any_prefix, irregular_behind_prefix};
-pub(crate) use lexicon::english_lexicon;
+pub(crate) use lexicon::{Classes, english_lexicon};
 
 use crate::part_of_speech::Tag;
 

@@ -24,6 +24,63 @@ pub(super) enum Capitals {
     None,
     /// Mostly capitals.
     Many,
+    /// Most Words Begin With One.
+    Titles,
+}
+
+/// How the letters of a form are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Letters {
+    None,
+    Small,
+    /// The first alone is a capital.
+    Titled,
+    /// Several, and all of them capitals.
+    Shouted,
+    Mixed,
+}
+
+impl Letters {
+    pub(super) fn of(form: &str) -> Letters {
+        let is_lettered = form.chars().any(char::is_alphabetic);
+        let capitals = form.chars().filter(|c| c.is_uppercase()).count();
+        match capitals {
+            _ if !is_lettered => Letters::None,
+            0 => Letters::Small,
+            1 if form.starts_with(char::is_uppercase) => Letters::Titled,
+            _ if !form.chars().any(char::is_lowercase) => Letters::Shouted,
+            _ => Letters::Mixed,
+        }
+    }
+}
+
+impl Capitals {
+    /// Whether a capital says nothing of its word, so that the sentence is read in small letters.
+    pub(super) fn tell_nothing(self) -> bool {
+        matches!(self, Capitals::Many | Capitals::Titles)
+    }
+
+    /// How the sentence is written as it is read.
+    pub(super) fn as_read(self) -> Capitals {
+        if self.tell_nothing() { Capitals::None } else { self }
+    }
+
+    /// How a sentence of such forms is written.
+    pub(super) fn of(forms: impl Iterator<Item = Letters>) -> Capitals {
+        let (mut words, mut small, mut shouted, mut titled) = (0, 0, 0, 0);
+        for letters in forms.filter(|letters| *letters != Letters::None) {
+            words += 1;
+            small += usize::from(letters == Letters::Small);
+            shouted += usize::from(letters == Letters::Shouted);
+            titled += usize::from(letters != Letters::Small);
+        }
+        match () {
+            () if small == words => Capitals::None,
+            () if shouted * 2 > words && words > 2 => Capitals::Many,
+            () if titled * 10 >= words * 7 && words > 3 => Capitals::Titles,
+            () => Capitals::Usual,
+        }
+    }
 }
 
 /// What the features of several words are made of, a form.

@@ -6,11 +6,11 @@ use hashbrown::HashMap;
 use crate::part_of_speech::Tag;
 use crate::tag::conllu::Sentence;
 use crate::tag::features::{
-    AFTER, Asked, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
-    text_number,
+    AFTER, Asked, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context,
+    of_form, text_number,
 };
+use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, Model, row_of};
-use crate::tag::tagger::{SETTLED, allowed};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -40,7 +40,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
             *tags |= SETTLED;
         }
     }
-    let allowed_of = |form: &str| allowed(form, seen.get(&text_number(&small(form))).copied());
+    let allowed_of = |form: &str| allowed(form, seen.get(&text_number(&small(form))).copied(), asked);
     let mut common: Vec<u32> =
         counts.iter().filter(|(_, count)| **count >= COMMON).map(|(&word, _)| word).collect();
     common.sort_unstable();
@@ -51,12 +51,8 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
         prepared.push(Prepared::new(words(), asked, &is_common, &allowed_of));
         if number % UNCAPITALISED == 0 {
             let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
-            prepared.push(Prepared::new(
-                lowered.iter().map(|(form, tag)| (form.as_str(), *tag)),
-                asked,
-                &is_common,
-                &allowed_of,
-            ));
+            let words = lowered.iter().map(|(form, tag)| (form.as_str(), *tag));
+            prepared.push(Prepared::new(words, asked, &is_common, &allowed_of));
         }
     }
     let mut order: Vec<usize> = (0..prepared.len()).collect();
@@ -109,41 +105,32 @@ impl Prepared {
             allowed: Vec::new(),
             capitals: Capitals::Usual,
         };
-        let (mut lettered, mut small, mut shouted) = (0, 0, 0);
+        let words: Vec<(&str, Tag)> = words.collect();
+        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
+        prepared.capitals = capitals.as_read();
         let mut form = |form: &str| {
             let mut features: [Vec<u32>; PLACES] = Default::default();
             let sketch = of_form(form, asked, is_common, |place, feature| features[place].push(feature));
             prepared.sketches.push(sketch);
             prepared.features.push(features);
-            if sketch.shape > 2 && !form.is_empty() {
-                lettered += 1;
-                small += usize::from(!form.chars().any(char::is_uppercase));
-                shouted += usize::from(
-                    form.chars().filter(|c| c.is_uppercase()).count() > 1
-                        && !form.chars().any(char::is_lowercase),
-                );
-            }
         };
         form("");
         form("");
-        let mut tags = Vec::new();
-        let mut may = Vec::new();
         for (word, tag) in words {
+            let small;
+            let word = match capitals.tell_nothing() {
+                true => {
+                    small = word.to_lowercase();
+                    &small
+                }
+                false => word,
+            };
             form(word);
-            tags.push(tag);
-            may.push(allowed_of(word) | 1 << tag as u32);
+            prepared.tags.push(tag);
+            prepared.allowed.push(allowed_of(word) | 1 << tag as u32);
         }
         form("");
         form("");
-        prepared.tags = tags;
-        prepared.allowed = may;
-        prepared.capitals = if small == lettered {
-            Capitals::None
-        } else if shouted * 2 > lettered && lettered > 2 {
-            Capitals::Many
-        } else {
-            Capitals::Usual
-        };
         prepared
     }
 }

@@ -4,6 +4,7 @@ mod conllu;
 mod english;
 mod evaluate;
 mod features;
+mod gate;
 mod learn;
 mod model;
 mod tagger;

@@ -4,48 +4,11 @@ use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
-    AFTER, BEFORE, Capitals, HERE, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS, of_form,
-    text_number, with_tags, without_tags,
+    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS,
+    of_form, text_number, with_tags, without_tags,
 };
+use crate::tag::gate::allowed;
 use crate::tag::model::Model;
-
-/// The tags that new words can have; the others belong to closed lists of words.
-const OPEN: u32 = bits(&[
-    Tag::Adjective,
-    Tag::Adverb,
-    Tag::Interjection,
-    Tag::Noun,
-    Tag::Numeral,
-    Tag::ProperNoun,
-    Tag::Symbol,
-    Tag::Verb,
-    Tag::Other,
-]);
-
-/// The tags of what has neither letter nor digit.
-const MARKS: u32 = bits(&[Tag::Punctuation, Tag::Symbol, Tag::Other]);
-
-/// Beside the tags that a word was seen with: that it was seen often enough to have no others.
-pub(super) const SETTLED: u32 = 1 << 31;
-
-/// The tags that a form may have, a bit for each: `seen` are those of the word in what was learned from.
-pub(super) fn allowed(form: &str, seen: Option<u32>) -> u32 {
-    let open = if form.chars().any(char::is_alphanumeric) || form.is_empty() { OPEN } else { MARKS };
-    match seen {
-        Some(seen) if seen & SETTLED != 0 => seen & !SETTLED,
-        Some(seen) => seen | open,
-        None => open,
-    }
-}
-
-const fn bits(tags: &[Tag]) -> u32 {
-    let (mut bits, mut index) = (0, 0);
-    while index < tags.len() {
-        bits |= 1 << tags[index] as u32;
-        index += 1;
-    }
-    bits
-}
 
 /// Tags sentences by a model, and keeps what it has worked out of each form: one for each thread.
 pub struct Tagger<'m> {
@@ -76,8 +39,9 @@ struct KnownForm {
     only: Option<Tag>,
     /// By place: the row of its scores.
     scores: [u32; PLACES],
-    is_small: bool,
-    is_capitals: bool,
+    letters: Letters,
+    /// The number of the form in small letters.
+    small: u32,
 }
 
 impl Model {
@@ -122,6 +86,8 @@ impl<'m> Tagger<'m> {
         if let Some(&number) = self.forms.get(form) {
             return number;
         }
+        let small = form.to_lowercase();
+        let in_small_letters = if small == form { None } else { Some(self.number(&small)) };
         let mut scores = [[0; Tag::COUNT]; PLACES];
         let model = self.model;
         let sketch = of_form(
@@ -132,16 +98,15 @@ impl<'m> Tagger<'m> {
                 model.add(feature, &mut scores[place]);
             },
         );
-        let small = form.to_lowercase().replace('\u{2019}', "'");
-        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied());
+        let small = small.replace('\u{2019}', "'");
+        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied(), model.asked);
         let known = KnownForm {
             sketch,
             allowed,
             only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
             scores: scores.map(|scores| self.row(scores)),
-            is_small: !form.chars().any(char::is_uppercase),
-            is_capitals: form.chars().filter(|c| c.is_uppercase()).count() > 1
-                && !form.chars().any(char::is_lowercase),
+            letters: Letters::of(form),
+            small: in_small_letters.unwrap_or(self.known.len() as u32),
         };
         let number = self.known.len() as u32;
         self.known.push(known);
@@ -177,7 +142,13 @@ impl<'m> Tagger<'m> {
         sentence.extend_from_slice(words);
         sentence.extend([0, 0]);
         let here = 2..sentence.len() - 2;
-        let capitals = capitals(here.clone().map(|at| &self.known[sentence[at] as usize]));
+        let capitals = Capitals::of(here.clone().map(|at| self.known[sentence[at] as usize].letters));
+        if capitals.tell_nothing() {
+            for number in &mut sentence {
+                *number = self.known[*number as usize].small;
+            }
+        }
+        let capitals = capitals.as_read();
         for at in here {
             let form = |at: usize| &self.known[sentence[at] as usize];
             let own = form(at);
@@ -216,23 +187,6 @@ impl<'m> Tagger<'m> {
             tags.push(best(&scores, own.allowed));
         }
         self.sentence = sentence;
-    }
-}
-
-/// How the letters of a sentence are written.
-fn capitals<'k>(forms: impl Iterator<Item = &'k KnownForm>) -> Capitals {
-    let (mut words, mut small, mut shouted) = (0, 0, 0);
-    for form in forms.filter(|form| form.sketch.shape > 2) {
-        words += 1;
-        small += usize::from(form.is_small);
-        shouted += usize::from(form.is_capitals);
-    }
-    if small == words {
-        Capitals::None
-    } else if shouted * 2 > words && words > 2 {
-        Capitals::Many
-    } else {
-        Capitals::Usual
     }
 }
 
@@ -287,11 +241,7 @@ mod tests {
         let names = |tags: &[Tag]| tags.iter().filter(|tag| **tag == Tag::ProperNoun).count();
         assert!(names(&loud) < 3, "{loud:?}");
         assert_eq!(names(&usual), 0, "{usual:?}");
-        let kind = |written: &str| {
-            let mut tagger = Tagger::new(english());
-            let numbers: Vec<u32> = written.split(' ').map(|word| tagger.number(word)).collect();
-            capitals(numbers.iter().map(|number| &tagger.known[*number as usize]))
-        };
+        let kind = |written: &str| Capitals::of(written.split(' ').map(Letters::of));
         for (written, expected) in [
             ("the terns nest", Capitals::None),
             ("The terns nest", Capitals::Usual),
@@ -299,6 +249,8 @@ mod tests {
             ("THE TERNS nest", Capitals::Many),
             ("THE terns nest here", Capitals::Usual),
             ("THE TERNS", Capitals::Usual),
+            ("Storm Closes Bridge for a Week", Capitals::Titles),
+            ("Mira Sand and Jon Reed met", Capitals::Usual),
             ("7 , !", Capitals::None),
         ] {
             assert_eq!(kind(written), expected, "{written}");
