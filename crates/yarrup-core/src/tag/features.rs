@@ -35,19 +35,30 @@ pub(super) enum Letters {
     Small,
     /// The first alone is a capital.
     Titled,
+    /// The same, of a word that is no name as far as the lexicon knows.
+    TitledWord,
+    /// Small and short, as words are between Such Words.
+    SmallBetween,
     /// Several, and all of them capitals.
     Shouted,
     Mixed,
 }
 
 impl Letters {
-    pub(super) fn of(form: &str) -> Letters {
+    pub(super) fn of(form: &str, asked: Asked) -> Letters {
         let is_lettered = form.chars().any(char::is_alphabetic);
         let capitals = form.chars().filter(|c| c.is_uppercase()).count();
         match capitals {
             _ if !is_lettered => Letters::None,
+            0 if form.len() < 4 || matches!(form, "with" | "from" | "into" | "over") => Letters::SmallBetween,
             0 => Letters::Small,
-            1 if form.starts_with(char::is_uppercase) => Letters::Titled,
+            1 if form.starts_with(char::is_uppercase) => {
+                let known = readings(asked, &form.to_lowercase());
+                match known.classes.is_name_alone() || known == Readings::default() {
+                    true => Letters::Titled,
+                    false => Letters::TitledWord,
+                }
+            }
             _ if !form.chars().any(char::is_lowercase) => Letters::Shouted,
             _ => Letters::Mixed,
         }
@@ -67,17 +78,19 @@ impl Capitals {
 
     /// How a sentence of such forms is written.
     pub(super) fn of(forms: impl Iterator<Item = Letters>) -> Capitals {
-        let (mut words, mut small, mut shouted, mut titled) = (0, 0, 0, 0);
+        let (mut words, mut small, mut between, mut shouted, mut titled) = (0, 0, 0, 0, 0);
         for letters in forms.filter(|letters| *letters != Letters::None) {
             words += 1;
             small += usize::from(letters == Letters::Small);
+            between += usize::from(letters == Letters::SmallBetween);
             shouted += usize::from(letters == Letters::Shouted);
-            titled += usize::from(letters != Letters::Small);
+            titled += usize::from(letters == Letters::TitledWord);
         }
         match () {
-            () if small == words => Capitals::None,
+            () if small + between == words => Capitals::None,
             () if shouted * 2 > words && words > 2 => Capitals::Many,
-            () if titled * 10 >= words * 7 && words > 3 => Capitals::Titles,
+            // A row of names has capitals as well, but few words that are no names.
+            () if small == 0 && words > 3 && titled * 2 > words - between => Capitals::Titles,
             () => Capitals::Usual,
         }
     }

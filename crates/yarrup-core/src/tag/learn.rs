@@ -106,7 +106,7 @@ impl Prepared {
             capitals: Capitals::Usual,
         };
         let words: Vec<(&str, Tag)> = words.collect();
-        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
+        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form, asked)));
         prepared.capitals = capitals.as_read();
         let mut form = |form: &str| {
             let mut features: [Vec<u32>; PLACES] = Default::default();

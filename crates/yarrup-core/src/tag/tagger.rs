@@ -105,7 +105,7 @@ impl<'m> Tagger<'m> {
             allowed,
             only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
             scores: scores.map(|scores| self.row(scores)),
-            letters: Letters::of(form),
+            letters: Letters::of(form, model.asked),
             small: in_small_letters.unwrap_or(self.known.len() as u32),
         };
         let number = self.known.len() as u32;
@@ -210,6 +210,7 @@ pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
 mod tests {
     use super::*;
     use crate::tag::english;
+    use crate::tag::features::Asked;
 
     fn tagged(tagger: &mut Tagger<'_>, text: &str) -> Vec<Tag> {
         let mut tags = Vec::new();
@@ -241,7 +242,8 @@ mod tests {
         let names = |tags: &[Tag]| tags.iter().filter(|tag| **tag == Tag::ProperNoun).count();
         assert!(names(&loud) < 3, "{loud:?}");
         assert_eq!(names(&usual), 0, "{usual:?}");
-        let kind = |written: &str| Capitals::of(written.split(' ').map(Letters::of));
+        let kind =
+            |written: &str| Capitals::of(written.split(' ').map(|form| Letters::of(form, Asked::English)));
         for (written, expected) in [
             ("the terns nest", Capitals::None),
             ("The terns nest", Capitals::Usual),
@@ -251,6 +253,7 @@ mod tests {
             ("THE TERNS", Capitals::Usual),
             ("Storm Closes Bridge for a Week", Capitals::Titles),
             ("Mira Sand and Jon Reed met", Capitals::Usual),
+            ("Mira Sandoval , Jon Reedman and Ann Dunmore", Capitals::Usual),
             ("7 , !", Capitals::None),
         ] {
             assert_eq!(kind(written), expected, "{written}");
