@@ -3,8 +3,13 @@
 /// The stem of `word` by the S stemmer, which takes plural endings off and nothing else. Expects lower case.
 ///
 /// Three rules, of which the first whose ending fits is the only one that is tried:
+/// Words of one or two letters are left alone.
+///
 /// `-ies` but not `-eies`, `-aies` becomes `-y`; `-es` but not `-aes`, `-ees`, `-oes` becomes `-e`; `-s` but not `-us`, `-ss` goes.
 pub fn harman(word: &str) -> String {
+    if super::is_too_short(word) {
+        return word.to_owned();
+    }
     let ends = |endings: &[&str]| endings.iter().any(|ending| word.ends_with(ending));
     let kept = |cut: usize| &word[..word.len() - cut];
     if word.ends_with("ies") {
@@ -13,7 +18,7 @@ pub fn harman(word: &str) -> String {
     if word.ends_with("es") {
         return if ends(&["aes", "ees", "oes"]) { word.to_owned() } else { kept(1).to_owned() };
     }
-    if word.ends_with('s') && !ends(&["us", "ss"]) && word.len() > 1 {
+    if word.ends_with('s') && !ends(&["us", "ss"]) {
         return kept(1).to_owned();
     }
     word.to_owned()
@@ -36,6 +41,8 @@ mod tests {
             ("pass", "pass"),
             ("walking", "walking"),
             ("s", "s"),
+            ("as", "as"),
+            ("is", "is"),
         ] {
             assert_eq!(harman(word), stem);
         }

@@ -1,6 +1,7 @@
 //! Published stemmers, each written from its author's description.
 
 mod dutch;
+mod full;
 mod harman;
 mod light;
 mod own;
@@ -48,6 +49,21 @@ pub static STEMMERS: &[Stemmer] = &[
     },
     Stemmer { method: "light", language: "sv", source: "J. Savoy (2003)", stem: swedish },
     Stemmer { method: "light", language: "ru", source: "L. Dolamic and J. Savoy (2009)", stem: russian },
+    Stemmer { method: "full", language: "de", source: "M. F. Porter (2001)", stem: full::german },
+    Stemmer { method: "full", language: "fr", source: "M. F. Porter (2001)", stem: full::french },
+    Stemmer { method: "full", language: "es", source: "M. F. Porter (2001)", stem: full::spanish },
+    Stemmer { method: "full", language: "it", source: "M. F. Porter (2001)", stem: full::italian },
+    Stemmer { method: "full", language: "pt", source: "M. F. Porter (2001)", stem: full::portuguese },
+    Stemmer {
+        method: "full",
+        language: "nl",
+        source: "M. F. Porter (2001), W. Kraaij and R. Pohlmann (1994)",
+        stem: dutch,
+    },
+    Stemmer { method: "full", language: "sv", source: "M. F. Porter (2001)", stem: full::swedish },
+    Stemmer { method: "full", language: "no", source: "M. F. Porter (2001)", stem: full::norwegian },
+    Stemmer { method: "full", language: "da", source: "M. F. Porter (2001)", stem: full::danish },
+    Stemmer { method: "full", language: "ru", source: "M. F. Porter (2001)", stem: full::russian },
 ];
 
 /// The stemmer of this method for a language; the language's first where no method is named.
