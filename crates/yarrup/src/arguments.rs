@@ -536,7 +536,7 @@ pub(crate) struct ReduceArguments {
     /// Words; with none, one a line from standard input, with a part of speech behind a tab if need be
     #[arg(value_name = "WORD")]
     pub(crate) words: Vec<String>,
-    /// The methods, parted by commas: porter2, porter, s, paice, light, lemma, a dictionary such as de_DE, own rules (a `.toml` file), a
+    /// The methods, parted by commas: porter2, porter, s, paice, light, full, lemma, a dictionary such as de_DE, own rules (a `.toml` file), a
     /// learned model (a `.model` file)
     #[arg(long = "with", value_name = "METHOD", value_delimiter = ',')]
     pub(crate) methods: Vec<String>,

@@ -3,7 +3,7 @@ use super::Word;
 const VOWELS: &str = "aeiouyâàëéêèïîôûù";
 
 /// The full French stem of `word`. Expects small letters.
-pub fn french(word: &str) -> String {
+pub(crate) fn french(word: &str) -> String {
     let is_vowel = |letter: Option<char>| letter.is_some_and(|letter| VOWELS.contains(letter));
     let letters = super::marked(word, |before, letter, after| match letter {
         'u' if before == Some('q') => true,

@@ -3,7 +3,7 @@ use super::{Word, marked, replaced};
 const VOWELS: &str = "aeiouyäöü";
 
 /// The full German stem of `word`. Expects small letters.
-pub fn german(word: &str) -> String {
+pub(crate) fn german(word: &str) -> String {
     let is_vowel = |letter: Option<char>| letter.is_some_and(|letter| VOWELS.contains(letter));
     let word = word.replace('ß', "ss");
     let letters = marked(&word, |before, letter, after| {

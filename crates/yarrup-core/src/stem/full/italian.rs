@@ -3,7 +3,7 @@ use super::{Word, replaced};
 const VOWELS: &str = "aeiouàèìòù";
 
 /// The full Italian stem of `word`. Expects small letters.
-pub fn italian(word: &str) -> String {
+pub(crate) fn italian(word: &str) -> String {
     let grave = replaced(word.chars(), &[("á", 'à'), ("é", 'è'), ("í", 'ì'), ("ó", 'ò'), ("ú", 'ù')]);
     let is_vowel = |letter: Option<char>| letter.is_some_and(|letter| VOWELS.contains(letter));
     let letters = super::marked(&grave, |before, letter, after| match letter {

@@ -11,15 +11,15 @@ mod russian;
 mod spanish;
 mod swedish;
 
-pub use danish::danish;
-pub use french::french;
-pub use german::german;
-pub use italian::italian;
-pub use norwegian::norwegian;
-pub use portuguese::portuguese;
-pub use russian::russian;
-pub use spanish::spanish;
-pub use swedish::swedish;
+pub(super) use danish::danish;
+pub(super) use french::french;
+pub(super) use german::german;
+pub(super) use italian::italian;
+pub(super) use norwegian::norwegian;
+pub(super) use portuguese::portuguese;
+pub(super) use russian::russian;
+pub(super) use spanish::spanish;
+pub(super) use swedish::swedish;
 
 /// A word that is being stemmed, letter by letter. Letters that count as consonants although they look like vowels are capitals.
 struct Word {

@@ -1,7 +1,7 @@
 use super::Word;
 
 /// The full Norwegian stem of `word`, for Bokmål. Expects small letters.
-pub fn norwegian(word: &str) -> String {
+pub(crate) fn norwegian(word: &str) -> String {
     let mut word = Word::of(word.chars().collect(), "aeiouyæåø");
     word.r1 = word.r1.max(3);
     let ending = word.longest_within(

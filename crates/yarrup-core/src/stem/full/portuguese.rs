@@ -1,7 +1,7 @@
 use super::Word;
 
 /// The full Portuguese stem of `word`. Expects small letters.
-pub fn portuguese(word: &str) -> String {
+pub(crate) fn portuguese(word: &str) -> String {
     // A nasal vowel is a vowel and a consonant.
     let letters = word.replace('ã', "a~").replace('õ', "o~").chars().collect();
     let mut word = Word::of(letters, "aeiouáéíóúâêô");

@@ -1,7 +1,7 @@
 use super::Word;
 
 /// The full Russian stem of `word`. Expects small letters; `ё` counts as `е`.
-pub fn russian(word: &str) -> String {
+pub(crate) fn russian(word: &str) -> String {
     let mut word = Word::of(word.replace('ё', "е").chars().collect(), "аеиоуыэюя");
     word.rv = (0..word.letters.len()).find(|&at| word.is_vowel(at)).map_or(word.letters.len(), |at| at + 1);
     if !gerund(&mut word) {

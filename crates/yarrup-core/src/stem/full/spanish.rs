@@ -3,7 +3,7 @@ use super::{Word, replaced};
 const BARE: [(&str, char); 5] = [("á", 'a'), ("é", 'e'), ("í", 'i'), ("ó", 'o'), ("ú", 'u')];
 
 /// The full Spanish stem of `word`. Expects small letters.
-pub fn spanish(word: &str) -> String {
+pub(crate) fn spanish(word: &str) -> String {
     let mut word = Word::of(word.chars().collect(), "aeiouáéíóúü");
     word.rv = word.romance_rv();
     pronoun(&mut word);

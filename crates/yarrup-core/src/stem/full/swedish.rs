@@ -1,7 +1,7 @@
 use super::Word;
 
 /// The full Swedish stem of `word`. Expects small letters.
-pub fn swedish(word: &str) -> String {
+pub(crate) fn swedish(word: &str) -> String {
     let mut word = Word::of(word.chars().collect(), "aeiouyäåö");
     word.r1 = word.r1.max(3);
     let ending = word.longest_within(

@@ -5,7 +5,7 @@ use hashbrown::HashMap;
 
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
-use crate::stem::{self, OwnRules};
+use crate::stem::{self, OwnRules, Stemmer};
 use crate::step::{
     Built, Evidence, Facts, Form, Key, Learned, Learner, Learns, Operation, Outcome, Role, Settings,
     SettingsError, Stage, Term, TokenStep, from_vocabulary,
@@ -13,10 +13,10 @@ use crate::step::{
 
 const METHOD: Key<&'static str> = Key::one_of(
     "method",
-    &["porter2", "porter", "s", "paice", "light", "own"],
+    &["porter2", "porter", "s", "paice", "light", "full", "own"],
     "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals alone), `paice` \
-                    (Paice and Husk 1990: cuts deep). `light`: German, French, Spanish, Italian, Portuguese, Dutch, Swedish, Russian. \
-                    `own`: the rules of a file",
+                    (Paice and Husk 1990: cuts deep). `light` takes the endings of nouns and adjectives off, for German, French, Spanish, Italian, \
+                    Portuguese, Dutch, Swedish, Russian; `full` those of verbs as well, and for Norwegian and Danish too. `own`: the rules of a file",
 );
 
 const RULES: Key<Vec<u8>> = Key::file(
@@ -121,19 +121,27 @@ fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, Set
         return Ok(found.stem);
     }
     // English methods take English words whatever the recipe's language is; `check` tells.
-    if let Some(method) = method.filter(|method| *method != "light")
+    if let Some(method) = method.filter(|method| !is_of_language(method))
         && let Some(found) = stem::stemmer("en", Some(method))
     {
         return Ok(found.stem);
     }
-    let mut languages: Vec<&str> = stem::STEMMERS.iter().map(|stemmer| stemmer.language).collect();
-    languages.dedup();
-    let known = languages.into_iter().filter(|known| method != Some("light") || *known != "en");
+    let of_method = |stemmer: &&Stemmer| method.is_none_or(|method| stemmer.method == method);
+    let mut known: Vec<&str> =
+        stem::STEMMERS.iter().filter(of_method).map(|stemmer| stemmer.language).collect();
+    known.sort_unstable();
+    known.dedup();
+    let known = known.into_iter();
     let known: Vec<String> = known.map(|language| format!("`{language}`")).collect();
     Err(format!(
         "there is no stemmer for `{language}` on the shelf; there are {}. `method = \"own\"` takes rules of your own",
         known.join(", ")
     ).into())
+}
+
+/// Whether a method goes by the language of the words.
+fn is_of_language(method: &str) -> bool {
+    matches!(method, "light" | "full")
 }
 
 /// Whether a step that reduces words leaves a form alone: it is no word, or a name.
@@ -144,7 +152,8 @@ pub(super) fn is_left_alone(form: &Form<'_>) -> bool {
 impl Facts for Stem {
     fn foreign(&self, language: &str) -> Vec<String> {
         // Without a method the stemmer is that of the language.
-        let english = self.named.filter(|method| language != "en" && !matches!(*method, "own" | "light"));
+        let english =
+            self.named.filter(|method| language != "en" && *method != "own" && !is_of_language(method));
         english.map(|method| format!("`{method}` is for English")).into_iter().collect()
     }
 
