@@ -49,6 +49,16 @@ pub static STOP_LISTS: &[StopList] = &[
     list("ru", "ru", "Russian function words", &[include_str!("stop-ru.txt")]),
     list("pl", "pl", "Polish function words", &[include_str!("stop-pl.txt")]),
     list("tr", "tr", "Turkish function words, with their commonest cases", &[include_str!("stop-tr.txt")]),
+    list("ar", "ar", "Arabic function words", &[include_str!("stop-ar.txt")]),
+    list("cs", "cs", "Czech function words", &[include_str!("stop-cs.txt")]),
+    list("el", "el", "Greek function words", &[include_str!("stop-el.txt")]),
+    list("hi", "hi", "Hindi function words", &[include_str!("stop-hi.txt")]),
+    list("hu", "hu", "Hungarian function words", &[include_str!("stop-hu.txt")]),
+    list("id", "id", "Indonesian function words", &[include_str!("stop-id.txt")]),
+    list("ja", "ja", "Japanese function words", &[include_str!("stop-ja.txt")]),
+    list("ro", "ro", "Romanian function words", &[include_str!("stop-ro.txt")]),
+    list("uk", "uk", "Ukrainian function words", &[include_str!("stop-uk.txt")]),
+    list("zh", "zh", "Chinese function words", &[include_str!("stop-zh.txt")]),
 ];
 
 const fn list(
