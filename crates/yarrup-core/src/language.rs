@@ -1,6 +1,12 @@
 //! Languages, and in which a text is written.
 
+use std::sync::OnceLock;
+
+use hashbrown::HashMap;
 use whatlang::{Detector, Lang};
+
+use crate::unicode;
+use crate::words::{STOP_LISTS, one_a_line};
 
 /// How many letters of a document its language is told by.
 const LANGUAGE_LETTERS: usize = 600;
@@ -36,6 +42,9 @@ pub fn language_of(text: &str) -> Option<&'static str> {
 }
 
 /// The language of a text, if it can be told.
+///
+/// Two witnesses are heard: function words, by the stop lists of the shelf, and series of three letters, by a package. Where both say the same, little
+/// text is enough; where they differ, function words must be many and of one language alone.
 pub(crate) fn detect(text: &str) -> Option<Lang> {
     // Links, mentions and tags are of no language.
     let mut sample = String::new();
@@ -51,11 +60,124 @@ pub(crate) fn detect(text: &str) -> Option<Lang> {
     }
     let letters = sample.chars().filter(|c| c.is_alphabetic()).count();
     let info = Detector::new().detect(&sample)?;
+    // Kana are Japanese however many Chinese characters stand between them; these alone are Chinese.
+    let kana = sample.chars().filter(|c| ('\u{3041}'..='\u{30ff}').contains(c)).count();
+    let han = sample.chars().filter(|c| ('\u{4e00}'..='\u{9fff}').contains(c)).count();
+    if (kana + han) * 2 > letters && kana + han >= 4 {
+        return Some(if kana * 20 > kana + han { Lang::Jpn } else { Lang::Cmn });
+    }
     // Where a script is of one language, a few letters are enough.
-    let by_script = letters >= 4 && info.script().langs().len() == 1;
+    if letters >= 4 && info.script().langs().len() == 1 {
+        return Some(info.lang());
+    }
+    let by_letters = info.lang();
     let sure =
         letters >= FEWEST_LETTERS && (info.is_reliable() || (letters >= 60 && info.confidence() > 0.35));
-    (sure || by_script).then(|| info.lang())
+    let scores = function_words(&sample);
+    let best = scores.first().copied();
+    let (Some(first), most) = best.map_or((None, 0.0), |(code, score)| (lang_of(code), score)) else {
+        return sure.then_some(by_letters);
+    };
+    let next = scores.get(1).map_or(0.0, |(_, score)| *score);
+    let code = short_code(by_letters.code());
+    let theirs = scores.iter().find(|(known, _)| *known == code).map_or(0.0, |(_, score)| *score);
+    match () {
+        () if first == by_letters => {
+            let rival = scores.get(1).is_some_and(|(other, _)| are_neighbours(code, other));
+            let clear = most >= next * 1.1 + 0.1;
+            ((clear || !rival && (sure || most > next)) && (sure || most >= 0.5)).then_some(first)
+        }
+        // Neighbours share most function words: letters decide, where they are sure.
+        () if theirs >= most * 0.75 && most < next * 1.3 => {
+            (sure && info.confidence() > 0.9).then_some(by_letters)
+        }
+        () if most >= 1.5 && most >= next * 1.5 + 0.4 => Some(first),
+        // Many function words of another language, though not of one alone.
+        () if most >= 1.0 => None,
+        () => sure.then_some(by_letters),
+    }
+}
+
+/// Whether two languages share so many words that little text may be either.
+fn are_neighbours(one: &str, other: &str) -> bool {
+    const NEIGHBOURS: [&[&str]; 6] = [
+        &["da", "no", "sv"],
+        &["hr", "sl", "sr"],
+        &["ca", "es", "fr", "it", "pt"],
+        &["cs", "sk"],
+        &["bg", "ru", "sr", "uk"],
+        &["af", "nl"],
+    ];
+    NEIGHBOURS.iter().any(|group| group.contains(&one) && group.contains(&other))
+}
+
+/// The languages that have function words of a text, each with how much speaks for it, most first: a word counts one, less where it is short, shared among the
+/// languages that have it.
+fn function_words(text: &str) -> Vec<(&'static str, f32)> {
+    let languages = function_word_languages();
+    let mut scores = vec![0f32; languages.codes.len()];
+    for word in text.split_whitespace() {
+        let word = word.trim_matches(|c: char| !(c.is_alphanumeric() || unicode::is_apostrophe(c)));
+        let small = word.to_lowercase().replace('\u{2019}', "'");
+        // `dell'acqua`: the word before an apostrophe is one by itself.
+        let elided = small.find('\'').map(|at| &small[..=at]);
+        let found = [Some(small.as_str()), elided].into_iter().flatten();
+        let Some(known) = found.filter_map(|word| languages.words.get(word)).next() else { continue };
+        let weight = match small.chars().count() {
+            1 => 0.4,
+            2 => 0.8,
+            _ => 1.0,
+        };
+        for language in known {
+            scores[usize::from(*language)] += weight / known.len() as f32;
+        }
+    }
+    let mut scores: Vec<_> =
+        languages.codes.iter().copied().zip(scores).filter(|(_, score)| *score > 0.0).collect();
+    scores.sort_by(|(_, one), (_, other)| other.total_cmp(one));
+    scores
+}
+
+/// By function word in small letters: the languages that have it, by their numbers in `codes`.
+struct FunctionWords {
+    codes: Vec<&'static str>,
+    words: HashMap<String, Vec<u8>, foldhash::fast::RandomState>,
+}
+
+fn function_word_languages() -> &'static FunctionWords {
+    static WORDS: OnceLock<FunctionWords> = OnceLock::new();
+    WORDS.get_or_init(|| {
+        let mut languages = FunctionWords { codes: Vec::new(), words: HashMap::default() };
+        let mut add = |code: &'static str, words: &mut dyn Iterator<Item = &str>| {
+            let known = languages.codes.iter().position(|known| *known == code);
+            let number = known.unwrap_or(languages.codes.len()) as u8;
+            if known.is_none() {
+                languages.codes.push(code);
+            }
+            for word in words {
+                let known = languages.words.entry(word.to_owned()).or_default();
+                if !known.contains(&number) {
+                    known.push(number);
+                }
+            }
+        };
+        for list in STOP_LISTS.iter().filter(|list| list.name == list.language) {
+            let words: Vec<String> = list.groups().into_iter().flat_map(|(_, words)| words).collect();
+            add(list.language, &mut words.iter().map(String::as_str));
+        }
+        for line in one_a_line(include_str!("words/tell-languages.txt")) {
+            let mut words = line.split_ascii_whitespace();
+            if let Some(code) = words.next() {
+                add(code, &mut words);
+            }
+        }
+        languages
+    })
+}
+
+/// The language with this code.
+fn lang_of(code: &str) -> Option<Lang> {
+    Lang::all().iter().copied().find(|lang| short_code(lang.code()) == code)
 }
 
 /// The English name of a language, as people call it.
@@ -161,6 +283,25 @@ mod tests {
         assert_eq!(language_of("7 !"), None);
         assert_eq!(language_of("ab"), None);
         assert_eq!(language_of("鳥の巣箱です"), Some("ja"));
+        // Little text, by its function words.
+        for (text, language) in [
+            ("Where is the key of the boat?", "en"),
+            ("Wo ist der Schlüssel von dem Boot?", "de"),
+            ("Où est la clé de ton bateau ?", "fr"),
+            ("Waar is de sleutel van de boot?", "nl"),
+            ("Var är nyckeln till den båten?", "sv"),
+            ("Gdzie jest klucz do tej łodzi?", "pl"),
+            ("Kde je klíč od té lodi?", "cs"),
+            ("Unde este cheia de la barca mea?", "ro"),
+            ("Где же ключ от этой лодки?", "ru"),
+            ("Di mana kunci untuk perahu ini?", "id"),
+            ("船の鍵はどこにありますか", "ja"),
+            ("这条船的钥匙在哪里", "zh"),
+        ] {
+            assert_eq!(language_of(text), Some(language), "{text}");
+        }
+        // What may be either is not told.
+        assert_eq!(language_of("Vi har en god dag med det"), None);
         let links = "https://example.org/die-waechter-des-schutzgebietes @haben #heute".repeat(4);
         assert_eq!(language_of(&format!("{links} {english}")), Some("en"));
     }
