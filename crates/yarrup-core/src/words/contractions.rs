@@ -56,6 +56,15 @@ const PARTICIPLES: &str = "\
     stood stuck struck stung sung sunk sworn swept swollen swum swung taken taught thought thrown told torn understood woken \
     won worn woven written";
 
+/// Participles that say what somebody is rather than what was done, unless an object follows.
+const STATES: &str = "\
+    tired bored interested excited worried scared frightened surprised pleased delighted married divorced engaged dressed \
+    seated involved convinced confused annoyed disappointed exhausted retired called named born used supposed allowed \
+    expected injured hurt wounded stuck ashamed located based related required concerned determined devoted prepared relaxed \
+    satisfied shocked stressed trapped upset lost known obliged inclined gifted talented qualified experienced educated \
+    skilled armed accused trained employed hated loved respected feared missed needed wanted obsessed spoiled spoilt amused \
+    amazed astonished embarrassed depressed frustrated furnished closed locked broken hidden blocked covered connected";
+
 /// Words that may stand between an auxiliary and its verb: they are looked past.
 const BETWEEN: &str = "\
     not never always also just already ever still only really even often probably all both sometimes certainly";
@@ -86,6 +95,7 @@ fn set(listed: &'static str) -> Words {
 }
 
 static HAS: LazyLock<Words> = LazyLock::new(|| set(AFTER_HAS));
+static STATE: LazyLock<Words> = LazyLock::new(|| set(STATES));
 static BETWEEN_WORDS: LazyLock<Words> = LazyLock::new(|| set(BETWEEN));
 static IS: LazyLock<Words> = LazyLock::new(|| set(AFTER_IS));
 static WOULD: LazyLock<Words> = LazyLock::new(|| set(AFTER_WOULD));
@@ -136,6 +146,11 @@ pub(crate) fn english_contractions(missing: bool) -> Vec<(String, String)> {
 /// Whether `has` goes before this participle, and neither `is` nor a possessive.
 pub(crate) fn follows_has(word: &str) -> bool {
     HAS.contains(word)
+}
+
+/// Whether the word is a participle that says what somebody is, unless an object follows.
+pub(crate) fn is_state(word: &str) -> bool {
+    STATE.contains(word)
 }
 
 /// Whether the word is looked past between an auxiliary and its verb.

@@ -7,12 +7,15 @@ use std::ops::Range;
 
 use hashbrown::HashMap;
 
+use crate::lemma::{Classes, english_lexicon};
 use crate::step::{
     Built, Entry, Facts, Key, Operation, PairList, Rewriter, Role, Settings, SettingsError, Stage, TextStep,
     stands_alone,
 };
 use crate::unicode;
-use crate::words::{english_contractions, follows_has, follows_is, follows_would, is_between, is_participle};
+use crate::words::{
+    english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
+};
 
 const TABLE: Key<&'static str> =
     Key::one_of("table", &["en", "none"], "the table on the shelf, or none but own ones").or("en");
@@ -203,34 +206,130 @@ fn is_subject(base: &str) -> bool {
     )
 }
 
+/// The words that follow, without those that are looked past, and whether there were any of these.
+fn ahead(next: impl Iterator<Item = String>) -> (Vec<String>, bool) {
+    let mut words: Vec<String> = next.take(AHEAD).collect();
+    let passed = words.iter().take_while(|word| is_between(word)).count();
+    words.drain(..passed);
+    (words, passed > 0)
+}
+
+/// How many words are looked at.
+const AHEAD: usize = 8;
+
 /// Whether `'s` behind `base` is `is` or `has`, by the words that follow. None if it may be a possessive.
-fn decide_s(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
-    let mut word = next.next().unwrap_or_default();
-    let mut looked_past = false;
-    while is_between(&word) {
-        looked_past = true;
-        word = next.next().unwrap_or_default();
-    }
-    if matches!(word.as_str(), "been" | "got" | "gotten") {
+fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
+    let (words, looked_past) = ahead(next);
+    let word_at = |place: usize| words.get(place).map_or("", String::as_str);
+    let word = word_at(0);
+    if matches!(word, "been" | "got" | "gotten") {
         return Some(HAS);
     }
-    let participle = is_participle(&word);
+    if is_question(base) && asks_for_what_was_done(&words) {
+        return Some(HAS);
+    }
+    let participle = is_participle(word);
+    // `she's lost`, but `she's lost her key`.
+    let is_state = is_state(word) && !begins_object(word_at(1));
     if is_subject(base) {
         let person = matches!(base, "he" | "she" | "who");
-        let has = follows_has(&word) || (person && participle && next.next().is_none_or(|word| word != "by"));
+        // `it's needed`, `what's wanted`.
+        let has = follows_has(word) && (person || !is_state(word))
+            || (person && participle && word_at(1) != "by" && !is_state);
         return Some(if has { HAS } else { IS });
     }
     if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone")
         && participle
     {
-        return Some(HAS);
+        return Some(if is_state { IS } else { HAS });
     }
     // Behind a noun: only what cannot follow a possessive decides.
-    if looked_past || follows_is(&word) || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(&word))
+    if follows_has(word) && (looked_past || ends_a_possessive(word)) {
+        return Some(HAS);
+    }
+    let ends = words.len() == 1
+        || matches!(word_at(1), "of" | "to" | "that" | "and" | "but" | "with" | "about" | "because");
+    let is_said_of_it = ends && (is_state || english_adjective(word));
+    if looked_past
+        || is_said_of_it
+        || follows_is(word)
+        || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(word))
     {
         return Some(IS);
     }
     None
+}
+
+fn is_question(base: &str) -> bool {
+    matches!(base, "where" | "what" | "who" | "when" | "why" | "how")
+}
+
+/// Whether a question goes on as in `where's Mira gone` and `what's he done`.
+fn asks_for_what_was_done(words: &[String]) -> bool {
+    let word_at = |place: usize| words.get(place).map_or("", String::as_str);
+    let pronoun = matches!(word_at(0), "he" | "she" | "it" | "that" | "this");
+    let done = |word: &str| is_participle(word) || follows_has(word);
+    (pronoun && done(word_at(1)) && !is_state(word_at(1)))
+        || words
+            .iter()
+            .skip(1)
+            .take(3)
+            .any(|word| matches!(word.as_str(), "gone" | "been" | "got" | "happened" | "become"))
+}
+
+/// Whether no noun that somebody has begins with this participle: `Mira's gone`.
+fn ends_a_possessive(word: &str) -> bool {
+    matches!(word, "gone" | "become" | "arrived" | "happened" | "disappeared" | "vanished" | "begun" | "come")
+}
+
+/// Whether a word begins the object of a verb.
+fn begins_object(word: &str) -> bool {
+    matches!(
+        word,
+        "the"
+            | "a"
+            | "an"
+            | "his"
+            | "her"
+            | "my"
+            | "your"
+            | "our"
+            | "their"
+            | "its"
+            | "me"
+            | "him"
+            | "them"
+            | "it"
+            | "us"
+            | "you"
+            | "this"
+            | "that"
+            | "these"
+            | "those"
+            | "some"
+            | "all"
+            | "everything"
+            | "nothing"
+            | "something"
+            | "weight"
+            | "interest"
+            | "control"
+            | "count"
+            | "two"
+            | "three"
+            | "no"
+            | "any"
+            | "every"
+            | "himself"
+            | "herself"
+    )
+}
+
+/// Whether a word is an adjective and no noun, by the lexicon.
+fn english_adjective(word: &str) -> bool {
+    english_lexicon()
+        .classes(word)
+        .is_some_and(|classes| classes.has(Classes::ADJECTIVE) && !classes.has(Classes::NOUN))
 }
 
 /// Nouns in -ing that a possessive often stands before.
@@ -266,37 +365,36 @@ fn is_noun_in_ing(word: &str) -> bool {
 }
 
 /// Whether `'d` is `had`, `would` or `did`, by the words that follow. None if it may be either.
-fn decide_d(base: &str, mut next: impl Iterator<Item = String>) -> Option<usize> {
-    let mut word = next.next().unwrap_or_default();
-    while is_between(&word) {
-        word = next.next().unwrap_or_default();
-    }
-    if word == "better" || word == "best" {
+fn decide_d(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
+    let (words, _) = ahead(next);
+    let word_at = |place: usize| words.get(place).map_or("", String::as_str);
+    let word = word_at(0);
+    // `I'd better go`, `he'd to leave`, `she'd no idea`.
+    if matches!(word, "better" | "best" | "to" | "a" | "an" | "the" | "no") && !is_question(base) {
         return Some(HAD);
     }
-    // `how'd you find it`
-    if matches!(base, "how" | "where" | "why" | "when" | "what" | "who") {
-        if matches!(word.as_str(), "i" | "you" | "he" | "she" | "it" | "we" | "they") {
-            return Some(DID);
+    // `how'd you find it`, `where'd the money go`, but `where'd she gone`.
+    if is_question(base) {
+        if matches!(word, "i" | "you" | "he" | "she" | "it" | "we" | "they") {
+            return Some(if is_participle(word_at(1)) { HAD } else { DID });
         }
         if !matches!(base, "who" | "what") {
-            return None;
+            let done = words.iter().skip(1).take(3).any(|word| is_participle(word));
+            return (words.len() > 1).then_some(if done { HAD } else { DID });
         }
     }
-    if follows_would(&word) {
+    if follows_would(word) {
         return Some(WOULD);
     }
-    if is_participle(&word) {
+    if is_participle(word) {
         return Some(HAD);
     }
-    // Some other verb behind a pronoun is a base form.
-    let pronoun =
-        matches!(base, "i" | "you" | "he" | "she" | "it" | "we" | "they" | "who" | "that" | "there");
-    (pronoun
-        && crate::words::dictionary("en").is_some_and(|words| {
+    // Some other verb is a base form.
+    crate::words::dictionary("en")
+        .is_some_and(|words| {
             words.has(&format!("{word}ing")) || words.has(&format!("{}ing", word.trim_end_matches('e')))
-        }))
-    .then_some(WOULD)
+        })
+        .then_some(WOULD)
 }
 
 impl Contractions {
@@ -485,6 +583,29 @@ mod tests {
             ("how'd you get here", "how did you get here"),
             ("who'd know", "who would know"),
             ("that's", "that is"),
+            ("She's tired", "She is tired"),
+            ("He's lost.", "He is lost."),
+            ("He's lost his key", "He has lost his key"),
+            ("She's called Mira", "She is called Mira"),
+            ("She's called me", "She has called me"),
+            ("he's used to it", "he is used to it"),
+            ("where's Mira gone", "where has Mira gone"),
+            ("what's he done", "what has he done"),
+            ("what's happened", "what has happened"),
+            ("who's eaten the fish", "who has eaten the fish"),
+            ("Where's the boat?", "Where is the boat?"),
+            ("what's needed", "what is needed"),
+            ("the bus's just left", "the bus has just left"),
+            ("Mira's gone home", "Mira has gone home"),
+            ("the tide's high", "the tide's high"),
+            ("Mira's happy.", "Mira is happy."),
+            ("Mira's tired of it", "Mira is tired of it"),
+            ("Mira's tired terns", "Mira's tired terns"),
+            ("he'd to go", "he had to go"),
+            ("she'd no idea", "she had no idea"),
+            ("where'd the money go", "where did the money go"),
+            ("the tern'd fly", "the tern would fly"),
+            ("Mira'd gone", "Mira had gone"),
         ];
         for (text, expected) in table {
             assert_eq!(expanded("", text), expected, "{text}");
