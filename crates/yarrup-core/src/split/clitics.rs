@@ -259,6 +259,9 @@ pub(super) fn join_marks(
                 span.end = word.end;
                 next += 2;
             }
+            if let Some(end) = joined_by_short_form(text, span, &found[next..]) {
+                (next, span.end) = (next + end.0, end.1);
+            }
             if let Some(end) = cased.decide(|text| joined_by_sign(text, span, &found[next..])) {
                 (next, span.end) = (next + end.0, end.1);
             }
@@ -286,6 +289,30 @@ pub(super) fn join_marks(
         }
         take(span);
     }
+}
+
+/// `rock-'n'-roll`, and `90's`: how many of the tokens behind a word belong to it, and where they end.
+fn joined_by_short_form(text: &str, word: Span, behind: &[Span]) -> Option<(usize, u32)> {
+    let touch = |count: usize| {
+        let ends = std::iter::once(word.end).chain(behind.iter().map(|span| span.end));
+        behind.len() >= count && behind[..count].iter().zip(ends).all(|(span, end)| span.start == end)
+    };
+    let is_mark = |place: usize, is: fn(char) -> bool| behind[place].of(text).strip_prefix(is) == Some("");
+    if touch(2)
+        && is_mark(0, is_apostrophe)
+        && behind[1].of(text).eq_ignore_ascii_case("s")
+        && word.of(text).chars().all(|c| c.is_ascii_digit())
+    {
+        return Some((2, behind[1].end));
+    }
+    let is_short = touch(6)
+        && is_mark(0, is_hyphen)
+        && is_mark(1, is_apostrophe)
+        && behind[2].of(text).chars().count() <= 2
+        && is_mark(3, is_apostrophe)
+        && is_mark(4, is_hyphen);
+    (is_short && is_wordlike(behind[2].of(text)) && is_wordlike(behind[5].of(text)))
+        .then(|| (6, behind[5].end))
 }
 
 /// `R&D`, `C++`, `C#`: how many of the tokens behind a word belong to it, and where they end.

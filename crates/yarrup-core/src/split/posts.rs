@@ -111,6 +111,7 @@ mod tests {
             ("call +44 20 7946 0018 now", "call +44 20 7946 0018 now"),
             ("-5 degrees, +3,000.5 m, 10%-20 -5-6 a-5", "-5 degrees , +3,000.5 m , 10% - 20 -5 - 6 a-5"),
             ("<3 nest-box... ok", "<3 nest-box ... ok"),
+            ("the 90's, rock-'n'-roll, #a/#b a/#c", "the 90's , rock-'n'-roll , #a / #b a / # c"),
         ];
         for (text, expected) in table {
             assert_eq!(tokens(false, text), expected, "{text}");

@@ -4,11 +4,21 @@ use crate::kind::Kind;
 use crate::kind::recognise::{is_word_character, word_end};
 use crate::unicode;
 
+/// The longest run of hashtags with slashes between them that is looked through, in characters.
+const LONGEST_RUN: usize = 200;
+
 /// A mention or a hashtag, by the sign at `at`.
 pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
     let sign = text[at..].chars().next()?;
     let before = text[..at].chars().next_back();
-    if before.is_some_and(|c| is_word_character(c) || matches!(c, '@' | '#' | '&' | '/' | '＃' | '＠')) {
+    // Behind a slash begins the part of an address, unless hashtags stand on both sides: `#a/#b`.
+    let behind_hashtag = before == Some('/') && matches!(sign, '#' | '＃') && {
+        let run = text[..at - 1].chars().rev().take(LONGEST_RUN).take_while(|c| !c.is_whitespace());
+        text[at - 1 - run.map(char::len_utf8).sum::<usize>()..].starts_with(['#', '＃'])
+    };
+    if !behind_hashtag
+        && before.is_some_and(|c| is_word_character(c) || matches!(c, '@' | '#' | '&' | '/' | '＃' | '＠'))
+    {
         return None;
     }
     let from = at + sign.len_utf8();

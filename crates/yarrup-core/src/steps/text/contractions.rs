@@ -234,7 +234,7 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
     if is_subject(base) {
         let person = matches!(base, "he" | "she" | "who");
         // `it's needed`, `what's wanted`.
-        let has = follows_has(word) && (person || !is_state(word))
+        let has = follows_has(word) && (person || !is_state)
             || (person && participle && word_at(1) != "by" && !is_state);
         return Some(if has { HAS } else { IS });
     }
