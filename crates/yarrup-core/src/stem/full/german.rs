@@ -48,10 +48,8 @@ fn derivation(word: &mut Word) {
         return;
     }
     match ending {
-        "end" | "ung" => {
-            if word.ends("ig") && word.before("ig") != Some('e') {
-                word.cut_within(word.r2, "ig");
-            }
+        "end" | "ung" if word.ends("ig") && word.before("ig") != Some('e') => {
+            word.cut_within(word.r2, "ig");
         }
         "lich" | "heit" => {
             word.cut_any_within(word.r1, &["er", "en"]);
