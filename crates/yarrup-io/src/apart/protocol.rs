@@ -19,6 +19,8 @@ pub(super) struct Request {
     pub(super) name: String,
     pub(super) file_name: String,
     pub(super) path: String,
+    /// The piece of it that is wanted, if not all of it.
+    pub(super) piece: Option<Piece>,
     pub(super) asked: Asked,
     pub(super) limits: Limits,
 }
@@ -34,15 +36,9 @@ pub(super) struct Asked {
     query: Option<String>,
     rejoin: bool,
     trust_archives: bool,
-    piece: Option<Piece>,
 }
 
 impl Asked {
-    /// The same of a piece of the file.
-    pub(super) fn of_piece(&self, piece: Piece) -> Asked {
-        Asked { piece: Some(piece), ..self.clone() }
-    }
-
     pub(super) fn of(options: &ReadOptions) -> Asked {
         Asked {
             unit: options.unit.map(|unit| unit.name().to_owned()),
@@ -53,7 +49,6 @@ impl Asked {
             query: options.query.clone(),
             rejoin: options.rejoin,
             trust_archives: options.trust_archives,
-            piece: options.piece.clone(),
         }
     }
 
@@ -68,7 +63,6 @@ impl Asked {
             query: self.query.clone(),
             rejoin: self.rejoin,
             trust_archives: self.trust_archives,
-            piece: self.piece.clone(),
             ..ReadOptions::default()
         }
     }
@@ -178,7 +172,6 @@ mod tests {
             query: Some("SELECT 1".into()),
             rejoin: true,
             trust_archives: true,
-            piece: Some(Piece { group: 1, before: 20, rows: 3..7, bytes: 900 }),
             ..ReadOptions::default()
         };
         let sent = postcard::to_allocvec(&Asked::of(&options)).expect("packed");

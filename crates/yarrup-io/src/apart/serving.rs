@@ -10,7 +10,7 @@ use std::thread;
 use super::limits;
 use super::protocol::{Answer, Request, Sent, receive, send};
 use crate::documents::guard::{BROKE, guarded};
-use crate::documents::{Chunk, Input, Inside, Out, RawDocument, ReadError, ReadOptions, Reader};
+use crate::documents::{Chunk, Input, Inside, Out, Piece, RawDocument, ReadError, ReadOptions, Reader};
 use crate::record::{Selection, Why};
 use crate::registry::FORMATS;
 
@@ -62,6 +62,7 @@ fn serve(request: &Request, out: &mut impl Write) -> io::Result<()> {
         name: request.name.as_str().into(),
         options: request.asked.options(),
         selection: Selection::default(),
+        piece: request.piece.clone(),
         out,
     };
     let read = match FORMATS.named(&request.format).map(|format| FORMATS.reader(format)) {
@@ -86,6 +87,7 @@ struct Sending<'o, W> {
     name: Arc<str>,
     options: ReadOptions,
     selection: Selection,
+    piece: Option<Piece>,
     out: &'o mut W,
 }
 
@@ -111,6 +113,10 @@ impl<W: Write> Sending<'_, W> {
 impl<W: Write> Out for Sending<'_, W> {
     fn options(&self) -> &ReadOptions {
         &self.options
+    }
+
+    fn piece(&self) -> Option<&Piece> {
+        self.piece.as_ref()
     }
 
     fn name(&self) -> &Arc<str> {

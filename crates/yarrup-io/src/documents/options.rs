@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use crate::documents::{Format, Piece, Unit};
+use crate::documents::{Format, Unit};
 use encoding_rs::Encoding;
 use globset::{Glob, GlobSet, GlobSetBuilder};
 use memchr::memmem::Finder;
@@ -103,8 +103,6 @@ pub struct ReadOptions {
     pub patience: Option<u64>,
     /// Of JSON Lines, gives only the lines that hold all of these bytes. The others are not looked at, and not counted.
     pub holding: Holding,
-    /// Reads this piece of the file alone.
-    pub(crate) piece: Option<Piece>,
 }
 
 impl ReadOptions {

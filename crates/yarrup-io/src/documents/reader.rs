@@ -3,7 +3,7 @@
 use std::io::Read;
 use std::sync::Arc;
 
-use crate::documents::{Chunk, Format, Input, ReadError, ReadOptions};
+use crate::documents::{Chunk, Format, Input, Piece, ReadError, ReadOptions};
 use crate::record::{Selection, Why};
 
 /// Reads inputs of one format.
@@ -47,6 +47,11 @@ pub(crate) struct Start<'a> {
 pub(crate) trait Out {
     /// How the source is to be read.
     fn options(&self) -> &ReadOptions;
+
+    /// The piece of the file that is wanted, if not all of it.
+    fn piece(&self) -> Option<&Piece> {
+        None
+    }
 
     /// The name of what is being read.
     fn name(&self) -> &Arc<str>;
