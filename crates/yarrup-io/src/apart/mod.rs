@@ -41,6 +41,7 @@ pub(crate) fn read(
         name: input.name.clone(),
         file_name: input.file_name.clone(),
         path,
+        piece: None,
         asked: Asked::of(out.options()),
         limits: Limits::of(out.options(), bytes),
     };
@@ -50,7 +51,7 @@ pub(crate) fn read(
             Answer::Documents(documents) => out.give(Documents(documents)),
             Answer::Piece(piece) => {
                 let (processes, kept) = (processes.clone(), kept.clone());
-                let request = Request { asked: request.asked.of_piece(piece.clone()), ..request.clone() };
+                let request = Request { piece: Some(piece.clone()), ..request.clone() };
                 out.give(PieceOfFile {
                     piece,
                     read: move |give: &mut Give<'_>| {

@@ -37,7 +37,7 @@ impl Reader for Parquet {
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let (path, kept) = input.on_disk()?;
-        if let Some(piece) = out.options().piece.clone() {
+        if let Some(piece) = out.piece().cloned() {
             return rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows)));
         }
         let reader = SerializedFileReader::new(File::open(&path)?).map_err(|why| damaged(&why))?;
