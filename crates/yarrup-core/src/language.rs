@@ -12,6 +12,8 @@ use crate::words::{STOP_LISTS, one_a_line};
 const LANGUAGE_LETTERS: usize = 600;
 /// How many letters a document needs for its language to be told.
 const FEWEST_LETTERS: usize = 24;
+/// How many it needs where its function words agree with them.
+const FEWEST_WITH_WORDS: usize = 12;
 
 /// A language.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -73,6 +75,9 @@ pub(crate) fn detect(text: &str) -> Option<Lang> {
     let by_letters = info.lang();
     let sure =
         letters >= FEWEST_LETTERS && (info.is_reliable() || (letters >= 60 && info.confidence() > 0.35));
+    if letters < FEWEST_WITH_WORDS {
+        return None;
+    }
     let scores = function_words(&sample);
     let best = scores.first().copied();
     let (Some(first), most) = best.map_or((None, 0.0), |(code, score)| (lang_of(code), score)) else {
