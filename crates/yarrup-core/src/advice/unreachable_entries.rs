@@ -64,6 +64,8 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             };
             let verdict = match arrival(pipeline, &entry.word, stage.step, listed) {
                 _ if stage.spares(&entry.word) || is_tail(&entry.word) => Verdict::Reachable,
+                // `l'` is a token only before a word that it is elided before.
+                _ if clitics && entry.word.ends_with(unicode::is_apostrophe) => Verdict::Reachable,
                 None => Verdict::Reachable,
                 Some(arrival) => match arrival.tokens.as_slice() {
                     [one] if same_match(stage, one, &entry.word) => Verdict::Reachable,
@@ -211,6 +213,17 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     };
     match culprit.stage {
         Stage::Token | Stage::Collection => move_before(),
+        // `l'`, `celui-ci`: that split has both as lists do.
+        Stage::Split
+            if at.into() != "clitics"
+                && lost.iter().all(|(entry, _)| {
+                    entry.word.contains(|c| unicode::is_apostrophe(c) || unicode::is_hyphen(c))
+                }) =>
+        {
+            let told = format!("split into `clitics` in {named}, which parts words as these entries are");
+            let change = Change::Set { step: culprit.number, keys: vec![("into", "\"clitics\"".to_owned())] };
+            Fix::change(told, Some(change))
+        }
         Stage::Split => Fix::by_hand("write these entries as the split parts them, or split into `spaces`"),
         Stage::Text | Stage::TextOrToken if list.stage == Stage::Text => move_before(),
         Stage::Text | Stage::TextOrToken => {
@@ -315,6 +328,18 @@ mod tests {
         assert_eq!(advice(&text), []);
         let full = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n";
         assert_eq!(advice(full), []);
+    }
+
+    #[test]
+    fn elided_words_ask_for_the_split_that_parts_them() {
+        let recipe = |into: &str| {
+            format!(
+                "language = \"fr\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\ninto = \"{into}\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"fr\"]\n"
+            )
+        };
+        let found = advice(&recipe("words"));
+        assert!(found[0].fixes[0].told.contains("split into `clitics`"), "{found:?}");
+        assert_eq!(advice(&recipe("clitics")), []);
     }
 
     #[test]
