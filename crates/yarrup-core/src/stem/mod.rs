@@ -63,6 +63,7 @@ pub static STEMMERS: &[Stemmer] = &[
     Stemmer { method: "full", language: "sv", source: "M. F. Porter (2001)", stem: full::swedish },
     Stemmer { method: "full", language: "no", source: "M. F. Porter (2001)", stem: full::norwegian },
     Stemmer { method: "full", language: "da", source: "M. F. Porter (2001)", stem: full::danish },
+    Stemmer { method: "full", language: "fi", source: "M. F. Porter (2001)", stem: full::finnish },
     Stemmer { method: "full", language: "ru", source: "M. F. Porter (2001)", stem: full::russian },
 ];
 

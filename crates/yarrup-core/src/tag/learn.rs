@@ -282,14 +282,14 @@ impl Model {
     pub fn lemma(&self, form: &str, tag: Tag) -> Option<String> {
         let key = lemma_key(form, tag);
         let whole = (key, tag as u8);
-        if let Some(lemma) = self.lemmas.forms.get(&whole) {
+        if let Some(lemma) = self.lemmas().forms.get(&whole) {
             return Some(lemma.clone());
         }
         let key = whole.0;
         let starts: Vec<usize> = key.char_indices().map(|(at, _)| at).rev().take(LONGEST_END).collect();
         let starts = starts.into_iter().rev().chain([key.len()]);
         for start in starts {
-            if let Some((cut, put)) = self.lemmas.ends.get(&(key[start..].to_owned(), tag as u8)) {
+            if let Some((cut, put)) = self.lemmas().ends.get(&(key[start..].to_owned(), tag as u8)) {
                 let kept = key.len().checked_sub(usize::from(*cut)).and_then(|kept| key.get(..kept))?;
                 let lemma = format!("{kept}{put}");
                 return (!lemma.is_empty()).then_some(lemma);
@@ -313,6 +313,6 @@ impl Model {
         let tags = self.seen.get(&text_number(&small.replace('\u{2019}', "'"))).copied()?;
         let candidates = [Tag::Verb, Tag::Noun, Tag::Adjective, Tag::Adverb];
         let known = candidates.into_iter().chain(Tag::ALL).filter(|tag| tags >> *tag as u32 & 1 == 1);
-        known.into_iter().find_map(|tag| self.lemmas.forms.get(&(lemma_key(form, tag), tag as u8)).cloned())
+        known.into_iter().find_map(|tag| self.lemmas().forms.get(&(lemma_key(form, tag), tag as u8)).cloned())
     }
 }

@@ -1,5 +1,7 @@
 //! A learned model: how much each feature speaks for each tag, and what was learned of lemmas. One file, with its version and a check.
 
+use std::sync::OnceLock;
+
 use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
@@ -20,7 +22,26 @@ pub struct Model {
     pub(super) common: Map<u32, ()>,
     /// The tags that a word has been seen with, a bit for each, by the number of the word in small letters.
     pub(super) seen: Map<u32, u32>,
-    pub(super) lemmas: LearnedLemmas,
+    lemmas: Packed,
+}
+
+/// What was learned of lemmas, unpacked when it is first asked for: a tagger never does.
+#[derive(Debug, Default)]
+struct Packed {
+    bytes: Vec<u8>,
+    unpacked: OnceLock<LearnedLemmas>,
+}
+
+impl Packed {
+    fn of(lemmas: LearnedLemmas) -> Packed {
+        Packed { bytes: Vec::new(), unpacked: lemmas.into() }
+    }
+
+    fn get(&self) -> &LearnedLemmas {
+        // The check of the file says that all of it is there.
+        self.unpacked
+            .get_or_init(|| LearnedLemmas::read(&mut Input { rest: &self.bytes }).unwrap_or_default())
+    }
 }
 
 /// How much each feature speaks for each tag: an open table (Knuth, The Art of Computer Programming 3, section 6.4, linear probing), so that a look is
@@ -110,6 +131,23 @@ pub(super) struct LearnedLemmas {
     pub(super) ends: Map<(String, u8), (u8, String)>,
 }
 
+impl LearnedLemmas {
+    fn read(input: &mut Input<'_>) -> Option<LearnedLemmas> {
+        let mut lemmas = LearnedLemmas::default();
+        for _ in 0..input.number()? {
+            let form = input.text()?;
+            let tag = input.byte()?;
+            lemmas.forms.insert((form, tag), input.text()?);
+        }
+        for _ in 0..input.number()? {
+            let end = input.text()?;
+            let (tag, cut) = (input.byte()?, input.byte()?);
+            lemmas.ends.insert((end, tag), (cut, input.text()?));
+        }
+        Some(lemmas)
+    }
+}
+
 /// What is wrong with a file that should be a model.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum MalformedModel {
@@ -141,7 +179,13 @@ impl Model {
     ) -> Model {
         let weights = Weights::of(features);
         let common = common.into_iter().map(|word| (word, ())).collect();
+        let lemmas = Packed::of(lemmas);
         Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), lemmas }
+    }
+
+    /// What was learned of lemmas.
+    pub(super) fn lemmas(&self) -> &LearnedLemmas {
+        self.lemmas.get()
     }
 
     /// How many features have a weight.
@@ -206,7 +250,7 @@ impl Model {
             out.number(word);
             out.number(tags);
         }
-        let mut forms: Vec<_> = self.lemmas.forms.iter().collect();
+        let mut forms: Vec<_> = self.lemmas.get().forms.iter().collect();
         forms.sort_unstable();
         out.number(forms.len() as u32);
         for ((form, tag), lemma) in forms {
@@ -214,7 +258,7 @@ impl Model {
             out.bytes.push(*tag);
             out.text(lemma);
         }
-        let mut ends: Vec<_> = self.lemmas.ends.iter().collect();
+        let mut ends: Vec<_> = self.lemmas.get().ends.iter().collect();
         ends.sort_unstable();
         out.number(ends.len() as u32);
         for ((end, tag), (cut, put)) in ends {
@@ -271,18 +315,9 @@ impl Model {
         for _ in 0..input.number()? {
             seen.push((input.number()?, input.number()?));
         }
-        let mut lemmas = LearnedLemmas::default();
-        for _ in 0..input.number()? {
-            let form = input.text()?;
-            let tag = input.byte()?;
-            lemmas.forms.insert((form, tag), input.text()?);
-        }
-        for _ in 0..input.number()? {
-            let end = input.text()?;
-            let (tag, cut) = (input.byte()?, input.byte()?);
-            lemmas.ends.insert((end, tag), (cut, input.text()?));
-        }
-        Some(Model::new(about, language, asked, features, common, seen, lemmas))
+        let mut model = Model::new(about, language, asked, features, common, seen, LearnedLemmas::default());
+        model.lemmas = Packed { bytes: input.rest.to_vec(), unpacked: OnceLock::new() };
+        Some(model)
     }
 }
 

@@ -2,6 +2,7 @@
 //! described from 2001 on, in their notation: regions of a word, and lists of endings of which the longest is taken.
 
 mod danish;
+mod finnish;
 mod french;
 mod german;
 mod italian;
@@ -12,6 +13,7 @@ mod spanish;
 mod swedish;
 
 pub(super) use danish::danish;
+pub(super) use finnish::finnish;
 pub(super) use french::french;
 pub(super) use german::german;
 pub(super) use italian::italian;
@@ -177,7 +179,7 @@ mod tests {
     proptest::proptest! {
         #[test]
         fn any_word_has_a_stem(word in "[a-zäöüßéèçñãõâîûÿœæåøа-яё']{0,14}") {
-            for stem in [german, french, spanish, italian, portuguese, swedish, norwegian, danish, russian] {
+            for stem in [german, french, spanish, italian, portuguese, swedish, norwegian, danish, russian, finnish] {
                 let stem = stem(&word);
                 proptest::prop_assert!(stem.chars().count() <= word.chars().count() * 2);
             }
