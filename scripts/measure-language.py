@@ -76,7 +76,7 @@ def stemmers():
 def languages():
     print("Language of a short text")
     rows = table("texts.tsv")
-    recipe = '[[step]]\ndo = "case"\nto = "upper"\nonly = { languages = ["%s"] }\n'
+    recipe = '[[step]]\ndo = "case"\nto = "upper"\nonly = { language = "%s" }\n'
     told = collections.Counter()
     wrong = []
     codes = dict.fromkeys(row["language"] for row in rows)

@@ -129,8 +129,8 @@ fn english_tags(form: &str) -> u32 {
 }
 
 /// Endings of adjectives.
-const ADJECTIVAL: [&str; 13] =
-    ["al", "ic", "ive", "ant", "ent", "ary", "ory", "an", "ese", "ish", "ist", "ile", "ate"];
+const ADJECTIVAL: [&str; 15] =
+    ["al", "ic", "ive", "ant", "ent", "ary", "ory", "an", "ese", "ish", "ist", "ile", "ate", "ern", "less"];
 
 /// Beside the tags of a word: that the lexicon is asked as well.
 const OPEN_CLASS: u32 = 1 << 31;
