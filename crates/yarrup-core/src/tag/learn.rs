@@ -14,7 +14,9 @@ use crate::tag::model::{LearnedLemmas, Model, row_of};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
-/// How often the treebank is gone through.
+/// How many perceptrons are learned and averaged.
+const PERCEPTRONS: usize = 5;
+/// How often the treebank is gone through by each.
 const ROUNDS: u64 = 12;
 /// A word that comes this often is a class of its own.
 const COMMON: u32 = 6;
@@ -26,7 +28,6 @@ const UNCAPITALISED: usize = 3;
 /// Learns a model from the sentences whose words have tags.
 pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
-    let mut learning = Learning { weights: Map::default(), step: 0 };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
     let small = |form: &str| form.to_lowercase().replace('\u{2019}', "'");
@@ -55,18 +56,24 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
             prepared.push(Prepared::new(words, asked, &is_common, &allowed_of));
         }
     }
-    let mut order: Vec<usize> = (0..prepared.len()).collect();
+    // Several perceptrons that have met the sentences in other orders err in other places: their mean errs less.
+    let mut means: Map<u32, [f64; Tag::COUNT]> = Map::default();
     let mut random = 0x2545_f491_4f6c_dd1du64;
-    for _ in 0..ROUNDS {
-        for index in (1..order.len()).rev() {
-            random ^= random << 13;
-            random ^= random >> 7;
-            random ^= random << 17;
-            order.swap(index, (random % (index as u64 + 1)) as usize);
+    for _ in 0..PERCEPTRONS {
+        let mut learning = Learning { weights: Map::default(), step: 0 };
+        let mut order: Vec<usize> = (0..prepared.len()).collect();
+        for _ in 0..ROUNDS {
+            for index in (1..order.len()).rev() {
+                random ^= random << 13;
+                random ^= random >> 7;
+                random ^= random << 17;
+                order.swap(index, (random % (index as u64 + 1)) as usize);
+            }
+            for &index in &order {
+                learning.sentence(&prepared[index]);
+            }
         }
-        for &index in &order {
-            learning.sentence(&prepared[index]);
-        }
+        learning.add_means(&mut means);
     }
     let mut seen: Vec<(u32, u32)> = seen.into_iter().collect();
     seen.sort_unstable();
@@ -74,7 +81,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
         about.to_owned(),
         language.to_owned(),
         asked,
-        learning.averaged().into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect(),
+        rounded(means).into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect(),
         common,
         seen,
         lemmas(sentences),
@@ -197,30 +204,36 @@ impl Learning {
         }
     }
 
-    /// The mean of each weight over all steps, as whole numbers; those that hardly speak are left out.
-    fn averaged(self) -> Vec<(u32, Vec<(u8, i16)>)> {
-        const SCALE: f64 = 200.0;
+    /// Adds the mean of each weight over all steps.
+    fn add_means(self, means: &mut Map<u32, [f64; Tag::COUNT]>) {
         let steps = self.step.max(1) as f64;
-        let mut features: Vec<(u32, Vec<(u8, i16)>)> = self
-            .weights
-            .into_iter()
-            .filter_map(|(feature, weights)| {
-                let spoken: Vec<(u8, i16)> = weights
-                    .into_iter()
-                    .enumerate()
-                    .filter_map(|(index, mut weight)| {
-                        weight.change(0.0, self.step);
-                        let mean = (weight.sum / steps * SCALE).round();
-                        (mean.abs() >= 4.0)
-                            .then_some((index as u8 + 1, mean.clamp(-32_000.0, 32_000.0) as i16))
-                    })
-                    .collect();
-                (!spoken.is_empty()).then_some((feature, spoken))
-            })
-            .collect();
-        features.sort_unstable();
-        features
+        for (feature, weights) in self.weights {
+            let row = means.entry(feature).or_default();
+            for (mean, mut weight) in row.iter_mut().zip(weights) {
+                weight.change(0.0, self.step);
+                *mean += weight.sum / steps;
+            }
+        }
     }
+}
+
+/// The means of all perceptrons as whole numbers; those that hardly speak are left out.
+fn rounded(means: Map<u32, [f64; Tag::COUNT]>) -> Vec<(u32, Vec<(u8, i16)>)> {
+    const SCALE: f64 = 200.0;
+    let mut features: Vec<(u32, Vec<(u8, i16)>)> = means
+        .into_iter()
+        .filter_map(|(feature, row)| {
+            let spoken: Vec<(u8, i16)> = (1..)
+                .zip(row)
+                .map(|(tag, mean)| (tag, (mean / PERCEPTRONS as f64 * SCALE).round()))
+                .filter(|(_, mean)| mean.abs() >= 4.0)
+                .map(|(tag, mean)| (tag, mean.clamp(-32_000.0, 32_000.0) as i16))
+                .collect();
+            (!spoken.is_empty()).then_some((feature, spoken))
+        })
+        .collect();
+    features.sort_unstable();
+    features
 }
 
 impl Weight {
