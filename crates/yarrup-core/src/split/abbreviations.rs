@@ -33,7 +33,7 @@ struct Table {
 const TABLES: &[Table] = &[
     Table {
         language: "en",
-        leads: "mr mrs ms mx messrs mme mlle dr drs prof profs st ste mt ft gen gens col cols lt lts lieut sgt capt cpt cmdr cdr adm maj \
+        leads: "mr mrs ms mx messrs mme mlle dr drs prof profs st ste mt ft gen gens col lt lieut sgt capt cpt cmdr cdr adm maj \
                 brig cpl pvt pfc ens rev revs rt ven msgr mgr hon pres gov govs sen sens rep reps amb atty asst assoc cllr supt det insp fr br \
                 e.g i.e eg ie viz cf vs v ca approx resp esp incl excl al. op.cit loc.cit",
         leads_to_number: "no nos fig figs p pp vol vols ch chap sec sect eq eqs tab ref refs pt app ex para art nr jan feb mar apr jun jul aug \

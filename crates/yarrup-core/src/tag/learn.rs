@@ -226,7 +226,7 @@ fn rounded(means: Map<u32, [f64; Tag::COUNT]>) -> Vec<(u32, Vec<(u8, i16)>)> {
             let spoken: Vec<(u8, i16)> = (1..)
                 .zip(row)
                 .map(|(tag, mean)| (tag, (mean / PERCEPTRONS as f64 * SCALE).round()))
-                .filter(|(_, mean)| mean.abs() >= 4.0)
+                .filter(|(_, mean)| mean.abs() >= 30.0)
                 .map(|(tag, mean)| (tag, mean.clamp(-32_000.0, 32_000.0) as i16))
                 .collect();
             (!spoken.is_empty()).then_some((feature, spoken))

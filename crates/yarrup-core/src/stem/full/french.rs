@@ -105,11 +105,7 @@ fn derivation(word: &mut Word) -> Option<Ended> {
     ])?;
     let (rv, r1, r2) = (word.rv, word.r1, word.r2);
     let put = |word: &mut Word, region: usize, other: &str| {
-        let fits = word.within(region, ending);
-        if fits {
-            word.put(ending, other);
-        }
-        fits.then_some(Ended::Other)
+        word.put_within(region, ending, other).then_some(Ended::Other)
     };
     match ending {
         "logie" | "logies" => put(word, r2, "log"),

@@ -56,30 +56,13 @@ fn derivation(word: &mut Word) -> bool {
         "amente", "ità", "ivo", "ivi", "iva", "ive",
     ]);
     let Some(ending) = ending else { return false };
-    let (rv, r1, r2) = (word.rv, word.r1, word.r2);
-    let put = |word: &mut Word, other: &str| {
-        let fits = word.within(r2, ending);
-        if fits {
-            word.put(ending, other);
-        }
-        fits
-    };
+    let (rv, r2) = (word.rv, word.r2);
     match ending {
-        "logia" | "logie" => put(word, "log"),
-        "uzione" | "uzioni" | "usione" | "usioni" => put(word, "u"),
-        "enza" | "enze" => put(word, "ente"),
+        "logia" | "logie" => word.put_within(r2, ending, "log"),
+        "uzione" | "uzioni" | "usione" | "usioni" => word.put_within(r2, ending, "u"),
+        "enza" | "enze" => word.put_within(r2, ending, "ente"),
         "amento" | "amenti" | "imento" | "imenti" => word.cut_within(rv, ending),
-        "amente" => {
-            if !word.cut_within(r1, ending) {
-                return false;
-            }
-            if word.cut_within(r2, "iv") {
-                word.cut_within(r2, "at");
-            } else {
-                word.cut_any_within(r2, &["abil", "os", "ic"]);
-            }
-            true
-        }
+        "amente" => word.cut_adverb(&["abil", "os", "ic"]),
         _ if !word.cut_within(r2, ending) => false,
         "azione" | "azioni" | "atore" | "atori" => {
             word.cut_within(r2, "ic");

@@ -112,6 +112,29 @@ impl Word {
         fits
     }
 
+    /// Puts something in the place of an ending that stands within a region. Whether it did.
+    fn put_within(&mut self, region: usize, ending: &str, other: &str) -> bool {
+        let fits = self.within(region, ending);
+        if fits {
+            self.put(ending, other);
+        }
+        fits
+    }
+
+    /// Takes `-amente` off in Spanish, Italian and Portuguese, and what the adjective behind it ended with. Whether it did.
+    fn cut_adverb(&mut self, adjectives: &[&str]) -> bool {
+        if !self.cut_within(self.r1, "amente") {
+            return false;
+        }
+        let r2 = self.r2;
+        if self.cut_within(r2, "iv") {
+            self.cut_within(r2, "at");
+        } else {
+            self.cut_any_within(r2, adjectives);
+        }
+        true
+    }
+
     /// Takes the first of these endings off that the word has, if it stands within a region. Whether the word has one.
     fn cut_any_within(&mut self, region: usize, endings: &[&str]) -> bool {
         let found = endings.iter().find(|ending| self.ends(ending));

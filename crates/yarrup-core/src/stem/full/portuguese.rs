@@ -36,18 +36,11 @@ fn derivation(word: &mut Word) -> bool {
         "ências", "amente", "mente", "idade", "idades", "iva", "ivo", "ivas", "ivos", "ira", "iras",
     ]);
     let Some(ending) = ending else { return false };
-    let (rv, r1, r2) = (word.rv, word.r1, word.r2);
-    let put = |word: &mut Word, other: &str| {
-        let fits = word.within(r2, ending);
-        if fits {
-            word.put(ending, other);
-        }
-        fits
-    };
+    let (rv, r2) = (word.rv, word.r2);
     match ending {
-        "logia" | "logias" => put(word, "log"),
-        "uça~o" | "uço~es" => put(word, "u"),
-        "ência" | "ências" => put(word, "ente"),
+        "logia" | "logias" => word.put_within(r2, ending, "log"),
+        "uça~o" | "uço~es" => word.put_within(r2, ending, "u"),
+        "ência" | "ências" => word.put_within(r2, ending, "ente"),
         "ira" | "iras" => {
             let fits = word.within(rv, ending) && word.before(ending) == Some('e');
             if fits {
@@ -55,17 +48,7 @@ fn derivation(word: &mut Word) -> bool {
             }
             fits
         }
-        "amente" => {
-            if !word.cut_within(r1, ending) {
-                return false;
-            }
-            if word.cut_within(r2, "iv") {
-                word.cut_within(r2, "at");
-            } else {
-                word.cut_any_within(r2, &["os", "ic", "ad"]);
-            }
-            true
-        }
+        "amente" => word.cut_adverb(&["os", "ic", "ad"]),
         _ if !word.cut_within(r2, ending) => false,
         "mente" => {
             word.cut_any_within(r2, &["ante", "avel", "ível"]);

@@ -44,22 +44,12 @@ fn derivation(word: &mut Word) -> bool {
         "ivas", "ivos",
     ]);
     let Some(ending) = ending else { return false };
-    let (r1, r2) = (word.r1, word.r2);
+    let r2 = word.r2;
     match ending {
-        "logía" | "logías" => put_within(word, r2, ending, "log"),
-        "ución" | "uciones" => put_within(word, r2, ending, "u"),
-        "encia" | "encias" => put_within(word, r2, ending, "ente"),
-        "amente" => {
-            if !word.cut_within(r1, ending) {
-                return false;
-            }
-            if word.cut_within(r2, "iv") {
-                word.cut_within(r2, "at");
-            } else {
-                word.cut_any_within(r2, &["os", "ic", "ad"]);
-            }
-            true
-        }
+        "logía" | "logías" => word.put_within(r2, ending, "log"),
+        "ución" | "uciones" => word.put_within(r2, ending, "u"),
+        "encia" | "encias" => word.put_within(r2, ending, "ente"),
+        "amente" => word.cut_adverb(&["os", "ic", "ad"]),
         _ if !word.cut_within(r2, ending) => false,
         "adora" | "ador" | "ación" | "acion" | "adoras" | "adores" | "aciones" | "ante" | "antes"
         | "ancia" | "ancias" => {
@@ -80,14 +70,6 @@ fn derivation(word: &mut Word) -> bool {
         }
         _ => true,
     }
-}
-
-fn put_within(word: &mut Word, region: usize, ending: &str, other: &str) -> bool {
-    let fits = word.within(region, ending);
-    if fits {
-        word.put(ending, other);
-    }
-    fits
 }
 
 /// Whether an ending was taken off.
