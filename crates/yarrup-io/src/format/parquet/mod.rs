@@ -40,9 +40,11 @@ impl Reader for Parquet {
         if let Some(piece) = out.piece().cloned() {
             return rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows)));
         }
-        let reader = SerializedFileReader::new(File::open(&path)?).map_err(|why| damaged(&why))?;
+        let file = File::open(&path)?;
+        let size = file.metadata()?.len();
+        let reader = SerializedFileReader::new(file).map_err(|why| damaged(&why))?;
         let (kept, mut first) = (Arc::new(kept), true);
-        for piece in pieces_of(reader.metadata()) {
+        for piece in pieces_of(reader.metadata(), size) {
             // The first rows show the fields, and are all there is of a small file.
             let is_whole = std::mem::take(&mut first) || piece.bytes > LARGEST_PIECE_BYTES;
             if is_whole {
@@ -69,16 +71,23 @@ const PIECE_BYTES: u64 = 4 << 20;
 /// be larger: those are read one after the other, a batch at a time.
 const LARGEST_PIECE_BYTES: u64 = 64 << 20;
 
-/// The pieces of a file, in order.
-fn pieces_of(metadata: &ParquetMetaData) -> impl Iterator<Item = Piece> {
+/// How many bytes of a file a piece has at least: text packs to a thousandth at most, and what says that it holds more is made to go on for ever.
+const LEAST_PACKED: u64 = 1 << 12;
+
+/// The pieces of a file of this size, in order.
+fn pieces_of(metadata: &ParquetMetaData, size: u64) -> impl Iterator<Item = Piece> {
     let is_flat = rows::is_flat(metadata.file_metadata().schema_descr());
     let mut before = 0;
     metadata.row_groups().iter().enumerate().flat_map(move |(group, facts)| {
         let rows = u64::try_from(facts.num_rows()).unwrap_or_default();
         let bytes = u64::try_from(facts.total_byte_size()).unwrap_or_default();
-        let count = if is_flat { bytes.div_ceil(PIECE_BYTES).clamp(1, rows.max(1)) } else { 1 };
+        let count = if is_flat {
+            bytes.div_ceil(PIECE_BYTES).min(size / LEAST_PACKED).clamp(1, rows.max(1))
+        } else {
+            1
+        };
         let group_begins = before;
-        before += rows;
+        before = u64::saturating_add(before, rows);
         (0..count).map(move |number| {
             let at = |number: u64| rows / count * number + (rows % count).min(number);
             Piece { group, before: group_begins, rows: at(number)..at(number + 1), bytes: bytes / count }
