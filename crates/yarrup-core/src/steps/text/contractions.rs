@@ -238,9 +238,9 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
             || (person && participle && word_at(1) != "by" && !is_state);
         return Some(if has { HAS } else { IS });
     }
-    if matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone")
-        && participle
-    {
+    let anybody =
+        matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone");
+    if anybody && participle {
         return Some(if is_state { IS } else { HAS });
     }
     // Behind a noun: only what cannot follow a possessive decides.
@@ -249,7 +249,8 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
     }
     let ends = words.len() == 1
         || matches!(word_at(1), "of" | "to" | "that" | "and" | "but" | "with" | "about" | "because");
-    let is_said_of_it = ends && (is_state || english_adjective(word));
+    // `nobody's perfect`: what everybody has is seldom said with a noun that is an adjective as well.
+    let is_said_of_it = ends && (is_state || is_adjective(word, !anybody));
     if looked_past
         || is_said_of_it
         || follows_is(word)
@@ -325,11 +326,11 @@ fn begins_object(word: &str) -> bool {
     )
 }
 
-/// Whether a word is an adjective and no noun, by the lexicon.
-fn english_adjective(word: &str) -> bool {
+/// Whether a word is an adjective by the lexicon, and no noun if `alone`.
+fn is_adjective(word: &str, alone: bool) -> bool {
     english_lexicon()
         .classes(word)
-        .is_some_and(|classes| classes.has(Classes::ADJECTIVE) && !classes.has(Classes::NOUN))
+        .is_some_and(|classes| classes.has(Classes::ADJECTIVE) && !(alone && classes.has(Classes::NOUN)))
 }
 
 /// Nouns in -ing that a possessive often stands before.
@@ -599,6 +600,8 @@ mod tests {
             ("Mira's gone home", "Mira has gone home"),
             ("the tide's high", "the tide's high"),
             ("Mira's happy.", "Mira is happy."),
+            ("Nobody's perfect.", "Nobody is perfect."),
+            ("Nobody's boat", "Nobody's boat"),
             ("Mira's tired of it", "Mira is tired of it"),
             ("Mira's tired terns", "Mira's tired terns"),
             ("he'd to go", "he had to go"),
