@@ -254,10 +254,11 @@ impl AffixDictionary {
             is_capital(form) && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
         let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
         let small = form.to_lowercase();
+        let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
             // of `casar`.
-            let is_itself = reading.distance == 0;
+            let is_itself = reading.stem == as_read || reading.stem == as_read_small;
             let is_verb = !wants_verb
                 && !is_itself
                 && matches!(language, "de" | "es" | "it" | "pt")
@@ -295,14 +296,17 @@ impl AffixDictionary {
         }))
     }
 
+    /// A form in the letters that the dictionary has it in.
+    fn as_read(&self, form: &str) -> String {
+        self.input.iter().fold(form.to_owned(), |form, (from, to)| match form.contains(from.as_str()) {
+            true => form.replace(from.as_str(), to),
+            false => form,
+        })
+    }
+
     /// All words that `form` may be of.
     pub(crate) fn readings(&self, form: &str) -> Vec<Reading> {
-        let mut form = form.to_owned();
-        for (from, to) in &self.input {
-            if form.contains(from.as_str()) {
-                form = form.replace(from.as_str(), to);
-            }
-        }
+        let form = self.as_read(form);
         let mut found = Vec::new();
         self.read_form(&form, &mut found);
         let small = form.to_lowercase();

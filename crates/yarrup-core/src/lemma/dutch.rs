@@ -68,7 +68,8 @@ pub(super) fn participles(form: &str) -> Vec<String> {
             continue;
         };
         // `gepraat`, `gered`: the ending may be part of the stem.
-        let stems = rest.strip_suffix(['t', 'd']).into_iter().chain([rest]).filter(|stem| stem.len() > 1);
+        let stems = rest.strip_suffix(['t', 'd']).into_iter().flat_map(|stem| [stem, rest]);
+        let stems = stems.filter(|stem| stem.len() > 1);
         found.extend(stems.flat_map(with_en).map(|verb| format!("{prefix}{verb}")));
     }
     for prefix in FIXED {

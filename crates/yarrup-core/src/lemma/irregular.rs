@@ -57,6 +57,11 @@ fn table(language: &str) -> Option<&'static Table> {
                 }
             }
         }
+        // What is a lemma is a form of no other word.
+        let lemmas: Vec<&'static str> = table.values().copied().collect();
+        for lemma in lemmas {
+            table.entry(lemma.to_owned()).or_insert(lemma);
+        }
         table
     }))
 }

@@ -109,10 +109,6 @@ impl DictionaryLemmas {
                 german_singular(form).filter(|noun| self.dictionary.has(noun) || !self.dictionary.has(form))
             }
             "de" if may_be_verb => known(german::infinitives(small)),
-            "nl" if small.ends_with("en") && !dutch::has_verbal_prefix(small) => match tag {
-                Some(Tag::Noun) | None => known(dutch::singulars(small)),
-                _ => None,
-            },
             "nl" if may_be_verb => known(dutch::participles(small)),
             _ => None,
         }
@@ -141,6 +137,10 @@ impl DictionaryLemmas {
             }
             // `werkte` leads to `werk`, `leeft` to `leef`: stems of verbs.
             ("nl", Some(stem)) if may_be_verb && dutch::is_verbal(small, stem) => known(dutch::verbs(stem)),
+            // `bomen` leads to `bom` by its letters, and to `boom` by the rules of spelling.
+            ("nl", Some(found)) if found != small && small.ends_with("en") && !is_infinitive("nl", found) => {
+                known(dutch::singulars(small))
+            }
             ("it", _) if is_itself && may_be_verb => known(romance::italian_infinitives(small)),
             ("es", _) if is_itself && may_be_verb => {
                 known(romance::spanish_infinitives(small)).or_else(|| {
