@@ -227,3 +227,101 @@ impl Speller {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn lemmas(name: &str, affixes: &str, words: &str) -> DictionaryLemmas {
+        let files = DictionaryFiles { name: name.into(), affixes: affixes.into(), words: words.into() };
+        DictionaryLemmas::read(&files).expect("a dictionary")
+    }
+
+    fn check(lemmas: &DictionaryLemmas, table: &[(&str, Option<Tag>, &str)]) {
+        for (form, tag, expected) in table {
+            assert_eq!(lemmas.lemma(form, *tag).as_deref().unwrap_or(form), *expected, "{form} {tag:?}");
+        }
+    }
+
+    #[test]
+    fn a_noun_is_itself_before_it_is_a_form_of_a_verb() {
+        let affixes = "SFX R Y 2\nSFX R ar a ar\nSFX R ar an ar\nSFX S Y 1\nSFX S 0 s [aeiou]\nSFX G Y 2\nSFX G o a o\nSFX G o as o\n";
+        let spanish = lemmas("es_ES", affixes, "5\ncasar/R\ncasa/S\nnuevo/G\nnueva/S\njugar/R\ncaer\n");
+        check(
+            &spanish,
+            &[
+                ("casa", None, "casa"),
+                ("casa", Some(Tag::Verb), "casar"),
+                ("casas", None, "casa"),
+                ("casan", None, "casar"),
+                ("nuevas", None, "nuevo"),
+                ("juegan", None, "jugar"),
+                ("caídas", None, "caer"),
+                ("fueron", None, "ser"),
+            ],
+        );
+    }
+
+    #[test]
+    fn inflection_goes_and_derivation_stays() {
+        let affixes = "PFX V Y 1\nPFX V 0 ver .\nSFX T Y 1\nSFX T en te en\nSFX J Y 2\nSFX J 0 ung .\nSFX J 0 ungen .\n";
+        let german = lemmas(
+            "de_DE",
+            affixes,
+            "9\nkaufen/VT\nmachen/T\nZeit/J\ngemacht\nBuch\nBücher\nHandtuch\nabholen\n",
+        );
+        check(
+            &german,
+            &[
+                ("verkaufte", None, "verkaufen"),
+                ("kaufte", None, "kaufen"),
+                ("gemacht", None, "machen"),
+                ("abgeholt", None, "abholen"),
+                ("Zeitung", None, "Zeitung"),
+                ("Zeitungen", None, "Zeitung"),
+                ("Büchern", None, "Buch"),
+                ("Handtücher", None, "Handtuch"),
+                ("ausgegangen", None, "ausgehen"),
+            ],
+        );
+    }
+
+    #[test]
+    fn dutch_spelling_and_function_words() {
+        let affixes =
+            "ICONV 1\nICONV ij ĳ\nOCONV 1\nOCONV ĳ ij\nSFX V Y 3\nSFX V 0 te .\nSFX V 0 t .\nSFX V 0 ten .\n";
+        let words = "14\nwerk/V\nwerken\nmaak/V\nmaken\nleef/V\nleven\nbetalen\neen\ngeen\nenen\nlĳst\nmeisje\nmeisjes\nkunnen\n";
+        check(
+            &lemmas("nl_NL", affixes, words),
+            &[
+                ("werkte", None, "werken"),
+                ("werkten", None, "werken"),
+                ("leeft", None, "leven"),
+                ("gemaakt", None, "maken"),
+                ("betaald", None, "betalen"),
+                ("een", None, "een"),
+                ("geen", None, "geen"),
+                ("kunnen", None, "kunnen"),
+                ("lijst", None, "lijst"),
+                ("meisjes", None, "meisje"),
+                ("liep", None, "lopen"),
+            ],
+        );
+    }
+
+    #[test]
+    fn stems_of_fields_and_tables_of_other_languages() {
+        let french = lemmas("fr", "SFX S Y 1\nSFX S 0 s .\n", "2\nla po:det st:le\nle po:det\n");
+        check(&french, &[("la", None, "le"), ("le", None, "le")]);
+        let portuguese =
+            lemmas("pt_PT", "SFX L Y 1\nSFX L 0 x .\n", "2\npedem/L\t[$pedir$CAT=v,T=inf]\npedir\t[CAT=v]\n");
+        check(&portuguese, &[("pedem", None, "pedir")]);
+        let italian = lemmas("it_IT", "SFX A Y 1\nSFX A are i are\n", "3\nuccellare/A\nmangiare\nmangiato\n");
+        check(
+            &italian,
+            &[("uccelli", None, "uccello"), ("mangiate", None, "mangiare"), ("una", None, "uno")],
+        );
+        let russian = lemmas("ru_RU", "SFX A Y 1\nSFX A а ы а\n", "1\nсестра/A\n");
+        check(&russian, &[("сёстры", None, "сестра")]);
+    }
+}
