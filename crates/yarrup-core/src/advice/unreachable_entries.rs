@@ -220,9 +220,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
                     entry.word.contains(|c| unicode::is_apostrophe(c) || unicode::is_hyphen(c))
                 }) =>
         {
-            let told = format!("split into `clitics` in {named}, which parts words as these entries are");
-            let change = Change::Set { step: culprit.number, keys: vec![("into", "\"clitics\"".to_owned())] };
-            Fix::change(told, Some(change))
+            Fix::by_hand(format!("split into `clitics` in {named}, which parts words as these entries are"))
         }
         Stage::Split => Fix::by_hand("write these entries as the split parts them, or split into `spaces`"),
         Stage::Text | Stage::TextOrToken if list.stage == Stage::Text => move_before(),

@@ -7,8 +7,8 @@ fn is_vowel(c: char) -> bool {
     matches!(c, 'a' | 'e' | 'i' | 'o' | 'u' | 'y' | 'ë' | 'ï' | 'é' | 'ĳ')
 }
 
-/// The words in `-en` that a stem may have, likeliest first: `maak`, `maken`.
-fn with_en(stem: &str) -> Vec<String> {
+/// The verbs that a stem may be of, likeliest first: `maak`, `maken`.
+pub(super) fn verbs(stem: &str) -> Vec<String> {
     let letters: Vec<char> = stem.chars().collect();
     let mut found = Vec::new();
     let Some((&last, before)) = letters.split_last() else { return found };
@@ -35,19 +35,20 @@ fn with_en(stem: &str) -> Vec<String> {
     found
 }
 
-/// The verbs that a stem may be of, likeliest first: `werk`, `leef`, `zit`.
-pub(super) fn verbs(stem: &str) -> Vec<String> {
-    with_en(stem)
-}
-
 /// Whether a form is a stem with the ending of a verb: `werkte`, `leeft`.
 pub(super) fn is_verbal(form: &str, stem: &str) -> bool {
     let ending = form.strip_prefix(stem).unwrap_or_default();
     matches!(ending, "t" | "te" | "ten" | "de" | "den") && stem.len() > 1
 }
 
+/// Prefixes that stand before the `ge` of a participle, the longest first where one begins another.
+pub(super) const PARTED: [&str; 24] = [
+    "terug", "voorbij", "samen", "binnen", "onder", "over", "door", "achter", "voor", "neer", "mede", "aan",
+    "bij", "uit", "mee", "weg", "toe", "op", "af", "in", "om", "na", "los", "vast",
+];
+
 /// Prefixes of verbs that leave no room for the `ge` of a participle.
-const FIXED: [&str; 6] = ["ver", "be", "ont", "her", "ge", "er"];
+pub(super) const FIXED: [&str; 8] = ["ver", "be", "ont", "her", "ge", "er", "mis", "weer"];
 
 /// Whether a word in `-en` has a prefix that few words but verbs have: `verkopen` is a verb rather than several sales.
 pub(super) fn has_verbal_prefix(form: &str) -> bool {
@@ -57,10 +58,6 @@ pub(super) fn has_verbal_prefix(form: &str) -> bool {
 
 /// The verbs that a regular participle may be of, likeliest first: `gemaakt`, `opgebelde`. The form is in small letters.
 pub(super) fn participles(form: &str) -> Vec<String> {
-    const PARTED: [&str; 24] = [
-        "terug", "voorbij", "samen", "binnen", "onder", "over", "door", "achter", "voor", "neer", "mede",
-        "aan", "bij", "uit", "mee", "weg", "toe", "op", "af", "in", "om", "na", "los", "vast",
-    ];
     let mut found = Vec::new();
     let participle = form.strip_suffix('e').filter(|bare| bare.ends_with(['t', 'd'])).unwrap_or(form);
     for prefix in PARTED.into_iter().chain([""]) {
@@ -70,12 +67,12 @@ pub(super) fn participles(form: &str) -> Vec<String> {
         // `gepraat`, `gered`: the ending may be part of the stem.
         let stems = rest.strip_suffix(['t', 'd']).into_iter().flat_map(|stem| [stem, rest]);
         let stems = stems.filter(|stem| stem.len() > 1);
-        found.extend(stems.flat_map(with_en).map(|verb| format!("{prefix}{verb}")));
+        found.extend(stems.flat_map(verbs).map(|verb| format!("{prefix}{verb}")));
     }
     for prefix in FIXED {
         let stem = participle.strip_prefix(prefix).and_then(|rest| rest.strip_suffix(['t', 'd']));
         if let Some(stem) = stem.filter(|stem| stem.len() > 2) {
-            found.extend(with_en(stem).into_iter().map(|verb| format!("{prefix}{verb}")));
+            found.extend(verbs(stem).into_iter().map(|verb| format!("{prefix}{verb}")));
         }
     }
     found

@@ -2,8 +2,8 @@
 
 /// The endings of adjectives, the longest first.
 const ENDINGS: [&str; 6] = ["en", "em", "er", "es", "e", ""];
-/// Prefixes that stand before the `ge` of a participle, the longest first.
-const PARTED: [&str; 38] = [
+/// Prefixes that stand before the `ge` of a participle, the longest first where one begins another.
+pub(super) const PARTED: [&str; 38] = [
     "zusammen", "herunter", "hinunter", "zurück", "vorbei", "heraus", "hinaus", "herein", "hinein", "voraus",
     "weiter", "wieder", "nieder", "hervor", "statt", "durch", "unter", "über", "fest", "fort", "auf", "aus",
     "bei", "dar", "ein", "her", "hin", "los", "mit", "nach", "teil", "vor", "weg", "ab", "an", "um", "zu",
@@ -11,7 +11,8 @@ const PARTED: [&str; 38] = [
 ];
 
 /// Prefixes that leave no room for the `ge` of a participle.
-const FIXED: [&str; 8] = ["miss", "ver", "ent", "emp", "zer", "be", "er", "ge"];
+pub(super) const FIXED: [&str; 10] =
+    ["hinter", "wider", "miss", "ver", "ent", "emp", "zer", "be", "er", "ge"];
 
 /// The infinitives that a participle (`gemacht`, `abgeholte`, `bezahlt`) may be of, likeliest first. The form is in small letters.
 pub(super) fn infinitives(form: &str) -> Vec<String> {

@@ -4,7 +4,7 @@ use std::sync::OnceLock;
 
 use hashbrown::HashMap;
 
-use crate::lemma::is_infinitive;
+use crate::lemma::{dutch, german, is_infinitive};
 use crate::words::one_a_line;
 
 type Table = HashMap<String, &'static str, foldhash::fast::RandomState>;
@@ -20,21 +20,6 @@ pub(crate) static IRREGULAR: &[(&str, &str)] = &[
     ("pt", include_str!("irregular-pt.txt")),
     ("ru", include_str!("irregular-ru.txt")),
     ("sv", include_str!("irregular-sv.txt")),
-];
-
-/// Prefixes that make a verb of a German verb.
-const GERMAN_PREFIXES: &[&str] = &[
-    "ab", "an", "auf", "aus", "bei", "be", "dar", "durch", "ein", "emp", "ent", "er", "fest", "fort", "ge",
-    "her", "heraus", "hervor", "hin", "hinaus", "hinter", "los", "miss", "mit", "nach", "nieder", "statt",
-    "teil", "über", "um", "unter", "ver", "vor", "vorbei", "weg", "wider", "wieder", "zer", "zu", "zurück",
-    "zusammen",
-];
-
-/// Prefixes that make a verb of a Dutch verb.
-const DUTCH_PREFIXES: &[&str] = &[
-    "aan", "achter", "af", "be", "bij", "binnen", "door", "er", "ge", "her", "in", "mee", "mis", "na",
-    "neer", "om", "onder", "ont", "op", "over", "terug", "toe", "uit", "ver", "voor", "voorbij", "weer",
-    "weg",
 ];
 
 fn table(language: &str) -> Option<&'static Table> {
@@ -134,13 +119,14 @@ pub(crate) fn irregular(language: &str, small: &str) -> Option<String> {
 /// The lemma of an irregular form of a German or Dutch verb with a prefix before it: `ausgegangen` is of `ausgehen`. The form is in small letters.
 pub(crate) fn irregular_behind_prefix(language: &str, small: &str) -> Option<String> {
     let table = table(language)?;
-    let prefixes = match language {
-        "de" => GERMAN_PREFIXES,
-        "nl" => DUTCH_PREFIXES,
+    let (parted, fixed): (&[&str], &[&str]) = match language {
+        "de" => (&german::PARTED, &german::FIXED),
+        "nl" => (&dutch::PARTED, &dutch::FIXED),
         _ => return None,
     };
     // The longest prefix first: `herausging` is of `herausgehen`.
-    let mut known: Vec<&&str> = prefixes.iter().filter(|prefix| small.starts_with(**prefix)).collect();
+    let mut known: Vec<&&str> =
+        parted.iter().chain(fixed).filter(|prefix| small.starts_with(**prefix)).collect();
     known.sort_by_key(|prefix| std::cmp::Reverse(prefix.len()));
     known.into_iter().find_map(|prefix| {
         let rest = &small[prefix.len()..];

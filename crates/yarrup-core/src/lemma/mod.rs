@@ -102,14 +102,13 @@ impl DictionaryLemmas {
     /// The lemma of a form that the dictionary lists as a word of its own, or not at all, by the rules of the language; the lemma must be in the
     /// dictionary.
     fn by_rule(&self, form: &str, small: &str, tag: Option<Tag>) -> Option<String> {
-        let may_be_verb = tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective));
         let known = |words: Vec<String>| words.into_iter().find(|word| self.dictionary.has(word));
         match self.language.as_str() {
             "de" if form != small => {
                 german_singular(form).filter(|noun| self.dictionary.has(noun) || !self.dictionary.has(form))
             }
-            "de" if may_be_verb => known(german::infinitives(small)),
-            "nl" if may_be_verb => known(dutch::participles(small)),
+            "de" if may_be_verb(tag) => known(german::infinitives(small)),
+            "nl" if may_be_verb(tag) => known(dutch::participles(small)),
             _ => None,
         }
     }
@@ -118,7 +117,7 @@ impl DictionaryLemmas {
     fn beyond(&self, found: &Option<String>, small: &str, tag: Option<Tag>) -> Option<String> {
         let language = self.language.as_str();
         let is_itself = found.as_ref().is_none_or(|found| found == small);
-        let may_be_verb = tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective));
+        let may_be_verb = may_be_verb(tag);
         let has = |word: &str| self.dictionary.has(word);
         let known = |words: Vec<String>| words.into_iter().find(|word| has(word));
         // `riprese` is of `riprendere`, unless the dictionary has another verb for it.
@@ -183,6 +182,11 @@ impl DictionaryLemmas {
         let base = format!("{}{plain}{}", &singular[..at], &singular[at + umlaut.len_utf8()..]);
         self.dictionary.has(&base).then_some(base)
     }
+}
+
+/// Whether a word with this tag may be a form of a verb; a participle is one though it is tagged as an adjective.
+fn may_be_verb(tag: Option<Tag>) -> bool {
+    tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective))
 }
 
 /// The infinitives that a regular Swedish past tense may be of: `räknade`, `lärde`, `köpte`.

@@ -66,25 +66,27 @@ mod tests {
     use super::german;
 
     #[test]
-    fn forms_come_together() {
-        for (words, stem) in [
+    fn words_have_their_stems() {
+        for (word, stem) in [
             ("aufeinander", "aufeinand"),
-            ("kategorie kategorien", "kategori"),
-            ("kategorischer kategorische", "kategor"),
-            ("häuser hauses haus", "haus"),
-            ("freundlich freundliche freundlichkeit", "freundlich"),
-            ("zeitung zeitungen", "zeitung"),
-            ("möglichkeiten möglichkeit", "moglich"),
-            ("spielst spielen spielt", "spielt"),
-            ("kenntnisse kenntnis", "kenntnis"),
+            ("kategorie", "kategori"),
+            ("kategorien", "kategori"),
+            ("kategorischer", "kategor"),
+            ("kategorische", "kategor"),
+            ("häuser", "haus"),
+            ("hauses", "haus"),
+            ("freundlich", "freundlich"),
+            ("freundlichkeit", "freundlich"),
+            ("zeitung", "zeitung"),
+            ("zeitungen", "zeitung"),
+            ("möglichkeiten", "moglich"),
+            ("spielst", "spiel"),
+            ("spielen", "spiel"),
+            ("kenntnisse", "kenntnis"),
+            ("kenntnis", "kenntnis"),
             ("größte", "grosst"),
         ] {
-            for word in words.split(' ') {
-                let found = german(word);
-                assert!(found == stem || stem.starts_with(&found), "{word}: {found}");
-            }
+            assert_eq!(german(word), stem, "{word}");
         }
-        assert_eq!(german("zeitungen"), "zeitung");
-        assert_eq!(german("häuser"), "haus");
     }
 }

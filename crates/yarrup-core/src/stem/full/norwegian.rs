@@ -42,20 +42,19 @@ mod tests {
     use super::norwegian;
 
     #[test]
-    fn forms_come_together() {
-        for (words, stem) in [
-            ("havnedistrikt havnedistriktene havnedistrikter", "havnedistrikt"),
-            ("havneeffektiv havneeffektivt", "havneeffektiv"),
-            ("jenter jentene jenta", "jent"),
-            ("opning opninga", "opning"),
-            ("snakket snakker snakke", "snakk"),
+    fn words_have_their_stems() {
+        for (word, stem) in [
+            ("havnedistrikt", "havnedistrikt"),
+            ("havnedistriktene", "havnedistrikt"),
+            ("havneeffektivt", "havneeffektiv"),
+            ("jenter", "jent"),
+            ("jentene", "jent"),
+            ("jenta", "jent"),
+            ("opninga", "opning"),
+            ("snakket", "snakk"),
+            ("snakker", "snakk"),
         ] {
-            for word in words.split(' ') {
-                let found = norwegian(word);
-                assert!(found.starts_with(stem) || found == stem, "{word}: {found}");
-            }
+            assert_eq!(norwegian(word), stem, "{word}");
         }
-        assert_eq!(norwegian("havnedistriktene"), "havnedistrikt");
-        assert_eq!(norwegian("snakker"), "snakk");
     }
 }

@@ -12,6 +12,7 @@ use parquet::file::reader::{FileReader, SerializedFileReader};
 use crate::documents::{
     Documents, Format, FormatFacts, Give, Input, Out, Piece, PieceOfFile, ReadError, Reader, Start, Unit,
 };
+use crate::record::Why;
 
 pub(crate) struct Parquet;
 
@@ -44,11 +45,18 @@ impl Reader for Parquet {
         let size = file.metadata()?.len();
         let reader = SerializedFileReader::new(file).map_err(|why| damaged(&why))?;
         let (kept, mut first) = (Arc::new(kept), true);
-        for piece in pieces_of(reader.metadata(), size) {
+        let mut pieces = pieces_of(reader.metadata(), size).peekable();
+        while let Some(piece) = pieces.next() {
             // The first rows show the fields, and are all there is of a small file.
-            let is_whole = std::mem::take(&mut first) || piece.bytes > LARGEST_PIECE_BYTES;
-            if is_whole {
-                rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows)))?;
+            let is_read_here = std::mem::take(&mut first) || piece.bytes > LARGEST_PIECE_BYTES;
+            if is_read_here {
+                match rows::read(&path, &name, &piece, &mut |rows| out.give(Documents(rows))) {
+                    // Damage costs its piece, here as well.
+                    Err(error @ ReadError::Told(_)) if pieces.peek().is_some() => {
+                        out.malformed(piece.place(&name), Why::File(error.told()))?;
+                    }
+                    read => read?,
+                }
             } else {
                 let (path, name, kept) = (path.clone(), name.clone(), kept.clone());
                 let of = piece.clone();

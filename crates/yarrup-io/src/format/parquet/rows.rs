@@ -92,7 +92,7 @@ fn flat_rows(group: &dyn RowGroupReader, piece: &Piece, ready: &mut Ready<'_, '_
         columns.push(column);
     }
     let mut left = piece.rows.end - piece.rows.start;
-    let at_once = (left * BATCH_BYTES as u64 / piece.bytes.max(1)).clamp(1, ROWS);
+    let at_once = (left.saturating_mul(BATCH_BYTES as u64) / piece.bytes.max(1)).clamp(1, ROWS);
     while left > 0 {
         let count = left.min(at_once);
         let values: Result<Vec<_>, _> =
