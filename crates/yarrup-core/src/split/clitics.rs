@@ -293,6 +293,11 @@ pub(super) fn join_marks(
 
 /// `rock-'n'-roll`, and `90's`: how many of the tokens behind a word belong to it, and where they end.
 fn joined_by_short_form(text: &str, word: Span, behind: &[Span]) -> Option<(usize, u32)> {
+    // Most words stand before a comma or a stop.
+    let first = behind.first()?.of(text).chars().next()?;
+    if !is_apostrophe(first) && !is_hyphen(first) {
+        return None;
+    }
     let touch = |count: usize| {
         let ends = std::iter::once(word.end).chain(behind.iter().map(|span| span.end));
         behind.len() >= count && behind[..count].iter().zip(ends).all(|(span, end)| span.start == end)
