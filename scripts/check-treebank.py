@@ -14,18 +14,18 @@ TAGS = "ADJ ADP ADV AUX CCONJ DET INTJ NOUN NUM PART PRON PROPN PUNCT SCONJ SYM 
 CLOSED = {
     "ADP": """of in on at by for from with into onto about over under through during against among amongst between to towards toward within without
         across behind beyond beside besides near per via upon off up out down above below along around throughout inside outside despite except as like
-        than unlike beneath underneath until till before after since past amid regarding concerning alongside round less v re""",
+        than unlike but beneath underneath until till before after since past amid regarding concerning alongside round less v re""",
     "AUX": """am is are was were be been being 'm 're 's 'd 'll 've have has had having do does did will would can could may might shall should must ca
-        wo ought need gonna cant wanna dare im dont didnt thats whats lets its""",
+        wo ought need gonna cant wanna dare cannot im dont didnt thats whats lets its""",
     "CCONJ": "and or but nor & plus yet either neither both",
-    "DET": """the a an every each some any no another both all either neither this that these those what which half such""",
+    "DET": """the a an every each some any no another both all either neither this that these those what which whichever whatever half such""",
     "PART": "to not n't 's ' nt",
     "PRON": """i me you he him she her it we us they them my your his its our their mine yours hers ours theirs myself yourself himself herself
         itself ourselves yourselves themselves who whom whose what which someone somebody something anyone anybody anything everyone everybody
-        everything nobody nothing none oneself whoever whatever u ur ya dis y'all this that these those there one all some any each both either
+        everything nobody nothing none oneself whoever whatever whichever another u ur ya dis y'all this that these those there one all some any each both either
         neither such 's others half""",
     "SCONJ": """if because although though unless whether while whereas whilst that when where once since until till before after as than lest so
-        whenever wherever how like""",
+        whenever wherever how like except""",
 }
 CLOSED = {tag: set(words.split()) for tag, words in CLOSED.items()}
 LEMMAS = {("n't", "PART"): {"not"}, ("an", "DET"): {"a"}, ("them", "PRON"): {"they"}, ("him", "PRON"): {"he"}, ("us", "PRON"): {"we"}, ("i", "PRON"): {"I"},
