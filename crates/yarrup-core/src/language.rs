@@ -16,7 +16,7 @@ const FEWEST_LETTERS: usize = 24;
 const FEWEST_WITH_WORDS: usize = 12;
 
 /// A language.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Language {
     /// Its code: of ISO 639-1 where that has one, else of ISO 639-3.
     pub code: &'static str,
@@ -26,12 +26,15 @@ pub struct Language {
 
 impl Language {
     /// The language that was detected.
-    pub(crate) fn of(lang: Lang) -> Language {
+    fn of(lang: Lang) -> Language {
         Language { code: short_code(lang.code()), name: name_of(lang) }
     }
 }
 
-/// The language of a text as a tag of two letters, or three where there are none of two; if it can be told.
+/// A text in several languages, by the code of ISO 639-2 for such.
+const SEVERAL: Language = Language { code: "mul", name: "several languages" };
+
+/// The language of a text as a tag of two letters, or three where there are none of two; `mul` of one in several languages; if it can be told.
 ///
 /// ```
 /// use yarrup_core::language_of;
@@ -40,14 +43,98 @@ impl Language {
 /// assert_eq!(language_of("7 !"), None);
 /// ```
 pub fn language_of(text: &str) -> Option<&'static str> {
-    detect(text).map(|lang| short_code(lang.code()))
+    tell(text).map(|language| language.code)
+}
+
+/// The language of a text, or [`SEVERAL`]; if it can be told.
+pub(crate) fn tell(text: &str) -> Option<Language> {
+    if is_mixed(text) { Some(SEVERAL) } else { detect(text).map(Language::of) }
+}
+
+/// How many letters a stretch of a text needs to have a language of its own.
+const STRETCH: usize = 60;
+/// How many stretches of a long text are looked at.
+const MOST_STRETCHES: usize = 16;
+
+/// Whether two languages that are no neighbours have each a quarter of a text or more.
+///
+/// Stretches are sorted by their function words, or by their script, which costs little; where these point to two languages, those are asked for.
+fn is_mixed(text: &str) -> bool {
+    let stretches = stretches(text);
+    if stretches.len() < 2 {
+        return false;
+    }
+    let mut sorts: Vec<(Sort, String, usize)> = Vec::new();
+    for stretch in &stretches {
+        let Some(sort) = sort_of(stretch) else { continue };
+        let letters = stretch.chars().filter(|c| c.is_alphabetic()).count();
+        match sorts.iter_mut().find(|(known, ..)| *known == sort) {
+            Some((_, texts, sum)) => {
+                texts.push(' ');
+                texts.push_str(stretch);
+                *sum += letters;
+            }
+            None => sorts.push((sort, (*stretch).to_owned(), letters)),
+        }
+    }
+    let all: usize =
+        stretches.iter().map(|stretch| stretch.chars().filter(|c| c.is_alphabetic()).count()).sum();
+    let large = sorts.iter().filter(|(.., letters)| letters * 4 >= all);
+    let told: Vec<&str> =
+        large.filter_map(|(_, texts, _)| detect(texts)).map(|lang| short_code(lang.code())).collect();
+    told.iter()
+        .enumerate()
+        .any(|(index, one)| told[..index].iter().any(|other| one != other && !are_neighbours(one, other)))
+}
+
+/// The text in stretches of one or more sentences or lines; of a long one, some from all of it.
+fn stretches(text: &str) -> Vec<&str> {
+    let (mut all, mut start, mut letters, mut last) = (Vec::new(), 0, 0, ' ');
+    for (at, c) in text.char_indices() {
+        letters += usize::from(c.is_alphabetic());
+        let ends = c == '\n' || (c.is_whitespace() && matches!(last, '.' | '!' | '?' | ':' | ';'));
+        if letters >= STRETCH && (ends || matches!(c, '。' | '！' | '？' | '।')) {
+            let end = at + c.len_utf8();
+            all.push(&text[start..end]);
+            (start, letters) = (end, 0);
+        }
+        last = c;
+    }
+    if letters >= STRETCH {
+        all.push(&text[start..]);
+    }
+    let step = all.len().div_ceil(MOST_STRETCHES).max(1);
+    all.into_iter().step_by(step).collect()
+}
+
+/// What stretches of one language have in common.
+#[derive(Clone, Copy, PartialEq)]
+enum Sort {
+    /// Function words of this language.
+    Words(&'static str),
+    Script(whatlang::Script),
+}
+
+/// What the language of a stretch can be told apart by at little cost: the language that most function words are of, else the script, if it is not the
+/// Latin one.
+fn sort_of(stretch: &str) -> Option<Sort> {
+    let scores = function_words(stretch);
+    let next = scores.get(1).map_or(0.0, |(_, score)| *score);
+    if let Some((code, most)) = scores.first()
+        && *most >= 1.5
+        && *most >= next * 1.5
+    {
+        return Some(Sort::Words(code));
+    }
+    let script = whatlang::detect_script(stretch)?;
+    (script != whatlang::Script::Latin).then_some(Sort::Script(script))
 }
 
 /// The language of a text, if it can be told.
 ///
 /// Two witnesses are heard: function words, by the stop lists of the shelf, and series of three letters, by a package. Where both say the same, little
 /// text is enough; where they differ, function words must be many and of one language alone.
-pub(crate) fn detect(text: &str) -> Option<Lang> {
+fn detect(text: &str) -> Option<Lang> {
     // Links, mentions and tags are of no language.
     let mut sample = String::new();
     for word in text.split_whitespace() {
@@ -278,6 +365,31 @@ mod tests {
             ("den", "de", false),
         ] {
             assert_eq!(is_language(language, allowed), expected, "{language} {allowed}");
+        }
+    }
+
+    #[test]
+    fn a_text_in_two_languages_is_told_as_such() {
+        let english = "The wardens of the reserve counted every nest along the northern shore this morning, and there were more than before.";
+        let german = "Die Wächter des Schutzgebietes haben heute Morgen jedes Nest am Ufer gezählt, und es waren mehr als je zuvor.";
+        let russian = "Сторожа заповедника сегодня утром пересчитали все гнёзда на северном берегу, и их было больше, чем когда-либо.";
+        let norwegian = "Vokterne i reservatet har talt alle reirene langs stranden i dag, og det var flere enn de noen gang har sett.";
+        let danish = "Vogterne i reservatet har talt alle reder langs stranden i dag, og der var flere end de nogensinde har set.";
+        for (text, language) in [
+            (format!("{english}\n{german}"), Some("mul")),
+            (format!("{english} {english} {german}"), Some("mul")),
+            (format!("{english}\n{russian}"), Some("mul")),
+            (format!("{english}\n{english}\n{english}\n{english}\n{german}"), Some("en")),
+            (format!("{german}\n{german}"), Some("de")),
+            // Neighbours are too much alike for that.
+            (format!("{norwegian}\n{danish}"), language_of(norwegian)),
+            (format!("{english}\n{}", "x-17 ".repeat(80)), Some("en")),
+        ] {
+            let told = language_of(&text);
+            assert!(
+                told == language || told.is_none() && language == language_of(norwegian),
+                "{told:?}: {text}"
+            );
         }
     }
 

@@ -508,6 +508,25 @@ pub(crate) struct LearnArguments {
     /// The language of the treebanks; for `en` the lexicon on the shelf is asked as well
     #[arg(long, value_name = "TAG", default_value = "en")]
     pub(crate) language: String,
+    /// Classes of words from running text, as `--text` learns them: the model then knows more words than the treebanks have
+    #[arg(long, value_name = "FILE")]
+    pub(crate) word_classes: Option<PathBuf>,
+    /// Learn classes of words from running text instead of a model: plain UTF-8, each line a text of its own
+    #[arg(
+        long,
+        value_name = "FILE",
+        num_args = 1..,
+        requires = "out",
+        conflicts_with_all = ["treebanks", "word_classes", "evaluate", "folds"],
+        help_heading = "Classes of words"
+    )]
+    pub(crate) text: Vec<PathBuf>,
+    /// How many classes
+    #[arg(long, value_name = "N", default_value_t = 600, value_parser = clap::value_parser!(u16).range(2..=10_000), help_heading = "Classes of words")]
+    pub(crate) classes: u16,
+    /// How often a word must come to be in a class
+    #[arg(long, value_name = "N", default_value_t = 12, value_parser = clap::value_parser!(u32).range(1..), help_heading = "Classes of words")]
+    pub(crate) least: u32,
     /// Tell how good the model is on this annotated text: the one just learned, that of --model, or the English one on the shelf
     #[arg(long, value_name = "GOLD", help_heading = "Evaluation")]
     pub(crate) evaluate: Option<PathBuf>,

@@ -34,8 +34,8 @@ impl Pipeline {
         let written = with_split(recipe);
         let mut compiling = Compiling::default();
         for (index, step) in written.iter().enumerate() {
-            let tagged = written[..index].iter().any(|earlier| earlier.operation.plays(Role::Tags));
-            if let Some((built, settings)) = compiling.build(step, tagged, recipe, files) {
+            let earlier = &written[..index];
+            if let Some((built, settings)) = compiling.build(step, earlier, recipe, files) {
                 compiling.add(index, step, built, recipe, &settings);
             }
         }
@@ -80,14 +80,16 @@ impl Compiling {
     fn build(
         &mut self,
         step: &Step,
-        tagged: bool,
+        earlier: &[Cow<'_, Step>],
         recipe: &Recipe,
         files: &dyn WordLists,
     ) -> Option<(Built, Settings)> {
         let known_faults = self.faults.len();
         let mut settings = with_lists(step, recipe, files, &mut self.faults);
         settings.labels.clone_from(&self.labels);
-        settings.tagged = tagged;
+        let plays = |role| earlier.iter().any(|earlier| earlier.operation.plays(role));
+        settings.tagged = plays(Role::Tags);
+        settings.reduced = plays(Role::Reduces);
         settings.spared = spares(recipe, step).flat_map(|list| list.words.iter().cloned()).collect();
         settings.arrivals = self.so_far().map(|pipeline| Arc::new(Route::new(pipeline)) as _);
         let error = match (step.operation.build)(&settings) {

@@ -15,6 +15,7 @@ use std::borrow::Cow;
 use std::sync::Arc;
 
 pub(crate) use affixes::AffixDictionary;
+pub use english::features as english_features;
 pub(crate) use english::{English, Readings, english};
 pub(crate) use irregular::{IRREGULAR, irregular};
 use irregular::{german_singular, irregular_behind_any_prefix, irregular_behind_prefix};

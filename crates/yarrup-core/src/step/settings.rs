@@ -140,6 +140,7 @@ pub struct Settings {
     pub(crate) labels: Vec<String>,
     /// Whether an earlier step gives tokens their parts of speech.
     pub(crate) tagged: bool,
+    pub(crate) reduced: bool,
     /// How entries of word lists arrive at the step; none before the split.
     pub(crate) arrivals: Option<Arc<dyn Arrivals>>,
 }
@@ -189,6 +190,11 @@ impl Settings {
     /// Whether an earlier step gives tokens their parts of speech.
     pub fn is_tagged(&self) -> bool {
         self.tagged
+    }
+
+    /// Whether an earlier step takes endings off, so that a word's form tells no more of its number or tense.
+    pub fn is_reduced(&self) -> bool {
+        self.reduced
     }
 
     /// The labels that earlier steps give.

@@ -10,14 +10,13 @@ use std::collections::HashMap;
 
 use foldhash::fast::FixedState;
 use unicode_script::{Script, UnicodeScript as _};
-use whatlang::Lang;
 
 pub use dirt::{Dirt, DirtFound};
 pub use lengths::Lengths;
 pub use lines::RepeatedLine;
 pub use sketch::Distinct;
 
-use crate::language::{Language, detect};
+use crate::language::{Language, tell};
 use crate::span::Span;
 use crate::split::{Splitter as _, Words};
 use crate::unicode;
@@ -79,7 +78,7 @@ struct Copies {
 struct CloseLook {
     documents: u64,
     languages_of: u64,
-    languages: HashMap<Lang, u64>,
+    languages: HashMap<Language, u64>,
     language_unsure: u64,
     scripts: HashMap<Script, (u64, u64)>,
     dirt: [DirtCount; Dirt::ALL.len()],
@@ -196,8 +195,7 @@ impl Survey {
         let copies = copied.clone().map(|copies| copies.count - 1).sum();
         let most = copied.max_by_key(|copies| (copies.count, std::cmp::Reverse(copies.first)));
         let (near_copies, nearly_copied) = self.close.near.finish();
-        let mut languages: Vec<_> =
-            self.close.languages.into_iter().map(|(lang, count)| (Language::of(lang), count)).collect();
+        let mut languages: Vec<(Language, u64)> = self.close.languages.into_iter().collect();
         languages.sort_by_key(|(language, count)| (std::cmp::Reverse(*count), language.code));
         let mut scripts: Vec<_> = self
             .close
@@ -317,7 +315,7 @@ impl CloseLook {
 
     fn note_language(&mut self, text: &str) {
         self.languages_of += 1;
-        match detect(text) {
+        match tell(text) {
             Some(language) => *self.languages.entry(language).or_default() += 1,
             None => self.language_unsure += 1,
         }

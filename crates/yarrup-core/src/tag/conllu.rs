@@ -22,6 +22,8 @@ pub struct Word {
     pub lemma: Option<String>,
     /// Its part of speech; none where the treebank gives none.
     pub tag: Option<Tag>,
+    /// Morphological features, such as `Number=Plur`, or nothing.
+    pub features: String,
     /// The last column: pairs such as `SpaceAfter=No`, or nothing.
     pub misc: String,
     /// The line of the file that it stands in, from 1.
@@ -85,8 +87,16 @@ pub fn read_conllu(text: &str) -> Result<Vec<Sentence>, MalformedTreebank> {
             }
         };
         let lemma = if columns[1] == "_" { Some("_".to_owned()) } else { filled(columns[2]) };
+        let features = filled(columns[5]).unwrap_or_default();
         let misc = filled(columns[9]).unwrap_or_default();
-        sentence.words.push(Word { form: columns[1].to_owned(), lemma, tag, misc, line: index + 1 });
+        sentence.words.push(Word {
+            form: columns[1].to_owned(),
+            lemma,
+            tag,
+            features,
+            misc,
+            line: index + 1,
+        });
     }
     if !sentence.words.is_empty() {
         sentences.push(sentence);
@@ -105,11 +115,12 @@ pub fn write_conllu(sentence: &Sentence, out: &mut String) {
         // Writing to a text cannot fail.
         let _ = writeln!(
             out,
-            "{}\t{}\t{}\t{}\t_\t_\t_\t_\t_\t{}",
+            "{}\t{}\t{}\t{}\t_\t{}\t_\t_\t_\t{}",
             index + 1,
             or_blank(&word.form),
             or_blank(word.lemma.as_deref().unwrap_or_default()),
             word.tag.map_or("_", Tag::code),
+            or_blank(&word.features),
             or_blank(&word.misc),
         );
     }

@@ -6,6 +6,7 @@
 use crate::kind::Kind;
 use crate::lemma::{Readings, english};
 use crate::part_of_speech::Tag;
+use crate::tag::word_classes::ClassTable;
 
 /// Where a form stands to the word that is tagged.
 pub(super) const HERE: usize = 0;
@@ -176,11 +177,12 @@ fn readings(asked: Asked, small: &str) -> Readings {
 }
 
 /// Tells the features of a form, each with the place that it stands in, and returns its sketch. `is_common` tells whether the tagger
-/// knows the word by itself.
+/// knows the word by itself, `classes` where running text has it.
 pub(super) fn of_form(
     form: &str,
     asked: Asked,
     is_common: impl Fn(u32) -> bool,
+    classes: &ClassTable,
     mut tell: impl FnMut(usize, u32),
 ) -> Sketch {
     let small = form.to_lowercase().replace('\u{2019}', "'");
@@ -188,6 +190,7 @@ pub(super) fn of_form(
     let number = text_number(&small);
     let known = readings(asked, &small);
     let kind = Kind::of(form) as u32;
+    let learned = classes.of(&small);
     let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;
     // Rarity tells nothing of the class.
     let coarse = reads & 0x3f4f;
@@ -199,6 +202,11 @@ pub(super) fn of_form(
     for place in 0..PLACES {
         let sort = |sort: u32| sort + 20 * place as u32;
         tell(place, feature(sort(0), &[number]));
+        if matches!(place, HERE | BEFORE | AFTER) {
+            for (sort_of, class) in (14..).zip(learned).filter(|(_, class)| *class != 0) {
+                tell(place, feature(sort(sort_of), &[class]));
+            }
+        }
         if place == HERE {
             tell(place, feature(sort(10), &[]));
             tell(place, feature(sort(1), &[reads]));

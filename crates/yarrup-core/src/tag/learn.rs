@@ -11,6 +11,7 @@ use crate::tag::features::{
 };
 use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, Model, row_of};
+use crate::tag::word_classes::{ClassTable, WordClasses};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -25,8 +26,9 @@ const SETTLED_FROM: u32 = 25;
 /// Every so many sentences are learned a second time without capitals, so that text without them is served.
 const UNCAPITALISED: usize = 3;
 
-/// Learns a model from the sentences whose words have tags.
-pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
+/// Learns a model from the sentences whose words have tags; `classes` are what running text of the language tells of more words.
+pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Option<&WordClasses>) -> Model {
+    let classes = classes.map(WordClasses::table).unwrap_or_default();
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
@@ -49,11 +51,11 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
     let mut prepared: Vec<Prepared> = Vec::new();
     for (number, sentence) in sentences.iter().enumerate() {
         let words = || sentence.words.iter().filter_map(|word| Some((word.form.as_str(), word.tag?)));
-        prepared.push(Prepared::new(words(), asked, &is_common, &allowed_of));
+        prepared.push(Prepared::new(words(), asked, (&is_common, &classes), &allowed_of));
         if number % UNCAPITALISED == 0 {
             let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
             let words = lowered.iter().map(|(form, tag)| (form.as_str(), *tag));
-            prepared.push(Prepared::new(words, asked, &is_common, &allowed_of));
+            prepared.push(Prepared::new(words, asked, (&is_common, &classes), &allowed_of));
         }
     }
     // Several perceptrons that have met the sentences in other orders err in other places: their mean errs less.
@@ -84,6 +86,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str) -> Model {
         rounded(means).into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect(),
         common,
         seen,
+        classes,
         lemmas(sentences),
     )
 }
@@ -102,7 +105,7 @@ impl Prepared {
     fn new<'w>(
         words: impl Iterator<Item = (&'w str, Tag)>,
         asked: Asked,
-        is_common: &impl Fn(u32) -> bool,
+        (is_common, classes): (&impl Fn(u32) -> bool, &ClassTable),
         allowed_of: &impl Fn(&str) -> u32,
     ) -> Prepared {
         let mut prepared = Prepared {
@@ -117,7 +120,8 @@ impl Prepared {
         prepared.capitals = capitals.as_read();
         let mut form = |form: &str| {
             let mut features: [Vec<u32>; PLACES] = Default::default();
-            let sketch = of_form(form, asked, is_common, |place, feature| features[place].push(feature));
+            let sketch =
+                of_form(form, asked, is_common, classes, |place, feature| features[place].push(feature));
             prepared.sketches.push(sketch);
             prepared.features.push(features);
         };

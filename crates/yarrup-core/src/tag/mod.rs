@@ -8,6 +8,7 @@ mod gate;
 mod learn;
 mod model;
 mod tagger;
+mod word_classes;
 
 pub use conllu::{MalformedTreebank, Sentence, Word, read_conllu, write_conllu};
 pub use english::english;
@@ -15,3 +16,4 @@ pub use evaluate::{Evaluation, evaluate};
 pub use learn::learn;
 pub use model::{MalformedModel, Model};
 pub use tagger::Tagger;
+pub use word_classes::{ClassCounts, MalformedWordClasses, WordClassLearner, WordClasses};

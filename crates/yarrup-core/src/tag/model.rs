@@ -6,6 +6,7 @@ use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
 use crate::tag::features::Asked;
+use crate::tag::word_classes::ClassTable;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -22,6 +23,8 @@ pub struct Model {
     pub(super) common: Map<u32, ()>,
     /// The tags that a word has been seen with, a bit for each, by the number of the word in small letters.
     pub(super) seen: Map<u32, u32>,
+    /// The classes of words that running text tells.
+    pub(super) classes: ClassTable,
     lemmas: Packed,
 }
 
@@ -165,7 +168,7 @@ pub enum MalformedModel {
 /// The first bytes of a model.
 const MAGIC: &str = "yarrup model";
 /// Grows whenever features or layout change.
-const VERSION: u32 = 1;
+const VERSION: u32 = 2;
 
 impl Model {
     pub(super) fn new(
@@ -175,12 +178,13 @@ impl Model {
         features: Vec<(u32, Row)>,
         common: Vec<u32>,
         seen: Vec<(u32, u32)>,
+        classes: ClassTable,
         lemmas: LearnedLemmas,
     ) -> Model {
         let weights = Weights::of(features);
         let common = common.into_iter().map(|word| (word, ())).collect();
         let lemmas = Packed::of(lemmas);
-        Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), lemmas }
+        Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), classes, lemmas }
     }
 
     /// What was learned of lemmas.
@@ -250,6 +254,13 @@ impl Model {
             out.number(word);
             out.number(tags);
         }
+        out.number(self.classes.coarse.len() as u32);
+        self.classes.coarse.iter().for_each(|coarse| out.short(*coarse));
+        out.number(self.classes.words.len() as u32);
+        for (word, class) in &self.classes.words {
+            out.number(*word);
+            out.short(*class);
+        }
         let mut forms: Vec<_> = self.lemmas.get().forms.iter().collect();
         forms.sort_unstable();
         out.number(forms.len() as u32);
@@ -315,7 +326,15 @@ impl Model {
         for _ in 0..input.number()? {
             seen.push((input.number()?, input.number()?));
         }
-        let mut model = Model::new(about, language, asked, features, common, seen, LearnedLemmas::default());
+        let mut classes = ClassTable::default();
+        for _ in 0..input.number()? {
+            classes.coarse.push(input.short()?);
+        }
+        for _ in 0..input.number()? {
+            classes.words.push((input.number()?, input.short()?));
+        }
+        let lemmas = LearnedLemmas::default();
+        let mut model = Model::new(about, language, asked, features, common, seen, classes, lemmas);
         model.lemmas = Packed { bytes: input.rest.to_vec(), unpacked: OnceLock::new() };
         Some(model)
     }
@@ -328,6 +347,10 @@ struct Output {
 
 impl Output {
     fn number(&mut self, number: u32) {
+        self.bytes.extend(number.to_le_bytes());
+    }
+
+    fn short(&mut self, number: u16) {
         self.bytes.extend(number.to_le_bytes());
     }
 
@@ -352,6 +375,12 @@ impl Input<'_> {
         let (number, rest) = self.rest.split_first_chunk::<4>()?;
         self.rest = rest;
         Some(u32::from_le_bytes(*number))
+    }
+
+    fn short(&mut self) -> Option<u16> {
+        let (number, rest) = self.rest.split_first_chunk::<2>()?;
+        self.rest = rest;
+        Some(u16::from_le_bytes(*number))
     }
 
     fn text(&mut self) -> Option<String> {

@@ -94,6 +94,7 @@ impl<'m> Tagger<'m> {
             form,
             model.asked,
             |word| model.common.contains_key(&word),
+            &model.classes,
             |place, feature| {
                 model.add(feature, &mut scores[place]);
             },

@@ -6,7 +6,7 @@ use std::path::PathBuf;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
-use yarrup_core::{Cleaned, Fields, Kind, Outputs};
+use yarrup_core::{Cleaned, Fields, Kind, Outputs, english_features};
 use yarrup_io::{BatchDone, Holding, NewFile, Numbered, Pass, Policy, Sink, Summary, read, refuse_taken};
 use yarrup_report::counted;
 
@@ -44,10 +44,12 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         Some(path) => Out::File(NewFile::create(path, arguments.replace)?),
         None => Out::Standard(screen.out_as(Shape::Data)),
     };
+    let language = run.compiled.recipe.language.as_deref();
     let tagging = Exporting {
         run: &run,
-        sentences: Sentences::of(run.compiled.recipe.language.as_deref()),
+        sentences: Sentences::of(language),
         lemmas: run.compiled.pipeline.gives_lemmas(),
+        is_english: language.is_none_or(|language| language.split('-').next() == Some("en")),
     };
     let mut writing =
         Writing { out, path: arguments.out.clone(), words: 0, progress: screen.progress(source.bytes()) };
@@ -70,6 +72,8 @@ struct Exporting<'r> {
     sentences: Sentences,
     /// Whether the recipe leads words back to their lemmas.
     lemmas: bool,
+    /// Whether the words are English, so that their forms tell features.
+    is_english: bool,
 }
 
 /// What a batch leaves behind: the sentences, how many words they have, and what has failed.
@@ -78,6 +82,62 @@ struct Left {
     text: String,
     words: u64,
     fault: Option<Failure>,
+}
+
+impl Exporting<'_> {
+    /// One document as sentences of its kept tokens. Returns how many tokens there are.
+    fn write(&self, id: &str, text: &str, cleaned: &Cleaned<'_>, out: &mut String) -> u64 {
+        let tokens: Vec<_> = cleaned.tokens().collect();
+        let mut bounds = Vec::new();
+        self.sentences.split(text, &mut bounds);
+        let mut first = true;
+        let mut start = 0;
+        let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+        for (number, bound) in bounds.iter().enumerate() {
+            let end = start + tokens[start..].iter().take_while(|token| token.span.start < bound.end).count();
+            // What stands behind the last end belongs to the last sentence.
+            let end = if number + 1 == bounds.len() { tokens.len() } else { end };
+            if end == start {
+                continue;
+            }
+            let mut sentence = Sentence::default();
+            if first {
+                sentence.comments.push(format!("# newdoc id = {}", one_line(id)));
+                first = false;
+            }
+            sentence.comments.push(format!("# sent_id = {}-{}", one_line(id), number + 1));
+            sentence.comments.push(format!("# text = {}", one_line(bound.of(text))));
+            for place in start..end {
+                let token = &tokens[place];
+                let joined = tokens
+                    .get(place + 1)
+                    .is_some_and(|next| place + 1 < end && next.span.start == token.span.end);
+                let space = if joined { "SpaceAfter=No|" } else { "" };
+                sentence.words.push(Word {
+                    form: token.span.of(text).to_owned(),
+                    // What is no word is its own lemma, where words have theirs.
+                    lemma: token
+                        .lemma
+                        .or((self.lemmas && token.kind != Kind::Word).then_some(token.term))
+                        .map(str::to_owned),
+                    tag: token.tag,
+                    features: token.tag.filter(|_| self.is_english).map_or_else(String::new, |tag| {
+                        english_features(token.span.of(text), tag).to_string()
+                    }),
+                    misc: format!(
+                        "{space}Start={}|End={}|Term={}",
+                        token.span.start,
+                        token.span.end,
+                        misc_value(token.term)
+                    ),
+                    line: 0,
+                });
+            }
+            write_conllu(&sentence, out);
+            start = end;
+        }
+        tokens.len() as u64
+    }
 }
 
 impl<'r> Pass for Exporting<'r> {
@@ -94,7 +154,7 @@ impl<'r> Pass for Exporting<'r> {
         let mut written = || {
             let original = self.run.original(record)?;
             let cleaned = again.document(record, &original)?;
-            left.words += document(&id, &original, &cleaned, (&self.sentences, self.lemmas), &mut left.text);
+            left.words += self.write(&id, &original, &cleaned, &mut left.text);
             Ok(())
         };
         if let Err(fault) = written() {
@@ -172,61 +232,4 @@ fn misc_value(text: &str) -> String {
         }
     }
     value
-}
-
-/// One document as sentences of its kept tokens. Returns how many tokens there are.
-fn document(
-    id: &str,
-    text: &str,
-    cleaned: &Cleaned<'_>,
-    (sentences, lemmas): (&Sentences, bool),
-    out: &mut String,
-) -> u64 {
-    let tokens: Vec<_> = cleaned.tokens().collect();
-    let mut bounds = Vec::new();
-    sentences.split(text, &mut bounds);
-    let mut first = true;
-    let mut start = 0;
-    let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
-    for (number, bound) in bounds.iter().enumerate() {
-        let end = start + tokens[start..].iter().take_while(|token| token.span.start < bound.end).count();
-        // What stands behind the last end belongs to the last sentence.
-        let end = if number + 1 == bounds.len() { tokens.len() } else { end };
-        if end == start {
-            continue;
-        }
-        let mut sentence = Sentence::default();
-        if first {
-            sentence.comments.push(format!("# newdoc id = {}", one_line(id)));
-            first = false;
-        }
-        sentence.comments.push(format!("# sent_id = {}-{}", one_line(id), number + 1));
-        sentence.comments.push(format!("# text = {}", one_line(bound.of(text))));
-        for place in start..end {
-            let token = &tokens[place];
-            let joined = tokens
-                .get(place + 1)
-                .is_some_and(|next| place + 1 < end && next.span.start == token.span.end);
-            let space = if joined { "SpaceAfter=No|" } else { "" };
-            sentence.words.push(Word {
-                form: token.span.of(text).to_owned(),
-                // What is no word is its own lemma, where words have theirs.
-                lemma: token
-                    .lemma
-                    .or((lemmas && token.kind != Kind::Word).then_some(token.term))
-                    .map(str::to_owned),
-                tag: token.tag,
-                misc: format!(
-                    "{space}Start={}|End={}|Term={}",
-                    token.span.start,
-                    token.span.end,
-                    misc_value(token.term)
-                ),
-                line: 0,
-            });
-        }
-        write_conllu(&sentence, out);
-        start = end;
-    }
-    tokens.len() as u64
 }

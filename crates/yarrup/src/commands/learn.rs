@@ -6,11 +6,13 @@ use std::path::Path;
 use serde_json::json;
 use yarrup_core::Tag;
 use yarrup_core::tag::{
-    Evaluation, Model, Sentence, english, evaluate, learn as learn_model, read_conllu, write_conllu,
+    Evaluation, Model, Sentence, WordClasses, english, evaluate, learn as learn_model, read_conllu,
+    write_conllu,
 };
 use yarrup_io::{read_bounded, refuse_taken, write_file};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
+use super::learn_classes::learn_classes;
 use crate::arguments::{CheckFormat, LearnArguments};
 use crate::failure::{Exit, Failure};
 use crate::screen::Screen;
@@ -20,7 +22,11 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
     for path in arguments.out.iter().chain(&arguments.predictions) {
         refuse_taken(path, arguments.replace)?;
     }
+    if let (false, Some(out)) = (arguments.text.is_empty(), &arguments.out) {
+        return learn_classes(arguments, out, screen);
+    }
     let sentences = read_all(&arguments.treebanks)?;
+    let classes = arguments.word_classes.as_deref().map(read_classes).transpose()?;
     let learns = arguments.out.is_some();
     if learns && sentences.is_empty() {
         return Err(Failure::Sentence("name at least one treebank (CoNLL-U) to learn from".to_owned()));
@@ -31,7 +37,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
         ));
     }
     if let Some(folds) = arguments.folds {
-        let (figures, predicted) = across_folds(&sentences, usize::from(folds), arguments);
+        let (figures, predicted) = across_folds(&sentences, usize::from(folds), classes.as_ref(), arguments);
         if let Some(path) = &arguments.predictions {
             write_predictions(path, &predicted, arguments.replace)?;
         }
@@ -51,7 +57,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
             counted(sentences.len() as u64, "sentence"),
             counted(words as u64, "word")
         );
-        let model = learn_model(&sentences, &arguments.language, &about);
+        let model = learn_model(&sentences, &arguments.language, &about, classes.as_ref());
         let bytes = model.to_bytes();
         write_file(out, &bytes, arguments.replace)?;
         screen.tell(&format!(
@@ -124,6 +130,13 @@ fn read_model(path: &Path) -> Result<Model, Failure> {
         .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
 }
 
+fn read_classes(path: &Path) -> Result<WordClasses, Failure> {
+    let bytes = read_bounded(path).map_err(refused(path))?;
+    let text = String::from_utf8_lossy(&bytes);
+    WordClasses::from_text(&text)
+        .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
+}
+
 fn write_predictions(path: &Path, sentences: &[Sentence], replace: bool) -> Result<(), Failure> {
     let mut out = String::new();
     for sentence in sentences {
@@ -136,6 +149,7 @@ fn write_predictions(path: &Path, sentences: &[Sentence], replace: bool) -> Resu
 fn across_folds(
     sentences: &[Sentence],
     folds: usize,
+    classes: Option<&WordClasses>,
     arguments: &LearnArguments,
 ) -> (Evaluation, Vec<Sentence>) {
     let mut figures = Evaluation::default();
@@ -153,7 +167,7 @@ fn across_folds(
             .filter(|(number, _)| number % folds == fold)
             .map(|(_, s)| s.clone())
             .collect();
-        let model = learn_model(&others, &arguments.language, "");
+        let model = learn_model(&others, &arguments.language, "", classes);
         let (found, tagged) = evaluate(&model, &own, &|form, tag| model.lemma_of(form, tag));
         figures.absorb(found);
         predicted

@@ -12,6 +12,7 @@ pub(crate) mod find;
 mod find_search;
 mod find_show;
 pub(crate) mod learn;
+mod learn_classes;
 pub(crate) mod lock;
 pub(crate) mod look;
 mod look_database;

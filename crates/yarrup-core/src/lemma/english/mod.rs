@@ -3,6 +3,7 @@
 //! A rule never guesses where the lexicon can tell: `hoping` is of `hope` and `hopping` of `hop`, because the lexicon knows which of the
 //! two doubles its last letter.
 
+mod inflection;
 mod regular;
 
 use std::borrow::Cow;
@@ -13,6 +14,7 @@ use hashbrown::{HashMap, HashSet};
 use crate::lemma::lexicon::{Classes, Lexicon, english_lexicon};
 use crate::lemma::{Known, Lemma};
 use crate::part_of_speech::Tag;
+pub use inflection::features;
 use regular::undoubled;
 
 /// The English lemmatiser on the shelf.

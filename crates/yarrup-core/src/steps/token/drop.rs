@@ -2,7 +2,8 @@ use hashbrown::HashMap;
 use regex::Regex;
 
 use crate::kind::Kind;
-use crate::lemma::{DictionaryFiles, Speller, english};
+use crate::lemma::{DictionaryFiles, Speller, english, english_features};
+use crate::morphology::Feature;
 use crate::part_of_speech::Tag;
 use crate::step::{
     Built, Entry, Facts, Form, Key, KeyFacts, Operation, Outcome, Settings, SettingsError, Stage, TokenStep,
@@ -20,6 +21,12 @@ const TAGS: Key<Vec<&'static str>> = Key::some_of(
     "tags",
     Tag::NAMES,
     "tokens with these parts of speech, by name or by the code of treebanks; a step before must `tag`",
+);
+
+const FEATURES: Key<Vec<&'static str>> = Key::some_of(
+    "features",
+    Feature::NAMES,
+    "tokens whose form has such a feature for certain (English): number, degree, tense, form of the verb; a step before must `tag`, and none before may take endings off",
 );
 
 const LABELS: Key<Vec<String>> =
@@ -70,6 +77,7 @@ const MATCH: Key<&'static str> = Key::one_of(
 const KEYS: &[&KeyFacts] = &[
     &KINDS.facts,
     &TAGS.facts,
+    &FEATURES.facts,
     &LABELS.facts,
     &LISTS.facts,
     &WORDS.facts,
@@ -114,6 +122,8 @@ struct Keep(Conditions);
 struct Conditions {
     kinds: Vec<Kind>,
     tags: Vec<Tag>,
+    /// Each with its name.
+    features: Vec<(Feature, &'static str)>,
     /// The bits of the labels, and their names.
     labels: u32,
     label_names: Vec<String>,
@@ -138,6 +148,8 @@ const PATTERN: u16 = 103;
 const SPELLING: u16 = 104;
 const LABEL: u16 = 105;
 const NONE: u16 = 106;
+/// Behind it: features.
+const FEATURED: u16 = 150;
 /// Behind it: parts of speech.
 const TAGGED: u16 = 200;
 /// Behind it: lists.
@@ -149,6 +161,11 @@ impl Conditions {
         let mut conditions = Conditions {
             kinds: settings.get(&KINDS).iter().filter_map(|name| Kind::named(name)).collect(),
             tags: settings.get(&TAGS).iter().filter_map(|name| Tag::named(name)).collect(),
+            features: settings
+                .get(&FEATURES)
+                .iter()
+                .filter_map(|name| Some((Feature::named(name)?, *name)))
+                .collect(),
             labels: 0,
             label_names: settings.get(&LABELS).to_vec(),
             entries: Vec::new(),
@@ -164,6 +181,9 @@ impl Conditions {
         };
         if !conditions.tags.is_empty() && !settings.is_tagged() {
             return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
+        }
+        if !conditions.features.is_empty() {
+            needs_english_forms(settings)?;
         }
         for label in settings.get(&LABELS) {
             let bit = settings.label_bit(label).ok_or_else(|| {
@@ -200,6 +220,7 @@ impl Conditions {
         }
         let says_nothing = conditions.kinds.is_empty()
             && conditions.tags.is_empty()
+            && conditions.features.is_empty()
             && conditions.labels == 0
             && settings.get(&LISTS).is_empty()
             && conditions.words.is_empty()
@@ -212,6 +233,7 @@ impl Conditions {
             let any = [
                 &KINDS.facts,
                 &TAGS.facts,
+                &FEATURES.facts,
                 &LABELS.facts,
                 &LISTS.facts,
                 &WORDS.facts,
@@ -255,11 +277,17 @@ impl Conditions {
         let labelled = if self.all { labels == self.labels } else { labels != 0 };
         let kind = || self.kinds.contains(&form.kind).then_some(form.kind as u16);
         let tag = || form.mark.tag().filter(|tag| self.tags.contains(tag)).map(|tag| TAGGED + tag as u16);
+        let feature = || {
+            let features = english_features(form.text, form.mark.tag()?);
+            let met = self.features.iter().position(|(feature, _)| features.have(*feature))?;
+            Some(FEATURED + met as u16)
+        };
         let list = || self.listed(form.text).map(|list| LISTED + list);
         // Each condition: whether it was written, and the reason if it is met.
-        let conditions: [(bool, &dyn Fn() -> Option<u16>); 9] = [
+        let conditions: [(bool, &dyn Fn() -> Option<u16>); 10] = [
             (!self.kinds.is_empty(), &kind),
             (!self.tags.is_empty(), &tag),
+            (!self.features.is_empty(), &feature),
             (self.labels != 0, &|| labelled.then_some(LABEL)),
             (!self.words.is_empty(), &list),
             (self.pattern.is_some(), &|| {
@@ -303,8 +331,27 @@ impl Conditions {
                 format!("listed ({})", self.lists.get(usize::from(list - LISTED)).map_or("", String::as_str))
             }
             tag if tag > TAGGED => Tag::numbered((tag - TAGGED) as u8).map_or("", Tag::name).to_owned(),
+            feature if feature >= FEATURED => {
+                self.features.get(usize::from(feature - FEATURED)).map_or("", |(_, name)| name).to_owned()
+            }
             kind => Kind::ALL.get(usize::from(kind)).map_or("", |kind| kind.name()).to_owned(),
         }
+    }
+}
+
+/// Features are told by the endings of English words, given their part of speech.
+fn needs_english_forms(settings: &Settings) -> Result<(), SettingsError> {
+    if !settings.is_tagged() {
+        return Err("`features` need a step before that gives parts of speech: `do = \"tag\"`".into());
+    }
+    if settings.is_reduced() {
+        return Err(
+            "a step before takes the endings off that tell `features`: put this step before it".into()
+        );
+    }
+    match settings.language() {
+        None | Some("en") => Ok(()),
+        Some(other) => Err(format!("`features` are known of English words alone, not of `{other}`").into()),
     }
 }
 
@@ -474,5 +521,49 @@ mod tests {
             testing::clean(recipe, "The wardens quickly counted five old nests."),
             "wardens counted nests"
         );
+    }
+
+    #[test]
+    fn features_are_kept_where_the_form_tells_them_for_certain() {
+        let tag = "[[step]]\ndo = \"tag\"\n[[step]]\ndo = ";
+        let clean = |step: &str| testing::clean(&format!("{tag}{step}\n"), "The mice saw older traps.");
+        assert_eq!(clean("\"keep\"\nfeatures = [\"Number=Plur\"]"), "mice traps");
+        assert_eq!(clean("\"keep\"\nfeatures = [\"Tense=Past\", \"Degree=Cmp\"]"), "saw older");
+        assert_eq!(clean("\"drop\"\nfeatures = [\"Number=Plur\"]\ntags = [\"PUNCT\"]"), "The saw older");
+        let walked = |value: &str| {
+            let step = format!("{tag}\"keep\"\nfeatures = [\"{value}\"]\n");
+            testing::clean(&step, "They walked home.")
+        };
+        assert_eq!((walked("Tense=Past").as_str(), walked("VerbForm=Part").as_str()), ("walked", ""));
+        let pipeline = testing::pipeline(&format!("{tag}\"drop\"\nfeatures = [\"Number=Plur\"]\n"));
+        let trace = pipeline.trace("Terns nest.", &NoFields);
+        let fates = trace.token_steps[1].tokens.iter();
+        let reasons: Vec<&str> = fates
+            .filter_map(|(_, _, fate)| match fate {
+                TokenFate::Dropped(why) => Some(why.as_str()),
+                _ => None,
+            })
+            .collect();
+        assert_eq!(reasons, ["Number=Plur"]);
+    }
+
+    #[test]
+    fn features_need_tags_english_and_words_with_their_endings() {
+        let refused = |recipe: &str| {
+            let recipe = crate::recipe::read(recipe).expect("a recipe");
+            let faults = crate::Pipeline::compile(&recipe, &crate::NoFiles).err().unwrap_or_default();
+            faults.into_iter().map(|fault| fault.title).collect::<String>()
+        };
+        let keep = "[[step]]\ndo = \"keep\"\nfeatures = [\"Number=Plur\"]\n";
+        let tag = "[[step]]\ndo = \"tag\"\n";
+        let lemma = "[[step]]\ndo = \"lemma\"\n";
+        for (recipe, why) in [
+            (keep.to_owned(), "gives parts of speech"),
+            (format!("{tag}{lemma}{keep}"), "takes the endings off"),
+        ] {
+            let faults = refused(&recipe);
+            assert!(faults.contains(why), "{recipe}: {faults}");
+        }
+        assert_eq!(refused(&format!("{tag}{keep}{lemma}")), "");
     }
 }

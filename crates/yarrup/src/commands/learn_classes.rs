@@ -1,0 +1,77 @@
+//! `yarrup learn --text`: classes of words from running text, for a tagger to learn with.
+
+use std::fs::File;
+use std::io::{BufRead as _, BufReader, Read as _};
+use std::path::Path;
+
+use yarrup_core::split::{Clitics, Splitter as _};
+use yarrup_core::tag::{ClassCounts, WordClassLearner};
+use yarrup_io::write_file;
+use yarrup_report::{counted, grouped};
+
+use crate::arguments::LearnArguments;
+use crate::failure::{Exit, Failure};
+use crate::screen::Screen;
+
+/// The longest line that is read as one text.
+const LONGEST_LINE: u64 = 64 << 20;
+
+pub(super) fn learn_classes(
+    arguments: &LearnArguments,
+    out: &Path,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    let mut learner = WordClassLearner::default();
+    for path in &arguments.text {
+        read_lines(path, &arguments.language, &mut learner)?;
+    }
+    let tokens = learner.tokens();
+    screen.tell(&format!(
+        "{} read; every word is now put where it does best, in several rounds",
+        counted(tokens, "token")
+    ));
+    let counts = ClassCounts {
+        fine: usize::from(arguments.classes),
+        coarse: usize::from(arguments.classes / 10).max(2),
+        least: u64::from(arguments.least),
+    };
+    let classes = learner.learn(counts, |round, moved| {
+        screen.tell(&format!("  round {}: {} moved", round + 1, counted(moved as u64, "word")));
+    });
+    if classes.is_empty() {
+        let least = counted(u64::from(arguments.least), "time");
+        return Err(Failure::Sentence(format!(
+            "no word of these texts comes {least} or more: give more text, or a smaller --least"
+        )));
+    }
+    let text = classes.to_text();
+    write_file(out, text.as_bytes(), arguments.replace)?;
+    let words = counted(classes.len() as u64, "word");
+    screen.tell(&format!("{words} in classes: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
+    Ok(Exit::Done)
+}
+
+/// Each line of a file is a text of its own.
+fn read_lines(path: &Path, language: &str, learner: &mut WordClassLearner) -> Result<(), Failure> {
+    let told = |why: String| Failure::File { path: path.display().to_string(), why };
+    let mut reader = BufReader::new(File::open(path).map_err(|error| told(error.to_string()))?);
+    let splitter = Clitics::of(Some(language));
+    let (mut line, mut spans, mut number) = (Vec::new(), Vec::new(), 0u64);
+    loop {
+        line.clear();
+        number += 1;
+        let read = reader.by_ref().take(LONGEST_LINE).read_until(b'\n', &mut line);
+        if read.map_err(|error| told(error.to_string()))? == 0 {
+            return Ok(());
+        }
+        if line.len() as u64 == LONGEST_LINE {
+            return Err(told(format!("line {number} is longer than {} MB", LONGEST_LINE >> 20)));
+        }
+        let text = std::str::from_utf8(&line).map_err(|_| told(format!("line {number} is not UTF-8")))?;
+        spans.clear();
+        splitter.split(text, &mut spans);
+        if !spans.is_empty() {
+            learner.text(spans.iter().map(|span| span.of(text)));
+        }
+    }
+}
