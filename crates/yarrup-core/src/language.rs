@@ -179,6 +179,10 @@ fn detect(text: &str) -> Option<Lang> {
             let clear = most >= next * 1.1 + 0.1;
             ((clear || !rival && (sure || most > next)) && (sure || most >= 0.5)).then_some(first)
         }
+        // What neighbours share speaks for each alike: what is left is of one alone.
+        () if are_neighbours(short_code(first.code()), code) && most - next >= 0.9 && most >= 1.5 => {
+            Some(first)
+        }
         // Neighbours share most function words: letters decide, where they are sure.
         () if theirs >= most * 0.75 && most < next * 1.3 => {
             (sure && info.confidence() > 0.9).then_some(by_letters)

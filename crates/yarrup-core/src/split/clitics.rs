@@ -249,10 +249,17 @@ pub(super) fn join_marks(
                 && hyphen.of(text).strip_prefix(is_hyphen) == Some("")
                 && let Some(word) = touching(next + 1, hyphen.end).filter(|word| is_wordlike(word.of(text)))
             {
-                // `5-6` is a range; with letters on either side it is a word.
+                // `5-6` is a range and `6-5` a score; with letters on either side it is a word.
                 let letters_follow = word.of(text).chars().any(unicode::is_letter);
                 let letters_stand = *has_letter.get_or_insert_with(|| token.chars().any(unicode::is_letter));
                 if !letters_stand && !letters_follow {
+                    let goes_on =
+                        touching(next + 2, word.end).is_some_and(|mark| mark.of(text).starts_with(is_hyphen));
+                    let is_alone = !goes_on && !text[..span.start as usize].ends_with(is_hyphen);
+                    if is_alone && is_score(span.of(text), word.of(text)) {
+                        span.end = word.end;
+                        next += 2;
+                    }
                     break;
                 }
                 has_letter = Some(true);
@@ -289,6 +296,15 @@ pub(super) fn join_marks(
         }
         take(span);
     }
+}
+
+/// Whether two numbers with a hyphen between them are a score, as of a match or a vote: what runs from more to less is no range.
+fn is_score(first: &str, second: &str) -> bool {
+    let number = |text: &str| {
+        let is_plain = (1..=3).contains(&text.len()) && text.bytes().all(|byte| byte.is_ascii_digit());
+        is_plain.then(|| text.parse::<u16>().ok()).flatten()
+    };
+    number(first).zip(number(second)).is_some_and(|(first, second)| first >= second)
 }
 
 /// `rock-'n'-roll`, and `90's`: how many of the tokens behind a word belong to it, and where they end.
@@ -597,6 +613,9 @@ mod tests {
             ("R&D, C++ and C#, AT&T's", "R&D·,·C++·and·C#·,·AT&T·'s"),
             ("He said no. It is.", "He·said·no·.·It·is·."),
             ("'s 't", "'·s·'·t"),
+            // A score runs from more to less, a range from less to more.
+            ("won 3-1, 61-38, drew 2-2", "won·3-1·,·61-38·,·drew·2-2"),
+            ("pages 12-15, 5-4-3, 1990-95", "pages·12·-·15·,·5·-·4·-·3·,·1990·-·95"),
         ];
         for (text, expected) in table {
             assert_eq!(tokens(Some("en"), text), expected, "{text}");

@@ -10,7 +10,7 @@ use crate::tag::features::{
     of_form, text_number,
 };
 use crate::tag::gate::{SETTLED, allowed};
-use crate::tag::model::{LearnedLemmas, Model, row_of};
+use crate::tag::model::{LearnedLemmas, Model, Weights, row_of};
 use crate::tag::word_classes::{ClassTable, WordClasses};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -79,11 +79,12 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
     }
     let mut seen: Vec<(u32, u32)> = seen.into_iter().collect();
     seen.sort_unstable();
+    let features = rounded(means).into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect();
     Model::new(
         about.to_owned(),
         language.to_owned(),
         asked,
-        rounded(means).into_iter().map(|(feature, weights)| (feature, row_of(&weights))).collect(),
+        Weights::of(features),
         common,
         seen,
         classes,
@@ -230,7 +231,7 @@ fn rounded(means: Map<u32, [f64; Tag::COUNT]>) -> Vec<(u32, Vec<(u8, i16)>)> {
             let spoken: Vec<(u8, i16)> = (1..)
                 .zip(row)
                 .map(|(tag, mean)| (tag, (mean / PERCEPTRONS as f64 * SCALE).round()))
-                .filter(|(_, mean)| mean.abs() >= 30.0)
+                .filter(|(_, mean)| mean.abs() >= 50.0)
                 .map(|(tag, mean)| (tag, mean.clamp(-32_000.0, 32_000.0) as i16))
                 .collect();
             (!spoken.is_empty()).then_some((feature, spoken))
