@@ -64,6 +64,13 @@ pub static STEMMERS: &[Stemmer] = &[
     Stemmer { method: "full", language: "no", source: "M. F. Porter (2001)", stem: full::norwegian },
     Stemmer { method: "full", language: "da", source: "M. F. Porter (2001)", stem: full::danish },
     Stemmer { method: "full", language: "fi", source: "M. F. Porter (2001)", stem: full::finnish },
+    Stemmer {
+        method: "full",
+        language: "hu",
+        source: "A. Tordai and M. de Rijke (2006)",
+        stem: full::hungarian,
+    },
+    Stemmer { method: "full", language: "ro", source: "E. Iordache (2007)", stem: full::romanian },
     Stemmer { method: "full", language: "ru", source: "M. F. Porter (2001)", stem: full::russian },
 ];
 

@@ -186,6 +186,87 @@ fn a_model_is_learned_evaluated_and_used() {
 }
 
 #[test]
+fn classes_of_words_are_learned_from_text_and_a_model_learns_with_them() {
+    let mut text = String::new();
+    for (bird, does) in [("terns", "fly"), ("gulls", "sleep"), ("skuas", "fly"), ("knots", "sleep")] {
+        text.push_str(&format!("The {bird} {does} .\nMany {bird} {does} here .\n").repeat(6));
+    }
+    let home = Home::new().file("text.txt", &text).file("made.conllu", TREEBANK);
+    let said = home.yarrup("learn --text text.txt --language xx --classes 6 --least 3 --out birds.classes");
+    assert!(said.err.contains("216 tokens read") && said.err.contains("10 words in classes"), "{said:?}");
+    let classes = home.read("birds.classes");
+    let birds = classes.lines().find(|line| line.contains("skuas")).expect("a class");
+    assert!(birds.contains("terns") && !birds.contains("fly"), "{classes}");
+    // A word that no treebank has is told by its class.
+    let gold = "1\tskuas\tskua\tNOUN\t_\t_\t_\t_\t_\t_\n2\tfly\tfly\tVERB\t_\t_\t_\t_\t_\t_\n";
+    let home = home.file("gold.conllu", gold);
+    let learned = "learn made.conllu --language xx --word-classes birds.classes --out birds.model --evaluate gold.conllu";
+    assert!(home.done(learned).contains("2 of 2"));
+    for (command, why) in [
+        ("learn --text gone.txt --out x.classes", "gone.txt"),
+        ("learn --text text.txt --least 500 --out x.classes", "no word of these texts comes 500 times"),
+        ("learn --text text.txt", "--out"),
+        ("learn made.conllu --word-classes made.conllu --out x.model", "begins with"),
+    ] {
+        assert!(home.refused(command).contains(why), "{command}: {}", home.refused(command));
+    }
+    let home = home.file("latin.txt", b"fine\ncaf\xe9\n");
+    assert!(home.refused("learn --text latin.txt --out x.classes").contains("line 2 is not UTF-8"));
+}
+
+#[test]
+fn features_of_words_are_exported_kept_and_refused_where_nothing_tells_them() {
+    let step = |keys: &str| format!("[[step]]\ndo = \"tag\"\n[[step]]\n{keys}\n");
+    let home = Home::new()
+        .file("notes.txt", "The older mice walked home.\n")
+        .file("tag.toml", "[[step]]\ndo = \"split\"\ninto = \"clitics\"\n[[step]]\ndo = \"tag\"\n")
+        .file("keep.toml", &step("do = \"keep\"\nfeatures = [\"Number=Plur\", \"Tense=Past\"]"))
+        .file("wrong.toml", &step("do = \"keep\"\nfeatures = [\"Number=Dual\"]"))
+        .file("late.toml", &step("do = \"lemma\"\n[[step]]\ndo = \"keep\"\nfeatures = [\"Number=Plur\"]"));
+    home.done("run tag.toml notes.txt --out run");
+    let conllu = home.done("export run --as conllu");
+    for line in [
+        "mice\t_\tNOUN\t_\tNumber=Plur\t",
+        "older\t_\tADJ\t_\tDegree=Cmp\t",
+        "walked\t_\tVERB\t_\tTense=Past|VerbForm=Fin,Part\t",
+        "The\t_\tDET\t_\t_\t",
+    ] {
+        assert!(conllu.contains(line), "{line}: {conllu}");
+    }
+    let piped = home.yarrup_with("pipe keep.toml", &[], b"{\"text\":\"The older mice walked home.\"}\n");
+    assert!(piped.out.contains("\"clean\":\"mice walked\""), "{piped:?}");
+    assert!(home.refused("check wrong.toml").contains("Number=Dual"));
+    assert!(home.refused("check late.toml").contains("takes the endings off"));
+}
+
+#[test]
+fn a_document_in_two_languages_is_told_as_such() {
+    let both = "The wardens of the reserve counted every nest along the shore this morning, and there were more than before. \
+                Die Wächter des Schutzgebietes haben heute Morgen jedes Nest am Ufer gezählt, und es waren mehr als je zuvor.";
+    let home = Home::new()
+        .file(
+            "notes.jsonl",
+            &format!(
+                "{}\n{}\n",
+                serde_json::json!({ "text": both }),
+                serde_json::json!({ "text": both[..110] })
+            ),
+        )
+        .file("only.toml", "[[step]]\ndo = \"case\"\nto = \"upper\"\nonly = { language = \"mul\" }\n")
+        .file("english.toml", "[[step]]\ndo = \"documents\"\nlanguages = [\"en\"]\n");
+    assert!(home.done("look notes.jsonl").contains("several languages"), "{}", home.done("look notes.jsonl"));
+    let piped = home.yarrup_with("pipe only.toml", &[], home.read("notes.jsonl").as_bytes());
+    let lines: Vec<&str> = piped.out.lines().collect();
+    assert!(lines[0].contains("THE WARDENS") && lines[1].contains("\"clean\":\"The wardens"), "{piped:?}");
+    home.done("run english.toml notes.jsonl --out run");
+    assert!(
+        home.read("run/dropped-documents.csv").contains("notes.jsonl:1,2,in another language"),
+        "{}",
+        home.read("run/dropped-documents.csv")
+    );
+}
+
+#[test]
 fn what_is_no_treebank_and_no_model_is_told() {
     let home = Home::new()
         .file("bad.conllu", "1\tx\tx\tNOM\t_\t_\t_\t_\t_\t_\n")

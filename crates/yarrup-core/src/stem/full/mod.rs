@@ -5,9 +5,11 @@ mod danish;
 mod finnish;
 mod french;
 mod german;
+mod hungarian;
 mod italian;
 mod norwegian;
 mod portuguese;
+mod romanian;
 mod russian;
 mod spanish;
 mod swedish;
@@ -16,9 +18,11 @@ pub(super) use danish::danish;
 pub(super) use finnish::finnish;
 pub(super) use french::french;
 pub(super) use german::german;
+pub(super) use hungarian::hungarian;
 pub(super) use italian::italian;
 pub(super) use norwegian::norwegian;
 pub(super) use portuguese::portuguese;
+pub(super) use romanian::romanian;
 pub(super) use russian::russian;
 pub(super) use spanish::spanish;
 pub(super) use swedish::swedish;
@@ -201,8 +205,8 @@ mod tests {
 
     proptest::proptest! {
         #[test]
-        fn any_word_has_a_stem(word in "[a-zäöüßéèçñãõâîûÿœæåøа-яё']{0,14}") {
-            for stem in [german, french, spanish, italian, portuguese, swedish, norwegian, danish, russian, finnish] {
+        fn any_word_has_a_stem(word in "[a-zäöüßéèçñãõâîûÿœæåøășțőűáíóúа-яё']{0,14}") {
+            for stem in [german, french, spanish, italian, portuguese, swedish, norwegian, danish, russian, finnish, hungarian, romanian] {
                 let stem = stem(&word);
                 proptest::prop_assert!(stem.chars().count() <= word.chars().count() * 2);
             }
