@@ -110,7 +110,9 @@ def contractions():
 
 def tagger():
     print("Tagger, ten folds of the treebank")
-    done = run("learn", *map(str, sorted((ROOT / "treebank/en").glob("*.conllu"))), "--folds", "10")
+    classes = ROOT / "crates/yarrup-core/src/tag/word-classes-en.txt"
+    treebanks = map(str, sorted((ROOT / "treebank/en").glob("*.conllu")))
+    done = run("learn", *treebanks, "--word-classes", str(classes), "--folds", "10")
     print("  " + (done.stdout or done.stderr).strip().replace("\n", "\n  "))
 
 

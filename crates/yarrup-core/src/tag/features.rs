@@ -46,7 +46,8 @@ pub(super) enum Letters {
 }
 
 impl Letters {
-    pub(super) fn of(form: &str, asked: Asked) -> Letters {
+    /// `known` is what the lexicon knows of the word in small letters.
+    pub(super) fn of(form: &str, known: Readings) -> Letters {
         let is_lettered = form.chars().any(char::is_alphabetic);
         let capitals = form.chars().filter(|c| c.is_uppercase()).count();
         match capitals {
@@ -54,7 +55,6 @@ impl Letters {
             0 if form.len() < 4 || matches!(form, "with" | "from" | "into" | "over") => Letters::SmallBetween,
             0 => Letters::Small,
             1 if form.starts_with(char::is_uppercase) => {
-                let known = readings(asked, &form.to_lowercase());
                 match known.classes.is_name_alone() || known == Readings::default() {
                     true => Letters::Titled,
                     false => Letters::TitledWord,
@@ -168,27 +168,31 @@ fn shape(form: &str) -> u32 {
     base + 8 * marked + if any_digit { 64 } else { 0 }
 }
 
-/// What the lexicon knows, as numbers.
-fn readings(asked: Asked, small: &str) -> Readings {
+/// A form in small letters, with one sort of apostrophe.
+pub(super) fn small_letters(form: &str) -> String {
+    form.to_lowercase().replace('\u{2019}', "'")
+}
+
+/// What the lexicon knows of a word in small letters.
+pub(super) fn readings(asked: Asked, small: &str) -> Readings {
     match asked {
         Asked::English => english().readings(small.strip_suffix("'s").unwrap_or(small)),
         Asked::Nothing => Readings::default(),
     }
 }
 
-/// Tells the features of a form, each with the place that it stands in, and returns its sketch. `is_common` tells whether the tagger
+/// Tells the features of a form, each with the place that it stands in, and returns its sketch. `known` is what the lexicon knows of it; `is_common` tells whether the tagger
 /// knows the word by itself, `classes` where running text has it.
 pub(super) fn of_form(
     form: &str,
-    asked: Asked,
+    (asked, known): (Asked, Readings),
     is_common: impl Fn(u32) -> bool,
     classes: &ClassTable,
     mut tell: impl FnMut(usize, u32),
 ) -> Sketch {
-    let small = form.to_lowercase().replace('\u{2019}', "'");
+    let small = small_letters(form);
     let shape = shape(form);
     let number = text_number(&small);
-    let known = readings(asked, &small);
     let kind = Kind::of(form) as u32;
     let learned = classes.of(&small);
     let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;

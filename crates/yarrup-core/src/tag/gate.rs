@@ -5,9 +5,9 @@ use std::sync::OnceLock;
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
-use crate::lemma::{Classes, Readings, english};
+use crate::lemma::{Classes, Readings};
 use crate::part_of_speech::Tag;
-use crate::tag::features::{Asked, text_number};
+use crate::tag::features::{Asked, small_letters, text_number};
 
 /// The tags that new words can have; the others belong to closed lists of words.
 const OPEN: u32 = bits(&[
@@ -40,14 +40,15 @@ const MARKS: u32 = bits(&[Tag::Punctuation, Tag::Symbol, Tag::Other]);
 pub(super) const SETTLED: u32 = 1 << 31;
 
 /// The tags that a form may have, a bit for each: `seen` are those of the word in what was learned from.
-pub(super) fn allowed(form: &str, seen: Option<u32>, asked: Asked) -> u32 {
+/// `known` is what the lexicon knows of the word in small letters.
+pub(super) fn allowed(form: &str, seen: Option<u32>, (asked, known): (Asked, Readings)) -> u32 {
     match seen {
         Some(seen) if seen & SETTLED != 0 => return seen & !SETTLED,
         _ => {}
     }
     let seen = seen.unwrap_or_default();
     let new = match asked {
-        Asked::English => english_tags(form),
+        Asked::English => english_tags(form, known),
         Asked::Nothing if form.chars().any(char::is_alphanumeric) || form.is_empty() => OPEN,
         Asked::Nothing => MARKS,
     };
@@ -55,7 +56,7 @@ pub(super) fn allowed(form: &str, seen: Option<u32>, asked: Asked) -> u32 {
 }
 
 /// The tags that an English word may have: those of its kind, else those of its closed class, else those that the lexicon gives it.
-fn english_tags(form: &str) -> u32 {
+fn english_tags(form: &str, known: Readings) -> u32 {
     if form.is_empty() {
         return OPEN;
     }
@@ -69,14 +70,14 @@ fn english_tags(form: &str) -> u32 {
     if !form.chars().any(char::is_alphanumeric) {
         return MARKS | if form == "&" { bits(&[Tag::CoordinatingConjunction]) } else { 0 };
     }
-    let small = form.to_lowercase().replace('\u{2019}', "'");
+    let small = small_letters(form);
     let more = match classes_of(&small) {
         Some(tags) if tags & OPEN_CLASS == 0 => return tags,
         Some(tags) => tags & !OPEN_CLASS,
         None => 0,
     };
     let has_digit = form.bytes().any(|byte| byte.is_ascii_digit());
-    let Readings { classes, forms } = english().readings(small.strip_suffix("'s").unwrap_or(&small));
+    let Readings { classes, forms } = known;
     let mut tags = 0;
     for (class, tag) in [
         (Classes::NOUN, Tag::Noun),
@@ -167,9 +168,14 @@ const fn bits(tags: &[Tag]) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::tag::features::readings;
+
+    fn english_allowed(form: &str, seen: Option<u32>) -> u32 {
+        allowed(form, seen, (Asked::English, readings(Asked::English, &small_letters(form))))
+    }
 
     fn codes(form: &str) -> String {
-        let allowed = allowed(form, None, Asked::English);
+        let allowed = english_allowed(form, None);
         let tags = Tag::ALL.into_iter().filter(|tag| allowed >> *tag as u32 & 1 == 1);
         tags.map(Tag::code).collect::<Vec<_>>().join(" ")
     }
@@ -199,14 +205,11 @@ mod tests {
             assert_eq!(found, wanted, "{form}");
         }
         // A word that nobody knows may be new, but it is no pronoun, sign or numeral.
-        let unknown = allowed("fnargling", None, Asked::English);
+        let unknown = english_allowed("fnargling", None);
         for tag in [Tag::Pronoun, Tag::Symbol, Tag::Numeral] {
             assert_eq!(unknown >> tag as u32 & 1, 0, "{tag:?}");
         }
-        assert_eq!(
-            allowed("saw", Some(SETTLED | 1 << Tag::Verb as u32), Asked::English),
-            1 << Tag::Verb as u32
-        );
+        assert_eq!(english_allowed("saw", Some(SETTLED | 1 << Tag::Verb as u32)), 1 << Tag::Verb as u32);
     }
 
     #[test]
@@ -226,7 +229,7 @@ mod tests {
             {
                 let Some(tag) = word.tag else { continue };
                 words += 1;
-                outside += u32::from(allowed(&word.form, None, Asked::English) >> tag as u32 & 1 == 0);
+                outside += u32::from(english_allowed(&word.form, None) >> tag as u32 & 1 == 0);
             }
         }
         assert!(words > 20_000 && outside * 500 < words, "{outside} of {words}");

@@ -7,7 +7,7 @@ use crate::part_of_speech::Tag;
 use crate::tag::conllu::Sentence;
 use crate::tag::features::{
     AFTER, Asked, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context,
-    of_form, text_number,
+    of_form, readings, small_letters, text_number,
 };
 use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, Model, Weights, row_of};
@@ -32,9 +32,8 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
-    let small = |form: &str| form.to_lowercase().replace('\u{2019}', "'");
     for word in sentences.iter().flat_map(|sentence| &sentence.words) {
-        let number = text_number(&small(&word.form));
+        let number = text_number(&small_letters(&word.form));
         *counts.entry(number).or_default() += 1;
         *seen.entry(number).or_default() |= word.tag.map_or(0, |tag| 1 << tag as u32);
     }
@@ -43,7 +42,10 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
             *tags |= SETTLED;
         }
     }
-    let allowed_of = |form: &str| allowed(form, seen.get(&text_number(&small(form))).copied(), asked);
+    let allowed_of = |form: &str| {
+        let small = small_letters(form);
+        allowed(form, seen.get(&text_number(&small)).copied(), (asked, readings(asked, &small)))
+    };
     let mut common: Vec<u32> =
         counts.iter().filter(|(_, count)| **count >= COMMON).map(|(&word, _)| word).collect();
     common.sort_unstable();
@@ -117,12 +119,14 @@ impl Prepared {
             capitals: Capitals::Usual,
         };
         let words: Vec<(&str, Tag)> = words.collect();
-        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form, asked)));
+        let known = |form: &str| readings(asked, &small_letters(form));
+        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form, known(form))));
         prepared.capitals = capitals.as_read();
         let mut form = |form: &str| {
             let mut features: [Vec<u32>; PLACES] = Default::default();
-            let sketch =
-                of_form(form, asked, is_common, classes, |place, feature| features[place].push(feature));
+            let sketch = of_form(form, (asked, known(form)), is_common, classes, |place, feature| {
+                features[place].push(feature);
+            });
             prepared.sketches.push(sketch);
             prepared.features.push(features);
         };

@@ -2,10 +2,11 @@
 
 use hashbrown::HashMap;
 
+use crate::lemma::Readings;
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
     AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS,
-    of_form, text_number, with_tags, without_tags,
+    of_form, readings, small_letters, text_number, with_tags, without_tags,
 };
 use crate::tag::gate::allowed;
 use crate::tag::model::Model;
@@ -40,6 +41,8 @@ struct KnownForm {
     /// By place: the row of its scores.
     scores: [u32; PLACES],
     letters: Letters,
+    /// What the lexicon knows of it.
+    readings: Readings,
     /// The number of the form in small letters.
     small: u32,
 }
@@ -90,23 +93,29 @@ impl<'m> Tagger<'m> {
         let in_small_letters = if small == form { None } else { Some(self.number(&small)) };
         let mut scores = [[0; Tag::COUNT]; PLACES];
         let model = self.model;
+        let small = small_letters(form);
+        let readings = match in_small_letters {
+            Some(number) => self.known[number as usize].readings,
+            None => readings(model.asked, &small),
+        };
+        let known = (model.asked, readings);
         let sketch = of_form(
             form,
-            model.asked,
+            known,
             |word| model.common.contains_key(&word),
             &model.classes,
             |place, feature| {
                 model.add(feature, &mut scores[place]);
             },
         );
-        let small = small.replace('\u{2019}', "'");
-        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied(), model.asked);
+        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied(), known);
         let known = KnownForm {
             sketch,
             allowed,
             only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
             scores: scores.map(|scores| self.row(scores)),
-            letters: Letters::of(form, model.asked),
+            letters: Letters::of(form, readings),
+            readings,
             small: in_small_letters.unwrap_or(self.known.len() as u32),
         };
         let number = self.known.len() as u32;
@@ -243,8 +252,10 @@ mod tests {
         let names = |tags: &[Tag]| tags.iter().filter(|tag| **tag == Tag::ProperNoun).count();
         assert!(names(&loud) < 3, "{loud:?}");
         assert_eq!(names(&usual), 0, "{usual:?}");
-        let kind =
-            |written: &str| Capitals::of(written.split(' ').map(|form| Letters::of(form, Asked::English)));
+        let kind = |written: &str| {
+            let letters = |form: &str| Letters::of(form, readings(Asked::English, &small_letters(form)));
+            Capitals::of(written.split(' ').map(letters))
+        };
         for (written, expected) in [
             ("the terns nest", Capitals::None),
             ("The terns nest", Capitals::Usual),
