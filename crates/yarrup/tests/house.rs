@@ -11,6 +11,7 @@ const CORE: &[&[&str]] = &[
         "span",
         "kind",
         "part_of_speech",
+        "morphology",
         "words",
         "language",
         "condition",

@@ -6,8 +6,10 @@ mod harman;
 mod light;
 mod own;
 mod paice;
+mod polish;
 mod porter;
 mod porter2;
+mod turkish;
 
 pub use dutch::dutch;
 pub use harman::harman;
@@ -49,6 +51,18 @@ pub static STEMMERS: &[Stemmer] = &[
     },
     Stemmer { method: "light", language: "sv", source: "J. Savoy (2003)", stem: swedish },
     Stemmer { method: "light", language: "ru", source: "L. Dolamic and J. Savoy (2009)", stem: russian },
+    Stemmer {
+        method: "light",
+        language: "pl",
+        source: "the grammar of Polish, for this project",
+        stem: polish::polish,
+    },
+    Stemmer {
+        method: "light",
+        language: "tr",
+        source: "after G. Eryiğit and E. Adalı (2004), for this project",
+        stem: turkish::turkish,
+    },
     Stemmer { method: "full", language: "de", source: "M. F. Porter (2001)", stem: full::german },
     Stemmer { method: "full", language: "fr", source: "M. F. Porter (2001)", stem: full::french },
     Stemmer { method: "full", language: "es", source: "M. F. Porter (2001)", stem: full::spanish },

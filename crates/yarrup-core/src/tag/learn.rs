@@ -10,7 +10,7 @@ use crate::tag::features::{
     of_form, readings, small_letters, text_number,
 };
 use crate::tag::gate::{SETTLED, allowed};
-use crate::tag::model::{LearnedLemmas, Model, Weights, row_of};
+use crate::tag::model::{LearnedLemmas, LearnedWords, Model, Weights, row_of};
 use crate::tag::word_classes::{ClassTable, WordClasses};
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -87,9 +87,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
         language.to_owned(),
         asked,
         Weights::of(features),
-        common,
-        seen,
-        classes,
+        LearnedWords { common, seen, classes },
         lemmas(sentences),
     )
 }

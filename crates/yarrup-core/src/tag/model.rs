@@ -137,6 +137,16 @@ impl Weights {
     }
 }
 
+/// What was learned of single words.
+#[derive(Debug, Default)]
+pub(super) struct LearnedWords {
+    /// Those that are features by themselves.
+    pub(super) common: Vec<u32>,
+    /// Each with the tags that it was seen with.
+    pub(super) seen: Vec<(u32, u32)>,
+    pub(super) classes: ClassTable,
+}
+
 /// What was learned of lemmas.
 #[derive(Debug, Default)]
 pub(super) struct LearnedLemmas {
@@ -188,11 +198,10 @@ impl Model {
         language: String,
         asked: Asked,
         weights: Weights,
-        common: Vec<u32>,
-        seen: Vec<(u32, u32)>,
-        classes: ClassTable,
+        words: LearnedWords,
         lemmas: LearnedLemmas,
     ) -> Model {
+        let LearnedWords { common, seen, classes } = words;
         let common = common.into_iter().map(|word| (word, ())).collect();
         let lemmas = Packed::of(lemmas);
         Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), classes, lemmas }
@@ -329,23 +338,21 @@ impl Model {
             }
             weights.insert(feature, row);
         }
-        let mut common = Vec::new();
+        let mut words = LearnedWords::default();
         for _ in 0..input.number()? {
-            common.push(input.number()?);
-        }
-        let mut seen = Vec::new();
-        for _ in 0..input.number()? {
-            seen.push((input.number()?, input.number()?));
-        }
-        let mut classes = ClassTable::default();
-        for _ in 0..input.number()? {
-            classes.coarse.push(input.short()?);
+            words.common.push(input.number()?);
         }
         for _ in 0..input.number()? {
-            classes.words.push((input.number()?, input.short()?));
+            words.seen.push((input.number()?, input.number()?));
+        }
+        for _ in 0..input.number()? {
+            words.classes.coarse.push(input.short()?);
+        }
+        for _ in 0..input.number()? {
+            words.classes.words.push((input.number()?, input.short()?));
         }
         let lemmas = LearnedLemmas::default();
-        let mut model = Model::new(about, language, asked, weights, common, seen, classes, lemmas);
+        let mut model = Model::new(about, language, asked, weights, words, lemmas);
         model.lemmas = Packed { bytes: input.rest.to_vec(), unpacked: OnceLock::new() };
         Some(model)
     }

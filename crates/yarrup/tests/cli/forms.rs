@@ -220,9 +220,9 @@ fn features_of_words_are_exported_kept_and_refused_where_nothing_tells_them() {
     let home = Home::new()
         .file("notes.txt", "The older mice walked home.\n")
         .file("tag.toml", "[[step]]\ndo = \"split\"\ninto = \"clitics\"\n[[step]]\ndo = \"tag\"\n")
-        .file("keep.toml", &step("do = \"keep\"\nfeatures = [\"Number=Plur\", \"Tense=Past\"]"))
-        .file("wrong.toml", &step("do = \"keep\"\nfeatures = [\"Number=Dual\"]"))
-        .file("late.toml", &step("do = \"lemma\"\n[[step]]\ndo = \"keep\"\nfeatures = [\"Number=Plur\"]"));
+        .file("keep.toml", step("do = \"keep\"\nfeatures = [\"Number=Plur\", \"Tense=Past\"]"))
+        .file("wrong.toml", step("do = \"keep\"\nfeatures = [\"Number=Dual\"]"))
+        .file("late.toml", step("do = \"lemma\"\n[[step]]\ndo = \"keep\"\nfeatures = [\"Number=Plur\"]"));
     home.done("run tag.toml notes.txt --out run");
     let conllu = home.done("export run --as conllu");
     for line in [
@@ -246,7 +246,7 @@ fn a_document_in_two_languages_is_told_as_such() {
     let home = Home::new()
         .file(
             "notes.jsonl",
-            &format!(
+            format!(
                 "{}\n{}\n",
                 serde_json::json!({ "text": both }),
                 serde_json::json!({ "text": both[..110] })

@@ -16,7 +16,7 @@ const METHOD: Key<&'static str> = Key::one_of(
     &["porter2", "porter", "s", "paice", "light", "full", "own"],
     "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals alone), `paice` \
                     (Paice and Husk 1990: cuts deep). `light` takes the endings of nouns and adjectives off, for German, French, Spanish, Italian, \
-                    Portuguese, Dutch, Swedish, Russian; `full` those of verbs as well, and for Norwegian, Danish, Finnish, Hungarian and Romanian too. `own`: the rules of a file",
+                    Portuguese, Dutch, Swedish, Russian, Polish, Turkish; `full` those of verbs as well, and for Norwegian, Danish, Finnish, Hungarian and Romanian too. `own`: the rules of a file",
 );
 
 const RULES: Key<Vec<u8>> = Key::file(
@@ -192,10 +192,10 @@ mod tests {
         let recipe = "language = \"de\"\n[[step]]\ndo = \"stem\"\n";
         assert_eq!(testing::clean(recipe, "nester häusern"), "nest haus");
         let faults = crate::Pipeline::compile(
-            &crate::recipe::read("language = \"tr\"\n[[step]]\ndo = \"stem\"\n").expect("read"),
+            &crate::recipe::read("language = \"uk\"\n[[step]]\ndo = \"stem\"\n").expect("read"),
             &crate::NoFiles,
         );
-        assert!(faults.err().unwrap_or_default()[0].title.contains("no stemmer for `tr`"));
+        assert!(faults.err().unwrap_or_default()[0].title.contains("no stemmer for `uk`"));
     }
 
     #[test]
