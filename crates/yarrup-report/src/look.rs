@@ -475,17 +475,22 @@ fn of_sample(report: &LookReport, looked_at: u64) -> String {
 
 fn languages(out: &mut String, report: &LookReport, look: Look) {
     section(out, look, &format!("Languages{}", of_sample(report, report.languages_looked_at)));
-    let mut rows: Vec<(String, u64)> = report
-        .languages
+    // Documents in several languages are in none of them: they stand by themselves, however few they are.
+    let (several, named): (Vec<_>, Vec<_>) = report.languages.iter().partition(|(code, ..)| *code == "mul");
+    let mut rows: Vec<(String, u64)> = named
         .iter()
         .take(8)
         .map(|(code, name, documents)| {
             (format!("{name} ({code}) {:>6}", percent(*documents, report.languages_looked_at)), *documents)
         })
         .collect();
-    let others: u64 = report.languages.iter().skip(8).map(|(_, _, documents)| documents).sum();
+    let others: u64 = named.iter().skip(8).map(|(_, _, documents)| documents).sum();
     if others > 0 {
         rows.push((format!("others {:>6}", percent(others, report.languages_looked_at)), others));
+    }
+    for (code, name, documents) in several {
+        let share = percent(*documents, report.languages_looked_at);
+        rows.push((format!("{name} ({code}) {share:>6}"), *documents));
     }
     if report.language_unsure > 0 {
         let share = percent(report.language_unsure, report.languages_looked_at);
