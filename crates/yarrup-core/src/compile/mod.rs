@@ -374,7 +374,7 @@ mod tests {
             ("do = \"erase\"", "`erase` needs `classes`"),
             (
                 "do = \"drop\"",
-                "`drop` needs at least one of `kinds`, `tags`, `labels`, `lists`, `words`, `matches`, `dictionary_words`, `contains`, `shorter_than`, `longer_than`",
+                "`drop` needs at least one of `kinds`, `tags`, `features`, `labels`, `lists`, `words`, `matches`, `dictionary_words`, `contains`, `shorter_than`, `longer_than`",
             ),
             ("do = \"stopwords\"", "`stopwords` needs at least one of `lists`, `add`, `share`, `top`"),
             ("do = \"split\"\nonly = { a = 1 }", "`split` has a condition"),
