@@ -94,7 +94,7 @@ pub fn shelf() -> Vec<ShelfItem> {
             "tagger-en",
             "tagger",
             "parts of speech of English in context, learned",
-            "own treebank, lexicon",
+            "own treebank, lexicon, word classes",
             OURS,
             model.len(),
             "features",

@@ -171,8 +171,8 @@ fn irregular() -> &'static HashMap<&'static str, Features, State> {
         // What has both readings although two forms stand in its line, and the verbs of which every form is one of its own.
         for (forms, features) in [
             ("got forgot hid bit", PAST),
-            ("be", BASE),
-            ("am are 'm 're have do 've", NOW),
+            ("be have do", BASE),
+            ("am are 'm 're 've", NOW),
             ("is has does 's", THIRD),
             ("was", PRETERITE.and(Features::SINGULAR)),
             ("were did", PRETERITE),
@@ -182,10 +182,6 @@ fn irregular() -> &'static HashMap<&'static str, Features, State> {
             ("can could may might must shall should will would ought 'll 'd ca wo cannot", Features::FINITE),
         ] {
             known.extend(forms.split(' ').map(|form| (form, features)));
-        }
-        // `have` and `do` are infinitives as well.
-        for form in ["have", "do"] {
-            known.insert(form, BASE);
         }
         known
     })
