@@ -74,6 +74,13 @@ fn read_lines(path: &Path, language: &str, learner: &mut WordClassLearner) -> Re
             return Err(told(format!("line {number} is longer than {} MB", LONGEST_LINE >> 20)));
         }
         let text = std::str::from_utf8(&line).map_err(|_| told(format!("line {number} is not UTF-8")))?;
+        let shown = text.trim();
+        if number == 1 && shown.starts_with('{') && shown.ends_with('}') {
+            let help = "give plain text, a text on each line";
+            return Err(told(format!(
+                "looks like JSON Lines, whose names would be learned as words: {help}"
+            )));
+        }
         spans.clear();
         splitter.split(text, &mut spans);
         if !spans.is_empty() {

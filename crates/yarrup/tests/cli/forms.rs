@@ -210,6 +210,8 @@ fn classes_of_words_are_learned_from_text_and_a_model_learns_with_them() {
     ] {
         assert!(home.refused(command).contains(why), "{command}: {}", home.refused(command));
     }
+    let home = home.file("notes.jsonl", "{\"text\":\"terns\"}\n");
+    assert!(home.refused("learn --text notes.jsonl --out x.classes").contains("looks like JSON Lines"));
     let home = home.file("latin.txt", b"fine\ncaf\xe9\n");
     assert!(home.refused("learn --text latin.txt --out x.classes").contains("line 2 is not UTF-8"));
 }
