@@ -22,7 +22,7 @@ const MIN_TOKENS_BEFORE: Key<u64> =
 const MAX_TOKENS_BEFORE: Key<u64> = Key::whole("max_tokens_before", 1, COUNTS, "and at most this many");
 const LANGUAGES: Key<Vec<String>> = Key::texts(
     "languages",
-    "they must be in one of these languages (`en`, `de`): by their field `language`, else as detected",
+    "they must be in one of these languages (`en`, `de`; `mul` are those in several): by their field `language`, else as detected",
 );
 const UNDETECTED: Key<&'static str> = Key::one_of(
     "undetected",
