@@ -217,7 +217,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "detect_language",
         shape: SettingShape::Truth,
-        about: "gives documents whose fields do not name their language a field `language`, with the one that is detected, or `null`",
+        about: "gives documents whose fields do not name their language a field `language`, with the one that is detected, `mul` where two languages have a quarter of the text or more each, or `null`",
         example: "true",
         set: |spec, values| {
             spec.selection.detects_language = truth(&one(values));
