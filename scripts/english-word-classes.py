@@ -27,7 +27,7 @@ PACKAGES = {
         cmake-doc dpdk-doc flex-doc ghc-doc golang-1.19-doc libghc-aeson-doc libghc-servant-doc libghc-vector-doc libopus-doc
         libtheora-doc libvpx-doc openmpi-doc python-astropy-doc python-babel-doc python-click-doc python-dask-doc
         python-django-doc python-flask-doc python-h5py-doc python-ipython-doc python-jinja2-doc python-kombu-doc python-nipy-doc
-        python-pandas-doc python-pecan-doc python-scipy-doc python-skimage-doc python-sklearn-doc python-statsmodels-doc
+        python-pandas-doc python-pecan-doc python-scipy-doc python-skimage-doc python-statsmodels-doc
         python-sympy-doc python-tables-doc python-werkzeug-doc python-wtforms-doc scala-doc slony1-2-doc sphinx-doc varnish-doc""",
     "MIT and X11": """
         krb5-doc libbox2d-doc libcurl4-doc libghc-conduit-doc libice-doc libsm-doc libwayland-doc libx11-doc libxaw-doc
@@ -134,6 +134,16 @@ def paragraphs(text):
         yield paragraph
 
 
+def listed_words():
+    """The words of Debian's lists: names of functions and of products have classes too, which serve nobody else's text."""
+    words = set()
+    for path in pathlib.Path("/usr/share/dict/scowl").glob("*"):
+        listed = re.fullmatch(r"(english|american|british)-(words|upper|proper-names|contractions|abbreviations)\.(\d+)", path.name)
+        if listed and int(listed[3]) <= 70:
+            words.update(path.read_text(encoding="latin-1").lower().split())
+    return words
+
+
 def unpacked(folder, package):
     """The folder of a package's files; none if Debian has it no more."""
     place = folder / package
@@ -172,10 +182,18 @@ def main():
     print(f"{words} words of text")
     classes = pathlib.Path(__file__).resolve().parent.parent / "crates/yarrup-core/src/tag/word-classes-en.txt"
     subprocess.run([yarrup, "learn", "--text", folder / "text.txt", "--out", classes, "--replace"], check=True)
+    known = listed_words()
+    is_kept = lambda word: not re.search("[a-z]", word) or word in known or "'" in word or all(part in known for part in word.split("-"))
     notice = [f"# {licence}: {' '.join(packages)}" for licence, packages in had.items()]
-    lines = classes.read_text(encoding="utf-8").split("\n")
-    lines[1:1] = [f"# Learned from {words} words of the documentation of Debian's packages, by their licences:"] + notice
-    classes.write_text("\n".join(lines), encoding="utf-8")
+    head, *lines = classes.read_text(encoding="utf-8").rstrip("\n").split("\n")
+    kept = []
+    for line in lines:
+        coarse, fine, line_words = line.split("\t")
+        line_words = " ".join(word for word in line_words.split(" ") if is_kept(word))
+        if line_words:
+            kept.append(f"{coarse}\t{fine}\t{line_words}")
+    source = f"# Learned from {words} words of the documentation of Debian's packages, by their licences; only words that `scowl` lists:"
+    classes.write_text("\n".join([head, source, *notice, *kept]) + "\n", encoding="utf-8")
 
 
 main()

@@ -15,15 +15,6 @@ pub struct Feature {
     value: u16,
 }
 
-/// In the order of the alphabet, as the columns of a treebank have them.
-const FEATURES: [(&str, &[&str]); 5] = [
-    ("Degree", &["Cmp", "Pos", "Sup"]),
-    ("Number", &["Plur", "Sing"]),
-    ("Person", &["3"]),
-    ("Tense", &["Past", "Pres"]),
-    ("VerbForm", &["Fin", "Ger", "Inf", "Part"]),
-];
-
 impl Features {
     pub(crate) const COMPARATIVE: Features = Features(1);
     pub(crate) const POSITIVE: Features = Features(1 << 1);
@@ -57,27 +48,28 @@ impl Features {
 impl fmt::Display for Features {
     /// As treebanks write them: `Number=Plur`, several with `|` between them, several values with a comma.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let (mut bit, mut first) = (1, true);
-        for (name, values) in FEATURES {
-            let mut begun = false;
-            for value in values {
-                if self.0 & bit != 0 {
-                    match (begun, first) {
-                        (true, _) => write!(f, ",{value}")?,
-                        (false, true) => write!(f, "{name}={value}")?,
-                        (false, false) => write!(f, "|{name}={value}")?,
-                    }
-                    (begun, first) = (true, false);
-                }
-                bit <<= 1;
+        let mut last = "";
+        let has = |bit: usize| self.0 >> bit & 1 == 1;
+        for (_, written) in Feature::NAMES.iter().enumerate().filter(|(bit, _)| has(*bit)) {
+            let (name, value) = parts(written);
+            match last {
+                before if before == name => write!(f, ",{value}")?,
+                "" => f.write_str(written)?,
+                _ => write!(f, "|{written}")?,
             }
+            last = name;
         }
         Ok(())
     }
 }
 
+/// The name and the value of a feature.
+fn parts(written: &str) -> (&str, &str) {
+    written.split_once('=').unwrap_or((written, ""))
+}
+
 impl Feature {
-    /// What a recipe may write.
+    /// What a recipe may write: in the order of the alphabet, as treebanks have them, and of the bits.
     pub const NAMES: &'static [&'static str] = &[
         "Degree=Cmp",
         "Degree=Pos",
@@ -95,17 +87,9 @@ impl Feature {
 
     /// The feature written so.
     pub fn named(written: &str) -> Option<Feature> {
-        let (name, value) = written.split_once('=')?;
-        let mut bit = 1u16;
-        for (known, values) in FEATURES {
-            let of = ((1 << values.len()) - 1) * bit;
-            if known == name {
-                let place = values.iter().position(|known| *known == value)?;
-                return Some(Feature { of, value: bit << place });
-            }
-            bit <<= values.len();
-        }
-        None
+        let value = 1 << Feature::NAMES.iter().position(|known| *known == written)?;
+        let same = Feature::NAMES.iter().enumerate().filter(|(_, known)| parts(known).0 == parts(written).0);
+        Some(Feature { of: same.fold(0, |of, (bit, _)| of | 1 << bit), value })
     }
 }
 

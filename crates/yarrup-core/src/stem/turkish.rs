@@ -29,10 +29,9 @@ pub(super) fn turkish(word: &str) -> String {
         stem = rest;
     }
     stem = without(stem, &CASE);
-    stem = match stem.ends_with("ları") || stem.ends_with("leri") {
-        true => &stem[..stem.len() - stem.chars().last().map_or(0, char::len_utf8)],
-        false => without(stem, &OWNER),
-    };
+    // Their things: the vowel behind the plural is the owners'.
+    let owned = stem.strip_suffix(['ı', 'i']).filter(|rest| rest.ends_with("lar") || rest.ends_with("ler"));
+    stem = owned.unwrap_or_else(|| without(stem, &OWNER));
     stem = without(stem, &["lar", "ler"]);
     let mut letters: Vec<char> = stem.chars().collect();
     // A last vowel is an ending or part of the word, which the word alone does not tell: it goes from both.

@@ -4,8 +4,9 @@
 //! what depends on several words is told a token, by a few small numbers.
 
 use crate::kind::Kind;
-use crate::lemma::{Readings, english};
+use crate::lemma::Readings;
 use crate::part_of_speech::Tag;
+use crate::tag::form::{Form, text_number};
 use crate::tag::word_classes::ClassTable;
 
 /// Where a form stands to the word that is tagged.
@@ -46,8 +47,8 @@ pub(super) enum Letters {
 }
 
 impl Letters {
-    /// `known` is what the lexicon knows of the word in small letters.
-    pub(super) fn of(form: &str, known: Readings) -> Letters {
+    pub(super) fn of(form: &Form<'_>) -> Letters {
+        let (form, known) = (form.text, form.readings);
         let is_lettered = form.chars().any(char::is_alphabetic);
         let capitals = form.chars().filter(|c| c.is_uppercase()).count();
         match capitals {
@@ -108,13 +109,6 @@ pub(super) struct Sketch {
     pub(super) shape: u32,
 }
 
-/// Which lexicon a tagger asks.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Asked {
-    Nothing,
-    English,
-}
-
 /// A number for a feature: its sort, and what it is about.
 #[inline]
 pub(super) fn feature(sort: u32, about: &[u32]) -> u32 {
@@ -125,15 +119,6 @@ pub(super) fn feature(sort: u32, about: &[u32]) -> u32 {
     hash ^= hash >> 16;
     hash = hash.wrapping_mul(0x85eb_ca6b);
     hash ^ hash >> 13
-}
-
-/// A number for a text.
-pub(super) fn text_number(text: &str) -> u32 {
-    let mut hash = 0x811c_9dc5u32;
-    for byte in text.bytes() {
-        hash = (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193);
-    }
-    hash ^ hash >> 15
 }
 
 /// How a word is written.
@@ -168,33 +153,19 @@ fn shape(form: &str) -> u32 {
     base + 8 * marked + if any_digit { 64 } else { 0 }
 }
 
-/// A form in small letters, with one sort of apostrophe.
-pub(super) fn small_letters(form: &str) -> String {
-    form.to_lowercase().replace('\u{2019}', "'")
-}
-
-/// What the lexicon knows of a word in small letters.
-pub(super) fn readings(asked: Asked, small: &str) -> Readings {
-    match asked {
-        Asked::English => english().readings(small.strip_suffix("'s").unwrap_or(small)),
-        Asked::Nothing => Readings::default(),
-    }
-}
-
-/// Tells the features of a form, each with the place that it stands in, and returns its sketch. `known` is what the lexicon knows of it; `is_common` tells whether the tagger
+/// Tells the features of a form, each with the place that it stands in, and returns its sketch. `is_common` tells whether the tagger
 /// knows the word by itself, `classes` where running text has it.
 pub(super) fn of_form(
-    form: &str,
-    (asked, known): (Asked, Readings),
+    form: &Form<'_>,
     is_common: impl Fn(u32) -> bool,
     classes: &ClassTable,
     mut tell: impl FnMut(usize, u32),
 ) -> Sketch {
-    let small = small_letters(form);
-    let shape = shape(form);
-    let number = text_number(&small);
-    let kind = Kind::of(form) as u32;
-    let learned = classes.of(&small);
+    let Form { text, small, asked, readings: known } = form;
+    let shape = shape(text);
+    let number = form.number();
+    let kind = Kind::of(text) as u32;
+    let learned = classes.of(small);
     let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;
     // Rarity tells nothing of the class.
     let coarse = reads & 0x3f4f;
@@ -241,7 +212,7 @@ pub(super) fn of_form(
                     place,
                     feature(
                         sort(13),
-                        &[u32::from(readings(asked, last).classes.bits()) & 0x0f, text_number(last)],
+                        &[u32::from(asked.readings(last).classes.bits()) & 0x0f, text_number(last)],
                     ),
                 );
             }

@@ -7,7 +7,7 @@ use hashbrown::HashMap;
 use crate::kind::Kind;
 use crate::lemma::{Classes, Readings};
 use crate::part_of_speech::Tag;
-use crate::tag::features::{Asked, small_letters, text_number};
+use crate::tag::form::{Asked, Form, text_number};
 
 /// The tags that new words can have; the others belong to closed lists of words.
 const OPEN: u32 = bits(&[
@@ -40,23 +40,23 @@ const MARKS: u32 = bits(&[Tag::Punctuation, Tag::Symbol, Tag::Other]);
 pub(super) const SETTLED: u32 = 1 << 31;
 
 /// The tags that a form may have, a bit for each: `seen` are those of the word in what was learned from.
-/// `known` is what the lexicon knows of the word in small letters.
-pub(super) fn allowed(form: &str, seen: Option<u32>, (asked, known): (Asked, Readings)) -> u32 {
+pub(super) fn allowed(form: &Form<'_>, seen: Option<u32>) -> u32 {
     match seen {
         Some(seen) if seen & SETTLED != 0 => return seen & !SETTLED,
         _ => {}
     }
     let seen = seen.unwrap_or_default();
-    let new = match asked {
-        Asked::English => english_tags(form, known),
-        Asked::Nothing if form.chars().any(char::is_alphanumeric) || form.is_empty() => OPEN,
+    let new = match form.asked {
+        Asked::English => english_tags(form),
+        Asked::Nothing if form.text.chars().any(char::is_alphanumeric) || form.text.is_empty() => OPEN,
         Asked::Nothing => MARKS,
     };
     seen | new
 }
 
 /// The tags that an English word may have: those of its kind, else those of its closed class, else those that the lexicon gives it.
-fn english_tags(form: &str, known: Readings) -> u32 {
+fn english_tags(form: &Form<'_>) -> u32 {
+    let Form { text: form, small, readings: known, .. } = form;
     if form.is_empty() {
         return OPEN;
     }
@@ -68,16 +68,15 @@ fn english_tags(form: &str, known: Readings) -> u32 {
         _ => {}
     }
     if !form.chars().any(char::is_alphanumeric) {
-        return MARKS | if form == "&" { bits(&[Tag::CoordinatingConjunction]) } else { 0 };
+        return MARKS | if *form == "&" { bits(&[Tag::CoordinatingConjunction]) } else { 0 };
     }
-    let small = small_letters(form);
-    let more = match classes_of(&small) {
+    let more = match classes_of(small) {
         Some(tags) if tags & OPEN_CLASS == 0 => return tags,
         Some(tags) => tags & !OPEN_CLASS,
         None => 0,
     };
     let has_digit = form.bytes().any(|byte| byte.is_ascii_digit());
-    let Readings { classes, forms } = known;
+    let Readings { classes, forms } = *known;
     let mut tags = 0;
     for (class, tag) in [
         (Classes::NOUN, Tag::Noun),
@@ -168,10 +167,9 @@ const fn bits(tags: &[Tag]) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tag::features::readings;
 
     fn english_allowed(form: &str, seen: Option<u32>) -> u32 {
-        allowed(form, seen, (Asked::English, readings(Asked::English, &small_letters(form))))
+        allowed(&Form::new(form, Asked::English), seen)
     }
 
     fn codes(form: &str) -> String {

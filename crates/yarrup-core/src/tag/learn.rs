@@ -6,12 +6,13 @@ use hashbrown::HashMap;
 use crate::part_of_speech::Tag;
 use crate::tag::conllu::Sentence;
 use crate::tag::features::{
-    AFTER, Asked, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context,
-    of_form, readings, small_letters, text_number,
+    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
 };
+use crate::tag::form::{Asked, Form, text_number};
 use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, LearnedWords, Model, Weights, row_of};
 use crate::tag::word_classes::{ClassTable, WordClasses};
+use crate::unicode::small_letters;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -42,10 +43,7 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
             *tags |= SETTLED;
         }
     }
-    let allowed_of = |form: &str| {
-        let small = small_letters(form);
-        allowed(form, seen.get(&text_number(&small)).copied(), (asked, readings(asked, &small)))
-    };
+    let allowed_of = |form: &Form<'_>| allowed(form, seen.get(&form.number()).copied());
     let mut common: Vec<u32> =
         counts.iter().filter(|(_, count)| **count >= COMMON).map(|(&word, _)| word).collect();
     common.sort_unstable();
@@ -107,7 +105,7 @@ impl Prepared {
         words: impl Iterator<Item = (&'w str, Tag)>,
         asked: Asked,
         (is_common, classes): (&impl Fn(u32) -> bool, &ClassTable),
-        allowed_of: &impl Fn(&str) -> u32,
+        allowed_of: &impl Fn(&Form<'_>) -> u32,
     ) -> Prepared {
         let mut prepared = Prepared {
             sketches: Vec::new(),
@@ -116,35 +114,35 @@ impl Prepared {
             allowed: Vec::new(),
             capitals: Capitals::Usual,
         };
-        let words: Vec<(&str, Tag)> = words.collect();
-        let known = |form: &str| readings(asked, &small_letters(form));
-        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form, known(form))));
+        let words: Vec<(Form<'_>, Tag)> = words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
+        let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
         prepared.capitals = capitals.as_read();
-        let mut form = |form: &str| {
+        let mut form = |form: &Form<'_>| {
             let mut features: [Vec<u32>; PLACES] = Default::default();
-            let sketch = of_form(form, (asked, known(form)), is_common, classes, |place, feature| {
+            let sketch = of_form(form, is_common, classes, |place, feature| {
                 features[place].push(feature);
             });
             prepared.sketches.push(sketch);
             prepared.features.push(features);
         };
-        form("");
-        form("");
-        for (word, tag) in words {
-            let small;
+        let nothing = Form::new("", asked);
+        form(&nothing);
+        form(&nothing);
+        for (word, tag) in &words {
+            let lowered;
             let word = match capitals.tell_nothing() {
                 true => {
-                    small = word.to_lowercase();
-                    &small
+                    lowered = word.text.to_lowercase();
+                    &Form { text: &lowered, ..word.clone() }
                 }
                 false => word,
             };
             form(word);
-            prepared.tags.push(tag);
-            prepared.allowed.push(allowed_of(word) | 1 << tag as u32);
+            prepared.tags.push(*tag);
+            prepared.allowed.push(allowed_of(word) | 1 << *tag as u32);
         }
-        form("");
-        form("");
+        form(&nothing);
+        form(&nothing);
         prepared
     }
 }

@@ -4,6 +4,7 @@ mod conllu;
 mod english;
 mod evaluate;
 mod features;
+mod form;
 mod gate;
 mod learn;
 mod model;

@@ -5,7 +5,7 @@ use std::sync::OnceLock;
 use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
-use crate::tag::features::Asked;
+use crate::tag::form::Asked;
 use crate::tag::word_classes::ClassTable;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;

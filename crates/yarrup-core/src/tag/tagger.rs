@@ -2,14 +2,15 @@
 
 use hashbrown::HashMap;
 
-use crate::lemma::Readings;
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
     AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS,
-    of_form, readings, small_letters, text_number, with_tags, without_tags,
+    of_form, with_tags, without_tags,
 };
+use crate::tag::form::{Form, text_number};
 use crate::tag::gate::allowed;
 use crate::tag::model::Model;
+use crate::unicode::small_letters;
 
 /// Tags sentences by a model, and keeps what it has worked out of each form: one for each thread.
 pub struct Tagger<'m> {
@@ -41,8 +42,6 @@ struct KnownForm {
     /// By place: the row of its scores.
     scores: [u32; PLACES],
     letters: Letters,
-    /// What the lexicon knows of it.
-    readings: Readings,
     /// The number of the form in small letters.
     small: u32,
 }
@@ -50,7 +49,7 @@ struct KnownForm {
 impl Model {
     /// Whether the word, in any letter case, was in what the model learned from.
     pub fn has_seen(&self, form: &str) -> bool {
-        self.seen.contains_key(&text_number(&form.to_lowercase().replace('\u{2019}', "'")))
+        self.seen.contains_key(&text_number(&small_letters(form)))
     }
 }
 
@@ -93,29 +92,22 @@ impl<'m> Tagger<'m> {
         let in_small_letters = if small == form { None } else { Some(self.number(&small)) };
         let mut scores = [[0; Tag::COUNT]; PLACES];
         let model = self.model;
-        let small = small_letters(form);
-        let readings = match in_small_letters {
-            Some(number) => self.known[number as usize].readings,
-            None => readings(model.asked, &small),
-        };
-        let known = (model.asked, readings);
+        let looked = Form::new(form, model.asked);
         let sketch = of_form(
-            form,
-            known,
+            &looked,
             |word| model.common.contains_key(&word),
             &model.classes,
             |place, feature| {
                 model.add(feature, &mut scores[place]);
             },
         );
-        let allowed = allowed(form, model.seen.get(&text_number(&small)).copied(), known);
+        let allowed = allowed(&looked, model.seen.get(&looked.number()).copied());
         let known = KnownForm {
             sketch,
             allowed,
             only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
             scores: scores.map(|scores| self.row(scores)),
-            letters: Letters::of(form, readings),
-            readings,
+            letters: Letters::of(&looked),
             small: in_small_letters.unwrap_or(self.known.len() as u32),
         };
         let number = self.known.len() as u32;
@@ -220,7 +212,7 @@ pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
 mod tests {
     use super::*;
     use crate::tag::english;
-    use crate::tag::features::Asked;
+    use crate::tag::form::Asked;
 
     fn tagged(tagger: &mut Tagger<'_>, text: &str) -> Vec<Tag> {
         let mut tags = Vec::new();
@@ -253,7 +245,7 @@ mod tests {
         assert!(names(&loud) < 3, "{loud:?}");
         assert_eq!(names(&usual), 0, "{usual:?}");
         let kind = |written: &str| {
-            let letters = |form: &str| Letters::of(form, readings(Asked::English, &small_letters(form)));
+            let letters = |form: &str| Letters::of(&Form::new(form, Asked::English));
             Capitals::of(written.split(' ').map(letters))
         };
         for (written, expected) in [

@@ -13,7 +13,8 @@ use std::fmt::Write as _;
 
 use hashbrown::HashMap;
 
-use crate::tag::features::text_number;
+use crate::tag::form::text_number;
+use crate::unicode::small_letters;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -40,17 +41,12 @@ pub struct ClassCounts {
 /// Most rounds of exchange. A round in which fewer than one word in two hundred moves is the last.
 const ROUNDS: usize = 12;
 
-/// A word as it is looked up: in small letters, each digit as 0, one sort of apostrophe.
-pub(super) fn folded(small: &str) -> Cow<'_, str> {
-    if !small.contains('\u{2019}') && !small.bytes().any(|byte| byte.is_ascii_digit()) {
+/// A word in small letters as it is looked up: each digit as 0.
+fn folded(small: &str) -> Cow<'_, str> {
+    if !small.bytes().any(|byte| byte.is_ascii_digit()) {
         return Cow::Borrowed(small);
     }
-    let fold = |c: char| match c {
-        '\u{2019}' => '\'',
-        c if c.is_ascii_digit() => '0',
-        c => c,
-    };
-    Cow::Owned(small.chars().map(fold).collect())
+    Cow::Owned(small.chars().map(|c| if c.is_ascii_digit() { '0' } else { c }).collect())
 }
 
 /// Meets running text, and learns classes from it.
@@ -68,7 +64,7 @@ impl WordClassLearner {
     /// Meets the tokens of one text.
     pub fn text<'t>(&mut self, tokens: impl Iterator<Item = &'t str>) {
         for token in tokens {
-            let small = token.to_lowercase();
+            let small = small_letters(token);
             let word = folded(&small);
             let number = match self.numbers.get(&*word) {
                 Some(&number) => number,
@@ -90,8 +86,9 @@ impl WordClassLearner {
         self.counts.iter().sum()
     }
 
-    /// The classes of the words met. `told` hears of each round: of the fine classes first, then of the coarse ones, how many moved.
-    pub fn learn(self, counts: ClassCounts, mut told: impl FnMut(usize, usize)) -> WordClasses {
+    /// The classes of the words met. `told` hears of each round: whether classes move and no longer words, which
+    /// round it is, and how many moved.
+    pub fn learn(self, counts: ClassCounts, mut told: impl FnMut(bool, usize, usize)) -> WordClasses {
         let mut words: Vec<(String, u32)> = self
             .numbers
             .into_iter()
@@ -114,10 +111,12 @@ impl WordClassLearner {
             *pairs.entry((last, here)).or_default() += 1;
             last = here;
         }
-        let fine = Exchange::new(words.len(), counts.fine, pairs).run(&mut told);
+        let fine =
+            Exchange::new(words.len(), counts.fine, pairs).run(|round, moved| told(false, round, moved));
         // The fine classes stand among one another as words do.
         let pairs = fine.pairs_of_classes();
-        let coarse = Exchange::new(fine.classes, counts.coarse, pairs).run(&mut told);
+        let coarse =
+            Exchange::new(fine.classes, counts.coarse, pairs).run(|round, moved| told(true, round, moved));
         WordClasses {
             words: words.into_iter().map(|(word, _)| word).zip(fine.class.iter().copied()).collect(),
             coarse: coarse.class[..fine.classes].to_vec(),
@@ -204,7 +203,7 @@ impl Exchange {
         self.entropy.get(n as usize).copied().unwrap_or_else(|| n * n.ln())
     }
 
-    fn run(mut self, told: &mut impl FnMut(usize, usize)) -> Exchange {
+    fn run(mut self, mut told: impl FnMut(usize, usize)) -> Exchange {
         let width = self.classes + 2;
         let neighbours = || Neighbours { count: vec![0.0; width], classes: Vec::new() };
         let (mut after, mut before) = (neighbours(), neighbours());
@@ -407,7 +406,7 @@ mod tests {
             learner.text(format!("they {eats} some {food} now").split(' '));
         }
         assert_eq!(learner.tokens(), 40 * 9);
-        learner.learn(ClassCounts { fine: 8, coarse: 4, least: 2 }, |_, _| {})
+        learner.learn(ClassCounts { fine: 8, coarse: 4, least: 2 }, |_, _, _| {})
     }
 
     #[test]
@@ -443,9 +442,9 @@ mod tests {
     #[test]
     fn no_text_gives_no_classes() {
         let counts = ClassCounts { fine: 8, coarse: 4, least: 2 };
-        assert!(WordClassLearner::default().learn(counts, |_, _| {}).is_empty());
+        assert!(WordClassLearner::default().learn(counts, |_, _, _| {}).is_empty());
         let mut once = WordClassLearner::default();
         once.text(["one", "two"].into_iter());
-        assert!(once.learn(counts, |_, _| {}).is_empty());
+        assert!(once.learn(counts, |_, _, _| {}).is_empty());
     }
 }

@@ -250,6 +250,11 @@ pub fn is_dash(c: char) -> bool {
     general(c) & CATEGORY == 17
 }
 
+/// A word in small letters, with one sort of apostrophe.
+pub(crate) fn small_letters(word: &str) -> String {
+    word.to_lowercase().replace('\u{2019}', "'")
+}
+
 /// Whether `c` is an apostrophe: the plain one, the quote that most text has for it, the letter, or the wide one.
 pub fn is_apostrophe(c: char) -> bool {
     matches!(c, '\'' | '\u{2019}' | '\u{2bc}' | '\u{ff07}')

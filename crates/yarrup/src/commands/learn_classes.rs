@@ -35,14 +35,9 @@ pub(super) fn learn_classes(
         coarse: usize::from(arguments.classes / 10).max(2),
         least: u64::from(arguments.least),
     };
-    // Words are put into classes first, then these into coarse ones.
-    let mut what = "word";
-    let mut begun = false;
-    let classes = learner.learn(counts, |round, moved| {
-        if round == 0 && std::mem::replace(&mut begun, true) {
-            what = "class";
-        }
-        screen.tell(&format!("  round {}: {} moved", round + 1, counted(moved as u64, what)));
+    let classes = learner.learn(counts, |of_classes, round, moved| {
+        let what = counted(moved as u64, if of_classes { "class" } else { "word" });
+        screen.tell(&format!("  round {}: {what} moved", round + 1));
     });
     if classes.is_empty() {
         let least = counted(u64::from(arguments.least), "time");

@@ -8,6 +8,7 @@ use hashbrown::HashMap;
 use super::{State, english, irregular_lines};
 use crate::morphology::Features;
 use crate::part_of_speech::Tag;
+use crate::unicode::small_letters;
 
 /// Nouns with one form for both numbers, and those that are plural as they stand.
 const INVARIABLE: &[&str] = &[
@@ -83,7 +84,7 @@ const NOW: Features = Features::PRESENT.and(Features::FINITE);
 /// assert_eq!(english_features("terns", Tag::Noun).to_string(), "Number=Plur");
 /// ```
 pub fn features(form: &str, tag: Tag) -> Features {
-    let small = form.to_lowercase().replace('\u{2019}', "'");
+    let small = small_letters(form);
     match tag {
         Tag::Noun => noun(form, &small),
         Tag::Adjective => match degree(form, &small, tag) {
@@ -125,9 +126,8 @@ fn verb(form: &str, small: &str) -> Features {
     if let Some(known) = irregular().get(small) {
         return *known;
     }
-    let lemma = english().lemma(form, Some(Tag::Verb)).text.into_owned();
     match () {
-        () if lemma == small => BASE,
+        () if english().lemma(form, Some(Tag::Verb)).text == small => BASE,
         () if small.ends_with("ing") => ING,
         () if small.ends_with('s') => THIRD,
         () if small.ends_with("ed") || small.ends_with("'d") => PAST,

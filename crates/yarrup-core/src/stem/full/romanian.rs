@@ -116,7 +116,7 @@ fn derivation(word: &mut Word) -> bool {
 }
 
 fn verb(word: &mut Word) {
-    const BEHIND_CONSONANT: [&str; 69] = [
+    const BEHIND_CONSONANT: &[&str] = &[
         "are",
         "ere",
         "ire",
@@ -186,9 +186,12 @@ fn verb(word: &mut Word) {
         "âseră",
         "usem",
         "useși",
+        "use",
+        "userăm",
+        "userăți",
+        "useră",
     ];
-    const MORE: [&str; 4] = ["use", "userăm", "userăți", "useră"];
-    const ALWAYS: [&str; 19] = [
+    const ALWAYS: &[&str] = &[
         "ăm",
         "ați",
         "em",
@@ -208,15 +211,16 @@ fn verb(word: &mut Word) {
         "sese",
         "seserăm",
         "seserăți",
+        "seseră",
     ];
-    let all: Vec<&'static str> =
-        BEHIND_CONSONANT.into_iter().chain(MORE).chain(ALWAYS).chain(["seseră"]).collect();
-    let Some(ending) = word.longest_within(word.rv, &all) else { return };
-    let is_always = ALWAYS.contains(&ending) || ending == "seseră";
+    let (rv, always) = (word.rv, word.longest_within(word.rv, ALWAYS));
+    let behind_consonant = word.longest_within(rv, BEHIND_CONSONANT);
+    let longest = always.into_iter().chain(behind_consonant).max_by_key(|ending| ending.chars().count());
+    let Some(ending) = longest else { return };
     // Behind a consonant or `u` that is itself in the region.
     let at = word.letters.len() - ending.chars().count();
     let behind = at > word.rv && (!word.is_vowel(at - 1) || word.letters[at - 1] == 'u');
-    if is_always || behind {
+    if always == Some(ending) || behind {
         word.cut(ending);
     }
 }
