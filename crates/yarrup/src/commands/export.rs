@@ -1,12 +1,13 @@
 //! `yarrup export`: a run in the format of another trade.
 
+use std::collections::HashMap;
 use std::io::Write;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
 
 use yarrup_core::split::{Sentences, Splitter as _};
 use yarrup_core::tag::{Sentence, Word, write_conllu};
-use yarrup_core::{Cleaned, Fields, Kind, Outputs, english_features};
+use yarrup_core::{Cleaned, Fields, Kind, Outputs, Tag, english_features};
 use yarrup_io::{BatchDone, Holding, NewFile, Numbered, Pass, Policy, Sink, Summary, read, refuse_taken};
 use yarrup_report::counted;
 
@@ -84,9 +85,36 @@ struct Left {
     fault: Option<Failure>,
 }
 
+/// The features of forms that were met, by their tags: worked out once a form.
+#[derive(Default)]
+struct KnownFeatures(HashMap<Tag, HashMap<String, String>>);
+
+impl KnownFeatures {
+    /// More are forgotten.
+    const MOST: usize = 400_000;
+
+    fn of(&mut self, form: &str, tag: Tag) -> &str {
+        let known = self.0.entry(tag).or_default();
+        if known.len() > Self::MOST {
+            known.clear();
+        }
+        if !known.contains_key(form) {
+            known.insert(form.to_owned(), english_features(form, tag).to_string());
+        }
+        &known[form]
+    }
+}
+
 impl Exporting<'_> {
     /// One document as sentences of its kept tokens. Returns how many tokens there are.
-    fn write(&self, id: &str, text: &str, cleaned: &Cleaned<'_>, out: &mut String) -> u64 {
+    fn write(
+        &self,
+        id: &str,
+        text: &str,
+        cleaned: &Cleaned<'_>,
+        features: &mut KnownFeatures,
+        out: &mut String,
+    ) -> u64 {
         let tokens: Vec<_> = cleaned.tokens().collect();
         let mut bounds = Vec::new();
         self.sentences.split(text, &mut bounds);
@@ -121,9 +149,10 @@ impl Exporting<'_> {
                         .or((self.lemmas && token.kind != Kind::Word).then_some(token.term))
                         .map(str::to_owned),
                     tag: token.tag,
-                    features: token.tag.filter(|_| self.is_english).map_or_else(String::new, |tag| {
-                        english_features(token.span.of(text), tag).to_string()
-                    }),
+                    features: token
+                        .tag
+                        .filter(|_| self.is_english)
+                        .map_or_else(String::new, |tag| features.of(token.span.of(text), tag).to_owned()),
                     misc: format!(
                         "{space}Start={}|End={}|Term={}",
                         token.span.start,
@@ -141,20 +170,21 @@ impl Exporting<'_> {
 }
 
 impl<'r> Pass for Exporting<'r> {
-    type State = Again<'r>;
+    type State = (Again<'r>, KnownFeatures);
     type Left = Left;
 
-    fn state(&self) -> Again<'r> {
-        Again::new(self.run, Outputs { tokens: true, ..Outputs::default() })
+    fn state(&self) -> Self::State {
+        let again = Again::new(self.run, Outputs { tokens: true, ..Outputs::default() });
+        (again, KnownFeatures::default())
     }
 
-    fn document(&self, again: &mut Again<'r>, numbered: &Numbered<'_>, left: &mut Left) {
+    fn document(&self, (again, features): &mut Self::State, numbered: &Numbered<'_>, left: &mut Left) {
         let record = &numbered.record;
         let id = record.field("id").unwrap_or_default();
         let mut written = || {
             let original = self.run.original(record)?;
             let cleaned = again.document(record, &original)?;
-            left.words += self.write(&id, &original, &cleaned, &mut left.text);
+            left.words += self.write(&id, &original, &cleaned, features, &mut left.text);
             Ok(())
         };
         if let Err(fault) = written() {
