@@ -45,6 +45,8 @@ pub mod tag;
 #[cfg(test)]
 mod testing;
 pub mod unicode;
+mod value;
+mod word_finder;
 pub mod words;
 
 pub use account::{
@@ -70,3 +72,4 @@ pub use shelf::{ShelfItem, shelf, shelf_content};
 pub use span::Span;
 pub use step::{Fields, NoFields};
 pub use steps::{OPERATIONS, operation};
+pub use value::{STREET, Sought, ValueCount, ValueFinder, ValueTally};

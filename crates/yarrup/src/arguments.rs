@@ -8,6 +8,7 @@ use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
 use yarrup_io::Part;
 
+pub(crate) use crate::choose_arguments::MatchesArguments;
 pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;
 pub(crate) use crate::study_arguments::{
@@ -81,6 +82,8 @@ pub(crate) enum Command {
     Terms(TermsArguments),
     /// Find the places of a word in the documents of a run, with the words around them
     Find(FindArguments),
+    /// List the links, addresses, dates and other values that texts hold, and what own patterns and word lists find
+    Matches(MatchesArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
     Why(WhyArguments),
     /// Set recipes on one collection, or finished runs, against one another

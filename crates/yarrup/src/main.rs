@@ -1,6 +1,7 @@
 //! `yarrup`: reusable text-cleaning recipes for raw document collections, with an exact account of what they did.
 
 mod arguments;
+mod choose_arguments;
 mod commands;
 mod compare_arguments;
 mod comparing;
@@ -69,6 +70,7 @@ fn main() -> ExitCode {
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Find(command) => commands::find::find(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
+        Command::Matches(command) => commands::matches::matches(command, &screen),
         Command::Compare(command) => commands::compare::compare(command, &screen),
     };
     let exit = result.unwrap_or_else(|failure| screen.tell_failure(&failure));

@@ -52,13 +52,23 @@ pub enum Kind {
     Card,
     /// The number of a bank account, with valid check digits.
     Account,
+    /// The number of a version: `v1.2`, `2.0.1-rc1`.
+    Version,
+    /// The number of a book, with a valid check digit.
+    Isbn,
+    /// The address of a device in a network.
+    Mac,
+    /// An identifier of 128 bits.
+    Uuid,
+    /// A place on the map: latitude and longitude.
+    Coordinates,
     /// Everything else: digits mixed with marks (`5:`), invisible characters.
     Other,
 }
 
 impl Kind {
     /// Every kind, in the order of the reports.
-    pub const ALL: [Kind; 21] = [
+    pub const ALL: [Kind; 26] = [
         Kind::Word,
         Kind::Number,
         Kind::Punctuation,
@@ -79,6 +89,11 @@ impl Kind {
         Kind::Ip,
         Kind::Card,
         Kind::Account,
+        Kind::Version,
+        Kind::Isbn,
+        Kind::Mac,
+        Kind::Uuid,
+        Kind::Coordinates,
         Kind::Other,
     ];
     /// The names of [`Kind::ALL`], in the same order, as recipes write them.
@@ -103,6 +118,11 @@ impl Kind {
         "ip",
         "card",
         "account",
+        "version",
+        "isbn",
+        "mac",
+        "uuid",
+        "coordinates",
         "other",
     ];
     /// A text that is of each kind of [`Kind::ALL`], in the same order, for advice and examples.
@@ -127,6 +147,11 @@ impl Kind {
         "192.0.2.17",
         "4111 1111 1111 1111",
         "GB82 WEST 1234 5698 7654 32",
+        "v1.4.2",
+        "978-3-16-148410-0",
+        "00:00:5e:00:53:af",
+        "123e4567-e89b-12d3-a456-426614174000",
+        "52.9876, 1.2345",
         "\u{200b}",
     ];
 
@@ -149,7 +174,9 @@ impl Kind {
         }
         // A placeholder of an own pattern is no word, whatever it is called.
         if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
-            return Kind::named(name).filter(|kind| KindSet::FOUND.has(*kind)).unwrap_or(Kind::Other);
+            return Kind::named(unnumbered(name))
+                .filter(|kind| KindSet::FOUND.has(*kind))
+                .unwrap_or(Kind::Other);
         }
         let mut whole = None;
         recognise(token, |kind, range| {
@@ -159,6 +186,24 @@ impl Kind {
         });
         whole.unwrap_or_else(|| by_characters(token))
     }
+}
+
+/// The name of a placeholder without the number of its value: `email` of `email-17`.
+fn unnumbered(name: &str) -> &str {
+    let bare = name.trim_end_matches(|c: char| c.is_ascii_digit());
+    match bare.strip_suffix('-') {
+        Some(name_alone) if bare.len() < name.len() => name_alone,
+        _ => name,
+    }
+}
+
+/// Where a placeholder ends that begins at `start` of a text: as it is written, or with the number of a value, `<email-17>` for `<email>`.
+pub(crate) fn placeholder_end(text: &str, start: usize, placeholder: &str) -> Option<usize> {
+    let open = placeholder.strip_suffix('>')?;
+    let rest = text.get(start..)?.strip_prefix(open)?;
+    let number = rest.strip_prefix('-').map(|rest| rest.trim_start_matches(|c: char| c.is_ascii_digit()));
+    let closed = |rest: &str| rest.starts_with('>').then(|| text.len() - rest.len() + 1);
+    closed(rest).or_else(|| number.and_then(closed))
 }
 
 fn by_characters(token: &str) -> Kind {
@@ -211,12 +256,23 @@ mod tests {
             (Kind::Other, &["5.", "1..2", "\u{200b}", "\u{1}", "(5)", "1/2:"]),
             (Kind::Time, &["12:30"]),
             (Kind::Url, &["<url>", "example.org"]),
-            (Kind::Other, &["<ticket>"]),
+            (Kind::Email, &["<email-17>"]),
+            (Kind::Other, &["<ticket>", "<ticket-3>"]),
         ];
         for (kind, tokens) in table {
             for token in tokens {
                 assert_eq!(Kind::of(token), kind, "{token:?}");
             }
+        }
+    }
+
+    #[test]
+    fn placeholders_end_with_or_without_a_number() {
+        let end = |text: &str| placeholder_end(text, 1, "<email>").map(|end| text[1..end].to_owned());
+        assert_eq!(end("a<email> b").as_deref(), Some("<email>"));
+        assert_eq!(end("a<email-17>b>").as_deref(), Some("<email-17>"));
+        for other in ["a<email-17", "a<emails>", "a<email-x>", "a<email17>", "a<email"] {
+            assert_eq!(end(other), None, "{other}");
         }
     }
 

@@ -1,6 +1,6 @@
 //! The text steps on one text after the other.
 
-use crate::pipeline::{Pipeline, Variant};
+use crate::pipeline::{Pipeline, TextStage, Variant};
 use crate::step::{Fields, Matches, Text};
 
 /// Takes texts through the text steps of a pipeline alone.
@@ -52,16 +52,46 @@ impl TextRewriter<'_> {
 impl Pipeline {
     /// Tells every match of the text steps in a document: the number of the step, the name of its sort, and what stood there.
     pub fn each_match(&self, original: &str, fields: &dyn Fields, visit: &mut dyn FnMut(usize, &str, &str)) {
+        self.each_found(original, fields, &mut |stage, sort, found| {
+            let sorts = stage.runs.sorts();
+            visit(self.steps()[stage.step].number, sorts.get(sort).map_or("", String::as_str), found);
+        });
+    }
+
+    /// Tells every value in a document that a step gives a placeholder of its own: the placeholder, the name of the sort, and the value as it
+    /// stood there.
+    pub fn each_pseudonym(
+        &self,
+        original: &str,
+        fields: &dyn Fields,
+        visit: &mut dyn FnMut(&str, &str, &str),
+    ) {
+        self.each_found(original, fields, &mut |stage, sort, found| {
+            if let Some(placeholder) = stage.runs.placeholder_of(sort, found) {
+                let sorts = stage.runs.sorts();
+                visit(&placeholder, sorts.get(sort).map_or("", String::as_str), found);
+            }
+        });
+    }
+
+    /// Whether a step gives values placeholders of their own.
+    pub fn has_pseudonyms(&self) -> bool {
+        self.text.iter().any(|stage| stage.runs.has_pseudonyms())
+    }
+
+    fn each_found(
+        &self,
+        original: &str,
+        fields: &dyn Fields,
+        visit: &mut dyn FnMut(&TextStage, usize, &str),
+    ) {
         let variant = self.variant(original, fields);
         let mut text = Text::new(false);
         text.begin();
         for stage in self.text.iter().filter(|stage| stage.works_on(variant)) {
             let mut matched = Matches::keeping_all();
             stage.apply(&mut text, original, &mut matched);
-            let sorts = stage.runs.sorts();
-            for (sort, found) in matched.all() {
-                visit(self.steps()[stage.step].number, sorts.get(*sort).map_or("", String::as_str), found);
-            }
+            matched.all().iter().for_each(|(sort, found)| visit(stage, *sort, found));
         }
     }
 }

@@ -1,5 +1,6 @@
 use aho_corasick::{AhoCorasick, MatchKind};
 
+use crate::kind::placeholder_end;
 use crate::span::Span;
 use crate::split::Splitter;
 use crate::split::clitics::split_part;
@@ -7,15 +8,22 @@ use crate::split::clitics::split_part;
 /// Another splitter's tokens, but placeholders that earlier steps put in are whole.
 pub(crate) struct Whole {
     of: Box<dyn Splitter>,
-    placeholders: Option<AhoCorasick>,
+    placeholders: Vec<String>,
+    /// Finds what they begin with: all but the last sign.
+    openings: Option<AhoCorasick>,
 }
 
 impl Whole {
     /// Keeps these placeholders whole.
     pub(crate) fn around(of: Box<dyn Splitter>, placeholders: &[String]) -> Box<dyn Splitter> {
-        let placeholders =
-            AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(placeholders).ok();
-        Box::new(Whole { of, placeholders })
+        let openings = placeholders.iter().map(|placeholder| placeholder.trim_end_matches('>'));
+        let openings = AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(openings).ok();
+        Box::new(Whole { of, placeholders: placeholders.to_vec(), openings })
+    }
+
+    /// Where the placeholder ends that begins at `start`, if one does.
+    fn placeholder_end(&self, text: &str, start: usize) -> Option<usize> {
+        self.placeholders.iter().find_map(|placeholder| placeholder_end(text, start, placeholder))
     }
 }
 
@@ -26,10 +34,12 @@ impl Splitter for Whole {
             return self.of.split(text, spans);
         }
         let mut from = 0;
-        for hit in self.placeholders.iter().flat_map(|finder| finder.find_iter(text)) {
-            split_part(text, from, hit.start(), self.of.as_ref(), spans);
-            spans.push(Span { start: hit.start() as u32, end: hit.end() as u32 });
-            from = hit.end();
+        for hit in self.openings.iter().flat_map(|finder| finder.find_iter(text)) {
+            let start = hit.start();
+            let Some(end) = self.placeholder_end(text, start) else { continue };
+            split_part(text, from, start, self.of.as_ref(), spans);
+            spans.push(Span { start: start as u32, end: end as u32 });
+            from = end;
         }
         split_part(text, from, text.len(), self.of.as_ref(), spans);
     }

@@ -7,8 +7,8 @@ use hashbrown::HashSet;
 use crate::kind::{Kind, KindSet, recognise};
 use crate::part_of_speech::Tag;
 use crate::split::{Splitter, Words};
-use crate::step::spared_text::{WordFinder, has_capital};
 use crate::step::{Mark, Place, Settings, Terms};
+use crate::word_finder::{WordFinder, has_capital};
 
 type State = foldhash::fast::RandomState;
 

@@ -52,6 +52,16 @@ pub trait TextStep: Facts {
     fn placeholders(&self) -> Vec<String> {
         Vec::new()
     }
+
+    /// Whether it gives values placeholders of their own.
+    fn has_pseudonyms(&self) -> bool {
+        false
+    }
+
+    /// The placeholder that it puts in the place of this value of a sort and of no other; none if values share one.
+    fn placeholder_of(&self, _sort: usize, _value: &str) -> Option<String> {
+        None
+    }
 }
 
 /// Takes what a text step replaces, from left to right; copies what stays between. Nothing is copied before the first change.

@@ -18,6 +18,8 @@ pub(crate) mod look;
 mod look_database;
 mod look_documents;
 mod look_save;
+pub(crate) mod matches;
+mod matches_places;
 pub(crate) mod matrix;
 mod matrix_terms;
 pub(crate) mod merge;

@@ -127,8 +127,48 @@ fn skip(text: &str, at: usize, signs: &[&str]) -> Option<usize> {
     signs.iter().find(|sign| text[at..].starts_with(**sign)).map(|sign| at + sign.len())
 }
 
-/// `May 17, 2031`, `May 2031`, `June 3rd`.
+/// What stands between the two ends of a span of days or of hours.
+const SPANS: &[&str] = &[
+    "–",
+    "—",
+    "-",
+    " – ",
+    " — ",
+    " - ",
+    " to ",
+    " until ",
+    " till ",
+    " through ",
+    " bis ",
+    " au ",
+    " al ",
+    " tot ",
+];
+/// The dashes among them.
+const DASHES: &[&str] = &["–", "-", " – "];
+
+/// Where the span ends of which the first date or time ends at `end`; there, if it is none.
+fn spanned(text: &str, kind: Kind, end: usize) -> usize {
+    // An interval of ISO 8601: `2031-05-17/2031-05-20`.
+    let behind_stroke = text[end..].starts_with('/') && digits(text, end + 1) == 4;
+    if behind_stroke && let Some(last) = numeric(text, end + 1, 4, b'-') {
+        return last;
+    }
+    let Some(next) = skip(text, end, SPANS) else { return end };
+    let second = match text.as_bytes().get(next) {
+        Some(b'0'..=b'9') => single_with_number(text, next),
+        Some(b'A'..=b'Z') => single_with_month(text, next, super::word_end(text, next)),
+        _ => None,
+    };
+    second.filter(|(second, _)| *second == kind).map_or(end, |(_, end)| end)
+}
+
+/// `May 17, 2031`, `May 2031`, `June 3rd`, `May 3–5`, `May 30 – June 2`.
 pub(super) fn beginning_with_month(text: &str, at: usize, run: usize) -> Option<(Kind, usize)> {
+    single_with_month(text, at, run).map(|(kind, end)| (kind, spanned(text, kind, end)))
+}
+
+fn single_with_month(text: &str, at: usize, run: usize) -> Option<(Kind, usize)> {
     if run - at > LONGEST_MONTH || !begins_token(text, at) {
         return None;
     }
@@ -149,6 +189,13 @@ pub(super) fn beginning_with_month(text: &str, at: usize, run: usize) -> Option<
     }
     let mut day = end + length;
     day = skip(text, day, &["st", "nd", "rd", "th"]).unwrap_or(day);
+    if let Some(last) = skip(text, day, DASHES)
+        && (1..=2).contains(&digits(text, last))
+        && (1..=31).contains(&number(text, last, digits(text, last)))
+        && ends_token(text, last + digits(text, last))
+    {
+        day = last + digits(text, last);
+    }
     if !ends_token(text, day) || goes_on_as_number(text, day) {
         return None;
     }
@@ -163,8 +210,47 @@ fn goes_on_as_number(text: &str, at: usize) -> bool {
         && bytes.get(at + 1).is_some_and(u8::is_ascii_digit)
 }
 
-/// A date or a time of day that begins with a number.
+/// A date or a time of day that begins with a number, or a span of either.
 pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usize)> {
+    match single_with_number(text, at) {
+        Some((kind, end)) => Some((kind, spanned(text, kind, end))),
+        None => days_of_month(text, at).or_else(|| hours(text, at)),
+    }
+}
+
+/// `3–5 May 2031`, `3 to 5 May`, `3. bis 5. Mai`.
+fn days_of_month(text: &str, at: usize) -> Option<(Kind, usize)> {
+    let first = digits(text, at);
+    if !(1..=2).contains(&first) || !(1..=31).contains(&number(text, at, first)) || !begins_token(text, at) {
+        return None;
+    }
+    let end = skip(text, at + first, &["st", "nd", "rd", "th", "."]).unwrap_or(at + first);
+    let second = skip(text, end, SPANS)?;
+    let length = digits(text, second);
+    if (1..=2).contains(&length) { day_and_month(text, second, length) } else { None }
+}
+
+/// `9–11 am`, `9.30–11 Uhr`: the half of the day, or the hour, stands behind the second time alone.
+fn hours(text: &str, at: usize) -> Option<(Kind, usize)> {
+    let first = digits(text, at);
+    if !(1..=2).contains(&first) || number(text, at, first) > 24 || !begins_token(text, at) {
+        return None;
+    }
+    let mut end = at + first;
+    if text[end..].starts_with('.') && digits(text, end + 1) == 2 && number(text, end + 1, 2) < 60 {
+        end += 3;
+    }
+    let second = skip(text, end, SPANS)?;
+    let length = digits(text, second);
+    if !(1..=2).contains(&length) {
+        return None;
+    }
+    let (kind, last) = time(text, second, length)?;
+    let has_half = HALVES.iter().any(|half| text[..last].ends_with(half));
+    has_half.then_some((kind, last))
+}
+
+fn single_with_number(text: &str, at: usize) -> Option<(Kind, usize)> {
     let first = digits(text, at);
     if !(1..=4).contains(&first) || !begins_token(text, at) {
         return None;

@@ -5,6 +5,7 @@
 //! that a pass over any text is linear.
 
 mod address;
+mod code;
 mod date;
 mod identifier;
 mod plain;
@@ -15,7 +16,7 @@ use std::ops::Range;
 
 pub(crate) use social::emoji_length;
 
-use crate::kind::{Kind, KindSet};
+use crate::kind::{Kind, KindSet, unnumbered};
 use crate::unicode;
 
 /// Tells `found` every stretch of `text` that is of a kind of its own, in order and apart from one another. What is found
@@ -177,7 +178,11 @@ impl Scan<'_> {
             }
             b'0'..=b'9' => {
                 let run = word_end(self.text, at);
-                let joined = matches!(self.bytes.get(run), Some(b'.' | b':' | b'@' | b'-' | b'+'));
+                let next = self.bytes.get(run).copied().unwrap_or(b' ');
+                if let Some((kind, end)) = self.code(at, run, next) {
+                    return Ok((kind, at..end));
+                }
+                let joined = matches!(next, b'.' | b':' | b'@' | b'-' | b'+');
                 let address = if joined && self.goes_on(run + 1) { self.address(at) } else { None };
                 address.or_else(|| self.keycap(at)).or_else(|| self.number(at)).ok_or(run)
             }
@@ -191,6 +196,9 @@ impl Scan<'_> {
     fn word(&mut self, at: usize, run: usize) -> Option<(Kind, Range<usize>)> {
         let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
         let next = self.bytes.get(run).copied().unwrap_or(b' ');
+        if let Some(code) = self.code(at, run, next) {
+            return found(Some(code));
+        }
         // By far the commonest: a word, and behind it a space or a mark that joins nothing.
         if matches!(next, b'.' | b':' | b'@' | b'/' | b'\\' | b'-' | b'+' | b'%' | b'&')
             && self.goes_on(run + 1)
@@ -218,6 +226,20 @@ impl Scan<'_> {
             }
         }
         if face { found(social::emoticon(self.text, at)) } else { None }
+    }
+
+    /// A code that begins with the word or the digits from `at` to `run`, behind which `next` stands.
+    #[inline]
+    fn code(&self, at: usize, run: usize, next: u8) -> Option<(Kind, usize)> {
+        match (run - at, next) {
+            (8, b'-') => code::uuid(self.text, at),
+            (2, b':' | b'-') => code::mac(self.text, at),
+            (2.., b'.') if matches!(self.bytes[at], b'v' | b'V') => code::version(self.text, at),
+            (4, b' ' | b':' | b'-' | 0x80..) if self.bytes[at..].starts_with(b"ISBN") => {
+                code::isbn(self.text, at)
+            }
+            _ => None,
+        }
     }
 
     /// What begins with a mark or symbol of ASCII.
@@ -264,8 +286,11 @@ impl Scan<'_> {
         let text = self.text;
         let found = date::beginning_with_number(text, at)
             .or_else(|| address::ip(text, at))
+            .or_else(|| code::isbn(text, at))
             .or_else(|| identifier::card(text, at))
             .or_else(|| identifier::phone(text, at))
+            .or_else(|| code::coordinates(text, at))
+            .or_else(|| code::version(text, at))
             .or_else(|| quantity::beginning_with_number(text, at));
         found.map(|(kind, end)| (kind, at..end))
     }
@@ -351,8 +376,8 @@ fn begins_number(bytes: &[u8], at: usize) -> bool {
 /// A placeholder that masking left: the name of a kind in angle brackets.
 fn placeholder(text: &str, at: usize) -> Option<(Kind, usize)> {
     let inner = &text[at + 1..];
-    let end = inner.bytes().take(16).position(|byte| byte == b'>')?;
-    let kind = Kind::named(&inner[..end])?;
+    let end = inner.bytes().take(32).position(|byte| byte == b'>')?;
+    let kind = Kind::named(unnumbered(inner.get(..end)?))?;
     KindSet::FOUND.has(kind).then_some((kind, at + end + 2))
 }
 
@@ -474,6 +499,14 @@ mod tests {
                 "[[1er mai 2031]]",
                 "[[Sept. 3, 2031]]",
                 "[[2031-05-17T06:30:00Z]]",
+                "[[3–5 May 2031]],",
+                "[[3-5 May]]",
+                "[[May 3–5, 2031]]",
+                "[[17 May – 3 June 2031]]",
+                "from [[17 May to 3 June]]",
+                "[[3. bis 5. Mai 2031]]",
+                "[[2031-05-17/2031-05-20]]",
+                "[[17.05.2031 - 20.05.2031]]",
             ],
         ),
         (
@@ -488,6 +521,12 @@ mod tests {
                 "um [[18 Uhr]]",
                 "[[18.30 Uhr]]",
                 "[[6:30pm]]",
+                "[[06:30–08:00]]",
+                "[[9am-5pm]] daily",
+                "[[9–11 am]]",
+                "from [[9:00 to 17:30]].",
+                "[[10-12 Uhr]]",
+                "[[9.30–11 Uhr]]",
             ],
         ),
         (
@@ -598,6 +637,46 @@ mod tests {
                 "[[FR14 2004 1010 0505 0001 3M02 606]]",
             ],
         ),
+        (
+            "version",
+            &[
+                "use [[1.4.2]].",
+                "[[v1.2]], then",
+                "([[V2.0.1-rc.1]])",
+                "[[2.0.1-beta2+build5]]",
+                "[[6.1.0.1023]]-like",
+                "from [[v0.9.12]] on",
+            ],
+        ),
+        (
+            "isbn",
+            &[
+                "[[978-3-16-148410-0]].",
+                "[[9783161484100]]",
+                "[[ISBN 978-3-16-148410-0]]",
+                "([[ISBN: 0-306-40615-2]])",
+                "[[ISBN-10: 080442957X]]",
+            ],
+        ),
+        ("mac", &["[[00:00:5e:00:53:af]].", "[[00-00-5E-00-53-AF]]", "([[fe:00:5e:00:53:01]])"]),
+        (
+            "uuid",
+            &[
+                "id [[123e4567-e89b-12d3-a456-426614174000]].",
+                "[[f81d4fae-7dec-11d0-a765-00a0c91e6bf6]]",
+                "([[C81D4FAE-7DEC-11D0-A765-00A0C91E6BF6]])",
+            ],
+        ),
+        (
+            "coordinates",
+            &[
+                "at [[52.9876, 1.2345]].",
+                "[[-52.98761,-171.23457]]",
+                "([[52°58′30″N 1°14′04″E]])",
+                "[[52°58'N, 1°14'W]]",
+                "[[52.98° N, 1.23° W]]",
+            ],
+        ),
     ];
 
     #[test]
@@ -668,12 +747,24 @@ mod tests {
             "(a) first",
             "and:",
             "s/he",
+            "v2",
+            "v2 is",
+            "ISBN",
+            "ab:cd",
+            "deadbeef-cafe",
+            "well-being",
         ] {
             assert_eq!(found(text), [], "{text}");
         }
         assert_eq!(found("1. First"), [("number", "1")]);
         assert_eq!(found("5-3"), [("number", "5"), ("number", "3")]);
         assert_eq!(found("(8) eggs"), [("number", "8")]);
+        assert_eq!(found("1.234.567"), [("number", "1.234.567")]);
+        assert_eq!(found("978-3-16-148410-1").first(), Some(&("number", "978")));
+        assert_eq!(found("ISBN 0-306-40615-3").first(), Some(&("number", "0")));
+        assert_eq!(found("1.2345, 2.3456, 3.4567").len(), 3);
+        assert_eq!(found("3 to 5"), [("number", "3"), ("number", "5")]);
+        assert_eq!(found("May 3 to 5"), [("date", "May 3"), ("number", "5")]);
         assert_eq!(
             found("4111 1111 1111 1112"),
             [("number", "4111"), ("number", "1111"), ("number", "1111"), ("number", "1112")]
@@ -728,7 +819,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn what_is_passed_over_is_of_no_kind_in_any_text(text in "([a-cxoOTDMay_]{1,4}|[ .,:;!?()@/'\"#$€é🐦\u{fe0f}\u{20e3}\n\\[\\]{}|&%`-]|[0-9]{1,3}|May|USD|www|com){0,24}") {
+        fn what_is_passed_over_is_of_no_kind_in_any_text(text in "([a-cxoOTDMayvISBN_]{1,4}|[ .,:;!?()@/'\"#$€é🐦\u{fe0f}\u{20e3}\n\\[\\]{}|&%`-]|[0-9]{1,3}|May|USD|ISBN 97|v1|[0-9a-f]{8}-|aa:bb:|www|com){0,24}") {
             prop_assert_eq!(found_quickly(&text), found_slowly(&text));
         }
     }

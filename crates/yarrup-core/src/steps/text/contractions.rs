@@ -10,9 +10,9 @@ use hashbrown::HashMap;
 use crate::lemma::{Classes, english_lexicon};
 use crate::step::{
     Built, Entry, Facts, Key, Operation, PairList, Rewriter, Role, Settings, SettingsError, Stage, TextStep,
-    stands_alone,
 };
 use crate::unicode;
+use crate::word_finder::stands_alone;
 use crate::words::{
     english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
 };

@@ -1,12 +1,19 @@
 use std::ops::Range;
+use std::sync::Arc;
 
+use hashbrown::HashMap;
 use regex::Regex;
 
-use crate::kind::{Kind, KindSet, recognise};
+use crate::kind::{Kind, KindSet, placeholder_end, recognise};
 use crate::pattern::compiled_pattern;
-use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Settings, SettingsError, Stage, TextStep};
+use crate::step::{
+    Built, Evidence, Facts, Key, Learner, Learns, Operation, Rewriter, Role, Settings, SettingsError, Stage,
+    TextStep,
+};
+use crate::steps::text::pseudonyms::{Pseudonyms, value_hash};
+use crate::value::{STREET, hits_of_patterns, street_patterns};
 
-/// The kinds that can be masked: all that the recogniser finds.
+/// The kinds that can be masked: all that the recogniser finds, and streets.
 const KINDS: &[&str] = &[
     "url",
     "email",
@@ -25,12 +32,19 @@ const KINDS: &[&str] = &[
     "account",
     "ip",
     "path",
+    "version",
+    "isbn",
+    "mac",
+    "uuid",
+    "coordinates",
+    STREET,
 ];
 
 const KINDS_KEY: Key<Vec<&'static str>> = Key::some_of(
     "kinds",
     KINDS,
-    "what is masked (see the section on kinds); `card` and `account` only with valid check digits",
+    "what is masked (see the section on kinds); `card`, `account` and `isbn` only with valid check digits. `street`: addresses of streets with a number, \
+     approximately, by patterns for en de fr es pt it nl sv da no pl",
 );
 
 const PATTERNS: Key<Vec<(String, String)>> = Key::named(
@@ -45,36 +59,64 @@ const TO: Key<&'static str> = Key::one_of(
 )
 .or("placeholder");
 
+const MAP: Key<&'static str> = Key::one_of(
+    "map",
+    &["same", "numbered"],
+    "`same`: all values of a kind have one placeholder. `numbered`: each distinct value has its own, `<email-17>`, wherever it comes. Addresses that \
+     differ in letter case are one value, and so are numbers that differ in gaps. The numbers are learned from the collection; a value that \
+     it did not have becomes `<email>`",
+)
+.or("same");
+
+const KNOWN: Key<Vec<(String, String)>> = Key::named(
+    "known",
+    "the numbers of values that were learned before, by one-way hashes of the values: with it nothing is learned. `yarrup matches --key` lists which \
+     value is which",
+);
+
 pub(crate) static MASK: Operation = Operation {
     name: "mask",
     stage: Stage::Text,
     about: "finds links, addresses, numbers of persons and other kinds, and puts a placeholder, a space or nothing in their place. A \
             placeholder stays whole in the steps behind, and is a token of its kind. Done twice, it may find more: what it took out \
             stood in the way of what was written right beside it (`£5https://…`)",
-    keys: &[&KINDS_KEY.facts, &PATTERNS.facts, &TO.facts],
+    keys: &[&KINDS_KEY.facts, &PATTERNS.facts, &TO.facts, &MAP.facts, &KNOWN.facts],
     example: "kinds = [\"url\", \"email\"]\npatterns = { ticket = 'EQ-\\d+' }",
     roles: &[Role::Replaces],
-    learns: None,
+    learns: Some(&Learns {
+        key: &KNOWN.facts,
+        names: ("pseudonym", "pseudonyms"),
+        evidence: Evidence::Count,
+    }),
     build: |settings| Ok(Built::Text(Box::new(Mask::new(settings)?))),
 };
 
 struct Mask {
+    values: Arc<Values>,
+    /// What is put in for each sort.
+    instead: Vec<String>,
+    placeholders: Vec<String>,
+    /// The placeholders of values that have their own, by the hashes of the values. None where all of a sort have one.
+    numbered: Option<HashMap<u128, String, foldhash::fast::FixedState>>,
+    /// Whether the numbers are still to be learned.
+    learns: bool,
+}
+
+/// Finds what is masked. Its sorts are own patterns first, then kinds.
+struct Values {
+    names: Arc<[String]>,
     kinds: Vec<Kind>,
     set: KindSet,
     /// The place of each kind among the sorts.
     sort_of: [usize; Kind::ALL.len()],
-    patterns: Vec<Regex>,
-    /// The names of the sorts: own patterns first, then kinds.
-    names: Vec<String>,
-    /// What is put in for each sort: own patterns first, then kinds.
-    instead: Vec<String>,
-    placeholders: Vec<String>,
+    /// Own patterns and those of streets, with their sorts.
+    patterns: Vec<(usize, Regex)>,
 }
 
-impl Mask {
-    fn new(settings: &Settings) -> Result<Mask, SettingsError> {
-        let kinds: Vec<Kind> = settings.get(&KINDS_KEY).iter().filter_map(|name| Kind::named(name)).collect();
+impl Values {
+    fn new(settings: &Settings) -> Result<Values, SettingsError> {
         let mut patterns = Vec::new();
+        let mut names = Vec::new();
         for (name, written) in settings.get(&PATTERNS) {
             let plain =
                 !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
@@ -90,16 +132,57 @@ impl Mask {
                     format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`").into()
                 );
             }
-            patterns.push((name.clone(), pattern));
+            patterns.push((names.len(), pattern));
+            names.push(name.clone());
         }
-        if kinds.is_empty() && patterns.is_empty() {
+        let mut kinds = Vec::new();
+        let mut sort_of = [usize::MAX; Kind::ALL.len()];
+        for name in settings.get(&KINDS_KEY) {
+            match Kind::named(name) {
+                Some(kind) => {
+                    sort_of[kind as usize] = names.len();
+                    kinds.push(kind);
+                }
+                None => {
+                    let streets = street_patterns(settings.language());
+                    patterns.extend(streets.into_iter().map(|pattern| (names.len(), pattern)));
+                }
+            }
+            names.push(name.to_string());
+        }
+        if names.is_empty() {
             return Err(SettingsError::needs_one_of(&[&KINDS_KEY.facts, &PATTERNS.facts]));
         }
-        let names: Vec<String> = patterns
-            .iter()
-            .map(|(name, _)| name.clone())
-            .chain(kinds.iter().map(|kind| kind.name().to_owned()))
-            .collect();
+        Ok(Values { set: KindSet::of(&kinds), kinds, names: names.into(), sort_of, patterns })
+    }
+
+    /// Every value with its sort, from left to right. A part of what a pattern took is no longer of its kind.
+    fn each(&self, stretch: &str, found: &mut dyn FnMut(usize, Range<usize>)) {
+        let own = hits_of_patterns(stretch, self.patterns.iter().map(|(sort, pattern)| (*sort, pattern)));
+        let mut own = own.into_iter().peekable();
+        if !self.set.is_empty() {
+            let mut end = 0;
+            recognise(stretch, |kind, hit| {
+                if !self.set.has(kind) {
+                    return;
+                }
+                while let Some((sort, earlier)) = own.next_if(|(_, own)| own.start < hit.end) {
+                    end = earlier.end;
+                    found(sort, earlier);
+                }
+                if hit.start >= end {
+                    found(self.sort_of[kind as usize], hit);
+                }
+            });
+        }
+        own.for_each(|(sort, hit)| found(sort, hit));
+    }
+}
+
+impl Mask {
+    fn new(settings: &Settings) -> Result<Mask, SettingsError> {
+        let values = Values::new(settings)?;
+        let names = &values.names;
         let (placeholders, instead) = match settings.get(&TO) {
             Some("space") => (Vec::new(), vec![" ".to_owned(); names.len()]),
             Some("nothing") => (Vec::new(), vec![String::new(); names.len()]),
@@ -108,80 +191,90 @@ impl Mask {
                 (placeholders.clone(), placeholders)
             }
         };
-        let mut sort_of = [usize::MAX; Kind::ALL.len()];
-        for (place, &kind) in kinds.iter().enumerate() {
-            sort_of[kind as usize] = patterns.len() + place;
+        let is_numbered = settings.get(&MAP) == Some("numbered");
+        if is_numbered && placeholders.is_empty() {
+            return Err("`map = \"numbered\"` needs placeholders: leave `to` out".into());
         }
-        let patterns = patterns.into_iter().map(|(_, pattern)| pattern).collect();
-        Ok(Mask { set: KindSet::of(&kinds), kinds, names, sort_of, patterns, instead, placeholders })
+        let mut numbered = HashMap::default();
+        for (hash, name) in settings.get(&KNOWN) {
+            let read = u128::from_str_radix(hash, 16).map_err(|_| {
+                format!("`{hash}` in `known` is no hash of a value: 32 hexadecimal digits make one")
+            })?;
+            numbered.insert(read, format!("<{name}>"));
+        }
+        Ok(Mask {
+            values: Arc::new(values),
+            instead,
+            placeholders,
+            numbered: is_numbered.then_some(numbered),
+            learns: is_numbered && !settings.has(&KNOWN.facts),
+        })
     }
 
-    /// What own patterns find, the leftmost and longest of each place, in order and apart.
-    fn by_patterns(&self, stretch: &str) -> Vec<(usize, Range<usize>)> {
-        let mut hits: Vec<(usize, Range<usize>)> = Vec::new();
-        for (sort, pattern) in self.patterns.iter().enumerate() {
-            hits.extend(
-                pattern
-                    .find_iter(stretch)
-                    .map(|hit| (sort, hit.range()))
-                    .filter(|(_, range)| !range.is_empty()),
-            );
-        }
-        hits.sort_by_key(|(sort, range)| (range.start, std::cmp::Reverse(range.end), *sort));
-        let mut end = 0;
-        hits.retain(|(_, range)| {
-            let apart = range.start >= end;
-            if apart {
-                end = range.end;
-            }
-            apart
-        });
-        hits
+    /// What is put in for a value of a sort.
+    fn instead(&self, sort: usize, value: &str) -> &str {
+        let own = self.numbered.as_ref().filter(|numbered| !numbered.is_empty());
+        let own = own.and_then(|numbered| numbered.get(&value_hash(&self.values.names[sort], value)));
+        own.unwrap_or(&self.instead[sort])
     }
 }
 
 impl Facts for Mask {
     fn probes(&self) -> Vec<String> {
-        self.kinds.iter().map(|&kind| Kind::SAMPLES[kind as usize].to_owned()).collect()
+        self.values.kinds.iter().map(|&kind| Kind::SAMPLES[kind as usize].to_owned()).collect()
     }
+
+    fn learner(&self) -> Option<Box<dyn Learner>> {
+        let values = Arc::clone(&self.values);
+        let placeholders = self.placeholders.clone();
+        let values_of = move |text: &str, found: &mut dyn FnMut(usize, &str)| {
+            values.each(text, &mut |sort, place| {
+                let value = &text[place];
+                if !is_placeholder(value, &placeholders[sort]) {
+                    found(sort, value);
+                }
+            });
+        };
+        self.learns.then(|| -> Box<dyn Learner> {
+            Box::new(Pseudonyms::new(Arc::clone(&self.values.names), Arc::new(values_of)))
+        })
+    }
+}
+
+/// Whether a value is a placeholder of its sort already.
+fn is_placeholder(value: &str, placeholder: &str) -> bool {
+    placeholder_end(value, 0, placeholder) == Some(value.len())
 }
 
 impl TextStep for Mask {
     fn sorts(&self) -> Vec<String> {
-        self.names.clone()
+        self.values.names.to_vec()
     }
 
     fn placeholders(&self) -> Vec<String> {
         self.placeholders.clone()
     }
 
+    fn has_pseudonyms(&self) -> bool {
+        self.numbered.is_some() && !self.learns
+    }
+
+    fn placeholder_of(&self, sort: usize, value: &str) -> Option<String> {
+        let numbered = self.numbered.as_ref()?;
+        numbered.get(&value_hash(self.values.names.get(sort)?, value)).cloned()
+    }
+
     fn rewrite(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
         let stretch = &text[range.clone()];
-        let own = self.by_patterns(stretch);
-        let mut own = own.into_iter().peekable();
-        let mut put = |(sort, hit): (usize, Range<usize>)| {
-            out.replace_as(sort, range.start + hit.start..range.start + hit.end, &self.instead[sort]);
-        };
-        if self.set.is_empty() {
-            own.for_each(put);
-            return;
-        }
-        let mut end = 0;
-        recognise(stretch, |kind, hit| {
-            if !self.set.has(kind) {
+        self.values.each(stretch, &mut |sort, hit| {
+            let value = &stretch[hit.clone()];
+            // A placeholder is what it is.
+            if self.placeholders.get(sort).is_some_and(|placeholder| is_placeholder(value, placeholder)) {
                 return;
             }
-            while let Some(earlier) = own.next_if(|(_, own)| own.start < hit.end) {
-                end = earlier.1.end;
-                put(earlier);
-            }
-            // What an own pattern took a part of is no longer what it was; a placeholder is what it is.
-            let sort = self.sort_of[kind as usize];
-            if hit.start >= end && stretch[hit.clone()] != self.instead[sort] {
-                put((sort, hit));
-            }
+            let place = range.start + hit.start..range.start + hit.end;
+            out.replace_as(sort, place, self.instead(sort, value));
         });
-        own.for_each(put);
     }
 }
 
@@ -207,6 +300,10 @@ mod tests {
         assert_eq!(
             masked("kinds = [\"date\"]\npatterns = { year = '20\\d\\d' }", "2031-05-17 or 2031"),
             "<year>-05-17 or <year>"
+        );
+        assert_eq!(
+            masked("kinds = [\"street\", \"number\"]", "3 terns at 12 Marsh Lane"),
+            "<number> terns at <street>"
         );
         assert_eq!(
             masked("kinds = [\"card\", \"account\", \"ip\"]", "4111 1111 1111 1111, 192.0.2.1"),

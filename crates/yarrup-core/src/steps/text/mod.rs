@@ -7,6 +7,7 @@ pub(crate) mod erase;
 pub(crate) mod lines;
 pub(crate) mod markup;
 pub(crate) mod mask;
+mod pseudonyms;
 mod repeated_lines;
 pub(crate) mod repeats;
 pub(crate) mod replace;

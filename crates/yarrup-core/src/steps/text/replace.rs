@@ -7,8 +7,9 @@ use regex::Regex;
 use crate::pattern::compiled_pattern;
 use crate::step::{
     Built, Entry, Facts, Form, Key, Operation, Outcome, PairList, Rewriter, Role, Settings, SettingsError,
-    Stage, TextStep, TokenStep, longest_first, stands_alone,
+    Stage, TextStep, TokenStep,
 };
+use crate::word_finder::{longest_first, stands_alone};
 
 const FIND: Key<String> = Key::text("find", "the text to be replaced, as it is");
 

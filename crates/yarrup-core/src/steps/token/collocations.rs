@@ -4,14 +4,16 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
+use crate::part_of_speech::Tag;
 use crate::seen::{Seen, SeenReader};
-use crate::step::{Arriving, Gap, Learned, Learner, Shown, Term, mixed_text_hash, same};
+use crate::step::{Arriving, Gap, Learned, Learner, Place, Shown, Term, Terms, mixed_text_hash, same};
+use crate::steps::token::tag_patterns::TagPatterns;
 
 type State = foldhash::fast::RandomState;
 
 /// What makes words a phrase.
 #[derive(Debug)]
-pub(super) struct Criteria {
+pub(crate) struct Criteria {
     pub(super) min_count: u64,
     pub(super) score: Score,
     pub(super) min_score: f64,
@@ -22,6 +24,10 @@ pub(super) struct Criteria {
     pub(super) across: bool,
     /// What may not stand at its ends.
     pub(super) stop: HashSet<String, State>,
+    /// Which parts of speech its words have at least every other time; any, if there are none.
+    pub(super) tags: TagPatterns,
+    /// Phrases that are known: their words are in no other.
+    pub(super) listed: Terms,
 }
 
 /// How strongly words belong together.
@@ -31,12 +37,16 @@ pub(super) enum Score {
     Npmi,
     /// The log-likelihood ratio (Dunning 1993).
     Likelihood,
+    /// The C-value (Frantzi, Ananiadou and Mima 2000, "Automatic recognition of multi-word terms: the C-value/NC-value method"): how often a phrase
+    /// comes by itself and not within longer ones, more for more words.
+    CValue,
 }
 
-/// How often words stand side by side: count, documents, and the last of them.
+/// How often words stand side by side: count, how many of these with parts of speech that fit, documents, and the last of them.
 #[derive(Clone, Copy, Debug, Default)]
 struct Counts {
     count: u32,
+    fits: u32,
     documents: u32,
     last: u32,
 }
@@ -105,7 +115,7 @@ impl Collocations {
         self.criteria.stop.contains(&self.spellings[number as usize].to_lowercase())
     }
 
-    fn note(&mut self, run: Run) {
+    fn note(&mut self, run: Run, fits: bool) {
         if let Some(sketch) = &mut self.sketch {
             sketch.add(hash_of(&self.hashes, run), 1);
             return;
@@ -117,6 +127,7 @@ impl Collocations {
         }
         let counts = self.runs.entry(run).or_default();
         counts.count = counts.count.saturating_add(1);
+        counts.fits = counts.fits.saturating_add(u32::from(fits));
         if counts.last != self.document {
             (counts.documents, counts.last) = (counts.documents + 1, self.document);
         }
@@ -142,6 +153,7 @@ impl Collocations {
         let total = self.tokens.max(1) as f64;
         let (a, b, both) = (self.counts[a as usize] as f64, self.counts[b as usize] as f64, together as f64);
         match self.criteria.score {
+            Score::CValue => both,
             Score::Npmi => {
                 let chance = both / total;
                 if chance >= 1.0 { 1.0 } else { (chance * total * total / (a * b)).ln() / -chance.ln() }
@@ -163,13 +175,9 @@ impl Collocations {
         }
     }
 
-    /// The score of a run as a phrase; none if it may not be one.
-    fn score_of(&self, (a, b, c): Run, together: u64) -> Option<f64> {
-        let last = if c == NO_WORD { b } else { c };
-        if together < self.criteria.min_count || self.is_stop(a) || self.is_stop(last) {
-            return None;
-        }
-        Some(if c == NO_WORD {
+    /// How strongly the words of a run belong together.
+    fn score_of(&self, (a, b, c): Run, together: u64) -> f64 {
+        if c == NO_WORD {
             self.score(a, b, together)
         } else if self.is_stop(b) {
             // With a stop word inside, its neighbours must belong together; else each pair must.
@@ -181,8 +189,57 @@ impl Collocations {
                     .map_or(0.0, |counts| self.score(a, b, u64::from(counts.count)))
             };
             pair(a, b).min(pair(b, c))
-        })
+        }
     }
+}
+
+impl Collocations {
+    /// Whether a run may be a phrase: it comes often enough, begins and ends with no stop word, and its parts of speech fit.
+    fn may_be(&self, (a, b, c): Run, counts: &Counts) -> bool {
+        let last = if c == NO_WORD { b } else { c };
+        let criteria = &self.criteria;
+        u64::from(counts.count) >= criteria.min_count
+            && (criteria.tags.is_empty() || counts.fits * 2 >= counts.count)
+            && !self.is_stop(a)
+            && !self.is_stop(last)
+    }
+
+    /// The runs that may be phrases, with their scores.
+    fn scored(&self) -> Vec<(Run, &Counts, f64)> {
+        let may_be = self.runs.iter().filter(|(run, counts)| self.may_be(**run, counts));
+        if self.criteria.score == Score::CValue {
+            return c_values(&may_be.map(|(run, counts)| (*run, counts)).collect::<Vec<_>>());
+        }
+        may_be.map(|(run, counts)| (*run, counts, self.score_of(*run, u64::from(counts.count)))).collect()
+    }
+
+    /// Which tokens are in listed phrases.
+    fn are_listed(&self, tokens: &[Place<'_>]) -> Vec<bool> {
+        let listed = &self.criteria.listed;
+        if listed.is_empty() {
+            return Vec::new();
+        }
+        let mut are = vec![false; tokens.len()];
+        listed.find(tokens, |start, end, _| are[start..end].fill(end - start > 1));
+        are
+    }
+}
+
+/// The C-values of runs: how often a run comes, less the mean count of the longer runs that it is a part of; times the binary logarithm of its words.
+fn c_values<'c>(runs: &[(Run, &'c Counts)]) -> Vec<(Run, &'c Counts, f64)> {
+    let mut within: HashMap<Run, (u64, u64), State> = HashMap::default();
+    for ((a, b, c), counts) in runs.iter().filter(|((.., c), _)| *c != NO_WORD) {
+        for part in [(*a, *b, NO_WORD), (*b, *c, NO_WORD)] {
+            let (sum, longer) = within.entry(part).or_default();
+            (*sum, *longer) = (*sum + u64::from(counts.count), *longer + 1);
+        }
+    }
+    let value = |(run, counts): &(Run, &'c Counts)| {
+        let words: f64 = if run.2 == NO_WORD { 2.0 } else { 3.0 };
+        let nested = within.get(run).map_or(0.0, |(sum, longer)| *sum as f64 / *longer as f64);
+        (*run, *counts, words.log2() * (f64::from(counts.count) - nested))
+    };
+    runs.iter().map(value).collect()
 }
 
 impl Learner for Collocations {
@@ -193,10 +250,12 @@ impl Learner for Collocations {
     fn tokens(&mut self, arriving: &Arriving<'_>) {
         self.document += 1;
         let widest = if self.criteria.across { Gap::Words } else { Gap::None };
-        let mut before: [Option<u32>; 2] = [None, None];
-        for token in arriving.tokens {
+        let mut before: [Option<(u32, Option<Tag>)>; 2] = [None, None];
+        let are_listed = self.are_listed(arriving.tokens);
+        for (place, token) in arriving.tokens.iter().enumerate() {
             // A token with a space in it cannot be told from several in the list of what was learned.
-            if token.parts() || token.spared || token.text.contains(char::is_whitespace) {
+            let is_listed = are_listed.get(place).is_some_and(|is_listed| *is_listed);
+            if is_listed || token.parts() || token.spared || token.text.contains(char::is_whitespace) {
                 before = [None, None];
                 continue;
             }
@@ -206,15 +265,17 @@ impl Learner for Collocations {
             let here = self.number(token.text);
             self.counts[here as usize] += 1;
             self.tokens += 1;
-            if let Some(last) = before[1] {
-                self.note((last, here, NO_WORD));
+            if let Some((last, tag)) = before[1] {
+                let fits = self.criteria.tags.fit(&[tag, token.tag]);
+                self.note((last, here, NO_WORD), fits);
                 if self.criteria.longest > 2
-                    && let Some(first) = before[0]
+                    && let Some((first, first_tag)) = before[0]
                 {
-                    self.note((first, last, here));
+                    let fits = self.criteria.tags.fit(&[first_tag, tag, token.tag]);
+                    self.note((first, last, here), fits);
                 }
             }
-            before = [before[1], Some(here)];
+            before = [before[1], Some((here, token.tag))];
         }
     }
 
@@ -233,6 +294,7 @@ impl Learner for Collocations {
             let ours = |number: u32| numbers.get(number as usize).copied().unwrap_or(NO_WORD);
             let counts = self.runs.entry((ours(a), ours(b), ours(c))).or_default();
             counts.count = counts.count.saturating_add(theirs.count);
+            counts.fits = counts.fits.saturating_add(theirs.fits);
             counts.documents += theirs.documents;
         }
         if let (Some(ours), Some(theirs)) = (&mut self.sketch, &other.sketch) {
@@ -256,7 +318,7 @@ impl Learner for Collocations {
         runs.sort_unstable_by_key(|(run, _)| *run);
         seen.numbers.push(runs.len() as u64);
         for ((a, b, c), counts) in runs {
-            seen.numbers.extend([a, b, c, counts.count, counts.documents].map(u64::from));
+            seen.numbers.extend([a, b, c, counts.count, counts.fits, counts.documents].map(u64::from));
         }
         if let Some(sketch) = self.sketch.as_deref().or(self.filter.as_deref()) {
             seen.bytes = sketch.cells.iter().flat_map(|cell| cell.to_le_bytes()).collect();
@@ -277,7 +339,8 @@ impl Learner for Collocations {
         let runs = seen.many(|seen| {
             let run = (seen.small()?, seen.small()?, seen.small()?);
             let is_run = run.0 < words && run.1 < words && (run.2 < words || run.2 == NO_WORD);
-            let counts = Counts { count: seen.small()?, documents: seen.small()?, last: 0 };
+            let (count, fits) = (seen.small()?, seen.small()?);
+            let counts = Counts { count, fits, documents: seen.small()?, last: 0 };
             is_run.then_some((run, counts))
         })?;
         learner.runs = runs.into_iter().collect();
@@ -300,14 +363,12 @@ impl Learner for Collocations {
         _documents: u64,
     ) -> Vec<Learned> {
         let spelled = |number: u32| self.spellings.get(number as usize).map(String::as_str);
-        let scored = self.runs.iter().filter_map(|(&run, counts)| {
-            let score = self
-                .score_of(run, u64::from(counts.count))
-                .filter(|score| *score >= self.criteria.min_score)?;
+        let scored = self.scored().into_iter().filter(|(.., score)| *score >= self.criteria.min_score);
+        let named = scored.map(|(run, counts, score)| {
             let words: Vec<&str> = [run.0, run.1, run.2].into_iter().filter_map(spelled).collect();
-            Some((words.join(" "), counts, score))
+            (words.join(" "), counts, score)
         });
-        let mut learned: Vec<(String, &Counts, f64)> = scored.collect();
+        let mut learned: Vec<(String, &Counts, f64)> = named.collect();
         learned
             .sort_by(|a, b| b.2.total_cmp(&a.2).then(b.1.count.cmp(&a.1.count)).then_with(|| a.0.cmp(&b.0)));
         learned.truncate(self.criteria.top);
@@ -388,6 +449,8 @@ mod tests {
             longest: 3,
             across: false,
             stop: ["of".to_owned()].into_iter().collect(),
+            tags: TagPatterns::default(),
+            listed: Terms::new(false, false),
         };
         Collocations::keeping(Arc::new(criteria), most_runs)
     }
@@ -442,6 +505,8 @@ mod tests {
             longest: 2,
             across: false,
             stop: HashSet::default(),
+            tags: TagPatterns::default(),
+            listed: Terms::new(false, false),
         };
         one.criteria = Arc::new(criteria);
         show(&mut one, &["a b", "a b", "c a", "c c"]);
@@ -474,6 +539,8 @@ mod tests {
             longest: 3,
             across: false,
             stop,
+            tags: TagPatterns::default(),
+            listed: Terms::new(false, false),
         }
     }
 
@@ -498,7 +565,7 @@ mod tests {
         let (strong, weak) = (one.score(a, b, 2), one.score(b, c, 2));
         assert!(strong > weak + 0.05, "{strong} {weak}");
         assert!(strict(weak) && !strict(f64::midpoint(weak, strong)));
-        assert_eq!(one.score_of((a, b, c), 2), Some(weak));
+        assert_eq!(one.score_of((a, b, c), 2), weak);
     }
 
     #[test]
@@ -527,6 +594,23 @@ mod tests {
         assert!(phrases(Criteria { min_count: 3, ..criteria() }, &texts).is_empty());
         let two = phrases(Criteria { longest: 2, ..criteria() }, &texts);
         assert!(two.iter().all(|(phrase, _)| phrase.split(' ').count() == 2), "{two:?}");
+    }
+
+    /// The example of Frantzi, Ananiadou and Mima 2000, section 2.3, in small: a part of longer terms counts for what it is beside them.
+    #[test]
+    fn a_part_of_longer_phrases_counts_by_itself_alone() {
+        let texts: Vec<&str> =
+            [vec!["soft contact lens"; 5], vec!["hard contact lens"; 3], vec!["contact lens"; 2]].concat();
+        let values = Criteria { score: Score::CValue, stop: HashSet::default(), min_count: 2, ..criteria() };
+        let mut learner: Box<dyn Learner> = Box::new(Collocations::new(Arc::new(values)));
+        show(learner.as_mut(), &texts);
+        let learned = learner.learned(&mut std::iter::empty(), 0);
+        let value = |phrase: &str| learned.iter().find(|one| one.text == phrase).and_then(|one| one.score);
+        // Ten times, less the mean of five and three.
+        assert_eq!(value("contact lens"), Some(10.0 - 4.0));
+        assert_eq!(value("soft contact lens"), Some(3f64.log2() * 5.0));
+        // Never without the lens.
+        assert_eq!(value("soft contact"), Some(0.0));
     }
 
     #[test]

@@ -10,4 +10,5 @@ pub(crate) mod phrases;
 pub(crate) mod stem;
 pub(crate) mod stopwords;
 pub(crate) mod tag;
+pub(crate) mod tag_patterns;
 pub(crate) mod unique;

@@ -8,6 +8,7 @@ use crate::step::{
 };
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::steps::token::ngrams::join_of;
+use crate::steps::token::tag_patterns::TagPatterns;
 use crate::words;
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
@@ -35,14 +36,22 @@ const LEARN: Key<bool> = Key::truth("learn", "learns phrases of two or three wor
 const MIN_COUNT: Key<u64> =
     Key::whole("min_count", 2, 1_000_000_000, "a learned phrase must come at least this often").or("5");
 
-const SCORE: Key<&'static str> = Key::one_of("score", &["npmi", "likelihood"], "`npmi`: normalised pointwise mutual information, from -1 to 1 (Bouma 2009). `likelihood`: the log-likelihood ratio, from \
-                    0 upwards (Dunning 1993)").or("npmi");
+const TAGS: Key<Vec<String>> = Key::texts(
+    "tags",
+    "a learned phrase must have these parts of speech at least every other time: `[\"adjective noun\", \"noun noun\"]`, with `|` between those of which one is \
+     enough. `terms` stands for the usual shapes of terms (adjectives and nouns before a noun, two nouns around a preposition), `names` for two or three \
+     proper nouns. It takes a `tag` step before",
+);
+
+const SCORE: Key<&'static str> = Key::one_of("score", &["npmi", "likelihood", "c_value"], "`npmi`: normalised pointwise mutual information, from -1 to 1 (Bouma 2009). `likelihood`: the log-likelihood ratio, from \
+                    0 upwards (Dunning 1993). `c_value`: how often a phrase comes, less its mean count within longer ones, more for more words (Frantzi and \
+                    others 2000); a measure of terms, best with `tags`").or("npmi");
 
 const MIN_SCORE: Key<u64> = Key::whole(
     "min_score",
     0,
     1_000_000,
-    "the least score of a learned phrase, of `npmi` in hundredths: 40 means 0.40. Without it 40 for `npmi`, 11 for `likelihood`",
+    "the least score of a learned phrase, of `npmi` in hundredths: 40 means 0.40. Without it 40 for `npmi`, 11 for `likelihood`, 5 for `c_value`",
 );
 
 const TOP: Key<u64> = Key::whole("top", 1, 1_000_000, "at most this many, the best first");
@@ -74,6 +83,7 @@ pub(crate) static PHRASES: Operation = Operation {
         &TOP.facts,
         &LONGEST.facts,
         &STOPWORDS.facts,
+        &TAGS.facts,
         &KNOWN.facts,
     ],
     example: "add = [\"marsh harrier\"]",
@@ -83,7 +93,9 @@ pub(crate) static PHRASES: Operation = Operation {
 };
 
 struct Phrases {
-    terms: Terms,
+    /// Those that are listed: they go before those that were learned.
+    listed: Terms,
+    known: Terms,
     /// By phrase: whether its full stop at the end is left out, since some texts have none there.
     drops_stop: Vec<bool>,
     join: String,
@@ -123,28 +135,42 @@ impl Phrases {
                 stop.extend(words::stop_list(settings.language().unwrap_or("en")).unwrap_or_default());
             }
         }
-        let score = if settings.get(&SCORE) == Some("likelihood") { Score::Likelihood } else { Score::Npmi };
+        let score = match settings.get(&SCORE) {
+            Some("likelihood") => Score::Likelihood,
+            Some("c_value") => Score::CValue,
+            _ => Score::Npmi,
+        };
+        let tags = TagPatterns::read(settings.get(&TAGS).iter().map(String::as_str))
+            .map_err(|why| format!("`tags`: {why}"))?;
+        if !tags.is_empty() && !settings.is_tagged() {
+            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
+        }
+        let drops_stop = all.map(|phrase| phrase.trim_end().ends_with('.')).collect();
+        let (terms, lost) = Terms::new(exact, across).of_entries(&written, settings);
         let learning = learns.then(|| Criteria {
             min_count: settings.get(&MIN_COUNT).unwrap_or(5),
             score,
             min_score: match (score, settings.get(&MIN_SCORE)) {
                 (Score::Npmi, hundredths) => hundredths.unwrap_or(40) as f64 / 100.0,
                 (Score::Likelihood, least) => least.unwrap_or(11) as f64,
+                (Score::CValue, least) => least.unwrap_or(5) as f64,
             },
             top: settings.get(&TOP).map_or(usize::MAX, |top| top as usize),
             longest: settings.get(&LONGEST).unwrap_or(3) as usize,
             across,
             stop,
+            tags,
+            listed: terms.clone(),
         });
         let learning = learning.map(Arc::new);
-        let drops_stop = all.map(|phrase| phrase.trim_end().ends_with('.')).collect();
-        let (mut terms, lost) = Terms::new(exact, across).of_entries(&written, settings);
+        let mut learned = Terms::new(exact, across);
         // What was learned has come here like this.
         for (number, phrase) in (written.len()..).zip(known) {
-            terms.add_words(number, phrase);
+            learned.add_words(number, phrase);
         }
         Ok(Phrases {
-            terms,
+            listed: terms,
+            known: learned,
             drops_stop,
             join: join_of(settings, &JOIN)?,
             lost: lost.into_iter().map(|number| listed[number].clone()).collect(),
@@ -177,19 +203,31 @@ impl Facts for Phrases {
 
 impl SequenceStep for Phrases {
     fn worker(&self) -> Box<dyn SequenceWork + '_> {
-        Box::new(Joining { phrases: self, finder: self.terms.finder() })
+        Box::new(Joining { phrases: self, listed: self.listed.finder(), known: self.known.finder() })
     }
 }
 
 struct Joining<'s> {
     phrases: &'s Phrases,
-    finder: Finder<'s>,
+    listed: Finder<'s>,
+    known: Finder<'s>,
 }
 
 impl SequenceWork for Joining<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let mut found = Vec::new();
-        self.finder.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        self.listed.find(tokens.tokens(), |start, end, number| found.push((start, end, number)));
+        if !self.phrases.known.is_empty() {
+            // Between the listed ones, which no learned one may take a word from.
+            let (mut from, ends) = (0, tokens.tokens().len());
+            let listed: Vec<(usize, usize)> = found.iter().map(|(start, end, _)| (*start, *end)).collect();
+            for (start, end) in listed.into_iter().chain([(ends, ends)]) {
+                let between = &tokens.tokens()[from..start];
+                self.known.find(between, |start, end, number| found.push((from + start, from + end, number)));
+                from = end;
+            }
+            found.sort_unstable();
+        }
         // A phrase that an earlier step has made one token is one already.
         for (start, end, number) in found.into_iter().filter(|(start, end, _)| end - start > 1) {
             let words: Vec<&str> = tokens.tokens()[start..end].iter().map(|token| token.text).collect();
@@ -212,6 +250,15 @@ mod tests {
         assert_eq!(
             testing::clean(recipe, "A Marsh Harrier nest, a marsh. Harrier and marsh harrier"),
             "A Marsh_Harrier_nest , a marsh . Harrier and marsh_harrier"
+        );
+    }
+
+    #[test]
+    fn a_learned_phrase_takes_no_word_of_a_listed_one() {
+        let recipe = "[[step]]\ndo = \"phrases\"\nadd = [\"harrier nest\"]\nlearn = true\nknown = [\"marsh harrier\", \"nest site\", \"old marsh\"]\n";
+        assert_eq!(
+            testing::clean(recipe, "old marsh harrier nest site, marsh harrier, harrier nest"),
+            "old_marsh harrier_nest site , marsh_harrier , harrier_nest"
         );
     }
 

@@ -6,6 +6,7 @@ use std::ops::Range;
 use aho_corasick::AhoCorasick;
 use hashbrown::HashMap;
 
+use crate::kind::placeholder_end;
 use crate::unicode;
 
 type State = foldhash::fast::RandomState;
@@ -15,7 +16,7 @@ type State = foldhash::fast::RandomState;
 ///
 /// Words that begin with a letter or digit are looked up once for each word of the text, however many there are.
 #[derive(Clone, Debug, Default)]
-pub(super) struct WordFinder {
+pub(crate) struct WordFinder {
     /// By the letters and digits that words begin with, in small letters: the words, the longest first.
     by_start: HashMap<String, Vec<String>, State>,
     /// Words that begin with something else.
@@ -25,7 +26,7 @@ pub(super) struct WordFinder {
 }
 
 impl WordFinder {
-    pub(super) fn new(words: &[String]) -> WordFinder {
+    pub(crate) fn new(words: &[String]) -> WordFinder {
         let mut found = WordFinder::default();
         for word in words.iter().filter(|word| !word.is_empty()) {
             match word.find(|c| !is_solid(c)).unwrap_or(word.len()) {
@@ -43,7 +44,7 @@ impl WordFinder {
     }
 
     /// The places where words stand, from left to right and apart from one another; of those that begin together the longest.
-    pub(super) fn find(&self, text: &str) -> Vec<Range<usize>> {
+    pub(crate) fn find(&self, text: &str) -> Vec<Range<usize>> {
         let mut found = Vec::new();
         if let Some(finder) = self.finder.as_ref().filter(|_| !self.others.is_empty()) {
             let hits = finder.find_overlapping_iter(text).filter_map(|hit| {
@@ -73,6 +74,9 @@ impl WordFinder {
 
 /// Where a word ends that begins at a place of the text; none if it does not.
 fn end_of(text: &str, start: usize, word: &str) -> Option<usize> {
+    if word.starts_with('<') && word.ends_with('>') {
+        return placeholder_end(text, start, word);
+    }
     let any_case = !has_capital(word);
     let mut chars = text[start..].char_indices();
     for wanted in word.chars() {
@@ -117,7 +121,7 @@ fn is_solid(c: char) -> bool {
         || (!c.is_ascii() && (unicode::is_letter(c) || unicode::category(c) == unicode::Category::Digit))
 }
 
-pub(super) fn has_capital(word: &str) -> bool {
+pub(crate) fn has_capital(word: &str) -> bool {
     word.chars().any(char::is_uppercase)
 }
 
@@ -168,6 +172,7 @@ mod tests {
             (&["-x", "x"], "a-x x-x", &["-x", "x", "-x"]),
             (&["-été"], "a-ÉTÉ", &["-ÉTÉ"]),
             (&["鳥の"], "鳥の 鳥", &["鳥の"]),
+            (&["<email>"], "<email-17>, <emails> <email>", &["<email-17>", "<email>"]),
             (&[], "a", &[]),
         ] {
             assert_eq!(found(words, text), expected, "{words:?} in {text}");

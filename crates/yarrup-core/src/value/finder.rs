@@ -1,0 +1,155 @@
+//! Finding values in running text.
+
+use std::ops::Range;
+
+use regex::Regex;
+
+use crate::kind::{Kind, KindSet, recognise};
+use crate::pattern::compiled_pattern;
+use crate::value::street_patterns;
+use crate::word_finder::{WordFinder, longest_first};
+
+/// One sort of values that are looked for.
+#[derive(Clone, Debug)]
+pub enum Sought {
+    /// What the recogniser finds of a kind.
+    Kind(Kind),
+    /// Addresses of streets, by the patterns of a language, or of all languages.
+    Streets(Option<String>),
+    /// What a regular expression finds.
+    Pattern(Regex),
+    /// Words and phrases where they stand alone: one without capitals in any letter case, one with a capital as it is written.
+    Words(Vec<String>),
+}
+
+impl Sought {
+    /// What this regular expression finds, which `name` is called by.
+    ///
+    /// # Errors
+    ///
+    /// If it is none, or matches no text at all.
+    pub fn pattern(name: &str, written: &str) -> Result<Sought, String> {
+        let pattern = compiled_pattern(name, written)?;
+        if pattern.is_match("") {
+            return Err(format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`"));
+        }
+        Ok(Sought::Pattern(pattern))
+    }
+}
+
+/// Finds values of several sorts. The sorts are known by their numbers, in the order in which they were given.
+///
+/// ```
+/// use yarrup_core::{Kind, Sought, ValueFinder};
+///
+/// let finder = ValueFinder::new(&[Sought::Kind(Kind::Email), Sought::Words(vec!["Saltmere".into()])]);
+/// let text = "Write to warden@example.org in Saltmere";
+/// let found: Vec<_> = finder.find(text).into_iter().map(|(sort, place)| (sort, &text[place])).collect();
+/// assert_eq!(found, [(0, "warden@example.org"), (1, "Saltmere")]);
+/// ```
+pub struct ValueFinder {
+    kinds: KindSet,
+    /// By kind: its sort.
+    sort_of: [usize; Kind::ALL.len()],
+    patterns: Vec<(usize, Vec<Regex>)>,
+    words: Vec<(usize, WordFinder)>,
+}
+
+impl ValueFinder {
+    /// What finds these.
+    pub fn new(sought: &[Sought]) -> ValueFinder {
+        let mut finder = ValueFinder {
+            kinds: KindSet::default(),
+            sort_of: [usize::MAX; Kind::ALL.len()],
+            patterns: Vec::new(),
+            words: Vec::new(),
+        };
+        let mut kinds = Vec::new();
+        for (sort, sought) in sought.iter().enumerate() {
+            match sought {
+                Sought::Kind(kind) => {
+                    kinds.push(*kind);
+                    finder.sort_of[*kind as usize] = sort;
+                }
+                Sought::Streets(language) => {
+                    finder.patterns.push((sort, street_patterns(language.as_deref())));
+                }
+                Sought::Pattern(pattern) => finder.patterns.push((sort, vec![pattern.clone()])),
+                Sought::Words(words) => finder.words.push((sort, WordFinder::new(words))),
+            }
+        }
+        finder.kinds = KindSet::of(&kinds);
+        finder
+    }
+
+    /// Every value with its sort and place, from left to right. Values of one sort are apart from one another; those of two sorts may overlap: a name may
+    /// stand within an address.
+    pub fn find(&self, text: &str) -> Vec<(usize, Range<usize>)> {
+        let mut found: Vec<(usize, Range<usize>)> = Vec::new();
+        if !self.kinds.is_empty() {
+            recognise(text, |kind, place| {
+                if self.kinds.has(kind) {
+                    found.push((self.sort_of[kind as usize], place));
+                }
+            });
+        }
+        for (sort, patterns) in &self.patterns {
+            found.extend(hits_of_patterns(text, patterns.iter().map(|pattern| (*sort, pattern))));
+        }
+        for (sort, words) in &self.words {
+            found.extend(words.find(text).into_iter().map(|place| (*sort, place)));
+        }
+        found.sort_by_key(|(sort, place)| (place.start, place.end, *sort));
+        found
+    }
+}
+
+/// What patterns find that have these numbers, apart from one another: the leftmost, and of those that begin together the longest.
+pub(crate) fn hits_of_patterns<'p>(
+    text: &str,
+    patterns: impl Iterator<Item = (usize, &'p Regex)>,
+) -> Vec<(usize, Range<usize>)> {
+    let mut hits: Vec<(Range<usize>, usize)> = Vec::new();
+    for (sort, pattern) in patterns {
+        let found = pattern.find_iter(text).map(|hit| hit.range()).filter(|place| !place.is_empty());
+        hits.extend(found.map(|place| (place, sort)));
+    }
+    longest_first(hits).map(|(place, sort)| (sort, place)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sorts_are_found_for_themselves() {
+        let sought = [
+            Sought::Kind(Kind::Email),
+            Sought::Kind(Kind::Number),
+            Sought::pattern("ticket", r"EQ-\d+").expect("a pattern"),
+            Sought::Words(vec!["acme".into(), "Old Harbour".into()]),
+            Sought::Streets(Some("en".into())),
+        ];
+        let text = "ACME: info@acme.example.org on EQ-17, 3 Old Harbour Road, old harbour";
+        let found: Vec<(usize, &str)> = ValueFinder::new(&sought)
+            .find(text)
+            .into_iter()
+            .map(|(sort, place)| (sort, &text[place]))
+            .collect();
+        assert_eq!(
+            found,
+            [
+                (3, "ACME"),
+                (0, "info@acme.example.org"),
+                (3, "acme"),
+                (2, "EQ-17"),
+                (1, "17"),
+                (1, "3"),
+                (4, "3 Old Harbour Road"),
+                (3, "Old Harbour"),
+            ]
+        );
+        assert!(Sought::pattern("x", "a*").is_err_and(|why| why.contains("matches nothing at all")));
+        assert!(Sought::pattern("x", "(").is_err_and(|why| why.contains("no regular expression")));
+    }
+}
