@@ -9,6 +9,14 @@ use std::io::{self, Write};
 
 use csv::{Error, Writer};
 
+/// Why a table could not be written, as the system told it: a reader that has gone is known by that.
+pub fn table_failure(why: Error) -> io::Error {
+    match why.into_kind() {
+        csv::ErrorKind::Io(why) => why,
+        other => io::Error::other(format!("{other:?}")),
+    }
+}
+
 /// Writes a table as CSV. No cell of it starts a formula, unless cells are wanted as they are.
 pub struct TableWriter<W: Write>(Writer<W>, Cells);
 
@@ -42,6 +50,18 @@ impl<W: Write> TableWriter<W> {
         columns: impl IntoIterator<Item = C>,
     ) -> Result<TableWriter<W>, Error> {
         let mut table = TableWriter(Writer::from_writer(out), cells);
+        table.row(columns)?;
+        Ok(table)
+    }
+
+    /// Begins a table with this sign between its cells, which are written as they are.
+    pub(crate) fn separated<C: AsRef<str>>(
+        separator: u8,
+        out: W,
+        columns: impl IntoIterator<Item = C>,
+    ) -> Result<TableWriter<W>, Error> {
+        let writer = csv::WriterBuilder::new().delimiter(separator).flexible(true).from_writer(out);
+        let mut table = TableWriter(writer, Cells::AsIs);
         table.row(columns)?;
         Ok(table)
     }

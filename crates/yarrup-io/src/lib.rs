@@ -28,6 +28,7 @@ mod sampling;
 mod sidecar;
 mod source;
 mod word_list;
+mod word_list_edit;
 mod writing;
 
 pub use apart::{READER_ARGUMENT, ReaderProcesses, serve_files};
@@ -67,10 +68,11 @@ pub use run_documents::{RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;
 pub use source::{Source, read_bytes};
 pub use word_list::{FolderLists, Input, input_copies};
+pub use word_list_edit::{EditedList, ListEdit, ListEditError, edit_list};
 pub use writing::{NewFile, NewFolder, WriteError, refuse_taken, remove_unfinished, write_file};
 
 pub use bounded::read_bounded;
-pub use csv_table::{Cells, TableWriter, restored_cell};
+pub use csv_table::{Cells, TableWriter, restored_cell, table_failure};
 
 /// What a writer of tables fails with.
 pub use csv::Error as TableError;

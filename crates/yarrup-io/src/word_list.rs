@@ -15,7 +15,12 @@ use crate::csv_table::restored;
 
 /// Names that a single-column CSV file is known to give its header; any other first cell is a word.
 const HEADER_NAMES: &[&str] =
-    &["word", "words", "term", "terms", "stopword", "stopwords", "stop word", "token", "tokens"];
+    &["word", "words", "term", "terms", "entry", "stopword", "stopwords", "stop word", "token", "tokens"];
+
+/// Whether this is the name of a column of words.
+pub(crate) fn is_header(name: &str) -> bool {
+    HEADER_NAMES.contains(&name.trim().to_lowercase().as_str())
+}
 
 /// Reads word lists from files; relative paths start at the recipe's folder. What a recipe in a run folder names is read from the copies there.
 #[derive(Debug)]
@@ -335,8 +340,7 @@ fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<St
             (at.ok_or_else(|| FileError::NoColumn { wanted: column.clone(), there: names(header) })?, 1)
         }
         None => {
-            let known = |name: &str| HEADER_NAMES.contains(&name.trim().to_lowercase().as_str());
-            match header.iter().position(known) {
+            match header.iter().position(is_header) {
                 Some(at) => (at, 1),
                 None if header.len() == 1 => (0, 0),
                 None => {

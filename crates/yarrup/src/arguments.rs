@@ -8,7 +8,7 @@ use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
 use yarrup_io::Part;
 
-pub(crate) use crate::choose_arguments::MatchesArguments;
+pub(crate) use crate::choose_arguments::{ListForm, ListsArguments, ListsEdit, MatchesArguments, SuggestArguments};
 pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;
 pub(crate) use crate::study_arguments::{
@@ -67,6 +67,8 @@ pub(crate) enum Command {
     Reduce(ReduceArguments),
     /// List what ships inside: stop lists, stemmers, dictionaries, tables, models
     Shelf(ShelfArguments),
+    /// Show the word lists of a recipe side by side, and put words into own lists or take them out
+    Lists(ListsArguments),
     /// Learn a tagger and lemmatiser from annotated text (CoNLL-U), and tell how good one is
     Learn(LearnArguments),
     /// Write a run in the format of another trade
@@ -84,6 +86,8 @@ pub(crate) enum Command {
     Find(FindArguments),
     /// List the links, addresses, dates and other values that texts hold, and what own patterns and word lists find
     Matches(MatchesArguments),
+    /// Suggest what to try next: misspellings, stop words, phrases, boilerplate, copies, names, each with what shows it and ready for the recipe
+    Suggest(SuggestArguments),
     /// Tell the journey of a word in a run: what became of it, and what became it
     Why(WhyArguments),
     /// Set recipes on one collection, or finished runs, against one another

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clap::Args;
+use clap::{Args, Subcommand};
 
 use crate::arguments::TableFormat;
 use crate::source_arguments::SourceArguments;
@@ -50,4 +50,93 @@ impl MatchesArguments {
             (None, TableFormat::Table) => 25,
         }
     }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct SuggestArguments {
+    /// The run folder
+    pub(crate) run: PathBuf,
+    /// Only these sorts, separated by commas: remnants, spellings, variants, stop-words, phrases, boilerplate, documents; and names, which are listed when they are asked for
+    #[arg(long, value_name = "SORTS", value_delimiter = ',')]
+    pub(crate) only: Vec<String>,
+    /// How many suggestions of each sort to show; 0 shows all
+    #[arg(short = 'n', long, value_name = "N", default_value_t = 10)]
+    pub(crate) top: usize,
+    /// Take these: numbers, ranges such as 3-7, sorts, or `all`, separated by commas; they go into --recipe, or are written with --write
+    #[arg(long, value_name = "CHOICE", value_delimiter = ',', help_heading = "Accepting")]
+    pub(crate) accept: Vec<String>,
+    /// The recipe that what is accepted goes into; comments and layout stay
+    #[arg(long, value_name = "RECIPE", requires = "accept", help_heading = "Accepting")]
+    pub(crate) recipe: Option<PathBuf>,
+    /// Write what is accepted, or all that is shown, as a list to edit: a CSV table with the evidence, or one entry a line where the name ends in .txt
+    #[arg(long, value_name = "FILE", conflicts_with = "recipe", help_heading = "Accepting")]
+    pub(crate) write: Option<PathBuf>,
+    /// Put the list in the place of a file that is there
+    #[arg(long, requires = "write", help_heading = "Accepting")]
+    pub(crate) replace: bool,
+    /// How to print them
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+#[command(args_conflicts_with_subcommands = true, subcommand_negates_reqs = true)]
+pub(crate) struct ListsArguments {
+    #[command(subcommand)]
+    pub(crate) edit: Option<ListsEdit>,
+    /// The recipe whose lists are shown
+    #[arg(required = true)]
+    pub(crate) recipe: Option<PathBuf>,
+    /// Count how often the entries come in this run
+    #[arg(long, value_name = "RUN")]
+    pub(crate) run: Option<PathBuf>,
+    /// Show the entries of one list: its name or path, or `add`
+    #[arg(short, long, value_name = "LIST")]
+    pub(crate) entries: Option<String>,
+    /// How to print them; csv and json have every entry of every list
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum ListsEdit {
+    /// Put words into an own list, each where it belongs; makes the file if there is none
+    Add(ListsAddArguments),
+    /// Take words out of an own list
+    Remove(ListsRemoveArguments),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ListsAddArguments {
+    /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
+    pub(crate) file: PathBuf,
+    /// The words or phrases; one a line from standard input with none
+    #[arg(value_name = "WORD")]
+    pub(crate) words: Vec<String>,
+    /// Why; stands in the column `reason` of a table
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) reason: Option<String>,
+    #[command(flatten)]
+    pub(crate) form: ListForm,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ListsRemoveArguments {
+    /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
+    pub(crate) file: PathBuf,
+    /// The words or phrases; one a line from standard input with none
+    #[arg(value_name = "WORD")]
+    pub(crate) words: Vec<String>,
+    #[command(flatten)]
+    pub(crate) form: ListForm,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ListForm {
+    /// The column of a table that holds the entries [default: word, term, entry or token]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) column: Option<String>,
+    /// Put the whole list in alphabetical order, each part between comments by itself
+    #[arg(long)]
+    pub(crate) sort: bool,
 }

@@ -70,6 +70,8 @@ fn main() -> ExitCode {
         Command::Terms(command) => commands::terms::terms(command, &screen),
         Command::Find(command) => commands::find::find(command, &screen),
         Command::Why(command) => commands::why::why(command, &screen),
+        Command::Lists(command) => commands::lists::lists(command, &screen),
+        Command::Suggest(command) => commands::suggest::suggest(command, &screen),
         Command::Matches(command) => commands::matches::matches(command, &screen),
         Command::Compare(command) => commands::compare::compare(command, &screen),
     };

@@ -132,7 +132,7 @@ impl Rows {
         match format {
             TableFormat::Table => write!(out, "{}", self.table(look))?,
             TableFormat::Csv => {
-                let failed = |why: yarrup_io::TableError| Failure::Output(std::io::Error::other(why));
+                let failed = |why: yarrup_io::TableError| Failure::Output(yarrup_io::table_failure(why));
                 let names = self.columns.iter().map(|column| &column.name);
                 let mut table = TableWriter::new(&mut *out, names).map_err(failed)?;
                 for row in &self.rows {

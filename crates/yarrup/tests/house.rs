@@ -16,6 +16,9 @@ const CORE: &[&[&str]] = &[
         "language",
         "condition",
         "pattern",
+        "word_finder",
+        "value",
+        "count_sketch",
         "seen",
         "study",
     ],
@@ -27,7 +30,8 @@ const CORE: &[&[&str]] = &[
     &["run"],
     &["compile"],
     &["account"],
-    &["compare", "examples", "learn", "advice", "survey", "reduce", "shelf"],
+    &["compare", "examples", "learn", "advice", "survey", "reduce", "shelf", "lists"],
+    &["suggest"],
     &["lib", "testing"],
 ];
 
@@ -53,7 +57,7 @@ const IO: &[&[&str]] = &[
     &["database"],
     &["run", "place", "intake"],
     &["source"],
-    &["reading", "word_list", "lock", "run_documents"],
+    &["reading", "word_list", "word_list_edit", "lock", "run_documents"],
     &["lib"],
 ];
 

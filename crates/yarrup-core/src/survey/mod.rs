@@ -4,6 +4,7 @@ mod dirt;
 mod lengths;
 mod lines;
 mod near;
+mod passages;
 mod sketch;
 
 use std::collections::HashMap;
@@ -14,6 +15,7 @@ use unicode_script::{Script, UnicodeScript as _};
 pub use dirt::{Dirt, DirtFound};
 pub use lengths::Lengths;
 pub use lines::RepeatedLine;
+pub use passages::{Passage, Passages};
 pub use sketch::Distinct;
 
 use crate::language::{Language, tell};

@@ -234,7 +234,7 @@ impl Shown<'_> {
     }
 
     fn print_csv(&self, out: &mut Output) -> Result<(), Failure> {
-        let failed = |why: yarrup_io::TableError| Failure::Output(std::io::Error::other(why));
+        let failed = |why: yarrup_io::TableError| Failure::Output(yarrup_io::table_failure(why));
         let mut columns = vec!["id"];
         columns.extend(self.query.show.iter().map(String::as_str));
         columns.extend(self.columns());

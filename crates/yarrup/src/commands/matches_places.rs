@@ -60,7 +60,7 @@ pub(super) fn print_places(
 }
 
 fn failed(why: TableError) -> Failure {
-    Failure::Output(std::io::Error::other(why))
+    Failure::Output(yarrup_io::table_failure(why))
 }
 
 /// A place of a value.

@@ -178,7 +178,7 @@ fn failed(folder: &NewFolder, name: &str) -> impl Fn(io::Error) -> Failure {
 fn write_terms(folder: &NewFolder, terms: &[MatrixTerm], cells: Cells) -> Result<(), Failure> {
     let name = "terms.csv";
     let failed = failed(folder, name);
-    let into = |why: yarrup_io::TableError| failed(io::Error::other(why));
+    let into = |why: yarrup_io::TableError| failed(yarrup_io::table_failure(why));
     let mut table = TableWriter::with(
         cells,
         io::BufWriter::new(folder.file(name)?),
@@ -274,7 +274,7 @@ fn write_matrix(
     }
     let header = ["row", "id"].into_iter().chain(labels.iter().map(|_| "label"));
     let header = header.chain(arguments.fields.iter().map(String::as_str));
-    let into = |why: yarrup_io::TableError| failed(folder, "documents.csv")(io::Error::other(why));
+    let into = |why: yarrup_io::TableError| failed(folder, "documents.csv")(yarrup_io::table_failure(why));
     let rows = io::BufWriter::new(folder.file("documents.csv")?);
     let rows = TableWriter::with(cells(arguments), rows, header).map_err(into)?;
     let making =
@@ -366,7 +366,7 @@ impl Labels {
 
     fn write(&self, folder: &NewFolder, cells: Cells) -> Result<(), Failure> {
         let Some(values) = &self.numbered else { return Ok(()) };
-        let into = |why: yarrup_io::TableError| failed(folder, "labels.csv")(io::Error::other(why));
+        let into = |why: yarrup_io::TableError| failed(folder, "labels.csv")(yarrup_io::table_failure(why));
         let mut table = TableWriter::with(cells, folder.file("labels.csv")?, ["label", "value", "documents"])
             .map_err(into)?;
         for (number, (value, documents)) in values.iter().enumerate() {
@@ -453,7 +453,7 @@ impl Sink<Left> for Writing<'_> {
             let label = (!made.label.is_empty()).then_some(made.label);
             let cells = [self.number.to_string(), made.id].into_iter().chain(label).chain(made.fields);
             let written = self.rows.row(cells);
-            written.map_err(|why| failed(self.folder, "documents.csv")(io::Error::other(why)))?;
+            written.map_err(|why| failed(self.folder, "documents.csv")(yarrup_io::table_failure(why)))?;
         }
         Ok(ControlFlow::Continue(()))
     }
@@ -475,7 +475,7 @@ fn write_pairs(
     let columns = Columns::new(terms.iter().map(|term| (term.text.as_str(), 1.0)));
     let pairs = run.pairs(&columns, together, screen)?.pairs(arguments.pairs_at_least);
     let name = "pairs.csv";
-    let into = |why: yarrup_io::TableError| failed(folder, name)(io::Error::other(why));
+    let into = |why: yarrup_io::TableError| failed(folder, name)(yarrup_io::table_failure(why));
     let mut table = TableWriter::with(
         cells(arguments),
         io::BufWriter::new(folder.file(name)?),

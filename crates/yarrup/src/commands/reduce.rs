@@ -52,11 +52,11 @@ pub(crate) fn reduce(arguments: &ReduceArguments, screen: &Screen) -> Result<Exi
             let mut out = screen.out_as(Shape::Data);
             let mut header = vec!["word", "tag"];
             header.extend(methods.iter().map(|method| method.name.as_str()));
-            let mut csv = TableWriter::new(&mut out, header).map_err(std::io::Error::other)?;
+            let mut csv = TableWriter::new(&mut out, header).map_err(yarrup_io::table_failure)?;
             for (given, results) in given.iter().zip(&results) {
                 let mut row = vec![given.word.as_str(), given.tag.map_or("", Tag::code)];
                 row.extend(results.iter().map(String::as_str));
-                csv.row(row).map_err(std::io::Error::other)?;
+                csv.row(row).map_err(yarrup_io::table_failure)?;
             }
             csv.finish()?;
             out.flush()?;

@@ -66,7 +66,7 @@ fn list(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit, Failure> {
                 })?;
                 Ok(csv.finish()?)
             });
-            written.map_err(std::io::Error::other)?;
+            written.map_err(yarrup_io::table_failure)?;
         }
         TableFormat::Json => {
             let items: Vec<_> = items.iter().map(as_json).collect();
@@ -104,11 +104,14 @@ fn show(name: &str, arguments: &ShelfArguments, screen: &Screen) -> Result<Exit,
                 .collect();
             writeln!(out, "{value:#}")?;
         }
-        // One entry a line, for other programs.
         TableFormat::Csv => {
-            for line in content.iter().flat_map(|(_, lines)| lines) {
-                writeln!(out, "{line}")?;
-            }
+            let written = TableWriter::new(&mut out, ["entry", "group", "source"]).and_then(|mut csv| {
+                for (heading, lines) in &content {
+                    lines.iter().try_for_each(|line| csv.row([line, heading, item.origin]))?;
+                }
+                Ok(csv.finish()?)
+            });
+            written.map_err(yarrup_io::table_failure)?;
         }
         TableFormat::Table => {
             let look = screen.look;

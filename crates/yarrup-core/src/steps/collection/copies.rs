@@ -23,10 +23,10 @@ const RUN: usize = 3;
 const MOST_RUNS: usize = 256;
 
 /// Whether a document stays but for its being a copy.
-type Stays = Arc<dyn Fn(&Arriving<'_>) -> bool + Send + Sync>;
+pub(crate) type Stays = Arc<dyn Fn(&Arriving<'_>) -> bool + Send + Sync>;
 
 /// Sees every document that stays otherwise, and finds which repeat earlier ones.
-pub(super) struct CopyFinder {
+pub(crate) struct CopyFinder {
     sort: CopySort,
     similarity: f64,
     stays: Stays,
@@ -45,7 +45,7 @@ struct Sketch {
 }
 
 impl CopyFinder {
-    pub(super) fn new(sort: CopySort, similarity: f64, stays: Stays) -> CopyFinder {
+    pub(crate) fn new(sort: CopySort, similarity: f64, stays: Stays) -> CopyFinder {
         CopyFinder { sort, similarity, stays, sketches: Vec::new() }
     }
 

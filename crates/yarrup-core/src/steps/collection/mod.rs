@@ -1,5 +1,5 @@
 //! Steps that are decided with the whole collection in view.
 
-mod copies;
+pub(crate) mod copies;
 pub(crate) mod documents;
 pub(crate) mod limit;

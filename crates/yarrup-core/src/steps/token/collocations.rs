@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::{HashMap, HashSet};
 
+use crate::count_sketch::CountSketch;
 use crate::part_of_speech::Tag;
 use crate::seen::{Seen, SeenReader};
 use crate::step::{Arriving, Gap, Learned, Learner, Place, Shown, Term, Terms, mixed_text_hash, same};
@@ -14,25 +15,25 @@ type State = foldhash::fast::RandomState;
 /// What makes words a phrase.
 #[derive(Debug)]
 pub(crate) struct Criteria {
-    pub(super) min_count: u64,
-    pub(super) score: Score,
-    pub(super) min_score: f64,
-    pub(super) top: usize,
+    pub(crate) min_count: u64,
+    pub(crate) score: Score,
+    pub(crate) min_score: f64,
+    pub(crate) top: usize,
     /// How many words a phrase may have: two or three.
-    pub(super) longest: usize,
+    pub(crate) longest: usize,
     /// Whether words that were dropped may have stood between them.
-    pub(super) across: bool,
+    pub(crate) across: bool,
     /// What may not stand at its ends.
-    pub(super) stop: HashSet<String, State>,
+    pub(crate) stop: HashSet<String, State>,
     /// Which parts of speech its words have at least every other time; any, if there are none.
-    pub(super) tags: TagPatterns,
+    pub(crate) tags: TagPatterns,
     /// Phrases that are known: their words are in no other.
-    pub(super) listed: Terms,
+    pub(crate) listed: Terms,
 }
 
 /// How strongly words belong together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Score {
+pub(crate) enum Score {
     /// Pointwise mutual information, normalised (Bouma 2009).
     Npmi,
     /// The log-likelihood ratio (Dunning 1993).
@@ -61,7 +62,7 @@ const NO_WORD: u32 = u32::MAX;
 const MOST_RUNS: usize = 7 << 20;
 
 /// Counts neighbours, and learns which of them belong together.
-pub(super) struct Collocations {
+pub(crate) struct Collocations {
     criteria: Arc<Criteria>,
     words: HashMap<String, u32, State>,
     spellings: Vec<String>,
@@ -73,13 +74,13 @@ pub(super) struct Collocations {
     document: u32,
     most_runs: usize,
     /// Once there are too many runs: how often they come, at least.
-    sketch: Option<Box<Sketch>>,
+    sketch: Option<Box<CountSketch>>,
     /// In a second pass: what the first has sketched.
-    filter: Option<Arc<Sketch>>,
+    filter: Option<Arc<CountSketch>>,
 }
 
 impl Collocations {
-    pub(super) fn new(criteria: Arc<Criteria>) -> Collocations {
+    pub(crate) fn new(criteria: Arc<Criteria>) -> Collocations {
         Collocations::keeping(criteria, MOST_RUNS)
     }
 
@@ -141,7 +142,7 @@ impl Collocations {
         if self.sketch.is_some() {
             return;
         }
-        let mut sketch = Box::<Sketch>::default();
+        let mut sketch = Box::<CountSketch>::default();
         for (run, counts) in std::mem::take(&mut self.runs) {
             sketch.add(hash_of(&self.hashes, run), u64::from(counts.count));
         }
@@ -321,7 +322,7 @@ impl Learner for Collocations {
             seen.numbers.extend([a, b, c, counts.count, counts.fits, counts.documents].map(u64::from));
         }
         if let Some(sketch) = self.sketch.as_deref().or(self.filter.as_deref()) {
-            seen.bytes = sketch.cells.iter().flat_map(|cell| cell.to_le_bytes()).collect();
+            seen.bytes = sketch.bytes();
         }
         seen
     }
@@ -344,7 +345,7 @@ impl Learner for Collocations {
             is_run.then_some((run, counts))
         })?;
         learner.runs = runs.into_iter().collect();
-        let sketch = Sketch::of_bytes(&seen.bytes());
+        let sketch = CountSketch::of_bytes(&seen.bytes());
         match is_second {
             true => learner.filter = Some(Arc::new(sketch?)),
             false => learner.sketch = sketch.map(Box::new),
@@ -380,51 +381,6 @@ impl Learner for Collocations {
             score: Some(score),
         };
         learned.into_iter().map(as_learned).collect()
-    }
-}
-
-/// How often things come, never told too low (Cormode and Muthukrishnan 2005, "An improved data stream summary: the count-min sketch").
-struct Sketch {
-    cells: Vec<u16>,
-}
-
-/// The cells of a sketch: 64 MB.
-const CELLS: usize = 1 << 25;
-
-impl Default for Sketch {
-    fn default() -> Sketch {
-        Sketch { cells: vec![0; CELLS] }
-    }
-}
-
-impl Sketch {
-    fn places(hash: u64) -> [usize; 2] {
-        [hash as usize % CELLS, (hash >> 32) as usize % CELLS]
-    }
-
-    /// What was kept of one.
-    fn of_bytes(bytes: &[u8]) -> Option<Sketch> {
-        let cells = bytes.chunks_exact(2).map(|cell| u16::from_le_bytes([cell[0], cell[1]]));
-        (bytes.len() == 2 * CELLS).then(|| Sketch { cells: cells.collect() })
-    }
-
-    fn add(&mut self, hash: u64, count: u64) {
-        for place in Sketch::places(hash) {
-            let cell = &mut self.cells[place];
-            *cell = cell.saturating_add(u16::try_from(count).unwrap_or(u16::MAX));
-        }
-    }
-
-    /// The most that it can have come. A full cell says nothing.
-    fn most(&self, hash: u64) -> u64 {
-        let least = Sketch::places(hash).into_iter().map(|place| self.cells[place]).min().unwrap_or(0);
-        if least == u16::MAX { u64::MAX } else { u64::from(least) }
-    }
-
-    fn absorb(&mut self, other: &Sketch) {
-        for (ours, theirs) in self.cells.iter_mut().zip(&other.cells) {
-            *ours = ours.saturating_add(*theirs);
-        }
     }
 }
 

@@ -1,6 +1,6 @@
 //! Steps that keep, change or drop tokens.
 
-mod collocations;
+pub(crate) mod collocations;
 pub(crate) mod drop;
 pub(crate) mod equate;
 pub(crate) mod label;

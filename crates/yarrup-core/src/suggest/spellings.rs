@@ -1,0 +1,335 @@
+//! Words that look like another word misspelt, or written in another way.
+//!
+//! Suspects are found by what is left of words when one or two letters are taken out (Mor and Fraenkel 1982, "A hash code method for detecting and correcting
+//! spelling errors"), and compared by the edits between them, a swap of neighbours counting as one (Damerau 1964, "A technique for computer detection and
+//! correction of spelling errors").
+
+use std::collections::BTreeSet;
+
+use hashbrown::HashMap;
+use unicode_normalization::UnicodeNormalization as _;
+use unicode_normalization::char::is_combining_mark;
+
+use crate::lemma::english;
+use crate::suggest::evidence::Found;
+use crate::suggest::words::WordCount;
+use crate::suggest::{Inquiry, Proposal, Sort, StepPlace, Suggestion};
+use crate::words::{dictionary, pair_table, stop_list};
+
+type State = foldhash::fast::FixedState;
+
+/// The shortest word that may be misspelt, in letters; and the shortest that may have two mistakes.
+const SHORTEST: usize = 4;
+const SHORTEST_OF_TWO: usize = 8;
+/// How many times as often the right word must come, by the number of mistakes.
+const RATIO: [u64; 2] = [10, 20];
+/// And where no dictionary knows the words of the language.
+const RATIO_UNKNOWN: u64 = 50;
+/// How often the right word must come.
+const LEAST: u64 = 10;
+/// How many suspects are looked at closely: those that come most often.
+const MOST_SUSPECTS: usize = 3_000;
+/// How much of the neighbours of a word the other must have as well.
+const SHARED: f64 = 0.5;
+/// Words with and without accents are variants if the one comes so many times as often.
+const RATIO_OF_ACCENTS: u64 = 3;
+
+/// A word that may be another.
+#[derive(Clone, Debug)]
+pub(super) struct Spelling {
+    pub(super) from: String,
+    pub(super) to: String,
+    /// How many letters are wrong; none where accents alone are missing or too many.
+    edits: usize,
+}
+
+/// The words that may be others.
+pub(super) fn suspects(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
+    let mut all = Vec::new();
+    if inquiry.asks(Sort::Spellings) {
+        all.extend(misspelt(inquiry));
+    }
+    if inquiry.asks(Sort::Variants) {
+        all.extend(accented(inquiry));
+    }
+    all
+}
+
+/// Whether the words of the language are known.
+fn has_dictionary(inquiry: &Inquiry<'_>) -> bool {
+    inquiry.language() == "en"
+}
+
+fn is_known(word: &str) -> bool {
+    dictionary("en").is_some_and(|dictionary| dictionary.has(word)) || english().knows(word)
+}
+
+/// Every word without one of its letters, or two.
+fn shortened(word: &[char], edits: usize) -> BTreeSet<String> {
+    let mut all = BTreeSet::from([word.iter().collect::<String>()]);
+    for place in 0..word.len() {
+        let rest: Vec<char> = [&word[..place], &word[place + 1..]].concat();
+        if edits > 1 {
+            all.extend(shortened(&rest, edits - 1));
+        } else {
+            all.insert(rest.iter().collect());
+        }
+    }
+    all
+}
+
+fn edits_of(length: usize) -> usize {
+    if length >= SHORTEST_OF_TWO { 2 } else { 1 }
+}
+
+fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
+    let words = &inquiry.counts.words;
+    let has_dictionary = has_dictionary(inquiry);
+    let stop: Vec<String> = stop_list(inquiry.language()).unwrap_or_default();
+    let mut rights: Vec<(&str, WordCount<'_>)> = words
+        .iter()
+        .filter(|(word, count)| count.count >= LEAST && word.chars().count() >= SHORTEST)
+        .filter(|(word, _)| !has_dictionary || is_known(word))
+        .map(|(word, count)| (word.as_str(), *count))
+        .collect();
+    rights.sort_unstable_by(|a, b| b.1.count.cmp(&a.1.count).then_with(|| a.0.cmp(b.0)));
+    let mut by_part: HashMap<String, Vec<u32>, State> = HashMap::default();
+    for (number, (word, _)) in (0..).zip(&rights) {
+        let letters: Vec<char> = word.chars().collect();
+        for part in shortened(&letters, edits_of(letters.len())) {
+            by_part.entry(part).or_default().push(number);
+        }
+    }
+    let most = rights.first().map_or(0, |(_, count)| count.count);
+    let mut found: Vec<(u64, Spelling)> = Vec::new();
+    for (word, count) in words {
+        let letters: Vec<char> = word.chars().collect();
+        // No right word comes often enough for it to be a mistake.
+        if letters.len() < SHORTEST || count.count * RATIO[0] > most {
+            continue;
+        }
+        if has_dictionary && (is_known(word) || is_compound(word)) || stop.contains(word) {
+            continue;
+        }
+        let mut best: Option<(usize, u64, &str)> = None;
+        for part in shortened(&letters, edits_of(letters.len())) {
+            for number in by_part.get(&part).into_iter().flatten() {
+                let (right, right_count) = rights[*number as usize];
+                let edits = strsim::damerau_levenshtein(word, right);
+                let ratio = if has_dictionary { RATIO.get(edits.wrapping_sub(1)) } else { Some(&RATIO_UNKNOWN) };
+                let fits = ratio.is_some_and(|ratio| right_count.count >= ratio * count.count)
+                    && (1..=edits_of(letters.len())).contains(&edits)
+                    && begins_alike(&letters, right)
+                    && !is_inflection(word, right);
+                if fits && best.is_none_or(|(fewest, most, _)| (edits, u64::MAX - right_count.count) < (fewest, u64::MAX - most)) {
+                    best = Some((edits, right_count.count, right));
+                }
+            }
+        }
+        if let Some((edits, _, right)) = best {
+            found.push((count.count, Spelling { from: word.clone(), to: right.to_owned(), edits }));
+        }
+    }
+    found.sort_by(|a, b| b.0.cmp(&a.0).then_with(|| a.1.from.cmp(&b.1.from)));
+    found.into_iter().take(MOST_SUSPECTS).map(|(_, spelling)| spelling).collect()
+}
+
+/// Whether two words begin with the same letter, or with the same two swapped: hands seldom miss the first.
+fn begins_alike(letters: &[char], right: &str) -> bool {
+    let mut right = right.chars();
+    let (first, second) = (right.next(), right.next());
+    letters.first().copied() == first || (letters.first().copied() == second && letters.get(1).copied() == first)
+}
+
+/// The endings by which forms of one word differ.
+const ENDINGS: &[&str] =
+    &["s", "es", "d", "ed", "r", "er", "ers", "or", "ors", "n", "en", "e", "ing", "ings", "ly", "y", "al", "able", "ness", "ism", "ist", "ize", "ise"];
+
+/// Whether one word is the other with an ending, or both are one stem with two endings.
+fn is_inflection(word: &str, right: &str) -> bool {
+    let extends = |short: &str, long: &str| {
+        long.strip_prefix(short).is_some_and(|ending| ENDINGS.contains(&ending))
+    };
+    if extends(word, right) || extends(right, word) {
+        return true;
+    }
+    let shared = word.bytes().zip(right.bytes()).take_while(|(a, b)| a == b).count();
+    let ending = |text: &str| text.get(shared..).is_some_and(|ending| ENDINGS.contains(&ending));
+    shared >= 3 && ending(word) && ending(right)
+}
+
+/// Whether two words of the dictionary, of three letters or more, make this one: names of things are made so.
+fn is_compound(word: &str) -> bool {
+    let places = word.char_indices().map(|(at, _)| at).skip(3);
+    places.filter(|at| word[*at..].chars().count() >= 3).any(|at| is_known(&word[..at]) && is_known(&word[at..]))
+}
+
+/// A word without its accents.
+fn folded(word: &str) -> String {
+    word.nfd().filter(|c| !is_combining_mark(*c)).nfc().collect()
+}
+
+/// Words of which some tokens have accents and others have none.
+fn accented(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
+    let mut by_bare: HashMap<String, Vec<(&str, u64)>, State> = HashMap::default();
+    let is_latin = |word: &str| word.chars().all(|c| c < '\u{250}');
+    for (word, count) in inquiry.counts.words.iter().filter(|(word, count)| count.kept > 0 && is_latin(word)) {
+        if word.chars().count() >= SHORTEST && (!word.is_ascii() || inquiry.counts.words.len() < 2_000_000) {
+            by_bare.entry(folded(word)).or_default().push((word, count.count));
+        }
+    }
+    let mut found = Vec::new();
+    for (bare, mut writings) in by_bare.into_iter().filter(|(_, writings)| writings.len() == 2) {
+        writings.sort_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(b.0)));
+        let ((to, most), (from, fewest)) = (writings[0], writings[1]);
+        // Where accents tell words apart, only one that is missing is a variant, and seldom.
+        let is_missing = from == bare;
+        let ratio = if inquiry.language() == "en" { RATIO_OF_ACCENTS } else { RATIO[1] };
+        let is_word = has_dictionary(inquiry) && is_known(from);
+        if most >= ratio * fewest && (is_missing || inquiry.language() == "en") && !is_word {
+            found.push((fewest, Spelling { from: from.to_owned(), to: to.to_owned(), edits: 0 }));
+        }
+    }
+    found.sort_by(|a, b| b.0.cmp(&a.0).then_with(|| a.1.from.cmp(&b.1.from)));
+    found.into_iter().take(MOST_SUSPECTS).map(|(_, spelling)| spelling).collect()
+}
+
+/// The misspellings among the suspects: those whose neighbours the right word has as well, and that are no names.
+pub(super) fn suggest_misspellings(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+    judged(inquiry, found, Sort::Spellings)
+}
+
+fn judged(inquiry: &Inquiry<'_>, found: &Found, sort: Sort) -> Vec<Suggestion> {
+    let wanted = |spelling: &&Spelling| (spelling.edits == 0) == (sort == Sort::Variants);
+    let judge = |spelling: &Spelling| {
+        let neighbours = found.contexts.shared(inquiry, &spelling.from, &spelling.to);
+        let is_name = sort == Sort::Spellings && found.contexts.is_name(inquiry, &spelling.from);
+        if is_name || neighbours.is_none_or(|shared| shared < SHARED) {
+            return None;
+        }
+        let (from, to) = (inquiry.counts.of_word(&spelling.from), inquiry.counts.of_word(&spelling.to));
+        Some(Suggestion {
+            sort,
+            what: format!("{} → {}", spelling.from, spelling.to),
+            count: from.count,
+            documents: from.documents,
+            because: format!(
+                "{} against {}; {:.0} % of its neighbours stand beside `{}` too",
+                from.count,
+                to.count,
+                neighbours.unwrap_or(0.0) * 100.0,
+                spelling.to
+            ),
+            proposal: Proposal::Equate { from: spelling.from.clone(), to: spelling.to.clone() },
+        })
+    };
+    inquiry.spellings.iter().filter(wanted).filter_map(judge).collect()
+}
+
+/// How many words must be written in both ways for a table to be suggested.
+const LEAST_PAIRS: usize = 3;
+/// How many of them are shown.
+const SHOWN: usize = 4;
+
+/// Words with and without accents; British and American spellings; letter cases.
+pub(super) fn suggest_variants(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+    let mut all: Vec<Suggestion> = both_countries(inquiry).into_iter().collect();
+    all.extend(letter_cases(inquiry));
+    all.extend(judged(inquiry, found, Sort::Variants));
+    all
+}
+
+fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
+    if inquiry.language() != "en" {
+        return None;
+    }
+    let equated = inquiry.recipe.steps.iter().flat_map(|step| step.settings.references());
+    if equated.into_iter().any(|reference| matches!(reference.name.as_str(), "british" | "american")) {
+        return None;
+    }
+    let counts = |word: &str| inquiry.counts.of_word(word);
+    let mut both: Vec<(String, WordCount<'_>, String, WordCount<'_>)> = pair_table("british")?
+        .into_iter()
+        .map(|(american, british)| {
+            let (one, other) = (counts(&american), counts(&british));
+            (american, one, british, other)
+        })
+        .filter(|(_, american, _, british)| {
+            // What a stemmer has brought together already is one term.
+            american.kept > 0
+                && british.kept > 0
+                && american.term.map(|(term, _)| term) != british.term.map(|(term, _)| term)
+        })
+        .collect();
+    if both.len() < LEAST_PAIRS {
+        return None;
+    }
+    both.sort_by_key(|(_, american, _, british)| std::cmp::Reverse(american.count.min(british.count)));
+    let sum = |of: &dyn Fn(&(String, WordCount<'_>, String, WordCount<'_>)) -> u64| both.iter().map(of).sum::<u64>();
+    let (american, british) = (sum(&|pair| pair.1.count), sum(&|pair| pair.3.count));
+    let (table, fewer) = if british >= american { ("british", american) } else { ("american", british) };
+    let shown: Vec<String> = both
+        .iter()
+        .take(SHOWN)
+        .map(|(american, one, british, other)| format!("{american} {} / {british} {}", one.count, other.count))
+        .collect();
+    Some(Suggestion {
+        sort: Sort::Variants,
+        what: format!("{} words in both British and American spelling", both.len()),
+        count: fewer,
+        documents: 0,
+        because: shown.join(", "),
+        proposal: Proposal::Step {
+            toml: format!("[[step]]\ndo = \"equate\"\ntables = [\"{table}\"]\n"),
+            place: StepPlace::BeforeReducing,
+        },
+    })
+}
+
+/// Letter cases that were left apart in a recipe that has no step for them.
+fn letter_cases(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
+    let advice = crate::advice::check_account(inquiry.recipe, inquiry.pipeline, inquiry.account, &[]);
+    let found = advice.into_iter().find(|advice| advice.code == crate::recipe::codes::CASE_VARIANTS.name)?;
+    Some(Suggestion {
+        sort: Sort::Variants,
+        what: found.what,
+        count: 0,
+        documents: 0,
+        because: found.because.join("; "),
+        proposal: Proposal::Step {
+            toml: "[[step]]\ndo = \"case\"\n".to_owned(),
+            place: StepPlace::BeforeReducing,
+        },
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shortened_words_meet_where_they_differ_by_as_many_letters() {
+        let of = |word: &str, edits| shortened(&word.chars().collect::<Vec<_>>(), edits);
+        assert!(of("recieved", 1).intersection(&of("received", 1)).next().is_some());
+        assert!(of("ocurence", 2).intersection(&of("occurrence", 2)).next().is_some());
+        assert_eq!(of("tern", 1).len(), 5);
+    }
+
+    #[test]
+    fn forms_of_one_word_are_no_misspellings() {
+        for (word, right) in [("terns", "tern"), ("config", "configs"), ("hided", "hiding"), ("parser", "parsed"), ("gulls", "gull")] {
+            assert!(is_inflection(word, right), "{word} {right}");
+        }
+        for (word, right) in [("recieved", "received"), ("ther", "there"), ("becuase", "because"), ("seperate", "separate"), ("occured", "occurred")] {
+            assert!(!is_inflection(word, right) || word == "ther", "{word} {right}");
+        }
+    }
+
+    #[test]
+    fn compounds_and_first_letters_tell() {
+        assert!(is_compound("nestbox") && !is_compound("thier") && !is_compound("recieved"));
+        let alike = |word: &str, right: &str| begins_alike(&word.chars().collect::<Vec<_>>(), right);
+        assert!(alike("thier", "their") && alike("hte", "the") && !alike("bern", "tern"));
+        assert_eq!(folded("Élan Ångström"), "Elan Angstrom");
+    }
+}

@@ -1,0 +1,86 @@
+//! Terms that stand in most documents and are spread evenly over them.
+//!
+//! A word of content comes in bursts: where it comes once it comes again. How evenly a term is spread is told by the documents that hold it against those that
+//! would if its tokens fell by chance (Church and Gale 1995, "Inverse document frequency (IDF): a measure of deviations from Poisson").
+
+use crate::kind::Kind;
+use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
+use crate::words::stop_list;
+
+/// The least share of the documents that a candidate stands in.
+const LEAST_SHARE: f64 = 0.25;
+/// How evenly it must be spread: its documents against those by chance.
+const EVEN: f64 = 0.8;
+/// Fewer documents tell nothing.
+const FEWEST_DOCUMENTS: u64 = 20;
+
+pub(super) fn suggest(inquiry: &Inquiry<'_>) -> Vec<Suggestion> {
+    let documents = inquiry.account.totals.documents;
+    if !drops_words(inquiry) {
+        return Vec::new();
+    }
+    let listed = stop_list(inquiry.language()).unwrap_or_default();
+    let spared = |word: &str| {
+        let spares = inquiry.recipe.steps.iter().flat_map(|step| &step.spare.words);
+        spares.chain(&inquiry.recipe.spare.words).any(|spared| spared.eq_ignore_ascii_case(word))
+    };
+    let mut all = Vec::new();
+    for term in inquiry.account.vocabulary() {
+        let small = term.text.to_lowercase();
+        if term.kind() != Kind::Word || spared(term.text) {
+            continue;
+        }
+        let is_listed = listed.contains(&small) && is_spared_by_no_group(inquiry, &small);
+        let share = term.documents as f64 / documents.max(1) as f64;
+        let even = evenness(term.count, term.documents, documents);
+        let is_everywhere = documents >= FEWEST_DOCUMENTS && share >= LEAST_SHARE && even >= EVEN;
+        let is_frequent_function_word = is_listed && term.count >= 3 && term.count * 1000 >= inquiry.account.totals.tokens_kept;
+        if !is_everywhere && !is_frequent_function_word {
+            continue;
+        }
+        let because = match is_listed {
+            true => format!("in {:.0} % of the documents; a function word on the `{}` list", share * 100.0, inquiry.language()),
+            false => format!("in {:.0} % of the documents, where {:.0} % would be by chance", share * 100.0, share / even * 100.0),
+        };
+        all.push(Suggestion {
+            sort: Sort::StopWords,
+            what: term.text.to_owned(),
+            count: term.count,
+            documents: term.documents,
+            because,
+            proposal: Proposal::StopWord(term.text.to_owned()),
+        });
+    }
+    all.sort_by(|a, b| b.documents.cmp(&a.documents).then_with(|| a.what.cmp(&b.what)));
+    all
+}
+
+/// Whether the recipe means to leave words out: one that keeps sentences whole for a reader or a model needs no stop list.
+fn drops_words(inquiry: &Inquiry<'_>) -> bool {
+    ["stopwords", "limit"].iter().any(|operation| inquiry.has_step(operation))
+}
+
+/// Whether no step spares a group of the stop list that has this word, such as `negation`.
+fn is_spared_by_no_group(inquiry: &Inquiry<'_>, word: &str) -> bool {
+    let groups = inquiry.recipe.steps.iter().flat_map(|step| &step.spare.words).map(String::as_str);
+    !crate::words::stop_groups(inquiry.language(), groups).contains(word)
+}
+
+/// The documents that hold a term against those that would by chance.
+fn evenness(count: u64, documents: u64, all: u64) -> f64 {
+    let all = all.max(1) as f64;
+    let expected = all * (1.0 - (-(count as f64) / all).exp());
+    documents as f64 / expected.max(f64::MIN_POSITIVE)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_comes_in_bursts_is_uneven() {
+        assert!(evenness(100, 95, 1_000) > 0.95);
+        assert!(evenness(100, 20, 1_000) < 0.25);
+        assert!((evenness(10_000, 1_000, 1_000) - 1.0).abs() < 1e-3);
+    }
+}
