@@ -25,7 +25,7 @@ pub struct RecipeList {
 }
 
 /// Where a list stands.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum ListHome {
     /// On the shelf.
     Shelf,
@@ -47,7 +47,13 @@ pub fn recipe_lists(recipe: &Recipe, files: &dyn WordLists) -> Result<Vec<Recipe
     let mut lists = Vec::new();
     for (number, step) in (1..).zip(&recipe.steps) {
         let mut add = |name: &str, home, entries| {
-            lists.push(RecipeList { step: number, operation: step.operation.name, name: name.to_owned(), home, entries });
+            lists.push(RecipeList {
+                step: number,
+                operation: step.operation.name,
+                name: name.to_owned(),
+                home,
+                entries,
+            });
         };
         let home = |named: &ListReference| if named.is_file() { ListHome::File } else { ListHome::Shelf };
         for (key, written) in &step.settings.values {
@@ -65,7 +71,9 @@ pub fn recipe_lists(recipe: &Recipe, files: &dyn WordLists) -> Result<Vec<Recipe
                         add(&named.name, home(named), pairs.into_iter().map(|(from, _)| from).collect());
                     }
                 }
-                Written::Value(Value::Texts(texts)) if ENTRY_KEYS.contains(key) => add(key, ListHome::Recipe, texts.clone()),
+                Written::Value(Value::Texts(texts)) if ENTRY_KEYS.contains(key) => {
+                    add(key, ListHome::Recipe, texts.clone())
+                }
                 Written::Value(Value::Named(pairs)) if ENTRY_KEYS.contains(key) => {
                     add(key, ListHome::Recipe, pairs.iter().map(|(from, _)| from.clone()).collect());
                 }
@@ -73,6 +81,7 @@ pub fn recipe_lists(recipe: &Recipe, files: &dyn WordLists) -> Result<Vec<Recipe
             }
         }
     }
+    lists.sort_by_key(|list| (list.step, list.home));
     Ok(lists)
 }
 
@@ -145,8 +154,13 @@ pub fn compare_lists(
             fact.entries.push((entry.clone(), met));
         }
         for (other, others) in small.iter().enumerate().filter(|(other, _)| *other != place) {
-            let both: Vec<String> =
-                fact.entries.iter().map(|(entry, _)| entry).filter(|entry| others.contains(&entry.to_lowercase())).cloned().collect();
+            let both: Vec<String> = fact
+                .entries
+                .iter()
+                .map(|(entry, _)| entry)
+                .filter(|entry| others.contains(&entry.to_lowercase()))
+                .cloned()
+                .collect();
             if !both.is_empty() {
                 fact.shared.push((other, both));
             }
@@ -155,7 +169,8 @@ pub fn compare_lists(
             && list.home != ListHome::Shelf
             && language.is_some_and(|language| language.starts_with("en"))
         {
-            let own = lists.iter().zip(&small).filter(|(other, _)| other.step == list.step).map(|(_, small)| small);
+            let own =
+                lists.iter().zip(&small).filter(|(other, _)| other.step == list.step).map(|(_, small)| small);
             fact.missing_forms = missing_forms(&small[place], &own.collect::<Vec<_>>(), words);
         }
         facts.push(fact);
@@ -164,7 +179,11 @@ pub fn compare_lists(
 }
 
 /// The words of the run that have the lemma of an entry and stand in none of the lists.
-fn missing_forms(entries: &HashSet<String>, listed: &[&HashSet<String>], words: &RunWords) -> Vec<(String, u64, String)> {
+fn missing_forms(
+    entries: &HashSet<String>,
+    listed: &[&HashSet<String>],
+    words: &RunWords,
+) -> Vec<(String, u64, String)> {
     let lemma = |word: &str| english().lemma(word, None).text.to_string();
     let mut by_lemma: BTreeMap<String, &String> = BTreeMap::new();
     for entry in entries.iter().filter(|entry| entry.chars().all(char::is_alphabetic)) {
@@ -198,11 +217,14 @@ mod tests {
                     [[step]]\ndo = \"equate\"\nwords = { \"seagull\" = \"gull\" }\n";
         let recipe = recipe::read(text).expect("no mistakes");
         let lists = recipe_lists(&recipe, &NoFiles).expect("lists");
-        let named: Vec<(usize, &str, usize)> = lists.iter().map(|list| (list.step, list.name.as_str(), list.entries.len())).collect();
+        let named: Vec<(usize, &str, usize)> =
+            lists.iter().map(|list| (list.step, list.name.as_str(), list.entries.len())).collect();
         assert_eq!(named, [(1, "en", lists[0].entries.len()), (1, "add", 4), (2, "words", 1)]);
         assert_eq!((lists[0].home, lists[1].home), (ListHome::Shelf, ListHome::Recipe));
         let mut words = RunWords { counts: HashMap::new() };
-        for (word, count) in [("observed", 5), ("observes", 3), ("observing", 2), ("the", 90), ("tern", 7), ("seagulls", 1)] {
+        for (word, count) in
+            [("observed", 5), ("observes", 3), ("observing", 2), ("the", 90), ("tern", 7), ("seagulls", 1)]
+        {
             words.counts.insert(word.to_owned(), (count, 1));
         }
         let several = HashMap::from([("Gull Hide".to_owned(), (4, 2))]);
@@ -210,8 +232,11 @@ mod tests {
         assert_eq!(facts[1].repeated, ["observed"]);
         assert_eq!(facts[1].shared, [(0, vec!["the".to_owned()])]);
         assert_eq!(facts[1].entries[2], ("Gull Hide".to_owned(), Some((4, 2))));
-        let missing: Vec<(&str, u64, &str)> =
-            facts[1].missing_forms.iter().map(|(word, count, entry)| (word.as_str(), *count, entry.as_str())).collect();
+        let missing: Vec<(&str, u64, &str)> = facts[1]
+            .missing_forms
+            .iter()
+            .map(|(word, count, entry)| (word.as_str(), *count, entry.as_str()))
+            .collect();
         assert_eq!(missing, [("observes", 3, "observed"), ("observing", 2, "observed")]);
         assert_eq!(facts[2].missing_forms[0].0, "seagulls");
         // What the shelf has is nobody's to complete.

@@ -339,18 +339,13 @@ fn column(text: &str, separator: u8, reference: &ListReference) -> Result<Vec<St
             let at = header.iter().position(|name| name.trim() == column);
             (at.ok_or_else(|| FileError::NoColumn { wanted: column.clone(), there: names(header) })?, 1)
         }
-        None => {
-            match header.iter().position(is_header) {
-                Some(at) => (at, 1),
-                None if header.len() == 1 => (0, 0),
-                None => {
-                    return Err(FileError::WhichColumn {
-                        name: reference.name.clone(),
-                        there: names(header),
-                    });
-                }
+        None => match header.iter().position(is_header) {
+            Some(at) => (at, 1),
+            None if header.len() == 1 => (0, 0),
+            None => {
+                return Err(FileError::WhichColumn { name: reference.name.clone(), there: names(header) });
             }
-        }
+        },
     };
     let words = rows.iter().skip(skip).filter_map(|row| row.get(at)).map(str::trim);
     Ok(words.filter(|word| !word.is_empty()).map(str::to_owned).collect())

@@ -153,7 +153,8 @@ impl<'e> Editing<'e> {
     }
 
     fn finish(mut self, content: String) -> EditedList {
-        let missing = self.out.iter().filter(|entry| !self.edited.taken_out.iter().any(|gone| gone == *entry));
+        let missing =
+            self.out.iter().filter(|entry| !self.edited.taken_out.iter().any(|gone| gone == *entry));
         self.edited.missing = missing.map(|entry| (*entry).to_owned()).collect();
         self.edited.missing.sort();
         self.edited.entries = self.seen.len();
@@ -221,8 +222,11 @@ fn edit_json(content: &str, edit: &ListEdit) -> Result<EditedList, ListEditError
         what: "a JSON array of texts",
         why: why.to_string(),
     };
-    let there: Vec<String> =
-        if content.trim().is_empty() { Vec::new() } else { serde_json::from_str(content).map_err(malformed)? };
+    let there: Vec<String> = if content.trim().is_empty() {
+        Vec::new()
+    } else {
+        serde_json::from_str(content).map_err(malformed)?
+    };
     let mut editing = Editing::of(edit);
     let mut entries: Vec<(String, ())> =
         there.into_iter().filter(|entry| editing.stays(entry)).map(|entry| (entry, ())).collect();
@@ -242,15 +246,15 @@ const REASON: &str = "reason";
 const REASONS: [&str; 4] = [REASON, "why", "note", "comment"];
 
 fn edit_table(content: &str, separator: u8, edit: &ListEdit) -> Result<EditedList, ListEditError> {
-    let malformed = |why: &dyn std::fmt::Display| ListEditError::Malformed { what: "a table", why: why.to_string() };
+    let malformed =
+        |why: &dyn std::fmt::Display| ListEditError::Malformed { what: "a table", why: why.to_string() };
     let mut reader = csv::ReaderBuilder::new()
         .has_headers(false)
         .delimiter(separator)
         .flexible(true)
         .from_reader(content.as_bytes());
     let rows = reader.records().collect::<Result<Vec<_>, _>>().map_err(|why| malformed(&why))?;
-    let mut rows: Vec<Vec<String>> =
-        rows.iter().map(|row| row.iter().map(str::to_owned).collect()).collect();
+    let mut rows: Vec<Vec<String>> = rows.iter().map(|row| row.iter().map(str::to_owned).collect()).collect();
     let known = |name: &str| crate::word_list::is_header(name);
     let named = |wanted: &str, header: &[String]| header.iter().position(|name| name.trim() == wanted);
     let mut header: Option<Vec<String>> = None;
@@ -271,7 +275,9 @@ fn edit_table(content: &str, separator: u8, edit: &ListEdit) -> Result<EditedLis
                 at
             }
             None if first.len() == 1 => 0,
-            None => return Err(ListEditError::NoColumn { wanted: "word".to_owned(), there: first.join(", ") }),
+            None => {
+                return Err(ListEditError::NoColumn { wanted: "word".to_owned(), there: first.join(", ") });
+            }
         },
     };
     let mut reason_at =
@@ -308,7 +314,8 @@ fn edit_table(content: &str, separator: u8, edit: &ListEdit) -> Result<EditedLis
     }));
     if let Some(first) = rows.next() {
         // Cells stand as they stood.
-        let mut table = TableWriter::separated(separator, &mut written, first).map_err(|why| malformed(&why))?;
+        let mut table =
+            TableWriter::separated(separator, &mut written, first).map_err(|why| malformed(&why))?;
         rows.try_for_each(|row| table.row(row)).map_err(|why| malformed(&why))?;
         table.finish().map_err(|why| malformed(&why))?;
     }
@@ -328,14 +335,19 @@ mod tests {
     #[test]
     fn lines_keep_their_comments_and_parts() {
         let content = "# our words\nnote\nobserved\n\n# the calendar\nmay\nnote\nmonday\n";
-        let edited = edit_list("ours.txt", content, &edit(&["warden", "observed"], &["may", "june"])).expect("edited");
+        let edited =
+            edit_list("ours.txt", content, &edit(&["warden", "observed"], &["may", "june"])).expect("edited");
         // `monday` alone is in order.
         assert_eq!(edited.content, "# our words\nnote\nobserved\n\n# the calendar\nmonday\nwarden\n");
-        assert_eq!((edited.added, edited.known, edited.taken_out, edited.missing), (vec!["warden".into()], vec!["observed".into()], vec!["may".into()], vec!["june".into()]));
+        assert_eq!(
+            (edited.added, edited.known, edited.taken_out, edited.missing),
+            (vec!["warden".into()], vec!["observed".into()], vec!["may".into()], vec!["june".into()])
+        );
         assert_eq!((edited.repeated, edited.entries), (1, 4));
         let unsorted = edit_list("ours.txt", "b\na\n", &edit(&["aa"], &[])).expect("edited");
         assert_eq!(unsorted.content, "b\na\naa\n");
-        let sorted = edit_list("x.txt", "b\n# c\nz\ny\n", &ListEdit { sort: true, ..edit(&["x"], &[]) }).expect("edited");
+        let sorted = edit_list("x.txt", "b\n# c\nz\ny\n", &ListEdit { sort: true, ..edit(&["x"], &[]) })
+            .expect("edited");
         assert_eq!(sorted.content, "b\n# c\nx\ny\nz\n");
         assert_eq!(edit_list("new.txt", "", &edit(&["b", "a"], &[])).expect("edited").content, "a\nb\n");
     }
@@ -343,7 +355,8 @@ mod tests {
     #[test]
     fn tables_have_reasons() {
         let reasoned = |reason: &str, edit: ListEdit| ListEdit { reason: Some(reason.to_owned()), ..edit };
-        let new = edit_list("ours.csv", "", &reasoned("says nothing", edit(&["note", "day, long"], &[]))).expect("edited");
+        let new = edit_list("ours.csv", "", &reasoned("says nothing", edit(&["note", "day, long"], &[])))
+            .expect("edited");
         assert_eq!(new.content, "word,reason\n\"day, long\",says nothing\nnote,says nothing\n");
         let more = edit_list("ours.csv", &new.content, &edit(&["gull"], &["note"])).expect("edited");
         assert_eq!(more.content, "word,reason\n\"day, long\",says nothing\ngull,\n");
@@ -351,19 +364,27 @@ mod tests {
         assert_eq!(plain.content, "word,reason\na,\nb,x\nc,\n");
         let columns = "id\tname\n1\tGull Hide\n";
         let named = ListEdit { column: Some("name".into()), ..edit(&["Sedge Pool"], &[]) };
-        assert_eq!(edit_list("places.tsv", columns, &named).expect("edited").content, "id\tname\n1\tGull Hide\n\tSedge Pool\n");
+        assert_eq!(
+            edit_list("places.tsv", columns, &named).expect("edited").content,
+            "id\tname\n1\tGull Hide\n\tSedge Pool\n"
+        );
         let wrong = edit_list("places.tsv", columns, &edit(&["x"], &[])).expect_err("no such column");
         assert!(wrong.to_string().contains("there are id, name"), "{wrong}");
     }
 
     #[test]
     fn json_and_what_cannot_be() {
-        assert_eq!(edit_list("a.json", "[\"b\", \"b\"]", &edit(&["a"], &[])).expect("edited").content, "[\n  \"a\",\n  \"b\"\n]\n");
+        assert_eq!(
+            edit_list("a.json", "[\"b\", \"b\"]", &edit(&["a"], &[])).expect("edited").content,
+            "[\n  \"a\",\n  \"b\"\n]\n"
+        );
         assert!(edit_list("a.json", "{}", &edit(&["a"], &[])).is_err());
         for entry in ["", "# a", "a\nb"] {
             assert!(edit_list("a.txt", "", &edit(&[entry], &[])).is_err(), "{entry:?}");
         }
         let reason = ListEdit { reason: Some("x".into()), ..edit(&["a"], &[]) };
-        assert!(edit_list("a.txt", "", &reason).is_err_and(|why| why.to_string().contains("a column `reason`")));
+        assert!(
+            edit_list("a.txt", "", &reason).is_err_and(|why| why.to_string().contains("a column `reason`"))
+        );
     }
 }

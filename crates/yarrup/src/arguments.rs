@@ -8,7 +8,9 @@ use yarrup_core::recipe::STARTERS;
 use yarrup_core::study::Weight;
 use yarrup_io::Part;
 
-pub(crate) use crate::choose_arguments::{ListForm, ListsArguments, ListsEdit, MatchesArguments, SuggestArguments};
+pub(crate) use crate::choose_arguments::{
+    ListForm, ListsArguments, ListsEdit, MatchesArguments, SuggestArguments,
+};
 pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;
 pub(crate) use crate::study_arguments::{
@@ -124,6 +126,12 @@ pub(crate) struct LookArguments {
     /// Show documents whole instead: numbers, ids, `longest`, `shortest`, `random`, parted by commas
     #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
     pub(crate) documents: Vec<String>,
+    /// Show instead which documents repeat others and what differs, and which passages many documents have, with the steps that leave them out
+    #[arg(long, conflicts_with_all = ["documents", "all", "save"])]
+    pub(crate) copies: bool,
+    /// How many groups of copies and how many passages to show; 0 shows all [default: 10, as JSON all]
+    #[arg(short = 'n', long, value_name = "N", requires = "copies")]
+    pub(crate) top: Option<usize>,
     /// Look at every document closely. Without it, a large collection is described by a sample: languages by 2 MB of text, dirt, scripts, repeated lines and near
     /// copies by 6 MB
     #[arg(long, conflicts_with = "documents")]

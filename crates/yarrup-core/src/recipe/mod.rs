@@ -153,7 +153,7 @@ pub struct Example {
 
 /// A recipe as written: an ordered list of steps. Every name in it is known and every value has its type, but own word
 /// lists have not been read.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct Recipe {
     /// The recipe's name.
     pub name: Option<String>,

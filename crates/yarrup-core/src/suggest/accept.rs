@@ -30,7 +30,9 @@ impl fmt::Display for AcceptError {
         match self {
             AcceptError::Mistakes => f.write_str("the recipe has mistakes; `check` tells them"),
             AcceptError::NoTables => f.write_str("the steps are not written as `[[step]]` tables"),
-            AcceptError::Key { step, key } => write!(f, "`{key}` of step {step} is not written as a list here"),
+            AcceptError::Key { step, key } => {
+                write!(f, "`{key}` of step {step} is not written as a list here")
+            }
         }
     }
 }
@@ -46,14 +48,15 @@ pub struct Accepted {
     pub changes: Vec<String>,
 }
 
-/// Writes proposals into the text of a recipe. Entries go into a step of their sort that is there already and stands where they can work; else a step is put in.
+/// Writes proposals into the text of a recipe, which may be empty. Entries go into a step of their sort that is there already and stands where they can work; else a step is put in.
 ///
 /// # Errors
 ///
 /// If the recipe cannot be changed without writing it anew.
 pub fn accept(text: &str, proposals: &[Proposal]) -> Result<Accepted, AcceptError> {
     let mut now = Accepted { text: text.to_owned(), changes: Vec::new() };
-    let chosen = |wanted: fn(&Proposal) -> Option<String>| proposals.iter().filter_map(wanted).collect::<Vec<_>>();
+    let chosen =
+        |wanted: fn(&Proposal) -> Option<String>| proposals.iter().filter_map(wanted).collect::<Vec<_>>();
     // Whole steps first: entries go where these leave room.
     for proposal in proposals {
         if let Proposal::Step { toml, place } = proposal {
@@ -88,14 +91,22 @@ pub fn accept(text: &str, proposals: &[Proposal]) -> Result<Accepted, AcceptErro
             .collect();
         now = with_names(&now, label, &names)?;
     }
-    now = with_texts(&now, &STOP_WORDS, &chosen(|proposal| match proposal {
-        Proposal::StopWord(word) => Some(word.clone()),
-        _ => None,
-    }))?;
-    now = with_texts(&now, &PHRASES, &chosen(|proposal| match proposal {
-        Proposal::Phrase(phrase) => Some(phrase.clone()),
-        _ => None,
-    }))?;
+    now = with_texts(
+        &now,
+        &STOP_WORDS,
+        &chosen(|proposal| match proposal {
+            Proposal::StopWord(word) => Some(word.clone()),
+            _ => None,
+        }),
+    )?;
+    now = with_texts(
+        &now,
+        &PHRASES,
+        &chosen(|proposal| match proposal {
+            Proposal::Phrase(phrase) => Some(phrase.clone()),
+            _ => None,
+        }),
+    )?;
     Ok(now)
 }
 
@@ -107,14 +118,19 @@ struct Home {
     noun: (&'static str, &'static str),
 }
 
-const LINES: Home = Home { operation: "lines", key: "known", place: StepPlace::First, noun: ("line", "lines") };
-const PASSAGES: Home = Home { operation: "replace", key: "pairs", place: StepPlace::First, noun: ("passage", "passages") };
-const PAIRS: Home = Home { operation: "equate", key: "words", place: StepPlace::BeforeReducing, noun: ("word", "words") };
-const STOP_WORDS: Home = Home { operation: "stopwords", key: "add", place: StepPlace::BehindReducing, noun: ("word", "words") };
-const PHRASES: Home = Home { operation: "phrases", key: "add", place: StepPlace::BehindReducing, noun: ("phrase", "phrases") };
+const LINES: Home =
+    Home { operation: "lines", key: "known", place: StepPlace::First, noun: ("line", "lines") };
+const PASSAGES: Home =
+    Home { operation: "replace", key: "pairs", place: StepPlace::First, noun: ("passage", "passages") };
+const PAIRS: Home =
+    Home { operation: "equate", key: "words", place: StepPlace::BeforeReducing, noun: ("word", "words") };
+const STOP_WORDS: Home =
+    Home { operation: "stopwords", key: "add", place: StepPlace::BehindReducing, noun: ("word", "words") };
+const PHRASES: Home =
+    Home { operation: "phrases", key: "add", place: StepPlace::BehindReducing, noun: ("phrase", "phrases") };
 
 /// The steps that make another word of a word.
-const REDUCERS: &[&str] = &["stem", "lemma", "equate", "phrases"];
+const REDUCERS: &[&str] = &["stem", "lemma", "equate"];
 /// The steps that drop words or make others of them.
 const REDUCING: &[&str] =
     &["stopwords", "stem", "lemma", "phrases", "ngrams", "unique", "limit", "documents", "drop", "keep"];
@@ -122,6 +138,9 @@ const REDUCING: &[&str] =
 const LAST: &[&str] = &["ngrams", "unique", "limit", "documents"];
 
 fn read(text: &str) -> Result<Recipe, AcceptError> {
+    if text.trim().is_empty() {
+        return Ok(Recipe::default());
+    }
     recipe::read(text).map_err(|_| AcceptError::Mistakes)
 }
 
@@ -158,10 +177,17 @@ fn put_in(now: &Accepted, toml: &str, place: StepPlace) -> Result<Accepted, Acce
         None => end_of_steps(text, &recipe),
     };
     let (before, behind) = text.split_at(at);
-    let gap = if before.is_empty() || before.ends_with("\n\n") { "" } else if before.ends_with('\n') { "\n" } else { "\n\n" };
+    let gap = if before.is_empty() || before.ends_with("\n\n") {
+        ""
+    } else if before.ends_with('\n') {
+        "\n"
+    } else {
+        "\n\n"
+    };
     let after = if behind.is_empty() { "" } else { "\n" };
     let mut changes = now.changes.clone();
-    let operation = toml.lines().find_map(|line| line.strip_prefix("do = ")).unwrap_or_default().trim().trim_matches('"');
+    let operation =
+        toml.lines().find_map(|line| line.strip_prefix("do = ")).unwrap_or_default().trim().trim_matches('"');
     changes.push(format!("a step `{operation}` put in as number {}", index + 1));
     Ok(Accepted { text: format!("{before}{gap}{}\n{after}{behind}", toml.trim_end()), changes })
 }
@@ -189,7 +215,11 @@ fn end_of_steps(text: &str, recipe: &Recipe) -> usize {
     next.and_then(|header| {
         // The comments above the next table are its own.
         let mut start = header;
-        while let Some(above) = text[..start.saturating_sub(1)].rfind('\n').map(|at| at + 1).filter(|above| *above > last && *above < start) {
+        while let Some(above) = text[..start.saturating_sub(1)]
+            .rfind('\n')
+            .map(|at| at + 1)
+            .filter(|above| *above > last && *above < start)
+        {
             if !text[above..start].trim_start().starts_with('#') {
                 break;
             }
@@ -210,7 +240,9 @@ fn home_of(recipe: &Recipe, home: &Home) -> Option<usize> {
     let fits = match home.place {
         // A term of the end is none before words are reduced.
         StepPlace::BehindReducing => !is_reshaped,
-        StepPlace::First => steps[..found].iter().all(|step| step.operation.name == "lines" || step.operation.name == "replace"),
+        StepPlace::First => steps[..found]
+            .iter()
+            .all(|step| step.operation.name == "lines" || step.operation.name == "replace"),
         _ => true,
     };
     let before = steps[..found].iter().filter(|step| step.included.is_some()).count();
@@ -252,7 +284,8 @@ fn with_pairs(now: &Accepted, home: &Home, pairs: &[(String, String)]) -> Result
         for (from, to) in pairs {
             table.insert(from, to.as_str().into());
         }
-        let toml = format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, table.to_string().trim());
+        let toml =
+            format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, table.to_string().trim());
         return put_in(now, &toml, home.place);
     };
     change(now, index, home, pairs.len(), |table| {
@@ -284,7 +317,8 @@ fn change(
     edit: impl FnOnce(&mut Table) -> Option<()>,
 ) -> Result<Accepted, AcceptError> {
     let mut document: DocumentMut = now.text.parse().map_err(|_| AcceptError::Mistakes)?;
-    let steps = document.get_mut("step").and_then(Item::as_array_of_tables_mut).ok_or(AcceptError::NoTables)?;
+    let steps =
+        document.get_mut("step").and_then(Item::as_array_of_tables_mut).ok_or(AcceptError::NoTables)?;
     let table = steps.get_mut(index).ok_or(AcceptError::NoTables)?;
     edit(table).ok_or(AcceptError::Key { step: index + 1, key: home.key })?;
     let mut changes = now.changes.clone();
@@ -324,14 +358,35 @@ mod tests {
             Proposal::Lines(vec!["-- sent by hand \"x\"".into()]),
             Proposal::Passage("Do not\nanswer.".into()),
             Proposal::Name { name: "Gull Hide".into(), label: "place" },
-            Proposal::Step { toml: "[[step]]\ndo = \"documents\"\ncopies = \"near\"\n".into(), place: StepPlace::Last },
+            Proposal::Step {
+                toml: "[[step]]\ndo = \"documents\"\ncopies = \"near\"\n".into(),
+                place: StepPlace::Last,
+            },
         ];
         let accepted = accept(RECIPE, &proposals).expect("written");
         assert_eq!(
             operations(&accepted.text),
-            ["replace", "lines", "case", "split", "equate", "label", "stopwords", "lemma", "stopwords", "phrases", "documents", "limit"]
+            [
+                "replace",
+                "lines",
+                "case",
+                "split",
+                "equate",
+                "label",
+                "stopwords",
+                "lemma",
+                "stopwords",
+                "phrases",
+                "documents",
+                "limit"
+            ]
         );
-        for kept in ["# Field notes as topics.", "# small letters\n[[step]]\ndo = \"case\"", "# what tells nothing\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"] # the short one", "# must hold\n[[example]]"] {
+        for kept in [
+            "# Field notes as topics.",
+            "# small letters\n[[step]]\ndo = \"case\"",
+            "# what tells nothing\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"] # the short one",
+            "# must hold\n[[example]]",
+        ] {
             assert!(accepted.text.contains(kept), "{kept}\n{}", accepted.text);
         }
         assert_eq!(accepted.changes.len(), 7, "{:?}", accepted.changes);
@@ -348,7 +403,9 @@ mod tests {
         )
         .expect("written");
         assert_eq!(operations(&again.text), operations(&accepted.text));
-        for line in ["add = [\"note\", \"day\"]", "thier = \"their\"", "add = [\"marsh harrier\", \"nest box\"]"] {
+        for line in
+            ["add = [\"note\", \"day\"]", "thier = \"their\"", "add = [\"marsh harrier\", \"nest box\"]"]
+        {
             assert!(again.text.contains(line), "{line}\n{}", again.text);
         }
     }
@@ -358,17 +415,30 @@ mod tests {
         let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\n    \"tern\", # the commonest\n]\n";
         let accepted = accept(recipe, &[Proposal::StopWord("gull".into())]).expect("written");
         assert_eq!(accepted.changes, ["1 word added to step 3 (`stopwords`)"]);
-        assert!(accepted.text.contains("\"tern\", # the commonest") || accepted.text.contains("# the commonest"), "{}", accepted.text);
+        assert!(
+            accepted.text.contains("\"tern\", # the commonest") || accepted.text.contains("# the commonest"),
+            "{}",
+            accepted.text
+        );
         assert_eq!(operations(&accepted.text).len(), 3);
     }
 
     #[test]
     fn steps_without_a_split_and_inline_steps() {
-        let accepted = accept("[[step]]\ndo = \"stem\"\n", &[Proposal::Equate { from: "a".into(), to: "b".into() }]).expect("written");
+        let accepted =
+            accept("[[step]]\ndo = \"stem\"\n", &[Proposal::Equate { from: "a".into(), to: "b".into() }])
+                .expect("written");
         assert_eq!(operations(&accepted.text), ["equate", "stem"]);
-        let text_alone = accept("[[step]]\ndo = \"case\"\n", &[Proposal::StopWord("a".into())]).expect("written");
+        let text_alone =
+            accept("[[step]]\ndo = \"case\"\n", &[Proposal::StopWord("a".into())]).expect("written");
         assert_eq!(operations(&text_alone.text), ["case", "stopwords"]);
-        assert_eq!(accept("step = [{ do = \"case\" }]\n", &[Proposal::Lines(vec!["a".into()])]), Err(AcceptError::NoTables));
-        assert_eq!(accept("[[step]]\ndo = \"cse\"\n", &[Proposal::StopWord("a".into())]), Err(AcceptError::Mistakes));
+        assert_eq!(
+            accept("step = [{ do = \"case\" }]\n", &[Proposal::Lines(vec!["a".into()])]),
+            Err(AcceptError::NoTables)
+        );
+        assert_eq!(
+            accept("[[step]]\ndo = \"cse\"\n", &[Proposal::StopWord("a".into())]),
+            Err(AcceptError::Mistakes)
+        );
     }
 }

@@ -6,11 +6,8 @@ use hashbrown::HashMap;
 
 use crate::kind::Kind;
 use crate::run::{Cleaned, EndedToken};
-use crate::step::{
-    Arriving, CopySort, Document, Gap, Learned, Learner, NoFields, Place, mixed_text_hash,
-};
+use crate::step::{Arriving, CopySort, Document, Gap, Learned, Learner, NoFields, Place, mixed_text_hash};
 use crate::steps::collection::copies::CopyFinder;
-use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::suggest::names::NameGathering;
 use crate::suggest::{Inquiry, Sort, phrases};
 use crate::survey::{Passage, Passages};
@@ -29,22 +26,20 @@ pub struct Evidence<'i> {
     inquiry: &'i Inquiry<'i>,
     contexts: Contexts,
     phrases: Option<Box<dyn Learner>>,
-    lines: Option<Box<dyn Learner>>,
     passages: Option<Passages>,
     copies: Option<Box<dyn Learner>>,
     names: Option<NameGathering>,
     nearly_empty: u64,
     /// Whether the first pass is over: what needs no second is shown nothing more.
     is_second: bool,
-    /// Which of phrases and lines need the second.
-    need: [bool; 2],
+    /// Whether phrases need the second.
+    phrases_need: bool,
 }
 
 /// All that was found.
 pub(super) struct Found {
     pub(super) contexts: Contexts,
     pub(super) phrases: Vec<Learned>,
-    pub(super) lines: Vec<Learned>,
     pub(super) passages: Vec<Passage>,
     /// Exact copies and near ones.
     pub(super) copies: (u64, u64),
@@ -66,30 +61,28 @@ impl<'i> Evidence<'i> {
             inquiry,
             contexts: Contexts::of(inquiry.watched.len()),
             phrases: asks(Sort::Phrases).then(|| -> Box<dyn Learner> { Box::new(phrases::counter(inquiry)) }),
-            lines: asks(Sort::Boilerplate).then(|| -> Box<dyn Learner> { Box::new(RepeatedLines::new(least)) }),
             passages: asks(Sort::Boilerplate).then(|| Passages::new(least)),
-            copies: asks(Sort::Documents)
-                .then(|| boxed(CopyFinder::new(CopySort::Near, SIMILARITY, Arc::new(|_: &Arriving<'_>| true)))),
+            copies: asks(Sort::Documents).then(|| {
+                boxed(CopyFinder::new(CopySort::Near, SIMILARITY, Arc::new(|_: &Arriving<'_>| true)))
+            }),
             names: asks(Sort::Names).then(NameGathering::default),
             nearly_empty: 0,
             is_second: false,
-            need: [false; 2],
+            phrases_need: true,
         }
     }
 
     /// Looks at a document, which has this place among all: its text as it was found, and what the recipe makes of it, with tokens and ends.
     pub fn document(&mut self, order: u64, text: &str, cleaned: &Cleaned<'_>) {
-        let [phrases, lines] = if self.is_second { self.need } else { [true; 2] };
-        if let Some(learner) = self.lines.as_mut().filter(|_| lines) {
-            learner.text(order, text);
-        }
+        let phrases = self.phrases_need;
         if let Some(passages) = &mut self.passages {
             passages.document(order, text);
         }
         let needs_terms = (self.phrases.is_some() && phrases) || (self.copies.is_some() && !self.is_second);
         if needs_terms && cleaned.left_out.is_none() {
             let (terms, document) = (places(text, cleaned), Document { text, fields: &NoFields, order });
-            let arriving = Arriving { document: &document, tokens_before: cleaned.tokens_before, tokens: &terms };
+            let arriving =
+                Arriving { document: &document, tokens_before: cleaned.tokens_before, tokens: &terms };
             if let Some(learner) = self.phrases.as_mut().filter(|_| phrases) {
                 learner.tokens(&arriving);
             }
@@ -114,11 +107,7 @@ impl<'i> Evidence<'i> {
 
     /// Adds what another worker has gathered in the same pass.
     pub fn absorb(&mut self, other: Evidence<'_>) {
-        for (ours, theirs) in [
-            (&mut self.phrases, other.phrases),
-            (&mut self.lines, other.lines),
-            (&mut self.copies, other.copies),
-        ] {
+        for (ours, theirs) in [(&mut self.phrases, other.phrases), (&mut self.copies, other.copies)] {
             if let (Some(ours), Some(theirs)) = (ours, theirs) {
                 ours.absorb(theirs);
             }
@@ -135,13 +124,10 @@ impl<'i> Evidence<'i> {
 
     /// Begins a second pass over the documents, if one is needed.
     pub fn needs_another_pass(&mut self) -> bool {
-        let again = |learner: &mut Option<Box<dyn Learner>>| {
-            learner.as_mut().is_some_and(|learner| learner.needs_another_pass())
-        };
-        self.need = [again(&mut self.phrases), again(&mut self.lines)];
+        self.phrases_need = self.phrases.as_mut().is_some_and(|learner| learner.needs_another_pass());
         self.is_second = true;
         let passages = self.passages.as_mut().is_some_and(Passages::needs_another_pass);
-        self.need.contains(&true) || passages
+        self.phrases_need || passages
     }
 
     /// What another worker begins the same pass with.
@@ -149,11 +135,10 @@ impl<'i> Evidence<'i> {
         let fresh = |learner: &Option<Box<dyn Learner>>| learner.as_ref().map(|learner| learner.fresh());
         Evidence {
             phrases: fresh(&self.phrases),
-            lines: fresh(&self.lines),
             passages: self.passages.as_ref().map(Passages::fresh),
             copies: fresh(&self.copies),
             is_second: self.is_second,
-            need: self.need,
+            phrases_need: self.phrases_need,
             ..Evidence::new(self.inquiry)
         }
     }
@@ -169,7 +154,6 @@ impl<'i> Evidence<'i> {
         Found {
             contexts: self.contexts,
             phrases: learned(self.phrases),
-            lines: learned(self.lines),
             passages: self.passages.map(Passages::finish).unwrap_or_default(),
             copies: (exact, copies.len() as u64 - exact),
             names: self.names.unwrap_or_default(),

@@ -173,7 +173,12 @@ pub struct Inquiry<'a> {
 
 impl<'a> Inquiry<'a> {
     /// Asks these sorts of things of a run of which this is the account, and its recipe with all that it learned.
-    pub fn new(account: &'a Account, recipe: &'a Recipe, pipeline: &'a Pipeline, sorts: &[Sort]) -> Inquiry<'a> {
+    pub fn new(
+        account: &'a Account,
+        recipe: &'a Recipe,
+        pipeline: &'a Pipeline,
+        sorts: &[Sort],
+    ) -> Inquiry<'a> {
         let counts = WordCounts::of(account);
         let mut inquiry = Inquiry {
             account,

@@ -20,22 +20,115 @@ const LEAST_INSIDE: u32 = 2;
 const MOST_SMALL: f64 = 0.05;
 
 const TITLES: &[&str] = &[
-    "Mr", "Mrs", "Ms", "Miss", "Dr", "Prof", "Professor", "Sir", "Lady", "Lord", "Captain", "Colonel", "General", "President", "Herr", "Frau",
-    "Monsieur", "Madame", "Señor", "Señora", "Mister", "Sister", "Brother", "Father", "Uncle", "Aunt", "King", "Queen", "Prince", "Princess",
+    "Mr",
+    "Mrs",
+    "Ms",
+    "Miss",
+    "Dr",
+    "Prof",
+    "Professor",
+    "Sir",
+    "Lady",
+    "Lord",
+    "Captain",
+    "Colonel",
+    "General",
+    "President",
+    "Herr",
+    "Frau",
+    "Monsieur",
+    "Madame",
+    "Señor",
+    "Señora",
+    "Mister",
+    "Sister",
+    "Brother",
+    "Father",
+    "Uncle",
+    "Aunt",
+    "King",
+    "Queen",
+    "Prince",
+    "Princess",
 ];
 const ORGANISATIONS: &[&str] = &[
-    "Ltd", "Limited", "Inc", "Incorporated", "LLC", "Corp", "Corporation", "Co", "Company", "plc", "PLC", "GmbH", "AG", "SA", "BV", "Foundation",
-    "University", "Society", "Trust", "Association", "Institute", "Council", "Committee", "Agency", "Bank", "College", "Consortium", "Group", "Laboratories",
+    "Ltd",
+    "Limited",
+    "Inc",
+    "Incorporated",
+    "LLC",
+    "Corp",
+    "Corporation",
+    "Co",
+    "Company",
+    "plc",
+    "PLC",
+    "GmbH",
+    "AG",
+    "SA",
+    "BV",
+    "Foundation",
+    "University",
+    "Society",
+    "Trust",
+    "Association",
+    "Institute",
+    "Council",
+    "Committee",
+    "Agency",
+    "Bank",
+    "College",
+    "Consortium",
+    "Group",
+    "Laboratories",
 ];
 /// What stands before places, more often than not.
-const BEFORE_PLACES: &[&str] = &["in", "at", "near", "from", "around", "outside", "across", "throughout", "into", "towards", "toward"];
+const BEFORE_PLACES: &[&str] =
+    &["in", "at", "near", "from", "around", "outside", "across", "throughout", "into", "towards", "toward"];
 /// Words that join the parts of a name.
 const LINKS: &[&str] = &["of", "de", "van", "von", "der", "la", "du", "di", "da", "del", "and"];
 /// Capitals that are no names.
 const CALENDAR: &[&str] = &[
-    "I", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "January", "February", "March", "April", "May", "June", "July",
-    "August", "September", "October", "November", "December", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Jan", "Feb", "Mar", "Apr", "Jun", "Jul",
-    "Aug", "Sep", "Oct", "Nov", "Dec", "OK", "Ok",
+    "I",
+    "Monday",
+    "Tuesday",
+    "Wednesday",
+    "Thursday",
+    "Friday",
+    "Saturday",
+    "Sunday",
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+    "Mon",
+    "Tue",
+    "Wed",
+    "Thu",
+    "Fri",
+    "Sat",
+    "Sun",
+    "Jan",
+    "Feb",
+    "Mar",
+    "Apr",
+    "Jun",
+    "Jul",
+    "Aug",
+    "Sep",
+    "Oct",
+    "Nov",
+    "Dec",
+    "OK",
+    "Ok",
 ];
 
 /// What was seen of words with capitals.
@@ -67,20 +160,26 @@ fn is_capitalised(word: &str) -> bool {
 
 impl NameGathering {
     pub(super) fn document(&mut self, order: u64, text: &str, tokens: &[EndedToken<'_>]) {
-        let word = |place: usize| tokens[place].span.of(text).trim_end_matches('.').trim_end_matches("'s").trim_end_matches("’s");
+        let word = |place: usize| {
+            tokens[place].span.of(text).trim_end_matches('.').trim_end_matches("'s").trim_end_matches("’s")
+        };
         let heads = headings(text);
         let mut place = 0;
         while place < tokens.len() {
             let token = &tokens[place];
             let written = word(place);
-            let is_word = !written.is_empty() && written.chars().any(char::is_alphabetic) && token.kind != Kind::Url;
+            let is_word =
+                !written.is_empty() && written.chars().any(char::is_alphabetic) && token.kind != Kind::Url;
             if !is_word {
                 place += 1;
                 continue;
             }
             let inside = is_inside(text, tokens, place);
             if !is_capitalised(written) || in_heading(&heads, token.span.start as usize) {
-                if inside && written.chars().all(char::is_alphabetic) && !written.chars().any(char::is_uppercase) {
+                if inside
+                    && written.chars().all(char::is_alphabetic)
+                    && !written.chars().any(char::is_uppercase)
+                {
                     self.words.entry(written.to_owned()).or_default().0 += 1;
                 }
                 place += 1;
@@ -95,7 +194,11 @@ impl NameGathering {
             let words = (first..end).filter(|at| is_capitalised(word(*at))).count();
             if words <= MOST_WORDS {
                 let before = place.checked_sub(1).map(&word).unwrap_or_default();
-                self.note(order, &joined(text, tokens, first, end, &word), (inside, is_titled, BEFORE_PLACES.contains(&before)));
+                self.note(
+                    order,
+                    &joined(text, tokens, first, end, &word),
+                    (inside, is_titled, BEFORE_PLACES.contains(&before)),
+                );
             }
             for at in first..end {
                 if (at > place || inside) && is_capitalised(word(at)) {
@@ -140,7 +243,12 @@ impl NameGathering {
 }
 
 /// Where a run of words with capitals ends that begins at `place`: single spaces between them, and small words that link names.
-fn chain_end<'t>(text: &'t str, tokens: &[EndedToken<'_>], place: usize, word: &dyn Fn(usize) -> &'t str) -> usize {
+fn chain_end<'t>(
+    text: &'t str,
+    tokens: &[EndedToken<'_>],
+    place: usize,
+    word: &dyn Fn(usize) -> &'t str,
+) -> usize {
     let adjoins = |at: usize| {
         at < tokens.len() && {
             let (end, start) = (tokens[at - 1].span.end as usize, tokens[at].span.start as usize);
@@ -156,7 +264,13 @@ fn chain_end<'t>(text: &'t str, tokens: &[EndedToken<'_>], place: usize, word: &
         let next = end + usize::from(dot);
         if next < tokens.len() && (dot || adjoins(next)) && is_capitalised(word(next)) {
             end = next + 1;
-        } else if !dot && adjoins(end) && LINKS.contains(&word(end)) && word(end) != "and" && adjoins(end + 1) && is_capitalised(word(end + 1)) {
+        } else if !dot
+            && adjoins(end)
+            && LINKS.contains(&word(end))
+            && word(end) != "and"
+            && adjoins(end + 1)
+            && is_capitalised(word(end + 1))
+        {
             end += 2;
         } else {
             return end;
@@ -173,7 +287,13 @@ fn adjoins_dot(text: &str, tokens: &[EndedToken<'_>], at: usize) -> bool {
 }
 
 /// The words of a name with single spaces.
-fn joined<'t>(text: &'t str, tokens: &[EndedToken<'_>], first: usize, end: usize, word: &dyn Fn(usize) -> &'t str) -> String {
+fn joined<'t>(
+    text: &'t str,
+    tokens: &[EndedToken<'_>],
+    first: usize,
+    end: usize,
+    word: &dyn Fn(usize) -> &'t str,
+) -> String {
     let words = (first..end).filter(|at| tokens[*at].span.of(text) != ".").map(word);
     words.collect::<Vec<_>>().join(" ")
 }
@@ -228,7 +348,9 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
 fn suggestion(name: &str, known: &NameUse) -> Suggestion {
     let last = name.rsplit(' ').next().unwrap_or_default();
     let half = known.total.div_ceil(2);
-    let (label, why) = if ORGANISATIONS.contains(&last) || ORGANISATIONS.contains(&name.split(' ').next().unwrap_or_default()) {
+    let (label, why) = if ORGANISATIONS.contains(&last)
+        || ORGANISATIONS.contains(&name.split(' ').next().unwrap_or_default())
+    {
         ("organisation", "named like an organisation".to_owned())
     } else if known.titled > 0 && known.titled * 4 >= known.total {
         ("person", format!("behind a title {} times", known.titled))
@@ -257,6 +379,11 @@ mod tests {
         let text = "The Old Harbour Road\nWe met Ines Okoro at the hide.\nNotes\n";
         assert_eq!(headings(text), [(0, 21)]);
         assert!(in_heading(&headings(text), 4) && !in_heading(&headings(text), 30));
-        assert!(is_capitalised("Okoro") && is_capitalised("O'Neill") && !is_capitalised("NASA") && !is_capitalised("tern"));
+        assert!(
+            is_capitalised("Okoro")
+                && is_capitalised("O'Neill")
+                && !is_capitalised("NASA")
+                && !is_capitalised("tern")
+        );
     }
 }

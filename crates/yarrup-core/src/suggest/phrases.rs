@@ -53,7 +53,9 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
             // As they stand in the text, so that the recipe's own steps make the terms of them.
             let words: Vec<&str> =
                 phrase.text.split(' ').map(|term| forms.get(term).copied().unwrap_or(term)).collect();
-            let are_words = words.iter().all(|word| word.chars().all(|c| c.is_alphabetic() || matches!(c, '\'' | '’' | '-')));
+            let are_words = words
+                .iter()
+                .all(|word| word.chars().all(|c| c.is_alphabetic() || matches!(c, '\'' | '’' | '-')));
             if !are_words || !tagger.as_mut().is_none_or(|tagger| fits(tagger, &words, &shapes)) {
                 return None;
             }
@@ -88,6 +90,8 @@ fn drop_parts(all: &mut Vec<Suggestion>) {
         .collect();
     all.retain(|one| {
         let inside = format!(" {} ", one.what);
-        !longer.iter().any(|(long, count)| long.len() > inside.len() && long.contains(&inside) && count * 5 >= one.count * 4)
+        !longer.iter().any(|(long, count)| {
+            long.len() > inside.len() && long.contains(&inside) && count * 5 >= one.count * 4
+        })
     });
 }

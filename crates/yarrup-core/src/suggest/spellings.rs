@@ -21,18 +21,24 @@ type State = foldhash::fast::FixedState;
 /// The shortest word that may be misspelt, in letters; and the shortest that may have two mistakes.
 const SHORTEST: usize = 4;
 const SHORTEST_OF_TWO: usize = 8;
-/// How many times as often the right word must come, by the number of mistakes.
-const RATIO: [u64; 2] = [10, 20];
+/// How many times as often the right word must come, by how likely the slip is.
+const RATIO_LIKELY: u64 = 10;
+const RATIO_UNLIKELY: u64 = 100;
 /// And where no dictionary knows the words of the language.
 const RATIO_UNKNOWN: u64 = 50;
 /// How often the right word must come.
 const LEAST: u64 = 10;
+/// From so many tokens on, a misspelling is in many documents: what comes again and again in a few is a word of theirs.
+const SPREAD_FROM: u64 = 4;
 /// How many suspects are looked at closely: those that come most often.
 const MOST_SUSPECTS: usize = 3_000;
 /// How much of the neighbours of a word the other must have as well.
 const SHARED: f64 = 0.5;
 /// Words with and without accents are variants if the one comes so many times as often.
 const RATIO_OF_ACCENTS: u64 = 3;
+const RATIO_OF_MISSING: u64 = 20;
+/// And if the other comes so often at least: names and foreign words come once.
+const LEAST_ACCENTED: u64 = 3;
 
 /// A word that may be another.
 #[derive(Clone, Debug)]
@@ -105,10 +111,11 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
     for (word, count) in words {
         let letters: Vec<char> = word.chars().collect();
         // No right word comes often enough for it to be a mistake.
-        if letters.len() < SHORTEST || count.count * RATIO[0] > most {
+        if letters.len() < SHORTEST || count.count * RATIO_LIKELY > most {
             continue;
         }
-        if has_dictionary && (is_known(word) || is_compound(word)) || stop.contains(word) {
+        let is_bunched = count.count >= SPREAD_FROM && count.documents * 2 < count.count;
+        if has_dictionary && (is_known(word) || is_compound(word)) || is_bunched || stop.contains(word) {
             continue;
         }
         let mut best: Option<(usize, u64, &str)> = None;
@@ -116,12 +123,30 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
             for number in by_part.get(&part).into_iter().flatten() {
                 let (right, right_count) = rights[*number as usize];
                 let edits = strsim::damerau_levenshtein(word, right);
-                let ratio = if has_dictionary { RATIO.get(edits.wrapping_sub(1)) } else { Some(&RATIO_UNKNOWN) };
-                let fits = ratio.is_some_and(|ratio| right_count.count >= ratio * count.count)
+                // What a step has brought together already is one term.
+                if count.term.is_some()
+                    && count.term.map(|(term, _)| term) == right_count.term.map(|(term, _)| term)
+                {
+                    continue;
+                }
+                let ratio = match slip(&letters, &right.chars().collect::<Vec<_>>()) {
+                    Slip::Likely => RATIO_LIKELY,
+                    Slip::Unlikely => RATIO_UNLIKELY,
+                    Slip::None => continue,
+                };
+                let ratio = if has_dictionary { ratio } else { ratio.max(RATIO_UNKNOWN) };
+                // Of the short words, function words alone come so often that slips are seen.
+                let is_told = letters.len() > SHORTEST || stop.iter().any(|known| known == right);
+                let fits = is_told
+                    && right_count.count >= ratio * count.count
                     && (1..=edits_of(letters.len())).contains(&edits)
                     && begins_alike(&letters, right)
                     && !is_inflection(word, right);
-                if fits && best.is_none_or(|(fewest, most, _)| (edits, u64::MAX - right_count.count) < (fewest, u64::MAX - most)) {
+                if fits
+                    && best.is_none_or(|(fewest, most, _)| {
+                        (edits, u64::MAX - right_count.count) < (fewest, u64::MAX - most)
+                    })
+                {
                     best = Some((edits, right_count.count, right));
                 }
             }
@@ -134,22 +159,94 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
     found.into_iter().take(MOST_SUSPECTS).map(|(_, spelling)| spelling).collect()
 }
 
+/// How likely a hand or an ear is to slip from one word to another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Slip {
+    /// Two neighbours swapped, a letter doubled or not, a vowel for a vowel, or the same consonants.
+    Likely,
+    /// A letter left out or put in within a long word, or a neighbour of the key.
+    Unlikely,
+    None,
+}
+
+/// The rows of keys, by which letters are neighbours.
+const KEYS: [&str; 3] = ["qwertyuiop", "asdfghjkl", "zxcvbnm"];
+
+fn slip(word: &[char], right: &[char]) -> Slip {
+    let shared = word.iter().zip(right).take_while(|(a, b)| a == b).count();
+    let (rest, right_rest) = (&word[shared..], &right[shared..]);
+    let behind = rest.iter().rev().zip(right_rest.iter().rev()).take_while(|(a, b)| a == b).count();
+    // What is left of either when what they share before and behind is gone.
+    let (wrong, meant) = (&rest[..rest.len() - behind], &right_rest[..right_rest.len() - behind]);
+    let doubles =
+        |letter: char, at: usize| at > 0 && right[at - 1] == letter || right.get(at) == Some(&letter);
+    let is_last = behind == 0;
+    let is_double =
+        |letter: char| shared > 1 && (right[shared - 1] == letter || right.get(shared) == Some(&letter));
+    let is_long = word.len() > SHORTEST + 1;
+    match (wrong, meant) {
+        ([a, b], [c, d]) if a == d && b == c => Slip::Likely,
+        // Words of four letters are too near to others.
+        _ if word.len() <= SHORTEST => Slip::None,
+        ([extra], []) if is_double(*extra) => Slip::Likely,
+        ([], [left_out])
+            if shared > 1 && (word[shared - 1] == *left_out || word.get(shared) == Some(left_out)) =>
+        {
+            Slip::Likely
+        }
+        _ if is_last && skeleton(word) != skeleton(right) => Slip::None,
+        ([a], [b]) if is_vowel(*a) && is_vowel(*b) && !is_last && is_long => Slip::Likely,
+        ([], [_]) if is_long => Slip::Unlikely,
+        ([_], []) if word.len() >= 7 => Slip::Unlikely,
+        ([a], [b]) if is_long && are_neighbours(*a, *b) => Slip::Unlikely,
+        _ if word.len() >= SHORTEST_OF_TWO
+            && word.len().abs_diff(right.len()) <= 1
+            && skeleton(word) == skeleton(right)
+            && !is_last =>
+        {
+            Slip::Likely
+        }
+        _ => Slip::None,
+    }
+}
+
+fn is_vowel(letter: char) -> bool {
+    matches!(letter, 'a' | 'e' | 'i' | 'o' | 'u' | 'y')
+}
+
+fn are_neighbours(a: char, b: char) -> bool {
+    let beside = |keys: &str| {
+        let place = |letter: char| keys.chars().position(|key| key == letter);
+        place(a).zip(place(b)).is_some_and(|(a, b)| a.abs_diff(b) == 1)
+    };
+    KEYS.iter().any(|keys| beside(keys))
+}
+
+/// The consonants of a word, each once where it is doubled.
+fn skeleton(word: &[char]) -> Vec<char> {
+    let mut consonants: Vec<char> = word.iter().copied().filter(|letter| !is_vowel(*letter)).collect();
+    consonants.dedup();
+    consonants
+}
+
 /// Whether two words begin with the same letter, or with the same two swapped: hands seldom miss the first.
 fn begins_alike(letters: &[char], right: &str) -> bool {
     let mut right = right.chars();
     let (first, second) = (right.next(), right.next());
-    letters.first().copied() == first || (letters.first().copied() == second && letters.get(1).copied() == first)
+    letters.first().copied() == first
+        || (letters.first().copied() == second && letters.get(1).copied() == first)
 }
 
 /// The endings by which forms of one word differ.
-const ENDINGS: &[&str] =
-    &["s", "es", "d", "ed", "r", "er", "ers", "or", "ors", "n", "en", "e", "ing", "ings", "ly", "y", "al", "able", "ness", "ism", "ist", "ize", "ise"];
+const ENDINGS: &[&str] = &[
+    "s", "es", "d", "ed", "r", "er", "ers", "or", "ors", "n", "en", "e", "ing", "ings", "ly", "y", "al",
+    "able", "ness", "ism", "ist", "ize", "ise",
+];
 
 /// Whether one word is the other with an ending, or both are one stem with two endings.
 fn is_inflection(word: &str, right: &str) -> bool {
-    let extends = |short: &str, long: &str| {
-        long.strip_prefix(short).is_some_and(|ending| ENDINGS.contains(&ending))
-    };
+    let extends =
+        |short: &str, long: &str| long.strip_prefix(short).is_some_and(|ending| ENDINGS.contains(&ending));
     if extends(word, right) || extends(right, word) {
         return true;
     }
@@ -161,7 +258,9 @@ fn is_inflection(word: &str, right: &str) -> bool {
 /// Whether two words of the dictionary, of three letters or more, make this one: names of things are made so.
 fn is_compound(word: &str) -> bool {
     let places = word.char_indices().map(|(at, _)| at).skip(3);
-    places.filter(|at| word[*at..].chars().count() >= 3).any(|at| is_known(&word[..at]) && is_known(&word[at..]))
+    places
+        .filter(|at| word[*at..].chars().count() >= 3)
+        .any(|at| is_known(&word[..at]) && is_known(&word[at..]))
 }
 
 /// A word without its accents.
@@ -173,7 +272,8 @@ fn folded(word: &str) -> String {
 fn accented(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
     let mut by_bare: HashMap<String, Vec<(&str, u64)>, State> = HashMap::default();
     let is_latin = |word: &str| word.chars().all(|c| c < '\u{250}');
-    for (word, count) in inquiry.counts.words.iter().filter(|(word, count)| count.kept > 0 && is_latin(word)) {
+    for (word, count) in inquiry.counts.words.iter().filter(|(word, count)| count.kept > 0 && is_latin(word))
+    {
         if word.chars().count() >= SHORTEST && (!word.is_ascii() || inquiry.counts.words.len() < 2_000_000) {
             by_bare.entry(folded(word)).or_default().push((word, count.count));
         }
@@ -184,9 +284,17 @@ fn accented(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
         let ((to, most), (from, fewest)) = (writings[0], writings[1]);
         // Where accents tell words apart, only one that is missing is a variant, and seldom.
         let is_missing = from == bare;
-        let ratio = if inquiry.language() == "en" { RATIO_OF_ACCENTS } else { RATIO[1] };
+        let ratio = if inquiry.language() == "en" { RATIO_OF_ACCENTS } else { RATIO_OF_MISSING };
         let is_word = has_dictionary(inquiry) && is_known(from);
-        if most >= ratio * fewest && (is_missing || inquiry.language() == "en") && !is_word {
+        let term = |word: &str| inquiry.counts.of_word(word).term.map(|(term, _)| term);
+        if term(from) == term(to) {
+            continue;
+        }
+        if fewest >= LEAST_ACCENTED
+            && most >= ratio * fewest
+            && (is_missing || inquiry.language() == "en")
+            && !is_word
+        {
             found.push((fewest, Spelling { from: from.to_owned(), to: to.to_owned(), edits: 0 }));
         }
     }
@@ -265,13 +373,17 @@ fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
         return None;
     }
     both.sort_by_key(|(_, american, _, british)| std::cmp::Reverse(american.count.min(british.count)));
-    let sum = |of: &dyn Fn(&(String, WordCount<'_>, String, WordCount<'_>)) -> u64| both.iter().map(of).sum::<u64>();
+    let sum = |of: &dyn Fn(&(String, WordCount<'_>, String, WordCount<'_>)) -> u64| {
+        both.iter().map(of).sum::<u64>()
+    };
     let (american, british) = (sum(&|pair| pair.1.count), sum(&|pair| pair.3.count));
     let (table, fewer) = if british >= american { ("british", american) } else { ("american", british) };
     let shown: Vec<String> = both
         .iter()
         .take(SHOWN)
-        .map(|(american, one, british, other)| format!("{american} {} / {british} {}", one.count, other.count))
+        .map(|(american, one, british, other)| {
+            format!("{american} {} / {british} {}", one.count, other.count)
+        })
         .collect();
     Some(Suggestion {
         sort: Sort::Variants,
@@ -317,11 +429,60 @@ mod tests {
 
     #[test]
     fn forms_of_one_word_are_no_misspellings() {
-        for (word, right) in [("terns", "tern"), ("config", "configs"), ("hided", "hiding"), ("parser", "parsed"), ("gulls", "gull")] {
+        for (word, right) in [
+            ("terns", "tern"),
+            ("config", "configs"),
+            ("hided", "hiding"),
+            ("parser", "parsed"),
+            ("gulls", "gull"),
+        ] {
             assert!(is_inflection(word, right), "{word} {right}");
         }
-        for (word, right) in [("recieved", "received"), ("ther", "there"), ("becuase", "because"), ("seperate", "separate"), ("occured", "occurred")] {
+        for (word, right) in [
+            ("recieved", "received"),
+            ("ther", "there"),
+            ("becuase", "because"),
+            ("seperate", "separate"),
+            ("occured", "occurred"),
+        ] {
             assert!(!is_inflection(word, right) || word == "ther", "{word} {right}");
+        }
+    }
+
+    #[test]
+    fn slips_are_told_by_how_they_come_about() {
+        let slip = |word: &str, right: &str| {
+            slip(&word.chars().collect::<Vec<_>>(), &right.chars().collect::<Vec<_>>())
+        };
+        for (word, right) in [
+            ("thier", "their"),
+            ("waht", "what"),
+            ("recieved", "received"),
+            ("occured", "occurred"),
+            ("neccessary", "necessary"),
+            ("definately", "definitely"),
+            ("tommorow", "tomorrow"),
+            ("maintainance", "maintenance"),
+            ("seperate", "separate"),
+            ("begining", "beginning"),
+        ] {
+            assert_eq!(slip(word, right), Slip::Likely, "{word}");
+        }
+        for (word, right) in [("goverment", "government"), ("functiom", "function")] {
+            assert_ne!(slip(word, right), Slip::Likely, "{word}");
+        }
+        assert_eq!(slip("enviroment", "environment"), Slip::Unlikely);
+        for (word, right) in [
+            ("codec", "code"),
+            ("iter", "item"),
+            ("modulo", "module"),
+            ("paren", "parent"),
+            ("rustc", "rust"),
+            ("tostring", "testing"),
+            ("isinstance", "instance"),
+            ("frob", "from"),
+        ] {
+            assert_eq!(slip(word, right), Slip::None, "{word}");
         }
     }
 

@@ -8,7 +8,7 @@ use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 use crate::words::stop_list;
 
 /// The least share of the documents that a candidate stands in.
-const LEAST_SHARE: f64 = 0.25;
+const LEAST_SHARE: f64 = 0.4;
 /// How evenly it must be spread: its documents against those by chance.
 const EVEN: f64 = 0.8;
 /// Fewer documents tell nothing.
@@ -34,13 +34,18 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>) -> Vec<Suggestion> {
         let share = term.documents as f64 / documents.max(1) as f64;
         let even = evenness(term.count, term.documents, documents);
         let is_everywhere = documents >= FEWEST_DOCUMENTS && share >= LEAST_SHARE && even >= EVEN;
-        let is_frequent_function_word = is_listed && term.count >= 3 && term.count * 1000 >= inquiry.account.totals.tokens_kept;
+        let is_frequent_function_word =
+            is_listed && term.count >= 3 && term.count * 1000 >= inquiry.account.totals.tokens_kept;
         if !is_everywhere && !is_frequent_function_word {
             continue;
         }
         let because = match is_listed {
-            true => format!("in {:.0} % of the documents; a function word on the `{}` list", share * 100.0, inquiry.language()),
-            false => format!("in {:.0} % of the documents, where {:.0} % would be by chance", share * 100.0, share / even * 100.0),
+            true => format!(
+                "in {:.0} % of the documents; a function word on the `{}` list",
+                share * 100.0,
+                inquiry.language()
+            ),
+            false => format!("in {:.0} % of the documents, evenly spread", share * 100.0),
         };
         all.push(Suggestion {
             sort: Sort::StopWords,

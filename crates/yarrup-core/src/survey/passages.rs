@@ -1,6 +1,6 @@
 //! Passages that many documents repeat: notices, signatures, standing sentences.
 //!
-//! Every run of six words is hashed, and a first pass sketches how often each comes. A second goes along the runs that come often enough, and counts whole
+//! Every run of six words is hashed, and every shorter line, and a first pass sketches how often each comes. A second goes along the runs that come often enough, and counts whole
 //! sentences and lines among them exactly: memory is bounded by the sketch and by what is repeated.
 
 use std::collections::HashMap;
@@ -12,6 +12,8 @@ use crate::step::mixed_text_hash;
 
 /// How many words a passage has at least.
 const WORDS: usize = 6;
+/// The fewest letters of a line of fewer words: shorter ones repeat by chance.
+const LETTERS: usize = 8;
 /// The longest passage, in words: what is longer is a copy.
 const MOST_WORDS: usize = 400;
 
@@ -37,7 +39,10 @@ pub struct Passages {
 enum Phase {
     /// How often runs of words come, at least.
     Sketching(Box<CountSketch>),
-    Counting { runs: Arc<CountSketch>, found: HashMap<u64, Counted> },
+    Counting {
+        runs: Arc<CountSketch>,
+        found: HashMap<u64, Counted>,
+    },
 }
 
 struct Counted {
@@ -60,12 +65,22 @@ impl Passages {
         }
         let hashes: Vec<u64> = words.iter().map(|word| mixed_text_hash(&text[word.clone()])).collect();
         match &mut self.phase {
-            Phase::Sketching(sketch) => hashes.windows(WORDS).for_each(|run| sketch.add(run_hash(run), 1)),
+            Phase::Sketching(sketch) => {
+                hashes.windows(WORDS).for_each(|run| sketch.add(run_hash(run), 1));
+                short_lines(text, words.len()).for_each(|line| sketch.add(line_hash(line), 1));
+            }
             Phase::Counting { runs, found } => {
                 let is_often: Vec<bool> =
                     hashes.windows(WORDS).map(|run| runs.most(run_hash(run)) >= self.least).collect();
                 // Of one document, each passage counts once for the documents.
-                each_passage(text, &words, &is_often, &mut |place, is_lines| note(found, order, &text[place], is_lines));
+                each_passage(text, &words, &is_often, &mut |place, is_lines| {
+                    note(found, order, &text[place], is_lines)
+                });
+                for line in
+                    short_lines(text, words.len()).filter(|line| runs.most(line_hash(line)) >= self.least)
+                {
+                    note(found, order, line, true);
+                }
             }
         }
     }
@@ -114,6 +129,15 @@ impl Passages {
         let Phase::Counting { found, .. } = self.phase else { return Vec::new() };
         let passages = found.into_values().map(|counted| counted.passage);
         let mut passages: Vec<Passage> = passages.filter(|passage| passage.documents >= self.least).collect();
+        // A short line that hardly ever stands outside of a passage is told with it.
+        let longer: HashMap<String, u64> = passages
+            .iter()
+            .filter(|passage| passage.text.contains('\n'))
+            .flat_map(|passage| passage.text.lines().map(|line| (line.trim().to_owned(), passage.documents)))
+            .collect();
+        passages.retain(|passage| {
+            longer.get(&passage.text).is_none_or(|documents| documents * 5 < passage.documents * 4)
+        });
         let weight = |passage: &Passage| passage.count * passage.text.split_whitespace().count() as u64;
         passages.sort_by(|a, b| weight(b).cmp(&weight(a)).then_with(|| a.text.cmp(&b.text)));
         passages
@@ -147,6 +171,22 @@ fn run_hash(run: &[u64]) -> u64 {
     run.iter().fold(0, |sum: u64, hash| (sum ^ hash).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(31))
 }
 
+/// The lines of a text that are too short for a run, and not most of the text.
+fn short_lines(text: &str, words: usize) -> impl Iterator<Item = &str> {
+    let lines = if text.contains('\n') { text } else { "" };
+    lines.lines().map(str::trim).filter(move |line| {
+        let count = line.split_whitespace().take(WORDS).count();
+        (1..WORDS).contains(&count)
+            && count * 2 < words
+            && line.chars().filter(|c| c.is_alphabetic()).nth(LETTERS - 1).is_some()
+    })
+}
+
+/// The hash of a line, which is none of a run.
+fn line_hash(line: &str) -> u64 {
+    mixed_text_hash(line).rotate_left(7) ^ 0x6c69_6e65
+}
+
 /// Gives the whole sentences and lines of each stretch of which all runs come often, and whether they fill their lines. A document most of which is such a
 /// stretch is a copy.
 fn each_passage(
@@ -161,7 +201,9 @@ fn each_passage(
         word => &text[words[word - 1].end..words[word].start],
     };
     let is_paragraph = |word: usize| between(word).matches('\n').count() > 1;
-    let ends_sentence = |word: usize| text[words[word].clone()].trim_end_matches(['"', '”', ')', '\'']).ends_with(['.', '!', '?', '…', ':']);
+    let ends_sentence = |word: usize| {
+        text[words[word].clone()].trim_end_matches(['"', '”', ')', '\'']).ends_with(['.', '!', '?', '…', ':'])
+    };
     // A passage may begin or end before this word.
     let is_border = |word: usize| {
         word == 0 || word == words.len() || between(word).contains('\n') || ends_sentence(word - 1)
@@ -241,6 +283,22 @@ mod tests {
         assert_eq!(told, [(footer, 2, 2, true), (notice, 2, 2, false)]);
         assert_eq!(found(2, &[&texts[..1], &texts[1..3], &texts[3..]]), whole);
         assert_eq!(found(3, &[&texts]), []);
+    }
+
+    #[test]
+    fn short_lines_are_found_unless_a_passage_has_them() {
+        let letter = |name: &str| {
+            format!(
+                "Dear {name}, the boat leaves at nine and will not wait for anybody who is late.\nYours,\nThe Wardens' Office\n"
+            )
+        };
+        let other =
+            "The ferry is out of order until the end of the month, as far as we know.\nThe Wardens' Office\n"
+                .to_owned();
+        let texts = [letter("Ines"), letter("Bo"), other];
+        let told: Vec<(String, u64)> =
+            found(2, &[&texts]).into_iter().map(|one| (one.text, one.documents)).collect();
+        assert_eq!(told, [("The Wardens' Office".to_owned(), 3)]);
     }
 
     #[test]

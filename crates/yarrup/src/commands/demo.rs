@@ -63,6 +63,8 @@ fn look_at_all(file: &Path, folder: &str, screen: &Screen) -> Result<(), Failure
     let command = format!("{} look {folder}/saltmere.toml", program());
     say(screen, &format!("{} {}", look.faint("$"), look.command(&command)))?;
     let arguments = LookArguments {
+        copies: false,
+        top: None,
         sources: vec![file.display().to_string()],
         documents: Vec::new(),
         all: false,

@@ -22,7 +22,8 @@ use crate::studied::Studied;
 pub(crate) fn lists(arguments: &ListsArguments, screen: &Screen) -> Result<Exit, Failure> {
     match &arguments.edit {
         Some(ListsEdit::Add(add)) => {
-            let edit = ListEdit { add: words(&add.words)?, reason: add.reason.clone(), ..ListEdit::default() };
+            let edit =
+                ListEdit { add: words(&add.words)?, reason: add.reason.clone(), ..ListEdit::default() };
             edit_file(&add.file, edit, &add.form, screen)
         }
         Some(ListsEdit::Remove(remove)) => {
@@ -71,7 +72,8 @@ fn entries(count: usize) -> String {
 fn told_edit(edited: &EditedList) -> String {
     let mut told = Vec::new();
     let named = |entries: &[String]| {
-        let shown: Vec<String> = entries.iter().take(5).map(|entry| format!("`{}`", visible_name(entry))).collect();
+        let shown: Vec<String> =
+            entries.iter().take(5).map(|entry| format!("`{}`", visible_name(entry))).collect();
         let more = if entries.len() > 5 { " …" } else { "" };
         format!("{}{more}", shown.join(", "))
     };
@@ -116,7 +118,11 @@ fn show(arguments: &ListsArguments, screen: &Screen) -> Result<Exit, Failure> {
     match (arguments.format, shown) {
         (TableFormat::Table, None) => print_text(&lists, &facts, met.is_some(), screen)?,
         (format, shown) => {
-            let chosen = lists.iter().zip(&facts).enumerate().filter(|(place, _)| shown.is_none_or(|shown| shown == *place));
+            let chosen = lists
+                .iter()
+                .zip(&facts)
+                .enumerate()
+                .filter(|(place, _)| shown.is_none_or(|shown| shown == *place));
             let rows = entry_rows(chosen, &lists, met.is_some());
             let mut out = screen.out_as(format);
             rows.print(format, screen.look, &mut out)?;
@@ -140,7 +146,12 @@ fn place_of(name: &str, lists: &[RecipeList]) -> Result<usize, Failure> {
 
 /// How often entries of several words stand in the documents of a run.
 fn several_met(run: &Path, lists: &[RecipeList], screen: &Screen) -> Result<HashMap<String, Met>, Failure> {
-    let mut entries: Vec<String> = lists.iter().flat_map(|list| &list.entries).filter(|entry| has_several_words(entry)).cloned().collect();
+    let mut entries: Vec<String> = lists
+        .iter()
+        .flat_map(|list| &list.entries)
+        .filter(|entry| has_several_words(entry))
+        .cloned()
+        .collect();
     entries.sort();
     entries.dedup();
     if entries.is_empty() {
@@ -156,12 +167,13 @@ fn several_met(run: &Path, lists: &[RecipeList], screen: &Screen) -> Result<Hash
         }
         sum.absorb(tally);
     }
-    let mut met: HashMap<String, Met> = HashMap::new();
-    for value in sum.values(0) {
-        let (count, documents) = met.entry(value.value.to_lowercase()).or_default();
-        (*count, *documents) = (*count + value.count, value.documents.max(*documents));
-    }
-    Ok(entries.into_iter().map(|entry| (met.get(&entry.to_lowercase()).copied().unwrap_or_default(), entry)).map(|(met, entry)| (entry, met)).collect())
+    let met: HashMap<String, Met> =
+        sum.values(0).into_iter().map(|value| (value.value, (value.count, value.documents))).collect();
+    let of_entry = |entry: String| {
+        let met = met.get(&entry.to_lowercase()).copied().unwrap_or_default();
+        (entry, met)
+    };
+    Ok(entries.into_iter().map(of_entry).collect())
 }
 
 struct CountingEntries<'r> {
@@ -179,7 +191,11 @@ impl Pass for CountingEntries<'_> {
 
     fn document(&self, (tally, fault): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
         match self.run.original(&document.record) {
-            Ok(text) => tally.document(&text, self.finder.find(&text).into_iter()),
+            Ok(text) => {
+                // Whatever the letter case.
+                let text = text.to_lowercase();
+                tally.document(&text, self.finder.find(&text).into_iter());
+            }
             Err(why) => {
                 fault.get_or_insert(why);
             }
@@ -190,8 +206,14 @@ impl Pass for CountingEntries<'_> {
 /// How many entries are shown of what is said in a line.
 const SHOWN: usize = 8;
 
-fn print_text(lists: &[RecipeList], facts: &[ListFacts], has_run: bool, screen: &Screen) -> Result<(), Failure> {
-    let mut header = vec![("step", Align::Right), ("", Align::Left), ("list", Align::Left), ("entries", Align::Right)];
+fn print_text(
+    lists: &[RecipeList],
+    facts: &[ListFacts],
+    has_run: bool,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    let mut header =
+        vec![("step", Align::Right), ("", Align::Left), ("list", Align::Left), ("entries", Align::Right)];
     if has_run {
         header.extend([("in the run", Align::Right), ("never met", Align::Right), ("tokens", Align::Right)]);
     }
@@ -199,7 +221,12 @@ fn print_text(lists: &[RecipeList], facts: &[ListFacts], has_run: bool, screen: 
         .iter()
         .zip(facts)
         .map(|(list, facts)| {
-            let mut row = vec![list.step.to_string(), list.operation.to_owned(), shown_name(list), grouped(facts.entries.len() as u64)];
+            let mut row = vec![
+                list.step.to_string(),
+                list.operation.to_owned(),
+                shown_name(list),
+                grouped(facts.entries.len() as u64),
+            ];
             if has_run {
                 let met = facts.entries.iter().filter_map(|(_, met)| *met);
                 let occurring = met.clone().filter(|(count, _)| *count > 0).count();
@@ -219,20 +246,39 @@ fn print_text(lists: &[RecipeList], facts: &[ListFacts], has_run: bool, screen: 
         }
         for (other, both) in &facts.shared {
             // Of a list of one's own and one on the shelf the own one is told, of two own ones the later.
-            let is_told = list.home != ListHome::Shelf && (lists[*other].home == ListHome::Shelf || *other < place);
+            let is_told =
+                list.home != ListHome::Shelf && (lists[*other].home == ListHome::Shelf || *other < place);
             if is_told {
-                told.push(format!("{} in `{}` as well: {}", grouped(both.len() as u64), visible_name(&lists[*other].name), named(both.iter())));
+                told.push(format!(
+                    "{} in `{}` as well: {}",
+                    grouped(both.len() as u64),
+                    visible_name(&lists[*other].name),
+                    named(both.iter())
+                ));
             }
         }
         if has_run && list.home != ListHome::Shelf {
-            let never: Vec<&String> = facts.entries.iter().filter(|(_, met)| met.is_some_and(|(count, _)| count == 0)).map(|(entry, _)| entry).collect();
+            let never: Vec<&String> = facts
+                .entries
+                .iter()
+                .filter(|(_, met)| met.is_some_and(|(count, _)| count == 0))
+                .map(|(entry, _)| entry)
+                .collect();
             if !never.is_empty() {
                 told.push(format!("{} never met: {}", grouped(never.len() as u64), named(never.into_iter())));
             }
         }
         if !facts.missing_forms.is_empty() {
-            let forms: Vec<String> = facts.missing_forms.iter().map(|(word, count, entry)| format!("{word} {}× ({entry})", grouped(*count))).collect();
-            told.push(format!("{} of the entries in the run that no list of the step has: {}", counted(forms.len() as u64, "other form"), named(forms.iter())));
+            let forms: Vec<String> = facts
+                .missing_forms
+                .iter()
+                .map(|(word, count, entry)| format!("{word} {}× ({entry})", grouped(*count)))
+                .collect();
+            told.push(format!(
+                "{} of the entries in the run that no list of the step has: {}",
+                counted(forms.len() as u64, "other form"),
+                named(forms.iter())
+            ));
         }
         if told.is_empty() {
             continue;
@@ -259,7 +305,11 @@ fn shown_name(list: &RecipeList) -> String {
 fn named<'e>(entries: impl ExactSizeIterator<Item = &'e String>) -> String {
     let more = entries.len().saturating_sub(SHOWN);
     let shown: Vec<String> = entries.take(SHOWN).map(|entry| visible_name(entry)).collect();
-    if more > 0 { format!("{} and {} more", shown.join(", "), grouped(more as u64)) } else { shown.join(", ") }
+    if more > 0 {
+        format!("{} and {} more", shown.join(", "), grouped(more as u64))
+    } else {
+        shown.join(", ")
+    }
 }
 
 /// A row for each entry.
@@ -281,7 +331,11 @@ fn entry_rows<'a>(
     let mut rows = Vec::new();
     for (_, (list, facts)) in chosen {
         for (entry, met) in &facts.entries {
-            let also = facts.shared.iter().filter(|(_, both)| both.contains(entry)).map(|(other, _)| lists[*other].name.as_str());
+            let also = facts
+                .shared
+                .iter()
+                .filter(|(_, both)| both.contains(entry))
+                .map(|(other, _)| lists[*other].name.as_str());
             let mut row = vec![
                 Cell::Count(list.step as u64),
                 Cell::Text(list.operation.to_owned()),

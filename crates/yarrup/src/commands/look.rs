@@ -16,7 +16,7 @@ use yarrup_report::{
 };
 
 use crate::arguments::{CheckFormat, LookArguments};
-use crate::commands::{look_database, look_documents, look_save};
+use crate::commands::{look_copies, look_database, look_documents, look_save};
 use crate::failure::{Exit, Failure};
 use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, threads};
 use crate::screen::{Screen, program, shell_word};
@@ -38,6 +38,9 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
     }
     if !arguments.documents.is_empty() {
         return look_documents::show(arguments, &collection, screen);
+    }
+    if arguments.copies {
+        return look_copies::show(arguments, &collection, screen);
     }
     let seen = read(arguments, &collection, screen)?;
     let report = seen.report(&collection);

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::Path;
 
-use yarrup_core::recipe::nearest;
+use yarrup_core::recipe::{FileError, nearest};
 use yarrup_core::step::ListReference;
 use yarrup_core::{Kind, KindSet, Pipeline, STREET, Sought, ValueFinder, ValueTally, WordLists};
 use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source, Summary};
@@ -79,7 +79,7 @@ impl Sorts {
             };
             let reference = ListReference { name: path.to_owned(), column, to: None, span: 0..0 };
             let words = FolderLists::new(".".into()).words(&reference);
-            let words = words.map_err(|why| option("list", &why.to_string()))?;
+            let words = words.map_err(|why| option("list", &told_of_list(path, &why)))?;
             let name = Path::new(path).file_stem().map_or(path.into(), |stem| stem.to_string_lossy());
             sorts.add(&name, Sought::Words(words));
         }
@@ -106,6 +106,21 @@ impl Sorts {
             self.add(kind.name(), Sought::Kind(kind));
         }
         self.add(STREET, Sought::Streets(None));
+    }
+}
+
+/// Why a list cannot be read; which column of a table is said here in another way than in a recipe.
+fn told_of_list(path: &str, why: &FileError) -> String {
+    match why {
+        FileError::WhichColumn { there, .. } => {
+            let there: Vec<String> = there.iter().map(|name| format!("`{}`", visible(name))).collect();
+            let path = visible(path);
+            format!(
+                "{path}: which column has the entries? Say it as {path}#COLUMN; there are {}",
+                there.join(", ")
+            )
+        }
+        why => why.to_string(),
     }
 }
 

@@ -16,6 +16,7 @@ mod learn_classes;
 pub(crate) mod lists;
 pub(crate) mod lock;
 pub(crate) mod look;
+mod look_copies;
 mod look_database;
 mod look_documents;
 mod look_save;

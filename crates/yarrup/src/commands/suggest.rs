@@ -195,7 +195,11 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
             }
         }
         if *more > 0 {
-            writeln!(out, "      {}", screen.look.faint(&format!("and {} more: --top 0 shows them", grouped(*more))))?;
+            writeln!(
+                out,
+                "      {}",
+                screen.look.faint(&format!("and {} more: --top 0 shows them", grouped(*more)))
+            )?;
         }
         writeln!(out)?;
     }
@@ -205,7 +209,9 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
             [] => String::new(),
             only => format!(" --only {}", shell_word(&only.join(","))),
         };
-        let hint = format!("{program} suggest {run}{only} --accept 1,3-5 --recipe RECIPE writes the ones that you choose into a recipe");
+        let hint = format!(
+            "{program} suggest {run}{only} --accept 1,3-5 --recipe RECIPE writes the ones that you choose into a recipe"
+        );
         writeln!(out, "{}", screen.look.faint(&hint))?;
     }
     out.flush()?;
@@ -273,10 +279,20 @@ fn chosen<'s>(choice: &[String], shown: &'s [Suggestion]) -> Result<Vec<&'s Sugg
         match range {
             Some((from, to)) if from >= 1 && from <= to && to <= shown.len() => numbers.extend(from..=to),
             Some(_) => {
-                return Err(option("accept", &format!("{} is no number of a suggestion: there are 1 to {}", visible(written), shown.len())));
+                return Err(option(
+                    "accept",
+                    &format!(
+                        "{} is no number of a suggestion: there are 1 to {}",
+                        visible(written),
+                        shown.len()
+                    ),
+                ));
             }
             None if written.starts_with(|c: char| c.is_ascii_digit()) => {
-                return Err(option("accept", &format!("`{}` is no number and no range such as 3-7", visible(written))));
+                return Err(option(
+                    "accept",
+                    &format!("`{}` is no number and no range such as 3-7", visible(written)),
+                ));
             }
             None => return Err(no_sort("accept", written)),
         }
@@ -300,7 +316,10 @@ fn accept_into(path: &Path, chosen: &[&Suggestion], screen: &Screen) -> Result<E
         screen.tell(&format!("{}: {change}", visible(&named)));
     }
     let program = program();
-    screen.tell(&format!("`{program} check {0}` looks it over, `{program} try {0}` shows what it does", shell_word(&named)));
+    screen.tell(&format!(
+        "`{program} check {0}` looks it over, `{program} try {0}` shows what it does",
+        shell_word(&named)
+    ));
     Ok(Exit::Done)
 }
 

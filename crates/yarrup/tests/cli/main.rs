@@ -4,6 +4,7 @@ mod bad_input;
 mod belief;
 mod browser;
 mod check;
+mod choose;
 mod collection;
 mod compare;
 mod conditions;

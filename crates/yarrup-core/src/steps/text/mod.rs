@@ -8,7 +8,7 @@ pub(crate) mod lines;
 pub(crate) mod markup;
 pub(crate) mod mask;
 mod pseudonyms;
-pub(crate) mod repeated_lines;
+mod repeated_lines;
 pub(crate) mod repeats;
 pub(crate) mod replace;
 pub(crate) mod spaces;

@@ -11,7 +11,7 @@ use crate::step::{Learned, Learner, Shown, Term, same};
 type State = foldhash::fast::FixedState;
 
 /// Learns which lines stand in at least so many documents.
-pub(crate) struct RepeatedLines {
+pub(super) struct RepeatedLines {
     least: u64,
     document: u64,
     lines: HashMap<u64, Line, State>,
@@ -28,7 +28,7 @@ struct Line {
 }
 
 impl RepeatedLines {
-    pub(crate) fn new(least: u64) -> RepeatedLines {
+    pub(super) fn new(least: u64) -> RepeatedLines {
         RepeatedLines { least, document: 0, lines: HashMap::default(), wanted: None }
     }
 
