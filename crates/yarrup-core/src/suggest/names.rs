@@ -150,11 +150,15 @@ struct NameUse {
     placed: u32,
 }
 
-/// Whether a word is written like a name: a capital, and small letters behind.
+/// Whether a word is written like a name: a capital and small letters behind; not like a short form of several words, `I'm`, or many of a short form, `URLs`.
 fn is_capitalised(word: &str) -> bool {
-    let mut letters = word.chars();
-    letters.next().is_some_and(char::is_uppercase)
-        && letters.clone().any(char::is_lowercase)
+    let tail = word.split_once(['\'', '’']).map_or("", |(_, tail)| tail);
+    let is_short = matches!(tail, "m" | "d" | "ll" | "ve" | "re" | "t");
+    word.chars().next().is_some_and(char::is_uppercase)
+        && !is_short
+        && (word.chars().filter(|c| c.is_lowercase()).count() > 1
+            || word.chars().skip(1).all(char::is_lowercase))
+        && word.chars().nth(1).is_some()
         && word.chars().all(|c| c.is_alphabetic() || matches!(c, '\'' | '’' | '-' | '.'))
 }
 
@@ -193,7 +197,9 @@ impl NameGathering {
             }
             let words = (first..end).filter(|at| is_capitalised(word(*at))).count();
             if words <= MOST_WORDS {
-                let before = place.checked_sub(1).map(&word).unwrap_or_default();
+                // `in the United States`
+                let before = |at: usize| at.checked_sub(1).map(&word).unwrap_or_default();
+                let before = if before(place) == "the" { before(place - 1) } else { before(place) };
                 self.note(
                     order,
                     &joined(text, tokens, first, end, &word),
@@ -347,14 +353,13 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
 
 fn suggestion(name: &str, known: &NameUse) -> Suggestion {
     let last = name.rsplit(' ').next().unwrap_or_default();
-    let half = known.total.div_ceil(2);
     let (label, why) = if ORGANISATIONS.contains(&last)
         || ORGANISATIONS.contains(&name.split(' ').next().unwrap_or_default())
     {
         ("organisation", "named like an organisation".to_owned())
     } else if known.titled > 0 && known.titled * 4 >= known.total {
         ("person", format!("behind a title {} times", known.titled))
-    } else if known.placed >= half && known.placed > 1 {
+    } else if known.placed * 5 >= known.total * 2 && known.placed > 1 {
         ("place", format!("behind `in`, `at`, `from` and the like {} times", known.placed))
     } else {
         ("name", String::new())
@@ -383,6 +388,9 @@ mod tests {
             is_capitalised("Okoro")
                 && is_capitalised("O'Neill")
                 && !is_capitalised("NASA")
+                && !is_capitalised("URLs")
+                && !is_capitalised("I'm")
+                && is_capitalised("Wu")
                 && !is_capitalised("tern")
         );
     }

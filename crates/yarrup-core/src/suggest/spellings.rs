@@ -178,8 +178,6 @@ fn slip(word: &[char], right: &[char]) -> Slip {
     let behind = rest.iter().rev().zip(right_rest.iter().rev()).take_while(|(a, b)| a == b).count();
     // What is left of either when what they share before and behind is gone.
     let (wrong, meant) = (&rest[..rest.len() - behind], &right_rest[..right_rest.len() - behind]);
-    let doubles =
-        |letter: char, at: usize| at > 0 && right[at - 1] == letter || right.get(at) == Some(&letter);
     let is_last = behind == 0;
     let is_double =
         |letter: char| shared > 1 && (right[shared - 1] == letter || right.get(shared) == Some(&letter));
