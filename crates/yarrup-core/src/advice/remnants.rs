@@ -62,7 +62,8 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     for term in &collected.vocabulary {
         let lower = term.text.to_lowercase();
         let kind = term.kind();
-        let sort = if TAILS.contains(&lower.as_str()) && into != "clitics" {
+        // They are tails in English: French has a `t` of its own (`a-t-il`).
+        let sort = if is_english && TAILS.contains(&lower.as_str()) && into != "clitics" {
             0
         } else if is_english
             && kind == Kind::Word

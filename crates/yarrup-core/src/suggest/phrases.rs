@@ -56,7 +56,8 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
             let are_words = words
                 .iter()
                 .all(|word| word.chars().all(|c| c.is_alphabetic() || matches!(c, '\'' | '’' | '-')));
-            if !are_words || !tagger.as_mut().is_none_or(|tagger| fits(tagger, &words, &shapes)) {
+            let is_twice = (1..words.len()).any(|place| words[..place].contains(&words[place]));
+            if !are_words || is_twice || !tagger.as_mut().is_none_or(|tagger| fits(tagger, &words, &shapes)) {
                 return None;
             }
             Some(Suggestion {
@@ -64,7 +65,7 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
                 what: words.join(" "),
                 count: phrase.count,
                 documents: phrase.documents,
-                because: format!("score {:.2}", phrase.score.unwrap_or(0.0)),
+                because: format!("together {:.2}, where 1 is always", phrase.score.unwrap_or(0.0)),
                 proposal: Proposal::Phrase(words.join(" ")),
             })
         })
@@ -81,14 +82,25 @@ fn fits(tagger: &mut Tagger<'_>, words: &[&str], shapes: &TagPatterns) -> bool {
     shapes.fit(&tags.into_iter().map(Some).collect::<Vec<_>>())
 }
 
-/// Takes out what comes hardly ever without the longer phrase that it is a part of.
+/// Takes out what comes hardly ever without the longer phrase that it is a part of, and of two phrases of three words that are parts of one the later.
 fn drop_parts(all: &mut Vec<Suggestion>) {
     let longer: Vec<(String, u64)> = all
         .iter()
         .filter(|one| one.what.split(' ').count() > 2)
         .map(|one| (format!(" {} ", one.what), one.count))
         .collect();
+    let mut seen: Vec<(Vec<String>, u64)> = Vec::new();
     all.retain(|one| {
+        let words: Vec<String> = one.what.split(' ').map(str::to_owned).collect();
+        if words.len() > 2 {
+            let overlaps = |(known, count): &(Vec<String>, u64)| {
+                (known[1..] == words[..2] || known[..2] == words[1..]) && one.count * 5 >= count * 4
+            };
+            if seen.iter().any(overlaps) {
+                return false;
+            }
+            seen.push((words, one.count));
+        }
         let inside = format!(" {} ", one.what);
         !longer.iter().any(|(long, count)| {
             long.len() > inside.len() && long.contains(&inside) && count * 5 >= one.count * 4

@@ -129,10 +129,12 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
                 {
                     continue;
                 }
+                // Where no dictionary knows the words of the language, another vowel is most often another form.
                 let ratio = match slip(&letters, &right.chars().collect::<Vec<_>>()) {
-                    Slip::Likely => RATIO_LIKELY,
+                    Slip::OfHand => RATIO_LIKELY,
+                    Slip::OfEar if has_dictionary => RATIO_LIKELY,
                     Slip::Unlikely => RATIO_UNLIKELY,
-                    Slip::None => continue,
+                    Slip::OfEar | Slip::None => continue,
                 };
                 let ratio = if has_dictionary { ratio } else { ratio.max(RATIO_UNKNOWN) };
                 // Of the short words, function words alone come so often that slips are seen.
@@ -162,8 +164,10 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
 /// How likely a hand or an ear is to slip from one word to another.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Slip {
-    /// Two neighbours swapped, a letter doubled or not, a vowel for a vowel, or the same consonants.
-    Likely,
+    /// Two neighbours swapped, a letter doubled or not.
+    OfHand,
+    /// A vowel for a vowel, or the same consonants.
+    OfEar,
     /// A letter left out or put in within a long word, or a neighbour of the key.
     Unlikely,
     None,
@@ -183,26 +187,28 @@ fn slip(word: &[char], right: &[char]) -> Slip {
         |letter: char| shared > 1 && (right[shared - 1] == letter || right.get(shared) == Some(&letter));
     let is_long = word.len() > SHORTEST + 1;
     match (wrong, meant) {
-        ([a, b], [c, d]) if a == d && b == c => Slip::Likely,
+        ([a, b], [c, d]) if a == d && b == c => Slip::OfHand,
         // Words of four letters are too near to others.
         _ if word.len() <= SHORTEST => Slip::None,
-        ([extra], []) if is_double(*extra) => Slip::Likely,
+        ([extra], []) if is_double(*extra) => Slip::OfHand,
         ([], [left_out])
             if shared > 1 && (word[shared - 1] == *left_out || word.get(shared) == Some(left_out)) =>
         {
-            Slip::Likely
+            Slip::OfHand
         }
+        ([_], []) if is_last => Slip::None,
         _ if is_last && skeleton(word) != skeleton(right) => Slip::None,
-        ([a], [b]) if is_vowel(*a) && is_vowel(*b) && !is_last && is_long => Slip::Likely,
+        ([a], [b]) if is_vowel(*a) && is_vowel(*b) && !is_last && is_long => Slip::OfEar,
         ([], [_]) if is_long => Slip::Unlikely,
         ([_], []) if word.len() >= 7 => Slip::Unlikely,
         ([a], [b]) if is_long && are_neighbours(*a, *b) => Slip::Unlikely,
         _ if word.len() >= SHORTEST_OF_TWO
+            && shared > 0
             && word.len().abs_diff(right.len()) <= 1
             && skeleton(word) == skeleton(right)
             && !is_last =>
         {
-            Slip::Likely
+            Slip::OfEar
         }
         _ => Slip::None,
     }
@@ -464,10 +470,10 @@ mod tests {
             ("seperate", "separate"),
             ("begining", "beginning"),
         ] {
-            assert_eq!(slip(word, right), Slip::Likely, "{word}");
+            assert!(matches!(slip(word, right), Slip::OfHand | Slip::OfEar), "{word}");
         }
         for (word, right) in [("goverment", "government"), ("functiom", "function")] {
-            assert_ne!(slip(word, right), Slip::Likely, "{word}");
+            assert_ne!(slip(word, right), Slip::OfHand, "{word}");
         }
         assert_eq!(slip("enviroment", "environment"), Slip::Unlikely);
         for (word, right) in [
@@ -479,6 +485,7 @@ mod tests {
             ("tostring", "testing"),
             ("isinstance", "instance"),
             ("frob", "from"),
+            ("modulea", "module"),
         ] {
             assert_eq!(slip(word, right), Slip::None, "{word}");
         }

@@ -88,6 +88,10 @@ impl ValueFinder {
         let mut found: Vec<(usize, Range<usize>)> = Vec::new();
         if !self.kinds.is_empty() {
             recognise(text, |kind, place| {
+                if kind == Kind::Url && self.kinds.has(Kind::Email) {
+                    let address = mailed_to(text, &place);
+                    found.extend(address.map(|address| (self.sort_of[Kind::Email as usize], address)));
+                }
                 if self.kinds.has(kind) {
                     found.push((self.sort_of[kind as usize], place));
                 }
@@ -102,6 +106,19 @@ impl ValueFinder {
         found.sort_by_key(|(sort, place)| (place.start, place.end, *sort));
         found
     }
+}
+
+/// The address in a link that begins to write a mail: `mailto:warden@example.org?subject=Terns`.
+fn mailed_to(text: &str, link: &Range<usize>) -> Option<Range<usize>> {
+    const SCHEME: &str = "mailto:";
+    let written = &text[link.clone()];
+    let rest = written
+        .get(..SCHEME.len())
+        .filter(|scheme| scheme.eq_ignore_ascii_case(SCHEME))
+        .map(|_| &written[SCHEME.len()..])?;
+    let address = rest.split('?').next().unwrap_or_default();
+    let start = link.start + SCHEME.len();
+    (Kind::of(address) == Kind::Email).then_some(start..start + address.len())
 }
 
 /// What patterns find that have these numbers, apart from one another: the leftmost, and of those that begin together the longest.
@@ -147,6 +164,20 @@ mod tests {
                 (1, "3"),
                 (4, "3 Old Harbour Road"),
                 (3, "Old Harbour"),
+            ]
+        );
+        let mails = ValueFinder::new(&[Sought::Kind(Kind::Email), Sought::Kind(Kind::Url)]);
+        let text = "mailto:warden@example.org?subject=Terns, MAILTO:lab@example.org, https://example.org";
+        let found: Vec<(usize, &str)> =
+            mails.find(text).into_iter().map(|(sort, place)| (sort, &text[place])).collect();
+        assert_eq!(
+            found,
+            [
+                (1, "mailto:warden@example.org?subject=Terns"),
+                (0, "warden@example.org"),
+                (1, "MAILTO:lab@example.org"),
+                (0, "lab@example.org"),
+                (1, "https://example.org"),
             ]
         );
         assert!(Sought::pattern("x", "a*").is_err_and(|why| why.contains("matches nothing at all")));

@@ -24,7 +24,7 @@ const SOURCES: &[(&[&str], &str)] = &[
     ),
     (
         &["es", "pt", "it"],
-        r"(?:\b(?:[Cc]alle|[Aa]venida|[Aa]vda\.?|[Pp]laza|[Pp]aseo|[Cc]amino|[Rr]ua|[Tt]ravessa|[Pp]raça|[Vv]ia|[Vv]iale|[Pp]iazza|[Cc]orso|[Vv]icolo|[Ll]argo)|\bC/)[ \u{a0}]+(?:(?:de|del|la|las|los|el|da|do|das|dos|di|della|dei|degli|delle)[ \u{a0}]+)*\p{Lu}[\p{L}'’.-]*(?:[ \u{a0}]+(?:(?:de|del|la|las|los|da|do|das|dos|di|della|dei)[ \u{a0}]+)*\p{Lu}[\p{L}'’.-]*){0,3},?[ \u{a0}]+(?:n[º°.][ \u{a0}]?)?\d{1,5}(?:[ \u{a0}]?[a-h])?\b",
+        r"(?:\b(?:[Cc]alle|[Aa]venida|[Aa]vda\.?|[Pp]laza|[Pp]aseo|[Cc]amino|[Rr]ua|[Tt]ravessa|[Pp]raça|[Vv]ia|[Vv]iale|[Pp]iazza|[Cc]orso|[Vv]icolo|[Ll]argo)|\bC/)[ \u{a0}]+(?:(?:de|del|la|las|los|el|da|do|das|dos|di|della|dei|degli|delle)[ \u{a0}]+)*\p{Lu}[\p{Ll}'’][\p{L}'’.-]*(?:[ \u{a0}]+(?:(?:de|del|la|las|los|da|do|das|dos|di|della|dei)[ \u{a0}]+)*\p{Lu}[\p{Ll}'’][\p{L}'’.-]*){0,3},?[ \u{a0}]+(?:n[º°.][ \u{a0}]?)?\d{1,5}(?:[ \u{a0}]?[a-h])?\b",
     ),
     (
         &["nl", "sv", "da", "no"],
@@ -32,7 +32,7 @@ const SOURCES: &[(&[&str], &str)] = &[
     ),
     (
         &["pl"],
-        r"\b(?:ul|al|pl)\.[ \u{a0}]+\p{Lu}[\p{L}.-]*(?:[ \u{a0}]+\p{Lu}[\p{L}.-]*){0,2}[ \u{a0}]+\d{1,4}[a-zA-Z]?(?:/\d{1,4})?\b",
+        r"\b(?:ul|al|pl)\.[ \u{a0}]+\p{Lu}\p{Ll}[\p{L}.-]*(?:[ \u{a0}]+\p{Lu}\p{Ll}[\p{L}.-]*){0,2}[ \u{a0}]+\d{1,4}[a-zA-Z]?(?:/\d{1,4})?\b",
     ),
 ];
 
@@ -74,7 +74,7 @@ mod tests {
             ("fr", "dans la rue, 12 personnes"),
             ("es", "Vivo en [Calle de la Marisma 14] o [Avda. del Puerto, nº 3]"),
             ("pt", "na [Rua das Gaivotas, 21] há um ninho"),
-            ("it", "in [Via Garzaia 7], vicino"),
+            ("it", "in [Via Garzaia 7], vicino, via RFC 5077"),
             ("nl", "op de [Oude Havenstraat 8] en de gracht"),
             ("sv", "på [Strandvägen 7], inte vägen"),
             ("pl", "przy [ul. Długiej 5/7] w porcie"),

@@ -189,6 +189,15 @@ fn tour(folder: &str, look: Look) -> String {
                 "compare {folder}/recipes/topics.toml {folder}/recipes/search.toml --on {folder}/saltmere.toml"
             ),
         ),
+        ("Suggest: what to try next, with what shows it", format!("suggest {folder}/runs/all")),
+        (
+            "Matches: every date and time in the texts",
+            format!("matches {folder}/saltmere.toml --kinds date,time --top 8"),
+        ),
+        (
+            "Lists: what of the stop lists ever occurs",
+            format!("lists {folder}/recipes/topics.toml --run {folder}/runs/all"),
+        ),
         (
             "What each step of a recipe changes in the end",
             format!("compare {folder}/recipes/topics.toml --each-step-out --on {folder}/saltmere.toml"),

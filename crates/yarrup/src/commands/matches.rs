@@ -102,10 +102,13 @@ impl Sorts {
     }
 
     fn add_all_kinds(&mut self) {
-        for kind in Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)) {
+        // Numbers last: every text has them, and nobody asks for them first.
+        let is_found = |kind: &Kind| KindSet::FOUND.has(*kind) && *kind != Kind::Number;
+        for kind in Kind::ALL.into_iter().filter(is_found) {
             self.add(kind.name(), Sought::Kind(kind));
         }
         self.add(STREET, Sought::Streets(None));
+        self.add(Kind::Number.name(), Sought::Kind(Kind::Number));
     }
 }
 
