@@ -72,7 +72,7 @@ pub fn recipe_lists(recipe: &Recipe, files: &dyn WordLists) -> Result<Vec<Recipe
                     }
                 }
                 Written::Value(Value::Texts(texts)) if ENTRY_KEYS.contains(key) => {
-                    add(key, ListHome::Recipe, texts.clone())
+                    add(key, ListHome::Recipe, texts.clone());
                 }
                 Written::Value(Value::Named(pairs)) if ENTRY_KEYS.contains(key) => {
                     add(key, ListHome::Recipe, pairs.iter().map(|(from, _)| from.clone()).collect());

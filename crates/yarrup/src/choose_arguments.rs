@@ -52,6 +52,9 @@ impl MatchesArguments {
     }
 }
 
+/// How many suggestions of each sort are shown.
+pub(crate) const DEFAULT_TOP: usize = 10;
+
 #[derive(Debug, Args)]
 pub(crate) struct SuggestArguments {
     /// The run folder
@@ -60,7 +63,7 @@ pub(crate) struct SuggestArguments {
     #[arg(long, value_name = "SORTS", value_delimiter = ',')]
     pub(crate) only: Vec<String>,
     /// How many suggestions of each sort to show; 0 shows all
-    #[arg(short = 'n', long, value_name = "N", default_value_t = 10)]
+    #[arg(short = 'n', long, value_name = "N", default_value_t = DEFAULT_TOP)]
     pub(crate) top: usize,
     /// Take these: numbers, ranges such as 3-7, sorts, or `all`, separated by commas; they go into --recipe, or are written with --write
     #[arg(long, value_name = "CHOICE", value_delimiter = ',', help_heading = "Accepting")]

@@ -212,7 +212,7 @@ fn end_of_steps(text: &str, recipe: &Recipe) -> usize {
     let last = recipe.steps.last().map_or(0, |step| step.span.end);
     let rest = &text[last..];
     let next = rest.find("\n[").map(|at| last + at + 1);
-    next.and_then(|header| {
+    next.map(|header| {
         // The comments above the next table are its own.
         let mut start = header;
         while let Some(above) = text[..start.saturating_sub(1)]
@@ -225,7 +225,7 @@ fn end_of_steps(text: &str, recipe: &Recipe) -> usize {
             }
             start = above;
         }
-        Some(start)
+        start
     })
     .unwrap_or(text.len())
 }
@@ -258,7 +258,7 @@ fn with_texts(now: &Accepted, home: &Home, texts: &[String]) -> Result<Accepted,
     let recipe = read(&now.text)?;
     let Some(index) = home_of(&recipe, home) else {
         let list: Array = texts.iter().map(String::as_str).collect();
-        let toml = format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, laid_out(list));
+        let toml = format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, laid_out(&list));
         return put_in(now, &toml, home.place);
     };
     change(now, index, home, texts.len(), |table| {
@@ -304,7 +304,7 @@ fn with_names(now: &Accepted, label: &str, names: &[String]) -> Result<Accepted,
         return Ok(now.clone());
     }
     let list: Array = names.iter().map(String::as_str).collect();
-    let toml = format!("[[step]]\ndo = \"label\"\nname = \"{label}\"\nadd = {}\n", laid_out(list));
+    let toml = format!("[[step]]\ndo = \"label\"\nname = \"{label}\"\nadd = {}\n", laid_out(&list));
     put_in(now, &toml, StepPlace::BeforeReducing)
 }
 
@@ -331,7 +331,7 @@ fn change(
 const ON_ONE_LINE: usize = 8;
 
 /// A list as it is written by hand: on one line, or an entry a line where there are many.
-fn laid_out(list: Array) -> String {
+fn laid_out(list: &Array) -> String {
     let entries: Vec<String> = list.iter().map(|value| value.to_string().trim().to_owned()).collect();
     match entries.len() {
         0..=ON_ONE_LINE => format!("[{}]", entries.join(", ")),

@@ -78,7 +78,7 @@ impl Sort {
     pub fn title(self) -> &'static str {
         match self {
             Sort::StopWords => "Stop words: in most documents, spread evenly",
-            Sort::Phrases => "Phrases: words that belong together",
+            Sort::Phrases => "Phrases: words that belong together, up to 1.00 where they always do",
             Sort::Spellings => "Spellings: rare words that look like misspellings of common ones",
             Sort::Variants => "Variants: one word, written in two ways",
             Sort::Remnants => "Remnants: pieces that mean nothing",

@@ -148,18 +148,37 @@ struct NameUse {
     /// How often a title stands before it, and what stands before places.
     titled: u32,
     placed: u32,
+    /// Where it stands first: the place of the document among all, and in its text; with the words around it.
+    first: Option<((u64, usize), String)>,
 }
 
-/// Whether a word is written like a name: a capital and small letters behind; not like a short form of several words, `I'm`, or many of a short form, `URLs`.
+/// Whether a word is written like a name: a capital and small letters behind. Capitals inside are those of `McKay`, `O'Neill` and `Jean-Luc`, not of `TypeError` and
+/// `URLs`; a short form of several words, `I'm`, is none.
 fn is_capitalised(word: &str) -> bool {
     let tail = word.split_once(['\'', '’']).map_or("", |(_, tail)| tail);
     let is_short = matches!(tail, "m" | "d" | "ll" | "ve" | "re" | "t");
-    word.chars().next().is_some_and(char::is_uppercase)
-        && !is_short
-        && (word.chars().filter(|c| c.is_lowercase()).count() > 1
-            || word.chars().skip(1).all(char::is_lowercase))
+    let mut before = None;
+    let fits = word.chars().all(|c| {
+        let may_be_capital = match before {
+            None => true,
+            Some(before) => matches!(before, '\'' | '’' | '-' | '.'),
+        };
+        before = Some(c);
+        c.is_lowercase() || matches!(c, '\'' | '’' | '-') || (c.is_uppercase() && may_be_capital)
+    });
+    let is_scottish = ["Mc", "Mac"].iter().any(|start| word.strip_prefix(start).is_some_and(is_simple));
+    !is_short
+        && (is_scottish
+            || (is_simple(word) || fits && word.starts_with(char::is_uppercase))
+                && word.chars().nth(1).is_some())
+}
+
+/// Whether a word is a capital with small letters behind it.
+fn is_simple(word: &str) -> bool {
+    let mut letters = word.chars();
+    letters.next().is_some_and(char::is_uppercase)
+        && letters.all(char::is_lowercase)
         && word.chars().nth(1).is_some()
-        && word.chars().all(|c| c.is_alphabetic() || matches!(c, '\'' | '’' | '-' | '.'))
 }
 
 impl NameGathering {
@@ -200,11 +219,10 @@ impl NameGathering {
                 // `in the United States`
                 let before = |at: usize| at.checked_sub(1).map(&word).unwrap_or_default();
                 let before = if before(place) == "the" { before(place - 1) } else { before(place) };
-                self.note(
-                    order,
-                    &joined(text, tokens, first, end, &word),
-                    (inside, is_titled, BEFORE_PLACES.contains(&before)),
-                );
+                let name = joined(text, tokens, first, end, &word);
+                let stretch = tokens[first].span.start as usize..tokens[end - 1].span.end as usize;
+                self.note(order, &name, (inside, is_titled, BEFORE_PLACES.contains(&before)));
+                self.note_place((order, stretch.start), &name, || around(text, stretch));
             }
             for at in first..end {
                 if (at > place || inside) && is_capitalised(word(at)) {
@@ -226,6 +244,15 @@ impl NameGathering {
         }
     }
 
+    /// Keeps the words around a name where it stands first.
+    fn note_place(&mut self, place: (u64, usize), name: &str, around: impl FnOnce() -> String) {
+        if let Some(known) = self.names.get_mut(name)
+            && known.first.as_ref().is_none_or(|(first, _)| place < *first)
+        {
+            known.first = Some((place, around()));
+        }
+    }
+
     pub(super) fn absorb(&mut self, other: NameGathering) {
         for (name, theirs) in other.names {
             let ours = self.names.entry(name).or_default();
@@ -234,6 +261,11 @@ impl NameGathering {
             ours.documents += theirs.documents;
             ours.titled += theirs.titled;
             ours.placed += theirs.placed;
+            let is_earlier =
+                |first: &((u64, usize), String)| ours.first.as_ref().is_none_or(|known| first.0 < known.0);
+            if theirs.first.as_ref().is_some_and(is_earlier) {
+                ours.first = theirs.first;
+            }
         }
         for (word, (small, capital)) in other.words {
             let ours = self.words.entry(word).or_default();
@@ -290,6 +322,24 @@ fn adjoins_dot(text: &str, tokens: &[EndedToken<'_>], at: usize) -> bool {
         && tokens[at].span.of(text) == "."
         && tokens[at].span.start == tokens[at - 1].span.end
         && text.get(tokens[at].span.end as usize..tokens[at + 1].span.start as usize) == Some(" ")
+}
+
+/// How much of the text on either side of a name is shown, in characters.
+const AROUND: usize = 28;
+
+/// A stretch of a text with whole words around it, on one line.
+fn around(text: &str, stretch: std::ops::Range<usize>) -> String {
+    let from =
+        text[..stretch.start].char_indices().rev().take(AROUND).last().map_or(stretch.start, |(at, _)| at);
+    let from =
+        if from == 0 { 0 } else { from + text[from..stretch.start].find(char::is_whitespace).unwrap_or(0) };
+    let to = text[stretch.end..].char_indices().nth(AROUND).map_or(text.len(), |(at, _)| stretch.end + at);
+    let to = if to == text.len() {
+        to
+    } else {
+        stretch.end + text[stretch.end..to].rfind(char::is_whitespace).unwrap_or(0)
+    };
+    text[from..to].split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 /// The words of a name with single spaces.
@@ -353,24 +403,24 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
 
 fn suggestion(name: &str, known: &NameUse) -> Suggestion {
     let last = name.rsplit(' ').next().unwrap_or_default();
-    let (label, why) = if ORGANISATIONS.contains(&last)
-        || ORGANISATIONS.contains(&name.split(' ').next().unwrap_or_default())
-    {
-        ("organisation", "named like an organisation".to_owned())
+    let first = name.split(' ').next().unwrap_or_default();
+    let (label, why) = if ORGANISATIONS.contains(&last) || ORGANISATIONS.contains(&first) {
+        ("organisation", "organisation by its name; ".to_owned())
     } else if known.titled > 0 && known.titled * 4 >= known.total {
-        ("person", format!("behind a title {} times", known.titled))
+        ("person", format!("person, after a title {}×; ", known.titled))
     } else if known.placed * 5 >= known.total * 2 && known.placed > 1 {
-        ("place", format!("behind `in`, `at`, `from` and the like {} times", known.placed))
+        ("place", format!("place, after `in`, `at`, `from` {}×; ", known.placed))
     } else {
         ("name", String::new())
     };
-    let inside = format!("{} of {} inside sentences", known.inside, known.total);
+    let context = known.first.as_ref().map_or("", |(_, context)| context);
+    let because = format!("{why}{} inside sentences: {context}", known.inside);
     Suggestion {
         sort: Sort::Names,
         what: name.to_owned(),
         count: u64::from(known.total),
         documents: u64::from(known.documents),
-        because: if why.is_empty() { inside } else { format!("{label}: {why}; {inside}") },
+        because,
         proposal: Proposal::Name { name: name.to_owned(), label },
     }
 }
@@ -391,6 +441,8 @@ mod tests {
                 && !is_capitalised("URLs")
                 && !is_capitalised("I'm")
                 && is_capitalised("Wu")
+                && ["McKay", "O'Neill", "Jean-Luc"].iter().all(|name| is_capitalised(name))
+                && !["TypeError", "IOException", "QWidget", "A"].iter().any(|name| is_capitalised(name))
                 && !is_capitalised("tern")
         );
     }

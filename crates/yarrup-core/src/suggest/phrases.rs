@@ -65,7 +65,7 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
                 what: words.join(" "),
                 count: phrase.count,
                 documents: phrase.documents,
-                because: format!("together {:.2}, where 1 is always", phrase.score.unwrap_or(0.0)),
+                because: format!("{:.2}", phrase.score.unwrap_or(0.0)),
                 proposal: Proposal::Phrase(words.join(" ")),
             })
         })

@@ -32,8 +32,10 @@ const LEAST: u64 = 10;
 const SPREAD_FROM: u64 = 4;
 /// How many suspects are looked at closely: those that come most often.
 const MOST_SUSPECTS: usize = 3_000;
-/// How much of the neighbours of a word the other must have as well.
+/// How much of the neighbours of a word the other must have as well: the less likely the slip, the more.
+const SHARED_OF_HAND: f64 = 0.25;
 const SHARED: f64 = 0.5;
+const SHARED_OF_EAR: f64 = 0.75;
 /// Words with and without accents are variants if the one comes so many times as often.
 const RATIO_OF_ACCENTS: u64 = 3;
 const RATIO_OF_MISSING: u64 = 20;
@@ -45,8 +47,8 @@ const LEAST_ACCENTED: u64 = 3;
 pub(super) struct Spelling {
     pub(super) from: String,
     pub(super) to: String,
-    /// How many letters are wrong; none where accents alone are missing or too many.
-    edits: usize,
+    /// How one came of the other; none where accents alone are missing or too many.
+    slip: Slip,
 }
 
 /// The words that may be others.
@@ -118,7 +120,7 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
         if has_dictionary && (is_known(word) || is_compound(word)) || is_bunched || stop.contains(word) {
             continue;
         }
-        let mut best: Option<(usize, u64, &str)> = None;
+        let mut best: Option<((usize, u64), &str, Slip)> = None;
         for part in shortened(&letters, edits_of(letters.len())) {
             for number in by_part.get(&part).into_iter().flatten() {
                 let (right, right_count) = rights[*number as usize];
@@ -130,7 +132,8 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
                     continue;
                 }
                 // Where no dictionary knows the words of the language, another vowel is most often another form.
-                let ratio = match slip(&letters, &right.chars().collect::<Vec<_>>()) {
+                let slip = slip(&letters, &right.chars().collect::<Vec<_>>());
+                let ratio = match slip {
                     Slip::OfHand => RATIO_LIKELY,
                     Slip::OfEar if has_dictionary => RATIO_LIKELY,
                     Slip::Unlikely => RATIO_UNLIKELY,
@@ -143,26 +146,27 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
                     && right_count.count >= ratio * count.count
                     && (1..=edits_of(letters.len())).contains(&edits)
                     && begins_alike(&letters, right)
-                    && !is_inflection(word, right);
-                if fits
-                    && best.is_none_or(|(fewest, most, _)| {
-                        (edits, u64::MAX - right_count.count) < (fewest, u64::MAX - most)
-                    })
-                {
-                    best = Some((edits, right_count.count, right));
+                    && !is_inflection(word, right, has_dictionary);
+                // The nearest, and of those as near the most frequent.
+                let order = (edits, u64::MAX - right_count.count);
+                if fits && best.is_none_or(|(known, ..)| order < known) {
+                    best = Some((order, right, slip));
                 }
             }
         }
-        if let Some((edits, _, right)) = best {
-            found.push((count.count, Spelling { from: word.clone(), to: right.to_owned(), edits }));
+        if let Some((_, right, slip)) = best {
+            found.push((count.count, Spelling { from: word.clone(), to: right.to_owned(), slip }));
         }
     }
-    found.sort_by(|a, b| b.0.cmp(&a.0).then_with(|| a.1.from.cmp(&b.1.from)));
+    let order = |(count, spelling): &(u64, Spelling)| {
+        (std::cmp::Reverse(*count), spelling.slip, spelling.from.clone())
+    };
+    found.sort_by_cached_key(order);
     found.into_iter().take(MOST_SUSPECTS).map(|(_, spelling)| spelling).collect()
 }
 
 /// How likely a hand or an ear is to slip from one word to another.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 enum Slip {
     /// Two neighbours swapped, a letter doubled or not.
     OfHand,
@@ -247,15 +251,27 @@ const ENDINGS: &[&str] = &[
     "able", "ness", "ism", "ist", "ize", "ise",
 ];
 
+/// Endings of other languages, where no dictionary knows their forms.
+const OTHER_ENDINGS: &[&str] = &[
+    "a", "as", "an", "o", "os", "é", "ée", "és", "ées", "ez", "iez", "ent", "ant", "ants", "ait", "ais",
+    "ont", "ons", "et", "ar", "ir", "ado", "ada", "ando", "t", "te", "ten", "em", "st", "end",
+];
+
 /// Whether one word is the other with an ending, or both are one stem with two endings.
-fn is_inflection(word: &str, right: &str) -> bool {
-    let extends =
-        |short: &str, long: &str| long.strip_prefix(short).is_some_and(|ending| ENDINGS.contains(&ending));
+fn is_inflection(word: &str, right: &str, has_dictionary: bool) -> bool {
+    let is_ending =
+        |ending: &str| ENDINGS.contains(&ending) || (!has_dictionary && OTHER_ENDINGS.contains(&ending));
+    let extends = |short: &str, long: &str| {
+        // `process` is none of `proces`.
+        let is_double = |ending: &str| ending == "s" && short.ends_with('s');
+        long.strip_prefix(short).is_some_and(|ending| is_ending(ending) && !is_double(ending))
+    };
     if extends(word, right) || extends(right, word) {
         return true;
     }
-    let shared = word.bytes().zip(right.bytes()).take_while(|(a, b)| a == b).count();
-    let ending = |text: &str| text.get(shared..).is_some_and(|ending| ENDINGS.contains(&ending));
+    let shared = word.char_indices().zip(right.chars()).take_while(|((_, a), b)| a == b).last();
+    let shared = shared.map_or(0, |((at, letter), _)| at + letter.len_utf8());
+    let ending = |text: &str| text.get(shared..).is_some_and(&is_ending);
     shared >= 3 && ending(word) && ending(right)
 }
 
@@ -299,7 +315,7 @@ fn accented(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
             && (is_missing || inquiry.language() == "en")
             && !is_word
         {
-            found.push((fewest, Spelling { from: from.to_owned(), to: to.to_owned(), edits: 0 }));
+            found.push((fewest, Spelling { from: from.to_owned(), to: to.to_owned(), slip: Slip::None }));
         }
     }
     found.sort_by(|a, b| b.0.cmp(&a.0).then_with(|| a.1.from.cmp(&b.1.from)));
@@ -312,11 +328,16 @@ pub(super) fn suggest_misspellings(inquiry: &Inquiry<'_>, found: &Found) -> Vec<
 }
 
 fn judged(inquiry: &Inquiry<'_>, found: &Found, sort: Sort) -> Vec<Suggestion> {
-    let wanted = |spelling: &&Spelling| (spelling.edits == 0) == (sort == Sort::Variants);
+    let wanted = |spelling: &&Spelling| (spelling.slip == Slip::None) == (sort == Sort::Variants);
     let judge = |spelling: &Spelling| {
         let neighbours = found.contexts.shared(inquiry, &spelling.from, &spelling.to);
         let is_name = sort == Sort::Spellings && found.contexts.is_name(inquiry, &spelling.from);
-        if is_name || neighbours.is_none_or(|shared| shared < SHARED) {
+        let least = match spelling.slip {
+            Slip::OfHand => SHARED_OF_HAND,
+            Slip::OfEar => SHARED_OF_EAR,
+            Slip::Unlikely | Slip::None => SHARED,
+        };
+        if is_name || neighbours.is_none_or(|shared| shared < least) {
             return None;
         }
         let (from, to) = (inquiry.counts.of_word(&spelling.from), inquiry.counts.of_word(&spelling.to));
@@ -351,6 +372,9 @@ pub(super) fn suggest_variants(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Sugg
     all
 }
 
+/// A word in American and in British spelling, each with its counts.
+type BothWays<'a> = (String, WordCount<'a>, String, WordCount<'a>);
+
 fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
     if inquiry.language() != "en" {
         return None;
@@ -360,7 +384,7 @@ fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
         return None;
     }
     let counts = |word: &str| inquiry.counts.of_word(word);
-    let mut both: Vec<(String, WordCount<'_>, String, WordCount<'_>)> = pair_table("british")?
+    let mut both: Vec<BothWays<'_>> = pair_table("british")?
         .into_iter()
         .map(|(american, british)| {
             let (one, other) = (counts(&american), counts(&british));
@@ -377,9 +401,7 @@ fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
         return None;
     }
     both.sort_by_key(|(_, american, _, british)| std::cmp::Reverse(american.count.min(british.count)));
-    let sum = |of: &dyn Fn(&(String, WordCount<'_>, String, WordCount<'_>)) -> u64| {
-        both.iter().map(of).sum::<u64>()
-    };
+    let sum = |of: &dyn Fn(&BothWays<'_>) -> u64| both.iter().map(of).sum::<u64>();
     let (american, british) = (sum(&|pair| pair.1.count), sum(&|pair| pair.3.count));
     let (table, fewer) = if british >= american { ("british", american) } else { ("american", british) };
     let shown: Vec<String> = both
@@ -440,8 +462,12 @@ mod tests {
             ("parser", "parsed"),
             ("gulls", "gull"),
         ] {
-            assert!(is_inflection(word, right), "{word} {right}");
+            assert!(is_inflection(word, right, true), "{word} {right}");
         }
+        assert!(
+            is_inflection("programmée", "programme", false)
+                && !is_inflection("independant", "independent", true)
+        );
         for (word, right) in [
             ("recieved", "received"),
             ("ther", "there"),
@@ -449,7 +475,7 @@ mod tests {
             ("seperate", "separate"),
             ("occured", "occurred"),
         ] {
-            assert!(!is_inflection(word, right) || word == "ther", "{word} {right}");
+            assert!(!is_inflection(word, right, true) || word == "ther", "{word} {right}");
         }
     }
 

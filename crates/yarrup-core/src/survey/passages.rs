@@ -74,7 +74,7 @@ impl Passages {
                     hashes.windows(WORDS).map(|run| runs.most(run_hash(run)) >= self.least).collect();
                 // Of one document, each passage counts once for the documents.
                 each_passage(text, &words, &is_often, &mut |place, is_lines| {
-                    note(found, order, &text[place], is_lines)
+                    note(found, order, &text[place], is_lines);
                 });
                 for line in
                     short_lines(text, words.len()).filter(|line| runs.most(line_hash(line)) >= self.least)
@@ -307,7 +307,7 @@ mod tests {
         assert_eq!(found(2, &[&[copy.clone(), copy.clone()]]), []);
         let filler = (0..40).map(|number| format!("w{number}")).collect::<Vec<_>>().join(" ");
         let twice = format!("{filler}\n{copy}\n\nx y z\n\n{copy}\n");
-        assert_eq!(found(2, &[&[twice.clone()]]), []);
+        assert_eq!(found(2, &[std::slice::from_ref(&twice)]), []);
         let other = format!("{}\n{copy}\n", filler.replace('w', "v"));
         let both = found(2, &[&[twice, other]]);
         assert_eq!(both.iter().map(|one| (one.count, one.documents)).collect::<Vec<_>>(), [(3, 2)]);

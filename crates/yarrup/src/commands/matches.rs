@@ -298,12 +298,12 @@ fn print_values(
             ]
         }));
     }
-    print_rows(Rows { columns, rows }, all, "different values", arguments.format, screen)
+    print_rows(&Rows { columns, rows }, all, "different values", arguments.format, screen)
 }
 
 /// Prints rows and how many of all they are.
 pub(super) fn print_rows(
-    rows: Rows,
+    rows: &Rows,
     all: u64,
     noun: &str,
     format: TableFormat,
@@ -358,7 +358,7 @@ fn print_key(
             counted(reading.summary.documents, "document")
         ));
     }
-    print_rows(Rows { columns, rows }, all, "values", arguments.format, screen)
+    print_rows(&Rows { columns, rows }, all, "values", arguments.format, screen)
 }
 
 /// A value that has a placeholder of its own, in the order of the key.

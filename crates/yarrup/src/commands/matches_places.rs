@@ -47,7 +47,7 @@ pub(super) fn print_places(
     match printing.form {
         Form::Table(rows) => {
             let columns = COLUMNS.iter().map(|name| Column::new(name, name)).collect();
-            print_rows(Rows { columns, rows }, all, "places", TableFormat::Table, screen)?;
+            print_rows(&Rows { columns, rows }, all, "places", TableFormat::Table, screen)?;
         }
         Form::Csv(table) => table.finish()?,
         Form::Json(mut out) => {

@@ -11,7 +11,7 @@ use yarrup_core::suggest::{Evidence, Inquiry, Proposal, Sort, Suggestion, accept
 use yarrup_io::{Numbered, Pass, TableWriter, read_account, read_bounded, refuse_taken, write_file};
 use yarrup_report::{counted, grouped, visible, visible_name};
 
-use crate::arguments::{SuggestArguments, TableFormat};
+use crate::arguments::{DEFAULT_TOP, SuggestArguments, TableFormat};
 use crate::failure::{Exit, Failure, option};
 use crate::reading::threads;
 use crate::recipe_file::compile_text;
@@ -209,10 +209,12 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
             [] => String::new(),
             only => format!(" --only {}", shell_word(&only.join(","))),
         };
-        let hint = format!(
-            "{program} suggest {run}{only} --accept 1,3-5 --recipe RECIPE writes the ones that you choose into a recipe"
-        );
-        writeln!(out, "{}", screen.look.faint(&hint))?;
+        writeln!(out, "Write the ones that you choose into a recipe:")?;
+        // The numbers are those of this call.
+        let top =
+            if arguments.top == DEFAULT_TOP { String::new() } else { format!(" --top {}", arguments.top) };
+        let command = format!("  {program} suggest {run}{only}{top} --accept 1,3-5 --recipe RECIPE");
+        writeln!(out, "{}", screen.look.command(&command))?;
     }
     out.flush()?;
     Ok(())

@@ -27,10 +27,12 @@ impl TagPatterns {
         for written in written {
             match written.trim() {
                 "terms" => {
-                    patterns.extend(TERMS.iter().map(|pattern| read(pattern)).collect::<Result<Vec<_>, _>>()?)
+                    patterns
+                        .extend(TERMS.iter().map(|pattern| read(pattern)).collect::<Result<Vec<_>, _>>()?);
                 }
                 "names" => {
-                    patterns.extend(NAMES.iter().map(|pattern| read(pattern)).collect::<Result<Vec<_>, _>>()?)
+                    patterns
+                        .extend(NAMES.iter().map(|pattern| read(pattern)).collect::<Result<Vec<_>, _>>()?);
                 }
                 written => patterns.push(read(written)?),
             }
