@@ -259,6 +259,28 @@ impl Contexts {
         (all > 0).then(|| f64::from(both) / f64::from(all))
     }
 
+    /// How many different words stand beside a word on either side, of so many that stand there, from 0 to 1: what is expected of a sample of that size, so that
+    /// rare and frequent words compare (Hurlbert 1971, "The nonconcept of species diversity: a critique and alternative parameters"). None for a word that
+    /// comes less often.
+    pub(super) fn diversity(&self, inquiry: &Inquiry<'_>, word: &str, sample: u32) -> Option<f64> {
+        let neighbours = &self.of_word(inquiry, word)?.neighbours;
+        let side = |side: u32| {
+            let counts = || {
+                neighbours
+                    .iter()
+                    .filter(move |(hash, _)| *hash & 1 == side)
+                    .map(|(_, count)| f64::from(*count))
+            };
+            let all: f64 = counts().sum();
+            let expected = |count: f64| 1.0 - (1.0 - count / all).powi(sample as i32);
+            // In one order, so that sums are the same whoever counted.
+            let mut each: Vec<f64> = counts().map(expected).collect();
+            each.sort_by(f64::total_cmp);
+            (all >= f64::from(sample)).then(|| each.iter().sum::<f64>() / f64::from(sample))
+        };
+        Some(f64::midpoint(side(0)?, side(1)?))
+    }
+
     /// Whether a word mostly has a capital where words of a sentence have none.
     pub(super) fn is_name(&self, inquiry: &Inquiry<'_>, word: &str) -> bool {
         self.of_word(inquiry, word).is_some_and(|context| context.capitals * 2 > context.inside)

@@ -196,6 +196,11 @@ impl<'a> Inquiry<'a> {
                 inquiry.watch(&spelling.to);
             }
         }
+        if inquiry.parts_words() && inquiry.asks(Sort::StopWords) {
+            for word in stop_words::suspects(&inquiry) {
+                inquiry.watch(&word);
+            }
+        }
         inquiry
     }
 
@@ -241,7 +246,7 @@ impl<'a> Inquiry<'a> {
                 Sort::Remnants => remnants::suggest(self),
                 Sort::Spellings => spellings::suggest_misspellings(self, &found),
                 Sort::Variants => spellings::suggest_variants(self, &found),
-                Sort::StopWords => stop_words::suggest(self),
+                Sort::StopWords => stop_words::suggest(self, &found),
                 Sort::Phrases => phrases::suggest(self, &found),
                 Sort::Boilerplate => boilerplate::suggest(self, &found),
                 Sort::Documents => documents::suggest(self, &found),

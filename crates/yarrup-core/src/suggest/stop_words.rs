@@ -4,6 +4,7 @@
 //! would if its tokens fell by chance (Church and Gale 1995, "Inverse document frequency (IDF): a measure of deviations from Poisson").
 
 use crate::kind::Kind;
+use crate::suggest::evidence::Found;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 use crate::words::stop_list;
 
@@ -11,10 +12,36 @@ use crate::words::stop_list;
 const LEAST_SHARE: f64 = 0.4;
 /// How evenly it must be spread: its documents against those by chance.
 const EVEN: f64 = 0.8;
+/// A word that stands beside many different ones, as function words do, may stand in fewer documents: the least share of them, the least of the different words in
+/// a sample of so many neighbours, and how evenly it must be spread.
+const LEAST_SHARE_FUNCTION: f64 = 0.05;
+const DIVERSE: f64 = 0.5;
+const SAMPLE: u32 = 120;
+const EVEN_FUNCTION: f64 = 0.75;
+/// How many of the most widely spread terms are looked at, and the longest that is no word of content, in letters.
+const MOST_SUSPECTS: usize = 200;
+const LONGEST: usize = 10;
 /// Fewer documents tell nothing.
 const FEWEST_DOCUMENTS: u64 = 20;
 
-pub(super) fn suggest(inquiry: &Inquiry<'_>) -> Vec<Suggestion> {
+/// The words whose neighbours are asked for: the most widely spread.
+pub(super) fn suspects(inquiry: &Inquiry<'_>) -> Vec<String> {
+    let all = inquiry.account.totals.documents;
+    if all < FEWEST_DOCUMENTS || !drops_words(inquiry) {
+        return Vec::new();
+    }
+    let mut terms: Vec<_> = inquiry.account.vocabulary();
+    terms.retain(|term| {
+        term.kind() == Kind::Word
+            && term.count >= u64::from(SAMPLE)
+            && term.documents as f64 >= LEAST_SHARE_FUNCTION * all as f64
+            && evenness(term.count, term.documents, all) >= EVEN_FUNCTION
+    });
+    terms.sort_by(|a, b| b.documents.cmp(&a.documents).then_with(|| a.text.cmp(b.text)));
+    terms.into_iter().take(MOST_SUSPECTS).map(|term| term.commonest_form.to_lowercase()).collect()
+}
+
+pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
     let documents = inquiry.account.totals.documents;
     if !drops_words(inquiry) {
         return Vec::new();
@@ -36,7 +63,15 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>) -> Vec<Suggestion> {
         let is_everywhere = documents >= FEWEST_DOCUMENTS && share >= LEAST_SHARE && even >= EVEN;
         let is_frequent_function_word =
             is_listed && term.count >= 3 && term.count * 1000 >= inquiry.account.totals.tokens_kept;
-        if !is_everywhere && !is_frequent_function_word {
+        let is_short = small.chars().count() <= LONGEST;
+        let may_be_function = is_short && share >= LEAST_SHARE_FUNCTION && even >= EVEN_FUNCTION;
+        let neighbours = if may_be_function {
+            found.contexts.diversity(inquiry, &term.commonest_form.to_lowercase(), SAMPLE)
+        } else {
+            None
+        };
+        let is_diverse = neighbours.is_some_and(|share| share >= DIVERSE);
+        if !is_everywhere && !is_frequent_function_word && !is_diverse {
             continue;
         }
         let because = match is_listed {
@@ -45,7 +80,11 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>) -> Vec<Suggestion> {
                 share * 100.0,
                 inquiry.language()
             ),
-            false => format!("in {:.0} % of the documents, evenly spread", share * 100.0),
+            false => format!(
+                "in {:.0} % of the documents, evenly spread{}",
+                share * 100.0,
+                if is_diverse { "; beside many different words" } else { "" }
+            ),
         };
         all.push(Suggestion {
             sort: Sort::StopWords,

@@ -11,7 +11,8 @@ use yarrup_core::suggest::{Evidence, Inquiry, Proposal, Sort, Suggestion, accept
 use yarrup_io::{Numbered, Pass, TableWriter, read_account, read_bounded, refuse_taken, write_file};
 use yarrup_report::{counted, grouped, visible, visible_name};
 
-use crate::arguments::{DEFAULT_TOP, SuggestArguments, TableFormat};
+use crate::arguments::{SuggestArguments, TableFormat};
+use crate::choose_arguments::DEFAULT_TOP;
 use crate::failure::{Exit, Failure, option};
 use crate::reading::threads;
 use crate::recipe_file::compile_text;
