@@ -134,7 +134,7 @@ pub fn marked_document(text: &str, places: &[(usize, usize)], look: Look) -> Str
 mod tests {
     use super::*;
 
-    const PLAIN: Look = Look { colour: false, width: 60 };
+    const PLAIN: Look = Look { colour: false, width: 60, wraps: true };
 
     fn line(id: &str, before: &str, words: &str, after: &str) -> ContextLine {
         ContextLine { lead: vec![id.into()], before: before.into(), words: words.into(), after: after.into() }

@@ -571,7 +571,7 @@ mod tests {
             text: "one\r\n\u{1b}[31mtwo\tthree".into(),
             ..DocumentShown::default()
         };
-        let out = shown.text_view(Look { colour: false, width: 80 });
+        let out = shown.text_view(Look { colour: false, width: 80, wraps: true });
         assert!(!out.contains('\u{1b}') && !out.contains('\r'), "{out}");
         assert!(out.ends_with("one\n\\u{1b}[31mtwo\tthree\n"), "{out}");
     }
@@ -584,10 +584,10 @@ mod tests {
             languages_looked_at: 1000,
             ..LookReport::default()
         };
-        assert!(!look_text(&report, Look { colour: false, width: 80 }).contains("sample"));
+        assert!(!look_text(&report, Look { colour: false, width: 80, wraps: true }).contains("sample"));
         (report.looked_at, report.languages_looked_at) = (100, 50);
         assert!(
-            look_text(&report, Look { colour: false, width: 80 })
+            look_text(&report, Look { colour: false, width: 80, wraps: true })
                 .contains("Dirt (a sample of 100 documents)")
         );
     }

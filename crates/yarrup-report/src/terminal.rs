@@ -13,6 +13,8 @@ pub struct Look {
     pub colour: bool,
     /// How many columns there are.
     pub width: usize,
+    /// Whether lines must fit into them: what another program reads may be as long as it is.
+    pub wraps: bool,
 }
 
 impl Look {
@@ -153,13 +155,20 @@ pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> Stri
     let line = comfy_table::LineStyle::new(' ', '─', ' ', ' ');
     let style = comfy_table::presets::NOTHING.header_separator(line);
     table.load_style(style);
-    table.set_content_arrangement(ContentArrangement::Dynamic);
+    let arrangement = if look.wraps { ContentArrangement::Dynamic } else { ContentArrangement::Disabled };
+    table.set_content_arrangement(arrangement);
     table.set_width(u16::try_from(look.width).unwrap_or(u16::MAX));
     table.set_header(header.iter().map(|(name, align)| Cell::new(name).set_alignment(side(*align))));
     for row in rows {
         table.add_row(
             row.iter().zip(header).map(|(cell, (_, align))| Cell::new(cell).set_alignment(side(*align))),
         );
+    }
+    // A number that is cut in two is none.
+    for (column, (_, align)) in table.column_iter_mut().zip(header) {
+        if *align == Align::Right {
+            column.set_constraint(comfy_table::ColumnConstraint::ContentWidth);
+        }
     }
     let mut out: String = table.lines().map(|line| format!("{}\n", line.trim_end())).collect();
     if look.colour
@@ -416,6 +425,16 @@ mod tests {
     use super::*;
 
     #[test]
+    fn numbers_are_never_cut_and_nothing_wraps_for_other_programs() {
+        let header = [("name", Align::Left), ("tokens", Align::Right)];
+        let rows = vec![vec!["a name of many words that is long".to_owned(), "1,234,567".to_owned()]];
+        let narrow = table(&header, &rows, Look { width: 24, ..PLAIN });
+        assert!(narrow.contains("1,234,567") && narrow.lines().count() > 3, "{narrow}");
+        let piped = table(&header, &rows, Look { width: 24, wraps: false, ..PLAIN });
+        assert!(piped.contains("a name of many words that is long"), "{piped}");
+    }
+
+    #[test]
     fn columns_stand_side_by_side() {
         let cells = [vec!["a".to_owned(), "\u{1b}[1mbold\u{1b}[0m".to_owned()], vec!["鳥の巣".to_owned()]];
         assert_eq!(in_columns(&cells, 6), "a      │ 鳥の巣\n\u{1b}[1mbold\u{1b}[0m   │\n");
@@ -444,7 +463,7 @@ mod tests {
         assert_eq!(serde_json::from_str::<String>(&out).expect("a text"), text);
     }
 
-    const PLAIN: Look = Look { colour: false, width: 80 };
+    const PLAIN: Look = Look { colour: false, width: 80, wraps: true };
 
     #[test]
     fn unseen_examples_are_shown_by_number() {
@@ -487,7 +506,7 @@ mod tests {
 
     #[test]
     fn long_text_is_wrapped_behind_its_indent() {
-        let look = Look { colour: false, width: 30 };
+        let look = Look { colour: false, width: 30, wraps: true };
         let out = wrapped(&[Marked::Same("one two three four five six seven".into())], 8, look);
         assert_eq!(out, "one two three four \n        five six seven");
     }
@@ -521,16 +540,16 @@ mod tests {
                 ..StepRow::default()
             },
         ];
-        let out = effect_table(&steps, Look { colour: false, width: 100 });
+        let out = effect_table(&steps, Look { colour: false, width: 100, wraps: true });
         let lines: Vec<_> = out.lines().collect();
         assert_eq!(lines.len(), 6, "{out}");
         assert!(lines[3].contains("1 place"), "{out}");
         assert!(lines[5].contains("500") && lines[5].contains("50.0 %"), "{out}");
         assert!(!lines[0].contains("joined"), "{out}");
         let joining = StepRow { joined: Some(12), made: Some(6), ..steps[3].clone() };
-        let out = effect_table(&[joining], Look { colour: false, width: 120 });
+        let out = effect_table(&[joining], Look { colour: false, width: 120, wraps: true });
         assert!(out.contains("joined") && out.contains(" 12 ") && out.contains(" 6 "), "{out}");
         let tagging = StepRow { marked: Some(900), ..steps[3].clone() };
-        assert!(effect_table(&[tagging], Look { colour: false, width: 120 }).contains("900 marked"));
+        assert!(effect_table(&[tagging], Look { colour: false, width: 120, wraps: true }).contains("900 marked"));
     }
 }

@@ -21,7 +21,7 @@ pub(crate) use crate::study_arguments::{
 
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
-#[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true)]
+#[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true, disable_help_subcommand = true)]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -63,6 +63,8 @@ pub(crate) enum Command {
     Check(CheckArguments),
     /// Write a commented recipe to start from
     New(NewArguments),
+    /// List the steps that recipes are made of, and show the keys of one
+    Steps(StepsArguments),
     /// Print the JSON Schema of recipes, for editors, or of what the page of a run shows
     Schema(SchemaArguments),
     /// Set words side by side as several stemmers and lemmatisers reduce them
@@ -94,6 +96,41 @@ pub(crate) enum Command {
     Why(WhyArguments),
     /// Set recipes on one collection, or finished runs, against one another
     Compare(CompareArguments),
+    /// Print what lets a shell complete commands and options
+    Completions(CompletionsArguments),
+    /// Write manual pages, one for each command
+    Manual(ManualArguments),
+    /// Show a page on recipes, sources, fields or runs, or the help of a command
+    Help(HelpArguments),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct StepsArguments {
+    /// The step whose keys are shown; without it all steps are listed
+    pub(crate) name: Option<String>,
+    /// How to print them
+    #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT")]
+    pub(crate) format: TableFormat,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct CompletionsArguments {
+    /// The shell: bash, zsh, fish
+    #[arg(value_enum, value_name = "SHELL")]
+    pub(crate) shell: clap_complete::Shell,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ManualArguments {
+    /// The folder to write; it must not exist
+    #[arg(short, long, value_name = "FOLDER")]
+    pub(crate) out: PathBuf,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct HelpArguments {
+    /// recipes, sources, fields, runs, or a command
+    pub(crate) topic: Option<String>,
 }
 
 #[derive(Debug, Args)]
@@ -170,7 +207,7 @@ pub(crate) struct RunArguments {
     #[arg(long, conflicts_with = "frozen", help_heading = "Recipe")]
     pub(crate) locked: bool,
     /// The run folder to write [default: the recipe's file name with `-run`]
-    #[arg(long, value_name = "FOLDER", help_heading = "Results")]
+    #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]
     pub(crate) out: Option<PathBuf>,
     /// Put the run in the place of an earlier one
     #[arg(long, help_heading = "Results")]
@@ -279,7 +316,7 @@ pub(crate) struct MergeArguments {
     #[arg(required = true, value_name = "PART")]
     pub(crate) parts: Vec<PathBuf>,
     /// The run folder to write; with --freeze, the recipe
-    #[arg(long, value_name = "PLACE")]
+    #[arg(short, long, value_name = "PLACE")]
     pub(crate) out: PathBuf,
     /// Put together what the parts have to say to the steps of this recipe that learn, and write the recipe with all that it learned; beside it, with the
     /// ending `.learned`, a file for `--learned`

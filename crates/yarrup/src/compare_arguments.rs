@@ -41,7 +41,7 @@ pub(crate) struct CompareArguments {
     #[arg(long, default_value_t = 10, value_name = "N", help_heading = "What is told")]
     pub(crate) rows: usize,
     /// Write all of it to this folder, which must not exist: CSV tables, JSON, and a page to explore
-    #[arg(long, value_name = "FOLDER", help_heading = "Results")]
+    #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]
     pub(crate) out: Option<PathBuf>,
     /// How to print what is told; `csv` prints the table of sums
     #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT", help_heading = "Results")]

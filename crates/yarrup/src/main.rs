@@ -7,9 +7,11 @@ mod compare_arguments;
 mod comparing;
 mod counting;
 mod demo_files;
+mod effort;
 mod exploring;
 mod failure;
 mod figures;
+mod help;
 mod interrupt;
 mod kept_documents;
 mod learning;
@@ -31,7 +33,7 @@ mod watching;
 use std::io::Write as _;
 use std::process::ExitCode;
 
-use clap::Parser;
+use clap::FromArgMatches as _;
 
 use arguments::{Arguments, Command};
 use failure::Exit;
@@ -43,10 +45,12 @@ fn main() -> ExitCode {
         yarrup_io::serve_files();
         return ExitCode::SUCCESS;
     }
-    let arguments = match Arguments::try_parse() {
+    let typed = help::command().try_get_matches();
+    let arguments = match typed.and_then(|typed| Arguments::from_arg_matches(&typed)) {
         Ok(arguments) => arguments,
         Err(error) => return told_usage(&error),
     };
+    let effort = effort::Effort::begin();
     let screen = Screen::new(&arguments);
     interrupt::clean_up_when_interrupted();
     let result = match &arguments.command {
@@ -59,6 +63,10 @@ fn main() -> ExitCode {
         Command::Try(command) => commands::try_out::try_out(command, &screen),
         Command::Check(command) => commands::check::check(command, &screen),
         Command::New(command) => commands::new::new(command, &screen),
+        Command::Steps(command) => commands::steps::steps(command, &screen),
+        Command::Completions(command) => commands::completions::completions(command, &screen),
+        Command::Manual(command) => commands::completions::manual(command, &screen),
+        Command::Help(command) => commands::help_topic::help(command, &screen),
         Command::Schema(command) => commands::schema::schema(command, &screen),
         Command::Reduce(command) => commands::reduce::reduce(command, &screen),
         Command::Shelf(command) => commands::shelf::shelf(command, &screen),
@@ -76,6 +84,9 @@ fn main() -> ExitCode {
         Command::Compare(command) => commands::compare::compare(command, &screen),
     };
     let exit = result.unwrap_or_else(|failure| screen.tell_failure(&failure));
+    if screen.verbose {
+        screen.tell(&effort.told(screen.bytes_read()));
+    }
     match exit {
         Exit::Done => ExitCode::SUCCESS,
         other => ExitCode::from(other as u8),

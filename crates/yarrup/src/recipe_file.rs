@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use yarrup_core::recipe::Recipe;
+use yarrup_core::recipe::{FaultKind, Recipe};
 use yarrup_core::{Pipeline, recipe};
 use yarrup_io::{FolderLists, Input, RecipeLock, read_bounded};
 use yarrup_report::visible;
@@ -85,8 +85,20 @@ pub(crate) fn stem(path: &Path) -> String {
 /// Reads and compiles the recipe at `path`.
 pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     let named = path.display().to_string();
-    let bytes =
-        read_bounded(path).map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
+    let bytes = read_bounded(path).map_err(|why| unreadable(path, &why))?;
+    let is_toml = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("toml"));
+    // What is no text at all, or has the ending of something else and reads like it, is not told line by line.
+    let is_recipe = |text: &str| {
+        let faults = recipe::read_with(text, &lists_beside(path)).err().unwrap_or_default();
+        !faults.iter().any(|fault| fault.kind == FaultKind::Syntax)
+    };
+    if !is_toml && !std::str::from_utf8(&bytes).is_ok_and(is_recipe) {
+        return Err(Failure::Sentence(format!(
+            "{}: no recipe: a recipe is a TOML file, and stands before the sources, as in `{} run RECIPE SOURCE`",
+            visible(&named),
+            program()
+        )));
+    }
     let text = String::from_utf8(bytes).map_err(|error| Failure::File {
         path: named.clone(),
         why: format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to()),
@@ -94,6 +106,27 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     // A mark at the start is no part of the recipe, and places are counted without it.
     let text = text.strip_prefix('\u{feff}').map_or_else(|| text.clone(), str::to_owned);
     compile_text(&named, text.clone(), text)
+}
+
+/// Why a recipe cannot be read; with the name that may be meant, where there is no such file.
+fn unreadable(path: &Path, why: &std::io::Error) -> Failure {
+    let named = path.display().to_string();
+    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let there: Vec<String> = std::fs::read_dir(folder)
+        .into_iter()
+        .flatten()
+        .filter_map(|entry| entry.ok()?.file_name().into_string().ok())
+        .filter(|name| name.ends_with(".toml"))
+        .collect();
+    let near = (why.kind() == std::io::ErrorKind::NotFound)
+        .then(|| recipe::nearest(&name, there.iter().map(String::as_str)))
+        .flatten();
+    let why = match near {
+        Some(near) => format!("{why}; did you mean `{}`?", visible(&path.with_file_name(near).display().to_string())),
+        None => why.to_string(),
+    };
+    Failure::File { path: named, why }
 }
 
 /// What the recipe at `path` names is looked for beside it.

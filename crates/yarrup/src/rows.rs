@@ -176,7 +176,8 @@ impl Rows {
         };
         let widths: Vec<usize> = (0..self.columns.len()).map(|column| width(&column)).collect();
         let all = shown.len();
-        while shown.iter().map(|column| widths[*column]).sum::<usize>() > look.width
+        while look.wraps
+            && shown.iter().map(|column| widths[*column]).sum::<usize>() > look.width
             && let Some(last) = shown.iter().rposition(|column| self.columns[*column].gives_way)
         {
             shown.remove(last);

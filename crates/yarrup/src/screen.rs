@@ -2,7 +2,8 @@
 
 use std::collections::HashSet;
 use std::io::{self, IsTerminal, Write};
-use std::sync::{Mutex, PoisonError};
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
@@ -29,7 +30,12 @@ pub(crate) struct Screen {
     pub(crate) knows_width: bool,
     /// What is told only once.
     told: Mutex<HashSet<String>>,
+    /// How many bytes the bars have seen read.
+    read: Arc<AtomicU64>,
 }
+
+/// How many mistakes of a recipe are shown.
+const MOST_FAULTS: usize = 10;
 
 impl Screen {
     pub(crate) fn new(arguments: &Arguments) -> Screen {
@@ -46,19 +52,27 @@ impl Screen {
             look: Look {
                 colour: coloured(io::stdout().is_terminal()),
                 width: width.unwrap_or(DEFAULT_WIDTH).clamp(40, 400),
+                wraps: width.is_some(),
             },
             colour_messages: coloured(io::stderr().is_terminal()),
             quiet: arguments.quiet,
             verbose: arguments.verbose,
             knows_width: width.is_some(),
             told: Mutex::default(),
+            read: Arc::default(),
         }
+    }
+
+    /// How many bytes were read, by all passes together; none if nobody counted.
+    pub(crate) fn bytes_read(&self) -> Option<u64> {
+        Some(self.read.load(Ordering::Relaxed)).filter(|bytes| *bytes > 0)
     }
 
     /// The same for work whose messages nobody wants to read: what goes wrong is still told.
     pub(crate) fn hushed(&self) -> Screen {
         let Screen { look, colour_messages, verbose, knows_width, .. } = *self;
-        Screen { look, colour_messages, quiet: true, verbose, knows_width, told: Mutex::default() }
+        let read = Arc::clone(&self.read);
+        Screen { look, colour_messages, quiet: true, verbose, knows_width, told: Mutex::default(), read }
     }
 
     /// Standard output for people, buffered.
@@ -124,7 +138,7 @@ impl Screen {
     pub(crate) fn faults(&self, path: &str, text: &str, faults: &[Fault]) -> String {
         let renderer = self.renderer(self.colour_messages);
         let mut out = String::new();
-        for fault in faults {
+        for fault in faults.iter().take(MOST_FAULTS) {
             let snippet = Snippet::source(text)
                 .path(path)
                 .annotation(AnnotationKind::Primary.span(fault.span.clone()).label(fault.label.as_str()));
@@ -136,7 +150,9 @@ impl Screen {
             out.push_str("\n\n");
         }
         let count = faults.len();
-        out.push_str(&format!("{path}: {count} mistake{}\n", if count == 1 { "" } else { "s" }));
+        let more = count.saturating_sub(MOST_FAULTS);
+        let shown = if more > 0 { format!(", the first {MOST_FAULTS} shown") } else { String::new() };
+        out.push_str(&format!("{path}: {count} mistake{}{shown}\n", if count == 1 { "" } else { "s" }));
         out
     }
 
@@ -173,7 +189,7 @@ impl Screen {
         if let Ok(style) = ProgressStyle::with_template(style) {
             bar.set_style(style);
         }
-        Progress { bar, begun: Instant::now(), hidden: !self.quiet && io::stderr().is_terminal() }
+        Progress { bar, begun: Instant::now(), hidden: !self.quiet && io::stderr().is_terminal(), read: Arc::clone(&self.read) }
     }
 }
 
@@ -183,6 +199,7 @@ pub(crate) struct Progress {
     begun: Instant,
     /// Whether it may be drawn, and is not yet.
     hidden: bool,
+    read: Arc<AtomicU64>,
 }
 
 /// How long work may take before its progress is shown.
@@ -194,6 +211,7 @@ impl Progress {
             self.bar.set_draw_target(ProgressDrawTarget::stderr_with_hz(8));
             self.hidden = false;
         }
+        self.read.fetch_add(bytes, Ordering::Relaxed);
         self.bar.inc(bytes);
     }
 

@@ -120,6 +120,9 @@ pub(crate) struct SourceArguments {
     /// How many seconds a server may be silent [default: 30]
     #[arg(long, value_name = "SECONDS", help_heading = "Network")]
     pub(crate) patience: Option<u64>,
+    /// How many milliseconds to wait before each file of a listing on another machine [default: 50]
+    #[arg(long, value_name = "MILLISECONDS", help_heading = "Network")]
+    pub(crate) pace: Option<u64>,
 }
 
 impl SourceArguments {
@@ -160,6 +163,7 @@ impl SourceArguments {
             ("certificates", one(&self.certificates)),
             ("largest", one(&self.largest)),
             ("patience", self.patience.iter().map(ToString::to_string).collect()),
+            ("pace", self.pace.iter().map(ToString::to_string).collect()),
         ]
     }
 

@@ -61,6 +61,31 @@ pub enum Shape {
     },
 }
 
+impl Shape {
+    /// What a value looks like, in a few words.
+    pub fn told(self) -> String {
+        let words = |words: &[&str]| words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ");
+        let told = match self {
+            Shape::Whole { least, most } => return format!("a whole number from {least} to {most}"),
+            Shape::OneOf(choices) => return format!("one of {}", words(choices)),
+            Shape::SomeOf(choices) => return format!("an array of {}", words(choices)),
+            Shape::Truth => "`true` or `false`",
+            Shape::Text => "a text",
+            Shape::Texts => "an array of texts",
+            Shape::Named => "a table of texts",
+            Shape::Pairs => "an array of tables",
+            Shape::Rows => "an array of files",
+            Shape::Number => "a number from 0 up",
+            Shape::Share => "a number from 0 to 1",
+            Shape::Fields => "a table of fields and values",
+            Shape::File => "a file",
+            Shape::Dictionary { .. } => "the name or the file of a dictionary",
+            Shape::Lists => "an array of lists",
+        };
+        told.to_owned()
+    }
+}
+
 /// A key of a step whose value is of the type `V`: asking for another key than is declared, or for a value of another type, does not compile.
 pub struct Key<V: 'static> {
     /// What is known of it without its value.

@@ -495,6 +495,17 @@ pub static SETTINGS: &[Setting] = &[
         },
         get: |spec| some(spec.options.patience),
     },
+    Setting {
+        name: "pace",
+        shape: SettingShape::Number,
+        about: "how many milliseconds to wait before each file of a listing on another machine [default: 50]",
+        example: "200",
+        set: |spec, values| {
+            spec.options.pace = number(values)?;
+            Ok(())
+        },
+        get: |spec| some(spec.options.pace),
+    },
 ];
 
 /// The setting of this name, with underscores or hyphens.

@@ -101,6 +101,8 @@ pub struct ReadOptions {
     pub propose: bool,
     /// How long a server may be silent, in seconds.
     pub patience: Option<u64>,
+    /// How many milliseconds to wait before each file of a listing.
+    pub pace: Option<u64>,
     /// Of JSON Lines, gives only the lines that hold all of these bytes. The others are not looked at, and not counted.
     pub holding: Holding,
 }

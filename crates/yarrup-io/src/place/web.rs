@@ -29,7 +29,7 @@ const ATTEMPTS: u32 = 4;
 const BACK_OFF: Duration = Duration::from_millis(500);
 /// The longest wait that a server may ask for.
 const LONGEST_WAIT: Duration = Duration::from_secs(60);
-/// The pause between the files of a listing, so that a small server has time for others.
+/// The pause between the files of a listing on another machine, so that a small server has time for others, unless something else is asked for.
 const PAUSE: Duration = Duration::from_millis(50);
 /// How long a server may be silent, unless something else is asked for.
 const PATIENCE: Duration = Duration::from_secs(30);
@@ -365,16 +365,32 @@ impl<'o> Web<'o> {
         Ok(())
     }
 
+    /// How long is waited before a file of a listing: a server on this machine is nobody else's.
+    fn pause(&self, url: &Url) -> Duration {
+        let asked = self.options.pace.map(Duration::from_millis);
+        asked.unwrap_or(if is_this_machine(url) { Duration::ZERO } else { PAUSE })
+    }
+
     /// A file of a listing: that which was kept, or fetched now.
     fn local(&self, url: &Url, out: &mut dyn Out) -> Result<Result<Local, String>, ReadError> {
         if let Some(kept) = self.kept(url).filter(|kept| kept.is_file()) {
             return Ok(Ok(Local::Kept(kept)));
         }
-        thread::sleep(PAUSE);
+        thread::sleep(self.pause(url));
         Ok(match self.fetch(url, self.largest, out)? {
             Ok(fetched) => self.keep_as(url, fetched.file),
             Err(why) => Err(why),
         })
+    }
+}
+
+/// Whether an address is on this machine.
+fn is_this_machine(url: &Url) -> bool {
+    match url.host() {
+        Some(url::Host::Domain(name)) => name.eq_ignore_ascii_case("localhost"),
+        Some(url::Host::Ipv4(address)) => address.is_loopback(),
+        Some(url::Host::Ipv6(address)) => address.is_loopback(),
+        None => false,
     }
 }
 

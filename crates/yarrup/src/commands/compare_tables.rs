@@ -237,7 +237,7 @@ pub(super) fn write_folder(comparison: &Comparison<'_>, folder: &NewFolder) -> R
     Ok(())
 }
 
-const PLAIN: yarrup_report::Look = yarrup_report::Look { colour: false, width: 100 };
+const PLAIN: yarrup_report::Look = yarrup_report::Look { colour: false, width: 100, wraps: true };
 /// How many rows each list of the page has.
 const PAGE_ROWS: usize = 2_000;
 

@@ -306,6 +306,8 @@ impl SeenAll {
                 .into_iter()
                 .map(|field| {
                     let (distinct, distinct_exact) = field.distinct.count();
+                    // An estimate may come out higher than there can be.
+                    let distinct = if field.list { distinct } else { distinct.min(field.filled) };
                     let kind = field.kind.map_or("empty", yarrup_io::FieldType::words);
                     FieldRow {
                         path: field.path.clone(),

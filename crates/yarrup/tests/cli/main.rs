@@ -2,6 +2,7 @@
 
 mod bad_input;
 mod belief;
+mod book;
 mod browser;
 mod check;
 mod choose;
@@ -17,6 +18,7 @@ mod find;
 mod formats;
 mod forms;
 mod groups;
+mod help;
 mod home;
 mod hostile_files;
 mod hostile_text;

@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
 use yarrup_core::OPERATIONS;
-use yarrup_core::step::{Shape, Stage};
+use yarrup_core::step::Stage;
 use yarrup_io::{FORMATS, SETTINGS};
 
 use crate::home::Home;
@@ -29,25 +29,7 @@ fn steps() -> String {
             .expect("memory");
         writeln!(out, "| key | value | left out | what |\n| --- | --- | --- | --- |").expect("memory");
         for key in operation.keys {
-            let words =
-                |words: &[&str]| words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ");
-            let value = match key.shape {
-                Shape::Whole { least, most } => format!("a whole number from {least} to {most}"),
-                Shape::OneOf(choices) => format!("one of {}", words(choices)),
-                Shape::SomeOf(choices) => format!("an array of {}", words(choices)),
-                Shape::Truth => "`true` or `false`".to_owned(),
-                Shape::Text => "a text".to_owned(),
-                Shape::Texts => "an array of texts".to_owned(),
-                Shape::Named => "a table of texts".to_owned(),
-                Shape::Pairs => "an array of tables".to_owned(),
-                Shape::Rows => "an array of files".to_owned(),
-                Shape::Number => "a number from 0 up".to_owned(),
-                Shape::Share => "a number from 0 to 1".to_owned(),
-                Shape::Fields => "a table of fields and values".to_owned(),
-                Shape::File => "a file".to_owned(),
-                Shape::Dictionary { .. } => "the name or the file of a dictionary".to_owned(),
-                Shape::Lists => "an array of lists".to_owned(),
-            };
+            let value = key.shape.told();
             let default = key.default.map_or_else(|| "–".to_owned(), |default| format!("`{default}`"));
             writeln!(out, "| `{}` | {value} | {default} | {} |", key.name, key.about.replace('|', "\\|"))
                 .expect("memory");

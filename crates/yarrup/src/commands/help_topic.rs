@@ -1,0 +1,51 @@
+//! `yarrup help`: a page on a topic, or the help of a command.
+
+use std::io::Write;
+
+use yarrup_core::recipe::nearest;
+use yarrup_report::visible;
+
+use crate::arguments::HelpArguments;
+use crate::failure::{Exit, Failure};
+use crate::help::command;
+use crate::screen::Screen;
+
+/// The topics, each with its page.
+const TOPICS: &[(&str, &str)] = &[
+    ("recipes", include_str!("../topics/recipes.txt")),
+    ("sources", include_str!("../topics/sources.txt")),
+    ("fields", include_str!("../topics/fields.txt")),
+    ("runs", include_str!("../topics/runs.txt")),
+];
+
+pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, Failure> {
+    let mut definition = command();
+    definition.build();
+    let mut out = screen.out();
+    let Some(name) = &arguments.topic else {
+        write!(out, "{}", definition.render_help())?;
+        let topics: Vec<&str> = TOPICS.iter().map(|(name, _)| *name).collect();
+        writeln!(out, "\nTopics: {} (`yarrup help recipes`)", topics.join(", "))?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    };
+    if let Some((_, page)) = TOPICS.iter().find(|(topic, _)| topic == name) {
+        for line in page.lines() {
+            let is_heading = !line.is_empty() && !line.starts_with(' ') && line.chars().all(|c| c.is_uppercase() || c == ' ');
+            let line = if is_heading { screen.look.heading(line) } else { line.to_owned() };
+            writeln!(out, "{line}")?;
+        }
+    } else if let Some(sub) = definition.find_subcommand_mut(name) {
+        write!(out, "{}", sub.render_long_help())?;
+    } else {
+        let topics = TOPICS.iter().map(|(topic, _)| *topic);
+        let known: Vec<&str> = topics.chain(definition.get_subcommands().map(clap::Command::get_name)).collect();
+        let help = match nearest(name, known.iter().copied()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => "`yarrup help` lists both".to_owned(),
+        };
+        return Err(Failure::Sentence(format!("no command and no topic is called `{}`; {help}", visible(name))));
+    }
+    out.flush()?;
+    Ok(Exit::Done)
+}

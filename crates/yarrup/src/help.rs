@@ -1,0 +1,284 @@
+//! What `--help` shows: three options that matter with `-h`, all of them and examples with `--help`. The examples are run by a test, against the demo.
+
+use clap::{Command, CommandFactory};
+
+use crate::arguments::Arguments;
+
+/// What help says of a command beside its definition.
+struct Help {
+    command: &'static str,
+    /// The options that `-h` shows.
+    matter: &'static [&'static str],
+    /// What one wants, and what to type for it.
+    examples: &'static [(&'static str, &'static str)],
+}
+
+const HELP: &[Help] = &[
+    Help {
+        command: "demo",
+        matter: &["into"],
+        examples: &[("Write the demo, run it, and get a tour", "yarrup demo --into saltmere")],
+    },
+    Help {
+        command: "look",
+        matter: &["documents", "copies", "text"],
+        examples: &[
+            ("See what a collection holds", "yarrup look saltmere/field-notes.jsonl"),
+            ("Read three documents whole", "yarrup look saltmere/saltmere.toml --documents 1,longest,random"),
+            ("Find copies and what many documents repeat", "yarrup look saltmere/saltmere.toml --copies"),
+            ("Describe a folder once, for all commands", "yarrup look saltmere/ward-reports --save wards.toml --replace"),
+        ],
+    },
+    Help {
+        command: "run",
+        matter: &["out", "text", "replace"],
+        examples: &[
+            ("Apply a recipe to a file; the text is in the field `note.text`", "yarrup run saltmere/recipes/topics.toml saltmere/field-notes.jsonl --text note.text --out notes-run --replace"),
+            ("Apply it to a whole collection, and write every token with its place", "yarrup run saltmere/recipes/topics.toml saltmere/saltmere.toml --tokens csv --out all-run --replace"),
+            ("Give new documents the same treatment", "yarrup run --frozen notes-run saltmere/field-notes.jsonl --text note.text --out later-run --replace"),
+        ],
+    },
+    Help {
+        command: "lock",
+        matter: &[],
+        examples: &[
+            ("Write down what a recipe stands on", "yarrup lock saltmere/recipes/search.toml"),
+            ("Run it only as it was locked", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --locked --out search-run --replace"),
+        ],
+    },
+    Help {
+        command: "merge",
+        matter: &["out", "replace"],
+        examples: &[
+            ("Run two halves", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 1/2 --out half-1 --replace"),
+            ("", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 2/2 --out half-2 --replace"),
+            ("Put them together", "yarrup merge half-1 half-2 --out whole --replace"),
+        ],
+    },
+    Help {
+        command: "pipe",
+        matter: &["text", "tokens", "threads"],
+        examples: &[
+            ("Clean JSON Lines in a pipeline", "yarrup pipe saltmere/recipes/topics.toml --text note.text < saltmere/field-notes.jsonl"),
+            ("With every token and its place", "yarrup pipe saltmere/recipes/topics.toml --text note.text --tokens < saltmere/field-notes.jsonl"),
+        ],
+    },
+    Help {
+        command: "try",
+        matter: &["from", "beside", "watch"],
+        examples: &[
+            ("One text through every step", "yarrup try saltmere/recipes/topics.toml \"We haven't seen the terns' nests.\""),
+            ("A document of a source", "yarrup try saltmere/recipes/topics.toml --from saltmere/field-notes.jsonl --text note.text --document note-019"),
+            ("Two recipes side by side", "yarrup try saltmere/recipes/topics.toml --beside saltmere/recipes/search.toml \"Two terns are nesting.\""),
+        ],
+    },
+    Help {
+        command: "check",
+        matter: &["fix", "entries", "watch"],
+        examples: &[
+            ("Look for mistakes and orders that cannot work", "yarrup check saltmere/recipes/topics.toml"),
+            ("See what comes of it on a collection", "yarrup check saltmere/recipes/topics.toml saltmere/saltmere.toml"),
+        ],
+    },
+    Help {
+        command: "new",
+        matter: &["aim", "replace"],
+        examples: &[
+            ("A commented recipe for topic models", "yarrup new topics.toml --for topics --replace"),
+            ("Read one without writing it", "yarrup new - --for search"),
+        ],
+    },
+    Help {
+        command: "schema",
+        matter: &[],
+        examples: &[("Let an editor complete recipes", "yarrup schema > recipe.schema.json")],
+    },
+    Help {
+        command: "steps",
+        matter: &["format"],
+        examples: &[
+            ("All steps, one line each", "yarrup steps"),
+            ("The keys of one, with an example", "yarrup steps stopwords"),
+        ],
+    },
+    Help {
+        command: "reduce",
+        matter: &["methods", "language", "run"],
+        examples: &[
+            ("How stemmers and the lemmatiser treat words", "yarrup reduce nests flew leaves university universe"),
+            ("Two methods on the commonest forms of a run", "yarrup reduce --run saltmere/runs/all --with porter2,lemma --top 20"),
+        ],
+    },
+    Help {
+        command: "shelf",
+        matter: &["format"],
+        examples: &[
+            ("Everything that ships inside", "yarrup shelf"),
+            ("One stop list as a table", "yarrup shelf en --format csv"),
+        ],
+    },
+    Help {
+        command: "learn",
+        matter: &["out", "folds", "evaluate"],
+        examples: &[
+            ("Tell how good the English tagger is on text of yours", "yarrup learn --evaluate gold.conllu"),
+            ("Learn a model from a treebank", "yarrup learn gold.conllu --out my.model --replace"),
+        ],
+    },
+    Help {
+        command: "lists",
+        matter: &["run", "entries"],
+        examples: &[
+            ("The lists of a recipe, and what of them occurs", "yarrup lists saltmere/recipes/topics.toml --run saltmere/runs/all"),
+            ("Put words into a list of yours", "yarrup lists add our-words.txt shift rota"),
+            ("Take one out again", "yarrup lists remove our-words.txt rota"),
+        ],
+    },
+    Help {
+        command: "export",
+        matter: &["what", "format", "out"],
+        examples: &[
+            ("Documents with their cleaned text", "yarrup export saltmere/runs/all --what documents --as csv --out documents.csv --replace"),
+            ("Tokens in the format of treebanks", "yarrup export saltmere/runs/all --as conllu --out tokens.conllu --replace"),
+            ("Terms and counts in a database", "yarrup export saltmere/runs/all --what terms,counts --into saltmere.db --replace"),
+        ],
+    },
+    Help {
+        command: "matrix",
+        matter: &["out", "at_least", "local"],
+        examples: &[
+            ("The matrix of documents and terms", "yarrup matrix saltmere/runs/all --out matrix"),
+        ],
+    },
+    Help {
+        command: "report",
+        matter: &["by", "out", "replace"],
+        examples: &[("Draw the page again, with the sites side by side", "yarrup report saltmere/runs/all --by site")],
+    },
+    Help {
+        command: "figure",
+        matter: &["out", "replace", "theme"],
+        examples: &[("A picture of words", "yarrup figure saltmere/runs/all cloud --out cloud.png --replace")],
+    },
+    Help {
+        command: "terms",
+        matter: &["top", "sort", "dropped"],
+        examples: &[
+            ("The vocabulary, by documents", "yarrup terms saltmere/runs/all --sort documents --top 10"),
+            ("What was dropped, and why", "yarrup terms saltmere/runs/all --dropped --top 10"),
+            ("What marks one site against the others", "yarrup terms saltmere/runs/all --key \"site = Gull Hide\" --top 10"),
+        ],
+    },
+    Help {
+        command: "find",
+        matter: &["first", "dropped", "matches"],
+        examples: &[
+            ("Every place of a word", "yarrup find saltmere/runs/all terns"),
+            ("Places with a field beside them", "yarrup find saltmere/runs/all water --show site --first 5"),
+        ],
+    },
+    Help {
+        command: "why",
+        matter: &["format"],
+        examples: &[
+            ("The journey of a word", "yarrup why saltmere/runs/notes nest"),
+        ],
+    },
+    Help {
+        command: "suggest",
+        matter: &["only", "accept", "recipe"],
+        examples: &[
+            ("What to try next", "yarrup suggest saltmere/runs/all"),
+            ("A list of names to edit", "yarrup suggest saltmere/runs/all --only names --write names.csv --replace"),
+        ],
+    },
+    Help {
+        command: "matches",
+        matter: &["kinds", "pattern", "places"],
+        examples: &[
+            ("Every kind of value in the texts", "yarrup matches saltmere/saltmere.toml"),
+            ("All e-mail addresses", "yarrup matches saltmere/saltmere.toml --kinds email --format csv"),
+            ("What a pattern finds", "yarrup matches saltmere/saltmere.toml --pattern ticket=EQ-[0-9]+"),
+        ],
+    },
+    Help {
+        command: "compare",
+        matter: &["on", "each_step_out", "rows"],
+        examples: &[
+            ("Two recipes on one collection", "yarrup compare saltmere/recipes/topics.toml saltmere/recipes/search.toml --on saltmere/saltmere.toml"),
+            ("What each step changes in the end", "yarrup compare saltmere/recipes/topics.toml --each-step-out --on saltmere/saltmere.toml"),
+        ],
+    },
+    Help {
+        command: "completions",
+        matter: &[],
+        examples: &[("Let the shell complete commands and options", "yarrup completions bash > yarrup.bash")],
+    },
+    Help {
+        command: "manual",
+        matter: &["out"],
+        examples: &[("Write a manual page for each command", "yarrup manual --out man")],
+    },
+    Help {
+        command: "help",
+        matter: &[],
+        examples: &[
+            ("What recipes are", "yarrup help recipes"),
+            ("The help of a command", "yarrup help run"),
+        ],
+    },
+];
+
+/// The definition of all commands, with what `-h` leaves to `--help`, and with examples.
+pub(crate) fn command() -> Command {
+    let mut command = Arguments::command();
+    for help in HELP {
+        command = command.mut_subcommand(help.command, |command| with_help(command, help));
+    }
+    // What holds everywhere is told where nothing else is.
+    command.mut_args(|argument| if argument.is_global_set() { argument.hide_short_help(false) } else { argument })
+}
+
+fn with_help(command: Command, help: &Help) -> Command {
+    let mut hidden = 0;
+    let command = command.mut_args(|argument| {
+        let shows = argument.is_positional() || help.matter.contains(&argument.get_id().as_str());
+        hidden += usize::from(!shows && !argument.is_hide_set());
+        if shows { argument } else { argument.hide_short_help(true) }
+    });
+    let mut examples = String::from("Examples:\n");
+    for (what, typed) in help.examples {
+        if !what.is_empty() {
+            examples.push_str(&format!("  {what}\n"));
+        }
+        examples.push_str(&format!("    {typed}\n"));
+    }
+    let first = help.examples.iter().find(|(what, _)| !what.is_empty());
+    let mut short = first.map_or(String::new(), |(_, typed)| format!("Example:\n  {typed}\n"));
+    if hidden > 0 {
+        short.push_str(&format!("\n`yarrup {} --help` shows {hidden} more options and more examples", help.command));
+    }
+    command.after_help(short).after_long_help(examples.trim_end().to_owned())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_command_has_help_that_fits() {
+        let definition = command();
+        definition.clone().debug_assert();
+        for command in definition.get_subcommands() {
+            let name = command.get_name();
+            let help = HELP.iter().find(|help| help.command == name).unwrap_or_else(|| panic!("{name} has no help"));
+            assert!(!help.examples.is_empty() && help.examples.len() <= 4, "{name}");
+            assert!(help.matter.len() <= 3, "{name}");
+            for id in help.matter {
+                assert!(command.get_arguments().any(|argument| argument.get_id() == id), "{name} --{id}");
+            }
+            let short = command.clone().render_help().to_string();
+            assert!(short.lines().count() <= 40, "{name}: {} lines\n{short}", short.lines().count());
+        }
+    }
+}

@@ -1,0 +1,119 @@
+//! The help: what it shows fits, and its examples run.
+
+use std::os::unix::fs::symlink;
+use std::process::Command;
+
+use crate::home::Home;
+
+/// The names of the commands, as the help lists them.
+fn commands(home: &Home) -> Vec<String> {
+    let help = home.done("--help");
+    let list = help.split("Commands:\n").nth(1).and_then(|rest| rest.split("\n\n").next()).expect("commands");
+    let named = list.lines().filter(|line| line.starts_with("  ") && !line.starts_with("   "));
+    named.filter_map(|line| line.split_whitespace().next()).map(str::to_owned).collect()
+}
+
+/// The examples in the help of a command.
+fn examples(home: &Home, command: &str) -> Vec<String> {
+    let help = home.done(&format!("{command} --help"));
+    let list = help.split("Examples:\n").nth(1).unwrap_or_else(|| panic!("{command} has no examples"));
+    list.lines().filter_map(|line| line.strip_prefix("    yarrup ")).map(|line| format!("yarrup {line}")).collect()
+}
+
+#[test]
+fn every_example_runs() {
+    let gold = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../treebank/en/talk.conllu");
+    let gold = std::fs::read(&gold).or_else(|_| {
+        let folder = gold.parent().expect("a folder");
+        let mut names: Vec<_> = std::fs::read_dir(folder)?.filter_map(|entry| Some(entry.ok()?.path())).collect();
+        names.sort();
+        std::fs::read(&names[0])
+    });
+    let home = Home::new().file("gold.conllu", gold.expect("a treebank"));
+    symlink(env!("CARGO_BIN_EXE_yarrup"), home.path("yarrup")).expect("a link");
+    let path = format!("{}:{}", home.path("").display(), std::env::var("PATH").unwrap_or_default());
+    let mut count = 0;
+    for command in commands(&home) {
+        for example in examples(&home, &command) {
+            let output = Command::new("sh").arg("-c").arg(&example).current_dir(home.path("")).env("PATH", &path).output();
+            let output = output.expect("a shell");
+            let code = output.status.code();
+            // `check` says by 1 that it has something to say.
+            let fits = code == Some(0) || (command == "check" && code == Some(1));
+            assert!(fits, "{example}\n{}", String::from_utf8_lossy(&output.stderr));
+            count += 1;
+        }
+    }
+    assert!(count > 50, "{count} examples");
+}
+
+#[test]
+fn short_help_fits_one_screen_and_says_where_the_rest_is() {
+    let home = Home::new();
+    for command in commands(&home) {
+        let short = home.done(&format!("{command} -h"));
+        assert!(short.lines().count() <= 40, "{command}: {} lines", short.lines().count());
+        assert!(short.contains("Example:\n  yarrup "), "{command}\n{short}");
+        let long = home.done(&format!("{command} --help"));
+        assert!(long.lines().count() >= short.lines().count(), "{command}");
+    }
+    assert!(home.done("run -h").contains("`yarrup run --help` shows"));
+    assert!(home.done("run --help").contains("--detect-language"));
+    assert!(!home.done("run -h").contains("--detect-language"));
+}
+
+#[test]
+fn topics_steps_completions_and_manual_pages_are_there() {
+    let home = Home::new();
+    for topic in ["recipes", "sources", "fields", "runs"] {
+        let page = home.done(&format!("help {topic}"));
+        assert!(page.contains("WHERE TO GO ON") || page.contains("STUDY IT"), "{page}");
+        assert!(page.lines().all(|line| line.chars().count() <= 80), "{topic}");
+    }
+    assert!(home.done("help run").contains("Examples:"));
+    assert!(home.refused("help recipe").contains("did you mean `recipes`?"));
+    assert!(home.done("help").contains("Topics: recipes, sources, fields, runs"));
+    let list = home.done("steps");
+    assert!(list.contains("stopwords") && list.contains("drops the words of stop lists"), "{list}");
+    let one = home.done("steps stopwords");
+    assert!(one.contains("lists from the shelf by name") && one.contains("do = \"stopwords\""), "{one}");
+    assert!(home.done("steps mask --format csv").starts_with("key,value,default,about\n"));
+    assert!(home.refused("steps stopword").contains("did you mean `stopwords`?"));
+    for (shell, sign) in [("bash", "complete -F"), ("zsh", "#compdef yarrup"), ("fish", "complete -c yarrup")] {
+        assert!(home.done(&format!("completions {shell}")).contains(sign), "{shell}");
+    }
+    home.done("manual --out man");
+    let names = home.names("man");
+    assert!(names.contains(&"yarrup.1".to_owned()) && names.contains(&"yarrup-run.1".to_owned()), "{names:?}");
+    assert!(home.read("man/yarrup-run.1").contains("Examples:"));
+}
+
+#[test]
+fn the_recipe_of_the_page_on_recipes_runs() {
+    let home = Home::new().file("ours.csv", "word\ntide\n").file("notes.jsonl", "{\"text\":\"No nests by the tide\"}\n");
+    let page = home.done("help recipes");
+    let recipe: String = page
+        .lines()
+        .skip_while(|line| !line.contains("recipe   ="))
+        .take_while(|line| !line.starts_with("ORDER"))
+        .map(|line| format!("{}\n", line.trim_start()))
+        .collect();
+    std::fs::write(home.path("r.toml"), recipe).expect("a recipe");
+    home.done("run r.toml notes.jsonl --out run");
+    assert!(home.read("run/documents.jsonl").contains("\"clean\":\"no nest\""));
+}
+
+#[test]
+fn slips_in_arguments_are_told_in_one_sentence() {
+    let home = Home::with_recipe().file("notes.jsonl", "{\"text\":\"a tern\"}\n").file("notes.csv", "text\na tern\n");
+    for arguments in ["run notes.jsonl recipe.toml --out run", "check notes.csv", "try notes.jsonl tern", "pipe notes.csv"] {
+        let told = home.refused(arguments);
+        assert!(told.contains("no recipe: a recipe is a TOML file, and stands before the sources"), "{arguments}\n{told}");
+        assert!(told.lines().count() <= 2, "{told}");
+    }
+    assert!(home.refused("check recipes.toml").contains("did you mean `recipe.toml`?"));
+    let many = "[[step]]\ndo = \"cse\"\n".repeat(14);
+    std::fs::write(home.path("many.toml"), many).expect("a recipe");
+    let told = home.refused("check many.toml");
+    assert!(told.contains("14 mistakes, the first 10 shown") && told.matches("did you mean").count() == 10, "{told}");
+}
