@@ -550,6 +550,8 @@ mod tests {
         let out = effect_table(&[joining], Look { colour: false, width: 120, wraps: true });
         assert!(out.contains("joined") && out.contains(" 12 ") && out.contains(" 6 "), "{out}");
         let tagging = StepRow { marked: Some(900), ..steps[3].clone() };
-        assert!(effect_table(&[tagging], Look { colour: false, width: 120, wraps: true }).contains("900 marked"));
+        assert!(
+            effect_table(&[tagging], Look { colour: false, width: 120, wraps: true }).contains("900 marked")
+        );
     }
 }

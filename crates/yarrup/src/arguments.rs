@@ -21,7 +21,14 @@ pub(crate) use crate::study_arguments::{
 
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
-#[command(name = "yarrup", version, about, max_term_width = 100, arg_required_else_help = true, disable_help_subcommand = true)]
+#[command(
+    name = "yarrup",
+    version,
+    about,
+    max_term_width = 100,
+    arg_required_else_help = true,
+    disable_help_subcommand = true
+)]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,

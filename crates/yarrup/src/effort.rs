@@ -19,7 +19,8 @@ impl Effort {
             let megabytes = bytes as f64 / 1e6;
             format!(", {megabytes:.1} MB read, {:.1} MB/s", megabytes / seconds.max(1e-6))
         });
-        let memory = peak_memory().map_or(String::new(), |bytes| format!(", at most {:.0} MB of memory", bytes as f64 / 1e6));
+        let memory = peak_memory()
+            .map_or(String::new(), |bytes| format!(", at most {:.0} MB of memory", bytes as f64 / 1e6));
         format!("{seconds:.2} s{speed}{memory}")
     }
 }

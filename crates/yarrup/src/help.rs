@@ -26,16 +26,28 @@ const HELP: &[Help] = &[
             ("See what a collection holds", "yarrup look saltmere/field-notes.jsonl"),
             ("Read three documents whole", "yarrup look saltmere/saltmere.toml --documents 1,longest,random"),
             ("Find copies and what many documents repeat", "yarrup look saltmere/saltmere.toml --copies"),
-            ("Describe a folder once, for all commands", "yarrup look saltmere/ward-reports --save wards.toml --replace"),
+            (
+                "Describe a folder once, for all commands",
+                "yarrup look saltmere/ward-reports --save wards.toml --replace",
+            ),
         ],
     },
     Help {
         command: "run",
         matter: &["out", "text", "replace"],
         examples: &[
-            ("Apply a recipe to a file; the text is in the field `note.text`", "yarrup run saltmere/recipes/topics.toml saltmere/field-notes.jsonl --text note.text --out notes-run --replace"),
-            ("Apply it to a whole collection, and write every token with its place", "yarrup run saltmere/recipes/topics.toml saltmere/saltmere.toml --tokens csv --out all-run --replace"),
-            ("Give new documents the same treatment", "yarrup run --frozen notes-run saltmere/field-notes.jsonl --text note.text --out later-run --replace"),
+            (
+                "Apply a recipe to a file; the text is in the field `note.text`",
+                "yarrup run saltmere/recipes/topics.toml saltmere/field-notes.jsonl --text note.text --out notes-run --replace",
+            ),
+            (
+                "Apply it to a whole collection, and write every token with its place",
+                "yarrup run saltmere/recipes/topics.toml saltmere/saltmere.toml --tokens csv --out all-run --replace",
+            ),
+            (
+                "Give new documents the same treatment",
+                "yarrup run --frozen notes-run saltmere/field-notes.jsonl --text note.text --out later-run --replace",
+            ),
         ],
     },
     Help {
@@ -43,15 +55,24 @@ const HELP: &[Help] = &[
         matter: &[],
         examples: &[
             ("Write down what a recipe stands on", "yarrup lock saltmere/recipes/search.toml"),
-            ("Run it only as it was locked", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --locked --out search-run --replace"),
+            (
+                "Run it only as it was locked",
+                "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --locked --out search-run --replace",
+            ),
         ],
     },
     Help {
         command: "merge",
         matter: &["out", "replace"],
         examples: &[
-            ("Run two halves", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 1/2 --out half-1 --replace"),
-            ("", "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 2/2 --out half-2 --replace"),
+            (
+                "Run two halves",
+                "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 1/2 --out half-1 --replace",
+            ),
+            (
+                "",
+                "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --part 2/2 --out half-2 --replace",
+            ),
             ("Put them together", "yarrup merge half-1 half-2 --out whole --replace"),
         ],
     },
@@ -59,17 +80,32 @@ const HELP: &[Help] = &[
         command: "pipe",
         matter: &["text", "tokens", "threads"],
         examples: &[
-            ("Clean JSON Lines in a pipeline", "yarrup pipe saltmere/recipes/topics.toml --text note.text < saltmere/field-notes.jsonl"),
-            ("With every token and its place", "yarrup pipe saltmere/recipes/topics.toml --text note.text --tokens < saltmere/field-notes.jsonl"),
+            (
+                "Clean JSON Lines in a pipeline",
+                "yarrup pipe saltmere/recipes/topics.toml --text note.text < saltmere/field-notes.jsonl",
+            ),
+            (
+                "With every token and its place",
+                "yarrup pipe saltmere/recipes/topics.toml --text note.text --tokens < saltmere/field-notes.jsonl",
+            ),
         ],
     },
     Help {
         command: "try",
         matter: &["from", "beside", "watch"],
         examples: &[
-            ("One text through every step", "yarrup try saltmere/recipes/topics.toml \"We haven't seen the terns' nests.\""),
-            ("A document of a source", "yarrup try saltmere/recipes/topics.toml --from saltmere/field-notes.jsonl --text note.text --document note-019"),
-            ("Two recipes side by side", "yarrup try saltmere/recipes/topics.toml --beside saltmere/recipes/search.toml \"Two terns are nesting.\""),
+            (
+                "One text through every step",
+                "yarrup try saltmere/recipes/topics.toml \"We haven't seen the terns' nests.\"",
+            ),
+            (
+                "A document of a source",
+                "yarrup try saltmere/recipes/topics.toml --from saltmere/field-notes.jsonl --text note.text --document note-019",
+            ),
+            (
+                "Two recipes side by side",
+                "yarrup try saltmere/recipes/topics.toml --beside saltmere/recipes/search.toml \"Two terns are nesting.\"",
+            ),
         ],
     },
     Help {
@@ -77,7 +113,10 @@ const HELP: &[Help] = &[
         matter: &["fix", "entries", "watch"],
         examples: &[
             ("Look for mistakes and orders that cannot work", "yarrup check saltmere/recipes/topics.toml"),
-            ("See what comes of it on a collection", "yarrup check saltmere/recipes/topics.toml saltmere/saltmere.toml"),
+            (
+                "See what comes of it on a collection",
+                "yarrup check saltmere/recipes/topics.toml saltmere/saltmere.toml",
+            ),
         ],
     },
     Help {
@@ -105,8 +144,14 @@ const HELP: &[Help] = &[
         command: "reduce",
         matter: &["methods", "language", "run"],
         examples: &[
-            ("How stemmers and the lemmatiser treat words", "yarrup reduce nests flew leaves university universe"),
-            ("Two methods on the commonest forms of a run", "yarrup reduce --run saltmere/runs/all --with porter2,lemma --top 20"),
+            (
+                "How stemmers and the lemmatiser treat words",
+                "yarrup reduce nests flew leaves university universe",
+            ),
+            (
+                "Two methods on the commonest forms of a run",
+                "yarrup reduce --run saltmere/runs/all --with porter2,lemma --top 20",
+            ),
         ],
     },
     Help {
@@ -129,7 +174,10 @@ const HELP: &[Help] = &[
         command: "lists",
         matter: &["run", "entries"],
         examples: &[
-            ("The lists of a recipe, and what of them occurs", "yarrup lists saltmere/recipes/topics.toml --run saltmere/runs/all"),
+            (
+                "The lists of a recipe, and what of them occurs",
+                "yarrup lists saltmere/recipes/topics.toml --run saltmere/runs/all",
+            ),
             ("Put words into a list of yours", "yarrup lists add our-words.txt shift rota"),
             ("Take one out again", "yarrup lists remove our-words.txt rota"),
         ],
@@ -138,27 +186,40 @@ const HELP: &[Help] = &[
         command: "export",
         matter: &["what", "format", "out"],
         examples: &[
-            ("Documents with their cleaned text", "yarrup export saltmere/runs/all --what documents --as csv --out documents.csv --replace"),
-            ("Tokens in the format of treebanks", "yarrup export saltmere/runs/all --as conllu --out tokens.conllu --replace"),
-            ("Terms and counts in a database", "yarrup export saltmere/runs/all --what terms,counts --into saltmere.db --replace"),
+            (
+                "Documents with their cleaned text",
+                "yarrup export saltmere/runs/all --what documents --as csv --out documents.csv --replace",
+            ),
+            (
+                "Tokens in the format of treebanks",
+                "yarrup export saltmere/runs/all --as conllu --out tokens.conllu --replace",
+            ),
+            (
+                "Terms and counts in a database",
+                "yarrup export saltmere/runs/all --what terms,counts --into saltmere.db --replace",
+            ),
         ],
     },
     Help {
         command: "matrix",
         matter: &["out", "at_least", "local"],
-        examples: &[
-            ("The matrix of documents and terms", "yarrup matrix saltmere/runs/all --out matrix"),
-        ],
+        examples: &[("The matrix of documents and terms", "yarrup matrix saltmere/runs/all --out matrix")],
     },
     Help {
         command: "report",
-        matter: &["by", "out", "replace"],
-        examples: &[("Draw the page again, with the sites side by side", "yarrup report saltmere/runs/all --by site")],
+        matter: &["by"],
+        examples: &[(
+            "Draw the page again, with the sites side by side",
+            "yarrup report saltmere/runs/all --by site",
+        )],
     },
     Help {
         command: "figure",
         matter: &["out", "replace", "theme"],
-        examples: &[("A picture of words", "yarrup figure saltmere/runs/all cloud --out cloud.png --replace")],
+        examples: &[(
+            "A picture of words",
+            "yarrup figure saltmere/runs/all cloud --out cloud.png --replace",
+        )],
     },
     Help {
         command: "terms",
@@ -166,7 +227,10 @@ const HELP: &[Help] = &[
         examples: &[
             ("The vocabulary, by documents", "yarrup terms saltmere/runs/all --sort documents --top 10"),
             ("What was dropped, and why", "yarrup terms saltmere/runs/all --dropped --top 10"),
-            ("What marks one site against the others", "yarrup terms saltmere/runs/all --key \"site = Gull Hide\" --top 10"),
+            (
+                "What marks one site against the others",
+                "yarrup terms saltmere/runs/all --key \"site = Gull Hide\" --top 10",
+            ),
         ],
     },
     Help {
@@ -180,16 +244,17 @@ const HELP: &[Help] = &[
     Help {
         command: "why",
         matter: &["format"],
-        examples: &[
-            ("The journey of a word", "yarrup why saltmere/runs/notes nest"),
-        ],
+        examples: &[("The journey of a word", "yarrup why saltmere/runs/notes nest")],
     },
     Help {
         command: "suggest",
         matter: &["only", "accept", "recipe"],
         examples: &[
             ("What to try next", "yarrup suggest saltmere/runs/all"),
-            ("A list of names to edit", "yarrup suggest saltmere/runs/all --only names --write names.csv --replace"),
+            (
+                "A list of names to edit",
+                "yarrup suggest saltmere/runs/all --only names --write names.csv --replace",
+            ),
         ],
     },
     Help {
@@ -198,15 +263,21 @@ const HELP: &[Help] = &[
         examples: &[
             ("Every kind of value in the texts", "yarrup matches saltmere/saltmere.toml"),
             ("All e-mail addresses", "yarrup matches saltmere/saltmere.toml --kinds email --format csv"),
-            ("What a pattern finds", "yarrup matches saltmere/saltmere.toml --pattern ticket=EQ-[0-9]+"),
+            ("What a pattern finds", "yarrup matches saltmere/saltmere.toml --pattern 'clock=[0-9]+:[0-9]+'"),
         ],
     },
     Help {
         command: "compare",
         matter: &["on", "each_step_out", "rows"],
         examples: &[
-            ("Two recipes on one collection", "yarrup compare saltmere/recipes/topics.toml saltmere/recipes/search.toml --on saltmere/saltmere.toml"),
-            ("What each step changes in the end", "yarrup compare saltmere/recipes/topics.toml --each-step-out --on saltmere/saltmere.toml"),
+            (
+                "Two recipes on one collection",
+                "yarrup compare saltmere/recipes/topics.toml saltmere/recipes/search.toml --on saltmere/saltmere.toml",
+            ),
+            (
+                "What each step changes in the end",
+                "yarrup compare saltmere/recipes/topics.toml --each-step-out --on saltmere/saltmere.toml",
+            ),
         ],
     },
     Help {
@@ -229,36 +300,53 @@ const HELP: &[Help] = &[
     },
 ];
 
-/// The definition of all commands, with what `-h` leaves to `--help`, and with examples.
+/// The definition of all commands, with what `-h` leaves to `--help`.
 pub(crate) fn command() -> Command {
     let mut command = Arguments::command();
     for help in HELP {
         command = command.mut_subcommand(help.command, |command| with_help(command, help));
     }
-    // What holds everywhere is told where nothing else is.
-    command.mut_args(|argument| if argument.is_global_set() { argument.hide_short_help(false) } else { argument })
+    command
 }
 
 fn with_help(command: Command, help: &Help) -> Command {
-    let mut hidden = 0;
-    let command = command.mut_args(|argument| {
-        let shows = argument.is_positional() || help.matter.contains(&argument.get_id().as_str());
-        hidden += usize::from(!shows && !argument.is_hide_set());
-        if shows { argument } else { argument.hide_short_help(true) }
-    });
-    let mut examples = String::from("Examples:\n");
-    for (what, typed) in help.examples {
-        if !what.is_empty() {
-            examples.push_str(&format!("  {what}\n"));
+    command.mut_args(|argument| if help.shows(&argument) { argument } else { argument.hide_short_help(true) })
+}
+
+impl Help {
+    /// Whether `-h` shows an argument.
+    fn shows(&self, argument: &clap::Arg) -> bool {
+        argument.is_positional() || self.matter.contains(&argument.get_id().as_str())
+    }
+}
+
+/// What stands below the help of a command: examples, as they can be typed, on lines of their own however narrow the window is.
+pub(crate) fn examples_of(name: &str, is_long: bool) -> String {
+    let Some(help) = HELP.iter().find(|help| help.command == name) else { return String::new() };
+    if is_long {
+        let mut told = String::from("\nExamples:\n");
+        for (what, typed) in help.examples {
+            if !what.is_empty() {
+                told.push_str(&format!("  {what}\n"));
+            }
+            told.push_str(&format!("    {typed}\n"));
         }
-        examples.push_str(&format!("    {typed}\n"));
+        return told;
     }
-    let first = help.examples.iter().find(|(what, _)| !what.is_empty());
-    let mut short = first.map_or(String::new(), |(_, typed)| format!("Example:\n  {typed}\n"));
-    if hidden > 0 {
-        short.push_str(&format!("\n`yarrup {} --help` shows {hidden} more options and more examples", help.command));
+    let first = help.examples.first().map_or(String::new(), |(_, typed)| format!("\nExample:\n  {typed}\n"));
+    let definition = Arguments::command();
+    let arguments = definition
+        .find_subcommand(name)
+        .map(|command| command.get_arguments().filter(|argument| !help.shows(argument)).count());
+    match arguments.unwrap_or_default() {
+        0 => first,
+        hidden => format!("{first}\n`yarrup {name} --help` shows {hidden} more options and more examples\n"),
     }
-    command.after_help(short).after_long_help(examples.trim_end().to_owned())
+}
+
+/// The command of which the help was asked for, by the words that were typed.
+pub(crate) fn asked_for(typed: impl Iterator<Item = String>) -> Option<String> {
+    typed.skip(1).find(|word| HELP.iter().any(|help| help.command == word))
 }
 
 #[cfg(test)]
@@ -271,13 +359,14 @@ mod tests {
         definition.clone().debug_assert();
         for command in definition.get_subcommands() {
             let name = command.get_name();
-            let help = HELP.iter().find(|help| help.command == name).unwrap_or_else(|| panic!("{name} has no help"));
+            let help =
+                HELP.iter().find(|help| help.command == name).unwrap_or_else(|| panic!("{name} has no help"));
             assert!(!help.examples.is_empty() && help.examples.len() <= 4, "{name}");
             assert!(help.matter.len() <= 3, "{name}");
             for id in help.matter {
                 assert!(command.get_arguments().any(|argument| argument.get_id() == id), "{name} --{id}");
             }
-            let short = command.clone().render_help().to_string();
+            let short = format!("{}{}", command.clone().render_help(), examples_of(name, false));
             assert!(short.lines().count() <= 40, "{name}: {} lines\n{short}", short.lines().count());
         }
     }

@@ -93,6 +93,19 @@ fn main() -> ExitCode {
     }
 }
 
+/// Writes the help that was asked for, with examples.
+fn write_help(error: &clap::Error, text: &str, colour: bool) -> std::io::Result<()> {
+    let mut out = Output::new(Shape::Text, colour);
+    out.write_all(text.as_bytes())?;
+    if error.kind() == clap::error::ErrorKind::DisplayHelp
+        && let Some(name) = help::asked_for(std::env::args())
+    {
+        let is_long = std::env::args().any(|word| word == "--help");
+        out.write_all(help::examples_of(&name, is_long).as_bytes())?;
+    }
+    out.flush()
+}
+
 /// Help, or what is wrong with the arguments: they may be other people's text as well, such as the names of their files.
 fn told_usage(error: &clap::Error) -> ExitCode {
     use std::io::IsTerminal as _;
@@ -102,7 +115,7 @@ fn told_usage(error: &clap::Error) -> ExitCode {
     let text = if colour { error.render().ansi().to_string() } else { error.render().to_string() };
     if error.use_stderr() {
         output::say(&text, colour);
-    } else if let Err(why) = Output::new(Shape::Text, colour).write_all(text.as_bytes()) {
+    } else if let Err(why) = write_help(error, &text, colour) {
         // The reader may have had enough.
         return ExitCode::from(if why.kind() == std::io::ErrorKind::BrokenPipe { 0 } else { 2 });
     }

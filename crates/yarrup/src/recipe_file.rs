@@ -123,7 +123,9 @@ fn unreadable(path: &Path, why: &std::io::Error) -> Failure {
         .then(|| recipe::nearest(&name, there.iter().map(String::as_str)))
         .flatten();
     let why = match near {
-        Some(near) => format!("{why}; did you mean `{}`?", visible(&path.with_file_name(near).display().to_string())),
+        Some(near) => {
+            format!("{why}; did you mean `{}`?", visible(&path.with_file_name(near).display().to_string()))
+        }
         None => why.to_string(),
     };
     Failure::File { path: named, why }

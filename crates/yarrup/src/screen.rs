@@ -189,7 +189,12 @@ impl Screen {
         if let Ok(style) = ProgressStyle::with_template(style) {
             bar.set_style(style);
         }
-        Progress { bar, begun: Instant::now(), hidden: !self.quiet && io::stderr().is_terminal(), read: Arc::clone(&self.read) }
+        Progress {
+            bar,
+            begun: Instant::now(),
+            hidden: !self.quiet && io::stderr().is_terminal(),
+            read: Arc::clone(&self.read),
+        }
     }
 }
 

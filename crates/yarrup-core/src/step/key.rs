@@ -64,7 +64,8 @@ pub enum Shape {
 impl Shape {
     /// What a value looks like, in a few words.
     pub fn told(self) -> String {
-        let words = |words: &[&str]| words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ");
+        let words =
+            |words: &[&str]| words.iter().map(|word| format!("`{word}`")).collect::<Vec<_>>().join(", ");
         let told = match self {
             Shape::Whole { least, most } => return format!("a whole number from {least} to {most}"),
             Shape::OneOf(choices) => return format!("one of {}", words(choices)),

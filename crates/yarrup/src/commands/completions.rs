@@ -6,7 +6,7 @@ use yarrup_io::NewFolder;
 
 use crate::arguments::{CompletionsArguments, ManualArguments};
 use crate::failure::{Exit, Failure};
-use crate::help::command;
+use crate::help::{command, examples_of};
 use crate::screen::Screen;
 
 const NAME: &str = "yarrup";
@@ -27,7 +27,8 @@ pub(crate) fn manual(arguments: &ManualArguments, screen: &Screen) -> Result<Exi
     let mut pages = vec![(format!("{NAME}.1"), definition.clone())];
     for sub in definition.get_subcommands().filter(|sub| !sub.is_hide_set()) {
         let name = format!("{NAME}-{}", sub.get_name());
-        pages.push((format!("{name}.1"), sub.clone().name(name.clone()).display_name(name)));
+        let page = sub.clone().after_long_help(examples_of(sub.get_name(), true));
+        pages.push((format!("{name}.1"), page.name(name.clone()).display_name(name)));
     }
     for (file, page) in &pages {
         let mut content = Vec::new();
@@ -35,6 +36,10 @@ pub(crate) fn manual(arguments: &ManualArguments, screen: &Screen) -> Result<Exi
         folder.write(file, &content)?;
     }
     folder.finish()?;
-    screen.tell(&format!("{} pages; `man -l {}` shows the first", pages.len(), arguments.out.join("yarrup.1").display()));
+    screen.tell(&format!(
+        "{} pages; `man -l {}` shows the first",
+        pages.len(),
+        arguments.out.join("yarrup.1").display()
+    ));
     Ok(Exit::Done)
 }

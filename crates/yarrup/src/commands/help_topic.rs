@@ -7,7 +7,7 @@ use yarrup_report::visible;
 
 use crate::arguments::HelpArguments;
 use crate::failure::{Exit, Failure};
-use crate::help::command;
+use crate::help::{command, examples_of};
 use crate::screen::Screen;
 
 /// The topics, each with its page.
@@ -31,20 +31,26 @@ pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, F
     };
     if let Some((_, page)) = TOPICS.iter().find(|(topic, _)| topic == name) {
         for line in page.lines() {
-            let is_heading = !line.is_empty() && !line.starts_with(' ') && line.chars().all(|c| c.is_uppercase() || c == ' ');
+            let is_heading = !line.is_empty()
+                && !line.starts_with(' ')
+                && line.chars().all(|c| c.is_uppercase() || c == ' ');
             let line = if is_heading { screen.look.heading(line) } else { line.to_owned() };
             writeln!(out, "{line}")?;
         }
     } else if let Some(sub) = definition.find_subcommand_mut(name) {
-        write!(out, "{}", sub.render_long_help())?;
+        write!(out, "{}{}", sub.render_long_help(), examples_of(name, true))?;
     } else {
         let topics = TOPICS.iter().map(|(topic, _)| *topic);
-        let known: Vec<&str> = topics.chain(definition.get_subcommands().map(clap::Command::get_name)).collect();
+        let known: Vec<&str> =
+            topics.chain(definition.get_subcommands().map(clap::Command::get_name)).collect();
         let help = match nearest(name, known.iter().copied()) {
             Some(near) => format!("did you mean `{near}`?"),
             None => "`yarrup help` lists both".to_owned(),
         };
-        return Err(Failure::Sentence(format!("no command and no topic is called `{}`; {help}", visible(name))));
+        return Err(Failure::Sentence(format!(
+            "no command and no topic is called `{}`; {help}",
+            visible(name)
+        )));
     }
     out.flush()?;
     Ok(Exit::Done)

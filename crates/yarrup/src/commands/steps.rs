@@ -73,7 +73,8 @@ fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit,
     };
     let mut out = screen.out_as(arguments.format);
     if arguments.format != TableFormat::Table {
-        let columns = ["key", "value", "default", "about"].iter().map(|name| Column::new(name, name)).collect();
+        let columns =
+            ["key", "value", "default", "about"].iter().map(|name| Column::new(name, name)).collect();
         let rows = operation.keys.iter().map(|key| {
             vec![
                 Cell::Text(key.name.to_owned()),
@@ -91,7 +92,12 @@ fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit,
     writeln!(out, "{}", wrapped(operation.about, "  ", look.width))?;
     for key in operation.keys {
         let default = key.default.map_or(String::new(), |default| format!("; `{default}` if left out"));
-        writeln!(out, "\n  {}  {}", look.heading(key.name), look.faint(&format!("{}{default}", key.shape.told())))?;
+        writeln!(
+            out,
+            "\n  {}  {}",
+            look.heading(key.name),
+            look.faint(&format!("{}{default}", key.shape.told()))
+        )?;
         writeln!(out, "{}", wrapped(key.about, "    ", look.width))?;
     }
     writeln!(out, "\n{}", look.heading("Example"))?;
@@ -99,7 +105,11 @@ fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit,
     for line in example.lines() {
         writeln!(out, "  {}", look.command(line))?;
     }
-    writeln!(out, "\n{}", look.faint("every step also takes `label`, `spare`, `only` and `allow`: see `yarrup help recipes`"))?;
+    writeln!(
+        out,
+        "\n{}",
+        look.faint("every step also takes `label`, `spare`, `only` and `allow`: see `yarrup help recipes`")
+    )?;
     out.flush()?;
     Ok(Exit::Done)
 }

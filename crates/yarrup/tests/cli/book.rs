@@ -33,14 +33,27 @@ fn run_page(name: &str, home: &Home) -> usize {
     let mut count = 0;
     for (language, lines) in blocks(&page) {
         if language == "toml" {
-            let file = lines.lines().next().and_then(|line| line.strip_prefix("# file: ")).expect("the name of a file");
+            let file = lines
+                .lines()
+                .next()
+                .and_then(|line| line.strip_prefix("# file: "))
+                .expect("the name of a file");
             std::fs::write(home.path(file), &lines).expect("a recipe");
             continue;
         }
         for command in lines.lines().filter(|_| language == "sh") {
-            let output = Command::new("sh").arg("-c").arg(command).current_dir(home.path("")).env("PATH", &path).output();
+            let output = Command::new("sh")
+                .arg("-c")
+                .arg(command)
+                .current_dir(home.path(""))
+                .env("PATH", &path)
+                .output();
             let output = output.expect("a shell");
-            assert!(output.status.success(), "{name}: {command}\n{}", String::from_utf8_lossy(&output.stderr));
+            assert!(
+                output.status.success(),
+                "{name}: {command}\n{}",
+                String::from_utf8_lossy(&output.stderr)
+            );
             count += 1;
         }
     }

@@ -17,25 +17,31 @@ fn commands(home: &Home) -> Vec<String> {
 fn examples(home: &Home, command: &str) -> Vec<String> {
     let help = home.done(&format!("{command} --help"));
     let list = help.split("Examples:\n").nth(1).unwrap_or_else(|| panic!("{command} has no examples"));
-    list.lines().filter_map(|line| line.strip_prefix("    yarrup ")).map(|line| format!("yarrup {line}")).collect()
+    list.lines()
+        .filter_map(|line| line.strip_prefix("    yarrup "))
+        .map(|line| format!("yarrup {line}"))
+        .collect()
 }
 
 #[test]
 fn every_example_runs() {
-    let gold = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../treebank/en/talk.conllu");
-    let gold = std::fs::read(&gold).or_else(|_| {
-        let folder = gold.parent().expect("a folder");
-        let mut names: Vec<_> = std::fs::read_dir(folder)?.filter_map(|entry| Some(entry.ok()?.path())).collect();
-        names.sort();
-        std::fs::read(&names[0])
-    });
-    let home = Home::new().file("gold.conllu", gold.expect("a treebank"));
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../treebank/en");
+    let files = std::fs::read_dir(folder).expect("a treebank").filter_map(|entry| Some(entry.ok()?.path()));
+    let mut files: Vec<_> =
+        files.filter(|file| file.extension().is_some_and(|ending| ending == "conllu")).collect();
+    files.sort_by_key(|file| (file.metadata().map_or(0, |meta| meta.len()), file.clone()));
+    let home = Home::new().file("gold.conllu", std::fs::read(&files[0]).expect("a treebank"));
     symlink(env!("CARGO_BIN_EXE_yarrup"), home.path("yarrup")).expect("a link");
     let path = format!("{}:{}", home.path("").display(), std::env::var("PATH").unwrap_or_default());
     let mut count = 0;
     for command in commands(&home) {
         for example in examples(&home, &command) {
-            let output = Command::new("sh").arg("-c").arg(&example).current_dir(home.path("")).env("PATH", &path).output();
+            let output = Command::new("sh")
+                .arg("-c")
+                .arg(&example)
+                .current_dir(home.path(""))
+                .env("PATH", &path)
+                .output();
             let output = output.expect("a shell");
             let code = output.status.code();
             // `check` says by 1 that it has something to say.
@@ -79,18 +85,24 @@ fn topics_steps_completions_and_manual_pages_are_there() {
     assert!(one.contains("lists from the shelf by name") && one.contains("do = \"stopwords\""), "{one}");
     assert!(home.done("steps mask --format csv").starts_with("key,value,default,about\n"));
     assert!(home.refused("steps stopword").contains("did you mean `stopwords`?"));
-    for (shell, sign) in [("bash", "complete -F"), ("zsh", "#compdef yarrup"), ("fish", "complete -c yarrup")] {
+    for (shell, sign) in [("bash", "complete -F"), ("zsh", "#compdef yarrup"), ("fish", "complete -c yarrup")]
+    {
         assert!(home.done(&format!("completions {shell}")).contains(sign), "{shell}");
     }
     home.done("manual --out man");
     let names = home.names("man");
-    assert!(names.contains(&"yarrup.1".to_owned()) && names.contains(&"yarrup-run.1".to_owned()), "{names:?}");
+    assert!(
+        names.contains(&"yarrup.1".to_owned()) && names.contains(&"yarrup-run.1".to_owned()),
+        "{names:?}"
+    );
     assert!(home.read("man/yarrup-run.1").contains("Examples:"));
 }
 
 #[test]
 fn the_recipe_of_the_page_on_recipes_runs() {
-    let home = Home::new().file("ours.csv", "word\ntide\n").file("notes.jsonl", "{\"text\":\"No nests by the tide\"}\n");
+    let home = Home::new()
+        .file("ours.csv", "word\ntide\n")
+        .file("notes.jsonl", "{\"text\":\"No nests by the tide\"}\n");
     let page = home.done("help recipes");
     let recipe: String = page
         .lines()
@@ -105,15 +117,25 @@ fn the_recipe_of_the_page_on_recipes_runs() {
 
 #[test]
 fn slips_in_arguments_are_told_in_one_sentence() {
-    let home = Home::with_recipe().file("notes.jsonl", "{\"text\":\"a tern\"}\n").file("notes.csv", "text\na tern\n");
-    for arguments in ["run notes.jsonl recipe.toml --out run", "check notes.csv", "try notes.jsonl tern", "pipe notes.csv"] {
+    let home = Home::with_recipe()
+        .file("notes.jsonl", "{\"text\":\"a tern\"}\n")
+        .file("notes.csv", "text\na tern\n");
+    for arguments in
+        ["run notes.jsonl recipe.toml --out run", "check notes.csv", "try notes.jsonl tern", "pipe notes.csv"]
+    {
         let told = home.refused(arguments);
-        assert!(told.contains("no recipe: a recipe is a TOML file, and stands before the sources"), "{arguments}\n{told}");
+        assert!(
+            told.contains("no recipe: a recipe is a TOML file, and stands before the sources"),
+            "{arguments}\n{told}"
+        );
         assert!(told.lines().count() <= 2, "{told}");
     }
     assert!(home.refused("check recipes.toml").contains("did you mean `recipe.toml`?"));
     let many = "[[step]]\ndo = \"cse\"\n".repeat(14);
     std::fs::write(home.path("many.toml"), many).expect("a recipe");
     let told = home.refused("check many.toml");
-    assert!(told.contains("14 mistakes, the first 10 shown") && told.matches("did you mean").count() == 10, "{told}");
+    assert!(
+        told.contains("14 mistakes, the first 10 shown") && told.matches("did you mean").count() == 10,
+        "{told}"
+    );
 }
