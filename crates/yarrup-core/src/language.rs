@@ -284,6 +284,29 @@ fn name_of(lang: Lang) -> &'static str {
     }
 }
 
+/// What some languages call themselves.
+const OWN_NAMES: &[(&str, &str)] = &[
+    ("deutsch", "de"),
+    ("français", "fr"),
+    ("francais", "fr"),
+    ("español", "es"),
+    ("espanol", "es"),
+    ("italiano", "it"),
+    ("português", "pt"),
+    ("nederlands", "nl"),
+    ("svenska", "sv"),
+    ("polski", "pl"),
+    ("русский", "ru"),
+];
+
+/// The code of a language by its name, in English or its own: `de` for `German` and `deutsch`.
+pub(crate) fn code_of_name(name: &str) -> Option<&'static str> {
+    let name = name.trim().to_lowercase();
+    let own = OWN_NAMES.iter().find(|(own, _)| *own == name).map(|(_, code)| *code);
+    let named = || Lang::all().iter().copied().find(|lang| name_of(*lang).to_lowercase() == name);
+    own.or_else(|| named().map(|lang| short_code(lang.code())))
+}
+
 /// The two-letter code of a language, where ISO 639-1 has one, which is what recipes state.
 fn short_code(code: &'static str) -> &'static str {
     const CODES: [(&str, &str); 50] = [

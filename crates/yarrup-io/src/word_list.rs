@@ -104,12 +104,21 @@ impl FolderLists {
         })?;
         let ending = path.extension().map(|ending| ending.to_string_lossy().to_ascii_lowercase());
         let separator = match ending.as_deref() {
-            Some("csv") => Some(b','),
+            Some("csv") => Some(comma_or_semicolon(text)),
             Some("tsv" | "tab") => Some(b'\t'),
             _ => None,
         };
         Ok((text.to_owned(), separator))
     }
+}
+
+/// What stands between the cells of a table with the ending of comma-separated values: a semicolon, where its first line has some and no comma.
+pub(crate) fn comma_or_semicolon(text: &str) -> u8 {
+    let first = text.lines().next().unwrap_or_default();
+    // `;-)` is a word.
+    let are_cells =
+        first.contains(';') && first.split(';').all(|cell| cell.trim().starts_with(char::is_alphanumeric));
+    if are_cells && !first.contains(',') { b';' } else { b',' }
 }
 
 impl WordLists for FolderLists {
@@ -376,6 +385,8 @@ mod tests {
         let table = "word,why\ntern,topic\n\"a, b\",x\n";
         assert_eq!(words("own.csv", table, None), Ok(vec!["tern".into(), "a, b".into()]));
         assert_eq!(words("own.csv", table, Some("why")), Ok(vec!["topic".into(), "x".into()]));
+        assert_eq!(words("own.csv", "word;why\ntern;a, b\n", None), Ok(vec!["tern".into()]));
+        assert_eq!(words("own.csv", ";-)\n:;\n", None), Ok(vec![";-)".into(), ":;".into()]));
         assert_eq!(words("own.csv", "tern\ngull\n", None), Ok(vec!["tern".into(), "gull".into()]));
         assert_eq!(
             words("own.csv", table, Some("list")),

@@ -6,6 +6,7 @@ use thiserror::Error;
 use yarrup_core::study::alphabetical;
 
 use crate::csv_table::{TableWriter, restored};
+use crate::word_list::comma_or_semicolon;
 
 /// What is done to a list.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -78,10 +79,10 @@ enum Shape {
 }
 
 impl Shape {
-    fn of(name: &str) -> Shape {
+    fn of(name: &str, content: &str) -> Shape {
         let ending = name.rsplit_once('.').map(|(_, ending)| ending.to_ascii_lowercase());
         match ending.as_deref() {
-            Some("csv") => Shape::Table(b','),
+            Some("csv") => Shape::Table(comma_or_semicolon(content)),
             Some("tsv" | "tab") => Shape::Table(b'\t'),
             Some("json") => Shape::Json,
             _ => Shape::Lines,
@@ -103,7 +104,7 @@ pub fn edit_list(name: &str, content: &str, edit: &ListEdit) -> Result<EditedLis
             return Err(ListEditError::Entry(entry.to_owned()));
         }
     }
-    match Shape::of(name) {
+    match Shape::of(name, content) {
         Shape::Lines if edit.reason.is_some() => Err(ListEditError::NoPlaceForReason),
         Shape::Lines => Ok(edit_lines(content, edit)),
         Shape::Table(separator) => edit_table(content, separator, edit),

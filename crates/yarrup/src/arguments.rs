@@ -167,7 +167,7 @@ pub(crate) struct LookArguments {
     /// Files, folders, addresses, databases, collection files, or `-` for standard input
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
-    /// Show documents whole instead: numbers, ids, `longest`, `shortest`, `random`, parted by commas
+    /// Show documents whole instead: numbers, ranges such as 1-3, ids (`id=17` for an id that is a number), `longest`, `shortest`, `random`, parted by commas
     #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
     pub(crate) documents: Vec<String>,
     /// Show instead which documents repeat others and what differs, and which passages many documents have, with the steps that leave them out
@@ -483,8 +483,8 @@ pub(crate) struct TryArguments {
     /// Take a document of this source instead
     #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
     pub(crate) from: Option<String>,
-    /// The id of that document [default: the first]
-    #[arg(long, requires = "from", value_name = "ID", help_heading = "Documents")]
+    /// Which document: its number or id (`id=17` for an id that is a number), `longest`, `shortest`, `random` [default: the first]
+    #[arg(short, long, requires = "from", value_name = "DOCUMENT", help_heading = "Documents")]
     pub(crate) document: Option<String>,
     /// Take a document by chance instead, another with each number that is given
     #[arg(long, requires = "from", conflicts_with = "document", value_name = "SEED", num_args = 0..=1, default_missing_value = "", help_heading = "Documents")]

@@ -28,6 +28,7 @@ mod studied;
 mod study_arguments;
 mod timing;
 mod token_table;
+mod wanted_document;
 mod watching;
 
 use std::io::Write as _;

@@ -179,6 +179,20 @@ impl Screen {
         format!("{}\n", self.renderer(self.look.colour).render(&[group]))
     }
 
+    /// Says that the program waits for the keyboard, where it reads standard input and nothing is sent there.
+    pub(crate) fn tell_waiting(&self, what: &str) {
+        if io::stdin().is_terminal() {
+            self.tell(&format!("reading {what} from the keyboard; Ctrl-D on a line of its own ends it"));
+        }
+    }
+
+    /// The same, if one of the sources is standard input.
+    pub(crate) fn tell_waiting_for(&self, sources: &[String]) {
+        if sources.iter().any(|source| source == "-") {
+            self.tell_waiting("documents");
+        }
+    }
+
     /// A bar for work on this many bytes; 0 if that is not known.
     pub(crate) fn progress(&self, bytes: u64) -> Progress {
         let bar = ProgressBar::with_draw_target((bytes > 0).then_some(bytes), ProgressDrawTarget::hidden());

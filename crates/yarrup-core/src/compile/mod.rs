@@ -11,6 +11,7 @@ pub use crate::compile::described::described;
 use crate::compile::route::Route;
 use crate::condition::LANGUAGE;
 use crate::kind::Kind;
+use crate::language::code_of_name;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, StepName, TextStage, TokenStage, TokenWork, WordLists};
 use crate::recipe::{Fault, FaultKind, FileError, Recipe, SpareList, Step, nearest};
@@ -351,7 +352,9 @@ fn named_words(
         return files.words(reference).map_err(|why| (why.to_string(), None));
     }
     words::stop_list(&reference.name).ok_or_else(|| {
-        let help = match nearest(&reference.name, words::stop_list_names()) {
+        let by_name =
+            code_of_name(&reference.name).filter(|code| words::stop_list_names().any(|name| name == *code));
+        let help = match by_name.or_else(|| nearest(&reference.name, words::stop_list_names())) {
             Some(name) => format!("did you mean `{name}`? A file is named with its ending, or as `./file`"),
             None => {
                 let names: Vec<_> = words::stop_list_names().map(|name| format!("`{name}`")).collect();

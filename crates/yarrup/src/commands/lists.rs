@@ -22,12 +22,15 @@ use crate::studied::Studied;
 pub(crate) fn lists(arguments: &ListsArguments, screen: &Screen) -> Result<Exit, Failure> {
     match &arguments.edit {
         Some(ListsEdit::Add(add)) => {
-            let edit =
-                ListEdit { add: words(&add.words)?, reason: add.reason.clone(), ..ListEdit::default() };
+            let edit = ListEdit {
+                add: words(&add.words, screen)?,
+                reason: add.reason.clone(),
+                ..ListEdit::default()
+            };
             edit_file(&add.file, edit, &add.form, screen)
         }
         Some(ListsEdit::Remove(remove)) => {
-            let edit = ListEdit { take_out: words(&remove.words)?, ..ListEdit::default() };
+            let edit = ListEdit { take_out: words(&remove.words, screen)?, ..ListEdit::default() };
             edit_file(&remove.file, edit, &remove.form, screen)
         }
         None => show(arguments, screen),
@@ -35,10 +38,11 @@ pub(crate) fn lists(arguments: &ListsArguments, screen: &Screen) -> Result<Exit,
 }
 
 /// Words as they were typed, or lines of standard input.
-fn words(typed: &[String]) -> Result<Vec<String>, Failure> {
+fn words(typed: &[String], screen: &Screen) -> Result<Vec<String>, Failure> {
     if !typed.is_empty() {
         return Ok(typed.to_vec());
     }
+    screen.tell_waiting("words, one a line,");
     let lines = std::io::stdin().lines().collect::<Result<Vec<_>, _>>();
     let lines = lines.map_err(|why| Failure::File { path: "standard input".into(), why: why.to_string() })?;
     Ok(lines.into_iter().filter(|line| !line.trim().is_empty()).collect())

@@ -30,6 +30,7 @@ pub(crate) fn look(arguments: &LookArguments, screen: &Screen) -> Result<Exit, F
         // Before any work is done.
         refuse_taken(file, arguments.replace)?;
     }
+    screen.tell_waiting_for(&arguments.sources);
     let collection = collection(arguments)?;
     if let [only] = collection.sources.as_slice()
         && look_database::is_meant(only)

@@ -10,19 +10,11 @@ use crate::arguments::{CheckFormat, LookArguments};
 use crate::failure::{Exit, Failure};
 use crate::reading::{no_document, search};
 use crate::screen::Screen;
-
-/// What is asked for.
-enum Wanted {
-    Number(u64),
-    Id(String),
-    Longest,
-    Shortest,
-    Random,
-}
+use crate::wanted_document::WantedDocument;
 
 /// A document that is wanted, and what was found for it so far.
 struct Wish {
-    wanted: Wanted,
+    wanted: WantedDocument,
     written: String,
     found: Option<DocumentShown>,
     /// The bytes of what was found, for the longest and the shortest.
@@ -31,36 +23,26 @@ struct Wish {
 
 impl Wish {
     fn read(written: &str) -> Wish {
-        let wanted = match written.trim() {
-            "longest" => Wanted::Longest,
-            "shortest" => Wanted::Shortest,
-            "random" => Wanted::Random,
-            // An id that looks like a number is written `id=17`.
-            other => match (other.strip_prefix("id="), other.parse()) {
-                (Some(id), _) => Wanted::Id(id.to_owned()),
-                (None, Ok(number)) => Wanted::Number(number),
-                (None, Err(_)) => Wanted::Id(other.to_owned()),
-            },
-        };
+        let wanted = WantedDocument::read(written);
         Wish { wanted, written: written.trim().to_owned(), found: None, length: 0 }
     }
 
     /// Whether nothing later can change what was found.
     fn is_settled(&self) -> bool {
-        self.found.is_some() && matches!(self.wanted, Wanted::Number(_) | Wanted::Id(_))
+        self.found.is_some() && matches!(self.wanted, WantedDocument::Number(_) | WantedDocument::Id(_))
     }
 
     fn look_at(&mut self, number: u64, record: &Record<'_>, source: &str) {
         let length = record.text.len();
         let takes = match &self.wanted {
-            Wanted::Number(wanted) => *wanted == number,
-            Wanted::Id(id) => self.found.is_none() && *id == record.id,
-            Wanted::Longest => self.found.is_none() || length > self.length,
-            Wanted::Shortest => {
+            WantedDocument::Number(wanted) => *wanted == number,
+            WantedDocument::Id(id) => self.found.is_none() && *id == record.id,
+            WantedDocument::Longest => self.found.is_none() || length > self.length,
+            WantedDocument::Shortest => {
                 !record.text.trim().is_empty() && (self.found.is_none() || length < self.length)
             }
             // The n-th document takes the place of the one before it once in n times, so that each is as likely in the end.
-            Wanted::Random => random_below(number) == 0,
+            WantedDocument::Random => random_below(number) == 0,
         };
         if takes {
             self.found = Some(shown(number, record, source));
@@ -134,7 +116,8 @@ pub(crate) fn show(
     screen: &Screen,
 ) -> Result<Exit, Failure> {
     let mut source = Source::open(collection)?;
-    let searching = Searching { wanted: &arguments.documents };
+    let wanted = WantedDocument::written_out(&arguments.documents);
+    let searching = Searching { wanted: &wanted };
     let Reading { states, summary } = search(&mut source, &searching, screen)?;
     if let Some(failure) = no_document(&summary, &source) {
         return Err(failure);

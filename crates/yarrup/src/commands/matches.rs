@@ -24,6 +24,7 @@ const SHOWN: usize = 3;
 const SHOWN_WIDTH: usize = 60;
 
 pub(crate) fn matches(arguments: &MatchesArguments, screen: &Screen) -> Result<Exit, Failure> {
+    screen.tell_waiting_for(&arguments.sources);
     let collection = arguments.reading.collection(&arguments.sources)?;
     if let Some(recipe) = &arguments.key {
         let compiled = compile(recipe)?;

@@ -56,6 +56,7 @@ pub(crate) fn pipe(arguments: &PipeArguments, screen: &Screen) -> Result<Exit, F
     if let Some(file) = &arguments.account {
         refuse_taken(file, arguments.replace)?;
     }
+    screen.tell_waiting("JSON Lines");
     let collection = collection(arguments)?;
     let mut source = Source::open(&collection)?;
     let errors = arguments.on_error();

@@ -111,6 +111,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
         let named = arguments.frozen.as_deref().unwrap_or(&arguments.recipe);
         PathBuf::from(format!("{}-run", stem(named)))
     });
+    screen.tell_waiting_for(&arguments.named_sources());
     let mut collection = arguments.reading.collection(&arguments.named_sources())?;
     // Before anything is read: a place that is taken is told at once.
     let folder = RunFolder::create(&out, arguments.replace)?;

@@ -17,12 +17,16 @@ use crate::output::Shape;
 use crate::reading::{lenient, no_document, read_all, search, threads};
 use crate::recipe_file::{Compiled, compile, compile_text};
 use crate::screen::Screen;
+use crate::wanted_document::WantedDocument;
 use crate::watching::watch;
 
 pub(crate) fn try_out(arguments: &TryArguments, screen: &Screen) -> Result<Exit, Failure> {
     let given = match (&arguments.from, arguments.given_text.join(" ")) {
         (Some(_), _) => None,
-        (None, text) if text.is_empty() || text == "-" => Some(standard_input()?),
+        (None, text) if text.is_empty() || text == "-" => {
+            screen.tell_waiting("a text");
+            Some(standard_input()?)
+        }
         (None, text) => Some(text),
     };
     if !arguments.watch {
@@ -154,7 +158,8 @@ fn standard_input() -> Result<String, Failure> {
 
 /// Which document is looked for.
 enum Wanted {
-    First,
+    /// The one with this number, from 1.
+    Number(u64),
     Id(String),
     /// The document in this place.
     Order(u64),
@@ -177,6 +182,8 @@ struct Searching {
 struct Search {
     found: Option<Found>,
     seen: Vec<String>,
+    /// How many documents were looked at.
+    number: u64,
 }
 
 impl Pass for Searching {
@@ -190,8 +197,9 @@ impl Pass for Searching {
 
     fn document(&self, search: &mut Search, document: &Numbered<'_>, is_found: &mut bool) {
         let record = &document.record;
+        search.number += 1;
         let is_wanted = match &self.wanted {
-            Wanted::First => true,
+            Wanted::Number(number) => *number == search.number,
             Wanted::Id(id) => *id == record.id,
             Wanted::Order(order) => *order == document.order,
         };
@@ -243,7 +251,39 @@ fn drawn(collection: &Collection, seed: &str, screen: &Screen) -> Result<Wanted,
     let drawing = Drawing { seed: &seed };
     let reading = read_all(&mut Source::open(collection)?, lenient(threads(None)), &drawing, screen)?;
     let best = reading.states.into_iter().flatten().min();
-    Ok(best.map_or(Wanted::First, |(_, order)| Wanted::Order(order)))
+    Ok(best.map_or(Wanted::Number(1), |(_, order)| Wanted::Order(order)))
+}
+
+/// The pass that looks for the longest document, or the shortest that says something.
+struct Measuring {
+    longest: bool,
+}
+
+impl Pass for Measuring {
+    /// What is compared, the larger first; the place, the earlier first.
+    type State = Option<(u64, std::cmp::Reverse<u64>)>;
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        None
+    }
+
+    fn document(&self, best: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        let length = document.record.text.len() as u64;
+        if document.record.text.trim().is_empty() {
+            return;
+        }
+        let rank = if self.longest { length } else { u64::MAX - length };
+        *best = (*best).max(Some((rank, std::cmp::Reverse(document.order))));
+    }
+}
+
+/// The longest document, or the shortest.
+fn by_length(collection: &Collection, longest: bool, screen: &Screen) -> Result<Wanted, Failure> {
+    let measuring = Measuring { longest };
+    let reading = read_all(&mut Source::open(collection)?, lenient(threads(None)), &measuring, screen)?;
+    let best = reading.states.into_iter().flatten().max();
+    Ok(best.map_or(Wanted::Number(1), |(_, std::cmp::Reverse(order))| Wanted::Order(order)))
 }
 
 /// Finds the document.
@@ -255,8 +295,19 @@ fn document(arguments: &TryArguments, screen: &Screen) -> Result<Found, Failure>
             reread(&mut collection)?;
             drawn(&collection, seed, screen)?
         }
-        (None, Some(id)) => Wanted::Id(id.clone()),
-        (None, None) => Wanted::First,
+        (None, Some(written)) => match WantedDocument::read(written) {
+            WantedDocument::Number(number) => Wanted::Number(number),
+            WantedDocument::Id(id) => Wanted::Id(id),
+            WantedDocument::Random => {
+                reread(&mut collection)?;
+                drawn(&collection, "", screen)?
+            }
+            measured => {
+                reread(&mut collection)?;
+                by_length(&collection, measured == WantedDocument::Longest, screen)?
+            }
+        },
+        (None, None) => Wanted::Number(1),
     };
     let is_named = matches!(wanted, Wanted::Id(_));
     let place = without_login(place);
@@ -275,7 +326,7 @@ fn document(arguments: &TryArguments, screen: &Screen) -> Result<Found, Failure>
     Err(Failure::Sentence(match &arguments.document {
         Some(id) if !search.seen.is_empty() => {
             format!(
-                "{place}: no document has the id `{id}`; the first ids are `{}`",
+                "{place}: there is no document `{id}`, by number or id; the first ids are `{}`",
                 search.seen.join("`, `")
             )
         }

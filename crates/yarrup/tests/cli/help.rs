@@ -139,3 +139,51 @@ fn slips_in_arguments_are_told_in_one_sentence() {
         "{told}"
     );
 }
+
+#[test]
+fn names_from_elsewhere_are_understood() {
+    let home = Home::new();
+    for (recipe, told) in [
+        ("language = \"english\"\n[[step]]\ndo = \"case\"\n", "did you mean `en`?"),
+        ("[[step]]\ndo = \"stopwords\"\nlists = [\"German\"]\n", "did you mean `de`?"),
+        ("[[step]]\ndo = \"stem\"\nlanguage = \"français\"\n", "did you mean `fr`?"),
+        ("[[step]]\ndo = \"stem\"\nmethod = \"porter3\"\n", "did you mean `porter2`?"),
+        ("[[step]]\ndo = \"lowercase\"\n", "did you mean `case`?"),
+        ("[[step]]\ndo = \"stop_words\"\n", "did you mean `stopwords`?"),
+        ("[[step]]\ndo = \"lemmatize\"\n", "did you mean `lemma`?"),
+        ("[[step]]\ndo = \"html\"\n", "did you mean `markup`?"),
+    ] {
+        std::fs::write(home.path("r.toml"), recipe).expect("a recipe");
+        let err = home.refused("check r.toml");
+        assert!(err.contains(told), "{recipe}\n{err}");
+    }
+}
+
+#[test]
+fn documents_are_named_alike_in_look_and_try() {
+    let home = Home::with_recipe().file(
+        "notes.jsonl",
+        "{\"id\":\"a\",\"text\":\"one\"}\n{\"id\":\"b\",\"text\":\"two terns here\"}\n{\"id\":\"3\",\"text\":\"three\"}\n{\"id\":\"d\",\"text\":\"x\"}\n",
+    );
+    for (document, text) in [
+        ("2", "two terns here"),
+        ("b", "two terns here"),
+        ("id=3", "three"),
+        ("longest", "two terns here"),
+        ("shortest", "x"),
+    ] {
+        let tried = home.done(&format!("try recipe.toml --from notes.jsonl --document {document}"));
+        assert!(tried.contains(text), "{document}\n{tried}");
+        let looked = home.done(&format!("look notes.jsonl --documents {document}"));
+        assert!(looked.contains(text), "{document}\n{looked}");
+    }
+    let three = home.done("look notes.jsonl --documents 1-3");
+    assert!(
+        three.contains("one")
+            && three.contains("two terns")
+            && three.contains("three")
+            && !three.contains("\n    x"),
+        "{three}"
+    );
+    assert!(home.refused("try recipe.toml --from notes.jsonl --document 9").contains("no document `9`"));
+}

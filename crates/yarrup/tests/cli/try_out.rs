@@ -56,7 +56,7 @@ fn a_document_is_found_by_its_id() {
     );
     assert!(home.done("try recipe.toml --from notes.jsonl --text t.x").contains("clean         tern\n"));
     let err = home.refused("try recipe.toml --from notes.jsonl --text t.x --document z");
-    assert!(err.contains("no document has the id `z`; the first ids are `a`, `b`"), "{err}");
+    assert!(err.contains("there is no document `z`, by number or id; the first ids are `a`, `b`"), "{err}");
     let err = home.refused("try recipe.toml --from notes.jsonl");
     assert!(err.contains("notes.jsonl:1: no field `text`; there are `id`, `t.x`"), "{err}");
 }

@@ -184,10 +184,43 @@ pub fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Opt
     let plain = |name: &str| name.to_lowercase().replace(['-', '_', ' '], "");
     known
         .into_iter()
-        .map(|name| (strsim::damerau_levenshtein(&plain(found), &plain(name)), name))
-        .filter(|(distance, name)| *distance <= (name.len().max(found.len()) / 3).max(1))
+        // Of two as near, the one that is as long is meant.
+        .map(|name| {
+            (strsim::damerau_levenshtein(&plain(found), &plain(name)), name.len().abs_diff(found.len()), name)
+        })
+        .filter(|(distance, _, name)| *distance <= (name.len().max(found.len()) / 3).max(1))
         .min()
-        .map(|(_, name)| name)
+        .map(|(.., name)| name)
+}
+
+/// What steps are called elsewhere, and what is meant here.
+const OTHER_NAMES: &[(&str, &[&str])] = &[
+    ("case", &["lower", "lowercase", "uppercase", "casefold"]),
+    ("split", &["token", "tokens", "words", "sentences", "segment"]),
+    ("stopwords", &["stop", "stoplist", "removestopwords"]),
+    ("lemma", &["lemmas", "lemmatise", "lemmatize"]),
+    ("stem", &["stemming", "stemmer"]),
+    ("tag", &["pos", "tagger", "partsofspeech"]),
+    ("erase", &["punctuation", "removepunctuation", "strip", "digits"]),
+    ("markup", &["html", "xml", "tags", "striphtml"]),
+    ("unicode", &["normalise", "normalize", "normalisation", "nfc"]),
+    ("spaces", &["whitespace", "trim"]),
+    ("replace", &["regex", "substitute", "pattern"]),
+    ("mask", &["anonymise", "anonymize", "redact", "urls", "emails"]),
+    ("equate", &["synonyms", "spelling", "spellings"]),
+    ("phrases", &["collocations", "terms"]),
+    ("ngrams", &["bigrams", "trigrams", "shingles"]),
+    ("drop", &["filter", "remove", "delete"]),
+    ("limit", &["frequency", "rare", "prune"]),
+    ("documents", &["duplicates", "dedupe", "copies", "deduplicate"]),
+    ("lines", &["boilerplate", "headers", "hyphens"]),
+    ("label", &["entities", "names", "annotate"]),
+];
+
+/// The step that is meant by a name from elsewhere.
+fn meant_step(found: &str) -> Option<&'static str> {
+    let plain = found.to_lowercase().replace(['-', '_', ' '], "");
+    OTHER_NAMES.iter().find(|(_, others)| others.contains(&plain.as_str())).map(|(step, _)| *step)
 }
 
 fn listed(names: &[&str]) -> String {
@@ -501,7 +534,9 @@ impl Reader<'_> {
                 named.span(),
                 format!("unknown step `{name}`"),
                 "no step has this name",
-                did_you_mean(name, &known),
+                meant_step(name)
+                    .map(|step| format!("did you mean `{step}`?"))
+                    .or_else(|| did_you_mean(name, &known)),
             );
             return None;
         };

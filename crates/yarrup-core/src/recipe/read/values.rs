@@ -3,6 +3,7 @@
 use toml::de::{DeTable, DeValue};
 
 use crate::kind::Kind;
+use crate::language::code_of_name;
 use crate::part_of_speech::Tag;
 use crate::recipe::read::{Reader, Toml, did_you_mean, listed, nearest, what};
 use crate::recipe::{CODES, FaultKind, SpareList};
@@ -204,7 +205,7 @@ impl Reader<'_> {
                 value.span(),
                 "wrong value for `language`",
                 "expected a language tag of two or three letters, such as `en` or `pt-BR`",
-                None,
+                code_of_name(&language).map(|code| format!("did you mean `{code}`?")),
             );
         }
         Some(language)

@@ -4,6 +4,7 @@ use std::sync::Arc;
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
+use crate::language::code_of_name;
 use crate::part_of_speech::Tag;
 use crate::stem::{self, OwnRules, Stemmer};
 use crate::step::{
@@ -133,6 +134,9 @@ fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, Set
     known.dedup();
     let known = known.into_iter();
     let known: Vec<String> = known.map(|language| format!("`{language}`")).collect();
+    if let Some(code) = code_of_name(language) {
+        return Err(format!("`{language}` is no language tag; did you mean `{code}`?").into());
+    }
     Err(format!(
         "there is no stemmer for `{language}` on the shelf; there are {}. `method = \"own\"` takes rules of your own",
         known.join(", ")
