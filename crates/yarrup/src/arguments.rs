@@ -35,10 +35,10 @@ pub(crate) struct Arguments {
     /// When to use colour; never with NO_COLOR set
     #[arg(long, alias = "color", global = true, value_enum, default_value_t = Colour::Auto, value_name = "WHEN", help_heading = "Everywhere")]
     pub(crate) colour: Colour,
-    /// Say nothing but results and errors
+    /// Print only results and errors
     #[arg(short, long, global = true, help_heading = "Everywhere")]
     pub(crate) quiet: bool,
-    /// Say more about what is done
+    /// Print more about the work, and at the end time, speed and memory
     #[arg(short, long, global = true, conflicts_with = "quiet", help_heading = "Everywhere")]
     pub(crate) verbose: bool,
 }
@@ -58,15 +58,15 @@ pub(crate) enum Command {
     Look(LookArguments),
     /// Apply a recipe to a collection, into a run folder
     Run(RunArguments),
-    /// Write down what a recipe stands on: its word lists, models and dictionaries, and the version of the tool
+    /// Record what a recipe depends on: its word lists, models, dictionaries, and the version of Yarrup
     Lock(LockArguments),
-    /// Put runs over the parts of a collection together, into the run over all of it
+    /// Combine runs over parts of a collection into one run over all of it
     Merge(MergeArguments),
     /// Apply a recipe to JSON Lines from standard input, to standard output
     Pipe(PipeArguments),
-    /// Take one text through every step of a recipe, and show what each did
+    /// Show what each step of a recipe does to one text
     Try(TryArguments),
-    /// Look for mistakes in a recipe and for orders that cannot work; with a collection, also at what comes of it
+    /// Find mistakes in a recipe, and steps in an order that cannot work
     Check(CheckArguments),
     /// Write a commented recipe to start from
     New(NewArguments),
@@ -74,36 +74,36 @@ pub(crate) enum Command {
     Steps(StepsArguments),
     /// Print the JSON Schema of recipes, for editors, or of what the page of a run shows
     Schema(SchemaArguments),
-    /// Set words side by side as several stemmers and lemmatisers reduce them
+    /// Compare how several stemmers and lemmatisers reduce words
     Reduce(ReduceArguments),
-    /// List what ships inside: stop lists, stemmers, dictionaries, tables, models
+    /// List what comes with Yarrup: stop lists, stemmers, dictionaries, tables, models
     Shelf(ShelfArguments),
-    /// Show the word lists of a recipe side by side, and put words into own lists or take them out
+    /// Compare the word lists of a recipe, and add or remove words in your own lists
     Lists(ListsArguments),
-    /// Learn a tagger and lemmatiser from annotated text (CoNLL-U), and tell how good one is
+    /// Train a tagger and lemmatiser on annotated text (CoNLL-U), or measure how good one is
     Learn(LearnArguments),
-    /// Write a run in the format of another trade
+    /// Export documents, tokens, counts, terms or forms of a run, to a file or a database
     Export(ExportArguments),
-    /// Write a run as a matrix of documents and terms, or of terms that stand together
+    /// Write a matrix of documents and terms, or of terms that occur together
     Matrix(MatrixArguments),
-    /// Draw the report page and the figures of a run again, from its folder alone
+    /// Draw the report page and the figures of a run again
     #[command(alias = "redraw")]
     Report(ReportArguments),
     /// Draw one figure of a run, as SVG or PNG
     Figure(FigureArguments),
     /// List the vocabulary of a run
     Terms(TermsArguments),
-    /// Find the places of a word in the documents of a run, with the words around them
+    /// Find a word in the documents of a run, with the words around it
     Find(FindArguments),
-    /// List the links, addresses, dates and other values that texts hold, and what own patterns and word lists find
+    /// List links, addresses, dates and other values in texts, and what your own patterns and word lists find
     Matches(MatchesArguments),
-    /// Suggest what to try next: misspellings, stop words, phrases, boilerplate, copies, names, each with what shows it and ready for the recipe
+    /// Suggest what to try next: misspellings, stop words, phrases, boilerplate, copies, names
     Suggest(SuggestArguments),
-    /// Tell the journey of a word in a run: what became of it, and what became it
+    /// Show what became of a word, step by step, and which words became it
     Why(WhyArguments),
-    /// Set recipes on one collection, or finished runs, against one another
+    /// Compare recipes on one collection, or finished runs
     Compare(CompareArguments),
-    /// Print what lets a shell complete commands and options
+    /// Print a script that lets your shell complete commands and options
     Completions(CompletionsArguments),
     /// Write manual pages, one for each command
     Manual(ManualArguments),
@@ -167,7 +167,7 @@ pub(crate) struct LookArguments {
     /// Files, folders, addresses, databases, collection files, or `-` for standard input
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
-    /// Show documents whole instead: numbers, ranges such as 1-3, ids (`id=17` for an id that is a number), `longest`, `shortest`, `random`, parted by commas
+    /// Show documents whole instead: numbers, ranges such as 1-3, ids (`id=17` for an id that is a number), `longest`, `shortest`, `random`, separated by commas
     #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
     pub(crate) documents: Vec<String>,
     /// Show instead which documents repeat others and what differs, and which passages many documents have, with the steps that leave them out
@@ -183,7 +183,7 @@ pub(crate) struct LookArguments {
     /// Write what was found as a collection file, for all commands
     #[arg(long, value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,
-    /// Put the collection file in the place of an earlier one
+    /// Replace an existing collection file
     #[arg(long, requires = "save")]
     pub(crate) replace: bool,
     /// How to print what was found
@@ -191,7 +191,7 @@ pub(crate) struct LookArguments {
     pub(crate) format: CheckFormat,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }
@@ -210,13 +210,13 @@ pub(crate) struct RunArguments {
     /// terms that it has not got
     #[arg(long, value_name = "RUN", conflicts_with_all = ["lessons", "learned", "part"], help_heading = "Recipe")]
     pub(crate) frozen: Option<PathBuf>,
-    /// Refuse to run if the recipe, a file that it names, or the version of the tool is not what `yarrup lock` wrote down
+    /// Refuse to run if the recipe, a file that it names, or the version of Yarrup differs from what `yarrup lock` recorded
     #[arg(long, conflicts_with = "frozen", help_heading = "Recipe")]
     pub(crate) locked: bool,
     /// The run folder to write [default: the recipe's file name with `-run`]
     #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]
     pub(crate) out: Option<PathBuf>,
-    /// Put the run in the place of an earlier one
+    /// Replace an existing run
     #[arg(long, help_heading = "Results")]
     pub(crate) replace: bool,
     /// What to write beside the counts, separated by commas: documents, report, figures (as files, SVG and PNG); or `none` of them
@@ -232,10 +232,10 @@ pub(crate) struct RunArguments {
     /// Copy the original texts into the run, also where they stay in their source [default: refer to a source that is one table or file of JSON Lines]
     #[arg(long, conflicts_with = "without_originals", help_heading = "Results")]
     pub(crate) with_originals: bool,
-    /// Neither copy the original texts nor say where they are
+    /// Neither copy the original texts nor record where they are
     #[arg(long, help_heading = "Results")]
     pub(crate) without_originals: bool,
-    /// Write no documents at all; the same as leaving them out of --write
+    /// Write no documents; the same as leaving them out of --write
     #[arg(long, conflicts_with_all = ["with_originals", "without_originals", "documents"], help_heading = "Results")]
     pub(crate) without_documents: bool,
     /// How to write the documents [default: jsonl, and jsonl.zst for collections of more than 16 MB]
@@ -244,10 +244,10 @@ pub(crate) struct RunArguments {
     /// Write every kept token with its place in the original to tokens.csv, tokens.jsonl or tokens.parquet
     #[arg(long, value_enum, value_name = "FORMAT", help_heading = "Results")]
     pub(crate) tokens: Option<TokenFormat>,
-    /// Write the matrix of documents and terms to this folder as well; `yarrup matrix` has all that can be chosen
+    /// Also write the matrix of documents and terms to this folder; `yarrup matrix` has more choices
     #[arg(long, value_name = "FOLDER", conflicts_with = "without_documents", help_heading = "Results")]
     pub(crate) matrix: Option<PathBuf>,
-    /// Write tables into a database as well: postgres://USER@HOST/DATABASE, or an SQLite file
+    /// Also write tables into a database: postgres://USER@HOST/DATABASE, or an SQLite file
     #[arg(long, value_name = "DATABASE", conflicts_with_all = ["without_documents", "without_originals"], help_heading = "Databases")]
     pub(crate) into: Option<String>,
     /// The table for the documents [default: documents, if no --token-table is given]
@@ -285,7 +285,7 @@ pub(crate) struct RunArguments {
     /// End at the first malformed record or unreadable file, and write nothing
     #[arg(long, help_heading = "Documents")]
     pub(crate) strict: bool,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }
@@ -329,10 +329,10 @@ pub(crate) struct MergeArguments {
     /// ending `.learned`, a file for `--learned`
     #[arg(long, value_name = "RECIPE", conflicts_with_all = ["write", "documents"])]
     pub(crate) freeze: Option<PathBuf>,
-    /// What was learned before, where steps learn one behind the other
+    /// What earlier steps have learned, where steps learn one after the other
     #[arg(long, value_name = "FILE", requires = "freeze")]
     pub(crate) learned: Option<PathBuf>,
-    /// Put the run in the place of an earlier one
+    /// Replace an existing run
     #[arg(long)]
     pub(crate) replace: bool,
     /// What to write beside the counts, separated by commas: documents (if the parts have them), report, figures (as files, SVG and PNG); or `none` of them
@@ -341,7 +341,7 @@ pub(crate) struct MergeArguments {
     /// How to write the documents [default: jsonl, and jsonl.zst for collections of more than 16 MB]
     #[arg(long, value_enum, value_name = "FORMAT")]
     pub(crate) documents: Option<DocumentFormat>,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }
@@ -382,7 +382,7 @@ pub(crate) enum TokenFormat {
 pub(crate) struct PipeArguments {
     /// The recipe (TOML)
     pub(crate) recipe: PathBuf,
-    /// Refuse to run if the recipe, a file that it names, or the version of the tool is not what `yarrup lock` wrote down
+    /// Refuse to run if the recipe, a file that it names, or the version of Yarrup differs from what `yarrup lock` recorded
     #[arg(long)]
     pub(crate) locked: bool,
     /// Take plain text, a document a line, and give the cleaned text alone, a line a document
@@ -398,7 +398,7 @@ pub(crate) struct PipeArguments {
     /// Add how many tokens there were, as found and in the end
     #[arg(long, help_heading = "Lines")]
     pub(crate) counts: bool,
-    /// Give no line for documents that are left without a token, or that the recipe leaves out; how many is told
+    /// Leave out documents that have no token left or that the recipe drops, and say how many
     #[arg(long, help_heading = "Lines")]
     pub(crate) drop_emptied: bool,
     /// What becomes of a line that is no document [default: record, and exit code 2 where no line is one]
@@ -413,10 +413,10 @@ pub(crate) struct PipeArguments {
     /// The field that is the id, for messages about a document
     #[arg(long, value_name = "FIELD", help_heading = "Documents")]
     pub(crate) id: Option<String>,
-    /// Take only documents for which this holds: `rating <= 2`, `site ~ ^North`, `note`, `!note`
+    /// Take only documents for which this is true: `rating <= 2`, `site ~ ^North`, `note`, `!note`
     #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
     pub(crate) conditions: Vec<String>,
-    /// Add a field that is true where a comparison holds: `low=rating <= 2`
+    /// Add a field that is true where a comparison is true: `low=rating <= 2`
     #[arg(long, value_name = "NAME=CONDITION", help_heading = "Documents")]
     pub(crate) derive: Vec<String>,
     /// The field that names the language of a document; `language` if not given
@@ -431,16 +431,16 @@ pub(crate) struct PipeArguments {
     /// Pass nothing on: only write to this file what the documents have to say to the steps that learn, for `yarrup merge --freeze`
     #[arg(long, value_name = "FILE", conflicts_with_all = ["account", "lines", "tokens", "counts", "drop_emptied"], help_heading = "Parts")]
     pub(crate) lessons: Option<PathBuf>,
-    /// What was learned before, where steps learn one behind the other
+    /// What earlier steps have learned, where steps learn one after the other
     #[arg(long, value_name = "FILE", requires = "lessons", help_heading = "Parts")]
     pub(crate) learned: Option<PathBuf>,
     /// What to call the input in the account and in messages [default: standard input]
     #[arg(long, value_name = "NAME", help_heading = "Parts")]
     pub(crate) called: Option<String>,
-    /// Put the file in the place of an earlier one
+    /// Replace an existing file
     #[arg(long, help_heading = "Parts")]
     pub(crate) replace: bool,
-    /// How many threads work
+    /// How many threads to use
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: u16,
 }
@@ -468,10 +468,10 @@ pub(crate) struct TryArguments {
     /// Show what another recipe makes of the same text beside it; can be given several times
     #[arg(long, value_name = "RECIPE")]
     pub(crate) beside: Vec<PathBuf>,
-    /// Stop behind the step with this number
+    /// Stop after the step with this number
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
     pub(crate) step: Option<u16>,
-    /// Show it again whenever the recipe file changes, until interrupted
+    /// Show it again whenever the recipe changes, until you press Ctrl-C
     #[arg(long)]
     pub(crate) watch: bool,
     /// Add the text, with what the recipe makes of it, to the examples in the recipe
@@ -480,13 +480,13 @@ pub(crate) struct TryArguments {
     /// How to print it: for people, or as data with every token, its place and its reasons
     #[arg(long, value_enum, default_value_t = CheckFormat::Text, value_name = "FORMAT")]
     pub(crate) format: CheckFormat,
-    /// Take a document of this source instead
+    /// Take a document from this source instead
     #[arg(long, value_name = "SOURCE", help_heading = "Documents")]
     pub(crate) from: Option<String>,
     /// Which document: its number or id (`id=17` for an id that is a number), `longest`, `shortest`, `random` [default: the first]
     #[arg(short, long, requires = "from", value_name = "DOCUMENT", help_heading = "Documents")]
     pub(crate) document: Option<String>,
-    /// Take a document by chance instead, another with each number that is given
+    /// Take a random document instead; each seed takes another
     #[arg(long, requires = "from", conflicts_with = "document", value_name = "SEED", num_args = 0..=1, default_missing_value = "", help_heading = "Documents")]
     pub(crate) random: Option<String>,
     /// Give the text a field, for steps that work only on some documents
@@ -506,7 +506,7 @@ fn field(typed: &str) -> Result<(String, String), String> {
 pub(crate) struct NewArguments {
     /// The recipe file to write; `-` prints it
     pub(crate) file: PathBuf,
-    /// Put it in the place of a file that is there
+    /// Replace an existing file
     #[arg(long)]
     pub(crate) replace: bool,
     /// What the recipe is for
@@ -561,10 +561,10 @@ pub(crate) struct LearnArguments {
     /// The model file to write
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
-    /// Put what is written in the place of files that are there
+    /// Replace existing files
     #[arg(long)]
     pub(crate) replace: bool,
-    /// The language of the treebanks; for `en` the lexicon on the shelf is asked as well
+    /// The language of the treebanks; for `en` the built-in lexicon is used too
     #[arg(long, value_name = "TAG", default_value = "en")]
     pub(crate) language: String,
     /// Classes of words from running text, as `--text` learns them: the model then knows more words than the treebanks have
@@ -586,7 +586,7 @@ pub(crate) struct LearnArguments {
     /// How often a word must come to be in a class
     #[arg(long, value_name = "N", default_value_t = 12, value_parser = clap::value_parser!(u32).range(1..), help_heading = "Classes of words")]
     pub(crate) least: u32,
-    /// Tell how good the model is on this annotated text: the one just learned, that of --model, or the English one on the shelf
+    /// Measure the model on this annotated text: the one just trained, the one in --model, or the built-in English one
     #[arg(long, value_name = "GOLD", help_heading = "Evaluation")]
     pub(crate) evaluate: Option<PathBuf>,
     /// The model to evaluate
@@ -598,7 +598,7 @@ pub(crate) struct LearnArguments {
         help_heading = "Evaluation"
     )]
     pub(crate) model: Option<PathBuf>,
-    /// Tell how good a model of the treebanks is on sentences that it has not seen: each of N parts by a model of the others
+    /// Measure a model on sentences it has not seen: split the treebanks into N parts, and test each part with a model of the others
     #[arg(long, value_name = "N", conflicts_with = "evaluate", value_parser = clap::value_parser!(u8).range(2..=100), help_heading = "Evaluation")]
     pub(crate) folds: Option<u8>,
     /// Write the evaluated sentences with the model's tags and lemmas (CoNLL-U)
@@ -611,10 +611,10 @@ pub(crate) struct LearnArguments {
 
 #[derive(Debug, Args)]
 pub(crate) struct ReduceArguments {
-    /// Words; with none, one a line from standard input, with a part of speech behind a tab if need be
+    /// Words; without any, one per line from standard input, optionally with a part of speech after a tab
     #[arg(value_name = "WORD")]
     pub(crate) words: Vec<String>,
-    /// The methods, parted by commas: porter2, porter, s, paice, light, full, lemma, a dictionary such as de_DE, own rules (a `.toml` file), a
+    /// The methods, separated by commas: porter2, porter, s, paice, light, full, lemma, a dictionary such as de_DE, own rules (a `.toml` file), a
     /// learned model (a `.model` file)
     #[arg(long = "with", value_name = "METHOD", value_delimiter = ',')]
     pub(crate) methods: Vec<String>,
@@ -630,7 +630,7 @@ pub(crate) struct ReduceArguments {
     /// How many of them
     #[arg(short = 'n', long, value_name = "N", default_value_t = 40, requires = "run")]
     pub(crate) top: usize,
-    /// Take a file of groups, one a line: words that should fall together, and tell how much each method cuts off too little or too much
+    /// A file of word groups, one group per line, that should be reduced to one word each: count what each method joins too little or too much
     #[arg(long, value_name = "FILE", conflicts_with_all = ["words", "run"])]
     pub(crate) groups: Option<PathBuf>,
     /// How to print the table
@@ -676,10 +676,10 @@ pub(crate) struct ExportArguments {
     /// Write the cells of CSV as they are, also those that a spreadsheet would take for formulas
     #[arg(long)]
     pub(crate) as_is: bool,
-    /// The file to write; standard output without it
+    /// The file to write [default: standard output]
     #[arg(short, long, value_name = "FILE", conflicts_with = "into")]
     pub(crate) out: Option<PathBuf>,
-    /// Put it in the place of a file, or of a table of the database, that is there
+    /// Replace an existing file or database table
     #[arg(long)]
     pub(crate) replace: bool,
     /// Write into a database: postgres://USER@HOST/DATABASE, or an SQLite file

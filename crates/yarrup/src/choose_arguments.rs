@@ -19,10 +19,10 @@ pub(crate) struct MatchesArguments {
     /// List what a regular expression finds; can be given several times
     #[arg(short, long, value_name = "NAME=PATTERN", help_heading = "What to find")]
     pub(crate) pattern: Vec<String>,
-    /// List the words and phrases of a file that stand in the texts: one a line, a JSON array, or a column of a table (`places.csv#name`); can be given several times
+    /// List the words and phrases of a file that occur in the texts: one per line, a JSON array, or a column of a table (`places.csv#name`); can be given several times
     #[arg(short, long, value_name = "FILE", help_heading = "What to find")]
     pub(crate) list: Vec<String>,
-    /// List which value each numbered placeholder stands for, by the recipe of a run that has masked these documents (RUN/frozen.toml)
+    /// List the value behind each numbered placeholder, from the recipe of a run that has masked these documents (RUN/frozen.toml)
     #[arg(long, value_name = "RECIPE", conflicts_with_all = ["kinds", "pattern", "list", "places"], help_heading = "What to find")]
     pub(crate) key: Option<PathBuf>,
     /// List every place instead: document, kind, value, and where it starts and ends, in bytes of the text
@@ -36,7 +36,7 @@ pub(crate) struct MatchesArguments {
     pub(crate) format: TableFormat,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }
@@ -74,7 +74,7 @@ pub(crate) struct SuggestArguments {
     /// Write what is accepted, or all that is shown, as a list to edit: a CSV table with the evidence, or one entry a line where the name ends in .txt
     #[arg(long, value_name = "FILE", conflicts_with = "recipe", help_heading = "Accepting")]
     pub(crate) write: Option<PathBuf>,
-    /// Put the list in the place of a file that is there
+    /// Replace an existing file
     #[arg(long, requires = "write", help_heading = "Accepting")]
     pub(crate) replace: bool,
     /// How to print them
@@ -113,10 +113,10 @@ pub(crate) enum ListsEdit {
 pub(crate) struct ListsAddArguments {
     /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
     pub(crate) file: PathBuf,
-    /// The words or phrases; one a line from standard input with none
+    /// The words or phrases; without any, one per line from standard input
     #[arg(value_name = "WORD")]
     pub(crate) words: Vec<String>,
-    /// Why; stands in the column `reason` of a table
+    /// Why they are added; kept in the column `reason` of a table
     #[arg(long, value_name = "TEXT")]
     pub(crate) reason: Option<String>,
     #[command(flatten)]
@@ -127,7 +127,7 @@ pub(crate) struct ListsAddArguments {
 pub(crate) struct ListsRemoveArguments {
     /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
     pub(crate) file: PathBuf,
-    /// The words or phrases; one a line from standard input with none
+    /// The words or phrases; without any, one per line from standard input
     #[arg(value_name = "WORD")]
     pub(crate) words: Vec<String>,
     #[command(flatten)]

@@ -25,7 +25,7 @@ pub(crate) struct CompareArguments {
     /// Say by group how much documents change: by the values of a field, also `FIELD:year` and such
     #[arg(long, value_name = "FIELD", help_heading = "What is told")]
     pub(crate) by: Option<String>,
-    /// Say how well the values of this field can be told from the cleaned texts
+    /// Measure how well the values of this field can be predicted from the cleaned texts
     #[arg(long, requires = "on", value_name = "FIELD", help_heading = "What is told")]
     pub(crate) label: Option<String>,
     /// Say how many pairs of words of a CSV table fall together: its columns are a word, another, and whether they should (yes, no)
@@ -43,12 +43,12 @@ pub(crate) struct CompareArguments {
     /// Write all of it to this folder, which must not exist: CSV tables, JSON, and a page to explore
     #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]
     pub(crate) out: Option<PathBuf>,
-    /// How to print what is told; `csv` prints the table of sums
+    /// How to print the comparison; `csv` prints the summary table
     #[arg(long, value_enum, default_value_t = TableFormat::Table, value_name = "FORMAT", help_heading = "Results")]
     pub(crate) format: TableFormat,
     #[command(flatten)]
     pub(crate) reading: SourceArguments,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }

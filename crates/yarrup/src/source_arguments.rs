@@ -24,22 +24,22 @@ pub(crate) struct SourceArguments {
     /// The field that is the title
     #[arg(long, value_name = "FIELD", help_heading = "Documents")]
     pub(crate) title: Option<String>,
-    /// Take only documents for which this holds: `rating <= 2`, `site ~ ^North`, `note`, `!note`
+    /// Take only documents for which this is true: `rating <= 2`, `site ~ ^North`, `note`, `!note`
     #[arg(long = "where", value_name = "CONDITION", help_heading = "Documents")]
     pub(crate) conditions: Vec<String>,
-    /// Take the first N documents
+    /// Take only the first N documents
     #[arg(long, value_name = "N", conflicts_with = "sample", help_heading = "Documents")]
     pub(crate) first: Option<u64>,
-    /// Take N documents by chance, each as likely as any other
+    /// Take N documents at random
     #[arg(long, value_name = "N", help_heading = "Documents")]
     pub(crate) sample: Option<u64>,
-    /// What the chance of --sample depends on: the same seed takes the same documents
+    /// The seed of --sample: the same seed takes the same documents
     #[arg(long, value_name = "NUMBER", requires = "sample", help_heading = "Documents")]
     pub(crate) seed: Option<u64>,
-    /// Add a field that is true where a comparison holds: `low=rating <= 2`
+    /// Add a field that is true where a comparison is true: `low=rating <= 2`
     #[arg(long, value_name = "NAME=CONDITION", help_heading = "Documents")]
     pub(crate) derive: Vec<String>,
-    /// The type of a carried field where its values mislead: text, whole, number, truth, date
+    /// The type of a field, if its values mislead: text, whole, number, truth, date
     #[arg(long, value_name = "FIELD=TYPE", help_heading = "Documents")]
     pub(crate) types: Vec<String>,
     /// The field that names the language of a document; `language` if not given
@@ -48,7 +48,7 @@ pub(crate) struct SourceArguments {
     /// Add a field `language` with the language that is detected, where the fields do not name one
     #[arg(long, help_heading = "Documents")]
     pub(crate) detect_language: bool,
-    /// Read sources as this format, whatever names and contents say
+    /// Read sources in this format, whatever their names and contents suggest
     #[arg(long = "as", value_name = "FORMAT", help_heading = "Reading")]
     pub(crate) read_as: Option<String>,
     /// What a document is: file, line, paragraph, section, page, chapter, row, cell, message
@@ -57,13 +57,13 @@ pub(crate) struct SourceArguments {
     /// What the heading lines of sections look like (regular expression)
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) heading: Option<String>,
-    /// The line that stands between two documents of a plain text, such as `%`
+    /// The line between two documents of a plain text, such as `%`
     #[arg(long, value_name = "LINE", help_heading = "Reading")]
     pub(crate) separator_line: Option<String>,
-    /// The encoding of text, where it is told wrongly
+    /// The encoding of text, if it is detected wrongly
     #[arg(long, value_name = "NAME", help_heading = "Reading")]
     pub(crate) encoding: Option<String>,
-    /// What stands between the cells of a table: one character, or `tab`
+    /// The separator between the cells of a table: one character, or `tab`
     #[arg(long, value_name = "CHARACTER", help_heading = "Reading")]
     pub(crate) separator: Option<String>,
     /// Whether the first row of a table names its columns
@@ -87,13 +87,13 @@ pub(crate) struct SourceArguments {
     /// Rejoin words that are broken at line ends, in PDF and plain text
     #[arg(long, help_heading = "Reading")]
     pub(crate) rejoin: bool,
-    /// Of folders, archives and listings, read only files of these names or paths
+    /// In folders, archives and listings, read only files with these names or paths
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) include: Vec<String>,
-    /// Do not read files of these names or paths
+    /// Do not read files with these names or paths
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) exclude: Vec<String>,
-    /// Read hidden files and folders as well
+    /// Also read hidden files and folders
     #[arg(long, help_heading = "Reading")]
     pub(crate) hidden: bool,
     /// Read archives that unpack to more than 200 times their size
@@ -111,7 +111,7 @@ pub(crate) struct SourceArguments {
     /// Keep what is fetched from the network in this folder; what is there is not fetched again
     #[arg(long, value_name = "FOLDER", help_heading = "Network")]
     pub(crate) keep: Option<String>,
-    /// A file of certificates (PEM) that vouch for servers, in the place of the usual authorities
+    /// A file of certificates (PEM) to trust instead of the usual authorities
     #[arg(long, value_name = "FILE", help_heading = "Network")]
     pub(crate) certificates: Option<String>,
     /// The most that is fetched from one address [default: 8GB]

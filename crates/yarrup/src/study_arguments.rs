@@ -47,7 +47,7 @@ pub(crate) struct FigureArguments {
     /// The file to write, which ends in .svg or .png; `-` prints the SVG
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: PathBuf,
-    /// Put it in the place of a file that is there
+    /// Replace an existing file
     #[arg(long)]
     pub(crate) replace: bool,
     /// How many terms or bars to show [default: 30; in the cloud 120]
@@ -59,7 +59,7 @@ pub(crate) struct FigureArguments {
     /// Terms not to show, separated by commas
     #[arg(long, value_name = "WORDS", value_delimiter = ',', help_heading = "What to show")]
     pub(crate) leave_out: Vec<String>,
-    /// Tell the values of a field apart: FIELD, FIELD:year, FIELD:10 for values in bins; in the cloud also `tag`
+    /// Draw the values of a field separately: FIELD, FIELD:year, FIELD:10 for values in bins; in the cloud also `tag`
     #[arg(long, value_name = "FIELD", help_heading = "What to show")]
     pub(crate) by: Option<String>,
     /// In the cloud: what the areas of words are as large as, in the place of their tokens: idf, entropy, mutual_information, chi_square
@@ -144,10 +144,10 @@ pub(crate) struct TermsArguments {
     /// Only terms that a `label` step has given this label
     #[arg(long, value_name = "LABEL", conflicts_with = "dropped", help_heading = "Which")]
     pub(crate) label: Option<String>,
-    /// Only terms with at least so many tokens
+    /// Only terms with at least this many tokens
     #[arg(long, value_name = "N", help_heading = "Which")]
     pub(crate) at_least: Option<u64>,
-    /// Only terms in at least so many documents
+    /// Only terms in at least this many documents
     #[arg(long, value_name = "N", help_heading = "Which")]
     pub(crate) documents_at_least: Option<u64>,
     /// List what was dropped instead: the words, the step, the reason
@@ -195,9 +195,9 @@ pub(crate) fn weight(typed: &str) -> Result<Weight, String> {
 pub(crate) enum LocalWeight {
     /// 1 in each document that holds the term
     Binary,
-    /// As often as it stands there
+    /// As often as it occurs there
     Count,
-    /// ln (1 + n) where it stands n times
+    /// ln (1 + n) where it occurs n times
     Log,
 }
 
@@ -226,7 +226,7 @@ pub(crate) struct FindArguments {
     /// Only words that this step dropped
     #[arg(long, value_name = "N", requires = "dropped", help_heading = "What to look for")]
     pub(crate) step: Option<usize>,
-    /// List the documents of which the recipe left nothing
+    /// List the documents that have nothing left
     #[arg(long, conflicts_with_all = ["what", "whole", "all"], help_heading = "What to look for")]
     pub(crate) emptied: bool,
     /// Only documents for which this holds, such as `rating <= 2`; can be given several times
@@ -259,7 +259,7 @@ pub(crate) struct FindArguments {
     /// How to print what was found
     #[arg(long, value_enum, default_value_t = RowFormat::Table, value_name = "FORMAT", help_heading = "Results")]
     pub(crate) format: RowFormat,
-    /// How many threads work [default: one a processor]
+    /// How many threads to use [default: one per processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=512))]
     pub(crate) threads: Option<u16>,
 }
@@ -303,7 +303,7 @@ pub(crate) struct MatrixArguments {
     /// Write the cells of CSV tables as they are, also those that a spreadsheet would take for formulas
     #[arg(long)]
     pub(crate) as_is: bool,
-    /// What a term counts in a document in which it stands n times
+    /// What a term counts in a document in which it occurs n times
     #[arg(long, value_enum, default_value_t = LocalCell::Count, value_name = "LOCAL", help_heading = "Weights")]
     pub(crate) local: LocalCell,
     /// What a term weighs in the whole collection, which cells are multiplied by
@@ -315,10 +315,10 @@ pub(crate) struct MatrixArguments {
     /// Make every document as long as 1 (L2)
     #[arg(long, help_heading = "Weights")]
     pub(crate) normalise: bool,
-    /// Only terms with at least so many tokens
+    /// Only terms with at least this many tokens
     #[arg(long, value_name = "N", help_heading = "Terms")]
     pub(crate) at_least: Option<u64>,
-    /// Only terms in at least so many documents
+    /// Only terms in at least this many documents
     #[arg(long, value_name = "N", help_heading = "Terms")]
     pub(crate) documents_at_least: Option<u64>,
     /// Only terms in at most this share of the documents, from 0 to 1
@@ -342,10 +342,10 @@ pub(crate) struct MatrixArguments {
     /// The field that is the label: numbers as they are, other values numbered in their order (labels.csv)
     #[arg(long, value_name = "FIELD", help_heading = "Documents")]
     pub(crate) label: Option<String>,
-    /// Count which terms stand together instead: within so many terms, a line (a sentence, where the recipe keeps them), or a document
+    /// Count which terms occur together instead: within so many terms, a line (a sentence, where the recipe keeps them), or a document
     #[arg(long, value_name = "window:N|line|document", value_parser = together, conflicts_with_all = ["formats", "local", "global", "normalise", "terms_in_rows", "fields", "label"], help_heading = "Pairs of terms")]
     pub(crate) together: Option<Together>,
-    /// Only pairs that stand together at least so often
+    /// Only pairs that occur together at least this often
     #[arg(
         long,
         value_name = "N",
