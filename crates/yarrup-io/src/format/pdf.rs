@@ -232,7 +232,11 @@ impl Page {
     /// such as fonts that are drawn at another width than they say.
     fn text(&self) -> String {
         let spaces = self.glyphs.iter().filter(|glyph| glyph.text.trim().is_empty()).count();
-        let gap = if spaces * 20 > self.glyphs.len() { 0.3 } else { 0.1 };
+        let gap = match spaces * 100 / self.glyphs.len().max(1) {
+            14.. => 0.3,
+            5.. => 0.2,
+            _ => 0.1,
+        };
         let mut text = String::new();
         let mut before: Option<&Glyph> = None;
         for glyph in &self.glyphs {

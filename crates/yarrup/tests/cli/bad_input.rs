@@ -43,10 +43,10 @@ error: unknown step `stopword`
 #[test]
 fn lists_that_are_not_there_are_mistakes_of_the_recipe() {
     let home =
-        Home::new().file("r.toml", "[[step]]\ndo = \"stopwords\"\nlists = [\"no.txt\", \"english\"]\n");
+        Home::new().file("r.toml", "[[step]]\ndo = \"stopwords\"\nlists = [\"no.txt\", \"klingon\"]\n");
     let err = home.refused("check r.toml");
     assert!(err.contains("no word list `no.txt`") && err.contains("r.toml:3:10"), "{err}");
-    assert!(err.contains("no word list `english`") && err.contains("on the shelf: `en`"), "{err}");
+    assert!(err.contains("no word list `klingon`") && err.contains("on the shelf: `en`"), "{err}");
 }
 
 #[test]
