@@ -149,6 +149,9 @@ pub enum Align {
     Right,
 }
 
+/// The spaces around a cell.
+const PADDING: usize = 2;
+
 /// A table with a header, without lines but one under the header.
 pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> String {
     let mut table = Table::new();
@@ -164,10 +167,14 @@ pub fn table(header: &[(&str, Align)], rows: &[Vec<String>], look: Look) -> Stri
             row.iter().zip(header).map(|(cell, (_, align))| Cell::new(cell).set_alignment(side(*align))),
         );
     }
-    // A number that is cut in two is none.
-    for (column, (_, align)) in table.column_iter_mut().zip(header) {
+    // A number that is cut in two is none; a heading may stand on several lines.
+    for (place, (column, (title, align))) in table.column_iter_mut().zip(header).enumerate() {
         if *align == Align::Right {
-            column.set_constraint(comfy_table::ColumnConstraint::ContentWidth);
+            let cells = rows.iter().filter_map(|row| row.get(place)).map(|cell| cell.width());
+            let words = title.split(' ').map(UnicodeWidthStr::width);
+            let least = cells.chain(words).max().unwrap_or(0) + PADDING;
+            let least = comfy_table::Width::Fixed(u16::try_from(least).unwrap_or(u16::MAX));
+            column.set_constraint(comfy_table::ColumnConstraint::LowerBoundary(least));
         }
     }
     let mut out: String = table.lines().map(|line| format!("{}\n", line.trim_end())).collect();
@@ -257,8 +264,44 @@ pub(crate) fn step_table(steps: &[StepRow]) -> (Vec<(&'static str, Align)>, Vec<
 
 /// The effect of every step as a table, as wide as it needs.
 pub fn effect_table(steps: &[StepRow], look: Look) -> String {
-    let (header, rows) = step_table(steps);
-    table(&header, &rows, look)
+    let (mut header, mut rows) = step_table(steps);
+    let gone = give_way(&mut header, &mut rows, &["share", "distinct words", "documents"], look);
+    let mut out = table(&header, &rows, look);
+    if !gone.is_empty() {
+        let note = format!("  no room for {}; effects.csv has them\n", gone.join(", "));
+        out.push_str(&look.faint(&note));
+    }
+    out
+}
+
+/// Takes out the columns of these names, in their order, until the rest finds room. Returns what is gone.
+pub fn give_way<'t>(
+    header: &mut Vec<(&'t str, Align)>,
+    rows: &mut [Vec<String>],
+    names: &[&str],
+    look: Look,
+) -> Vec<&'t str> {
+    let room = |header: &[(&str, Align)], rows: &[Vec<String>]| -> usize {
+        let of_column = |(place, (title, _)): (usize, &(&str, Align))| {
+            // A heading may stand on several lines.
+            let heading = title.split(' ').map(UnicodeWidthStr::width).max().unwrap_or(0);
+            rows.iter().map(|row| row[place].width()).max().unwrap_or(0).max(heading) + PADDING + 1
+        };
+        header.iter().enumerate().map(of_column).sum()
+    };
+    let mut gone = Vec::new();
+    for name in names {
+        if !look.wraps || room(header, rows) <= look.width {
+            break;
+        }
+        if let Some(place) = header.iter().position(|(title, _)| title == name) {
+            gone.push(header.remove(place).0);
+            for row in rows.iter_mut() {
+                row.remove(place);
+            }
+        }
+    }
+    gone
 }
 
 /// Words with their counts as bars; the longest fills the room that is left.

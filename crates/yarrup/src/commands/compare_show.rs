@@ -2,9 +2,10 @@
 
 use std::io::Write;
 
-use unicode_width::UnicodeWidthStr;
 use yarrup_core::compare::{Conflation, DisagreementKind, Missing, Overview, StepPair, StepStatus, Stretch};
-use yarrup_report::{Align, Marked, counted, grouped, percent, table, visible, visible_name, wrapped};
+use yarrup_report::{
+    Align, Marked, counted, give_way, grouped, percent, table, visible, visible_name, wrapped,
+};
 
 use super::compare_tables::{most_bits, status_name, stretches, why};
 use crate::compare_arguments::CompareArguments;
@@ -104,31 +105,6 @@ type Count = (&'static str, fn(&Overview) -> u64);
 /// The columns that go first where there is no room for all.
 const GIVING_WAY: [&str; 7] =
     ["once only", "rank overlap", "terms only in A", "only here", "apart here", "together here", "emptied"];
-
-/// Takes columns out of a table that find no room. Returns their names.
-fn fit<'t>(columns: &mut Vec<(&'t str, Align)>, rows: &mut [Vec<String>], width: usize) -> Vec<&'t str> {
-    let room = |columns: &[(&str, Align)], rows: &[Vec<String>]| -> usize {
-        let of_column = |(place, (title, _)): (usize, &(&str, Align))| {
-            // A heading may stand on two lines.
-            let heading = title.split(' ').map(str::len).max().unwrap_or(0);
-            rows.iter().map(|row| row[place].width()).max().unwrap_or(0).max(heading) + 3
-        };
-        columns.iter().enumerate().map(of_column).sum()
-    };
-    let mut gone = Vec::new();
-    for name in GIVING_WAY {
-        if room(columns, rows) <= width {
-            break;
-        }
-        if let Some(place) = columns.iter().position(|(title, _)| *title == name) {
-            gone.push(columns.remove(place).0);
-            rows.iter_mut().for_each(|row| {
-                row.remove(place);
-            });
-        }
-    }
-    gone
-}
 
 /// How many terms are shown on either side of a difference.
 const AROUND: usize = 8;
@@ -389,7 +365,7 @@ impl Shown<'_> {
             row
         });
         let mut rows: Vec<Vec<String>> = rows.collect();
-        let gone = fit(&mut columns, &mut rows, look.width);
+        let gone = give_way(&mut columns, &mut rows, &GIVING_WAY, look);
         let tells_together = columns.iter().any(|(name, _)| name.starts_with("together"));
         write!(out, "{}", table(&columns, &rows, look))?;
         if !gone.is_empty() {

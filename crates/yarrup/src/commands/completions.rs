@@ -2,18 +2,19 @@
 
 use std::io::Write;
 
+use clap::CommandFactory as _;
 use yarrup_io::NewFolder;
 
-use crate::arguments::{CompletionsArguments, ManualArguments};
+use crate::arguments::{Arguments, CompletionsArguments, ManualArguments};
 use crate::failure::{Exit, Failure};
-use crate::help::{command, examples_of};
+use crate::help::examples_of;
 use crate::screen::Screen;
 
 const NAME: &str = "yarrup";
 
 pub(crate) fn completions(arguments: &CompletionsArguments, screen: &Screen) -> Result<Exit, Failure> {
     let mut script = Vec::new();
-    clap_complete::generate(arguments.shell, &mut command(), NAME, &mut script);
+    clap_complete::generate(arguments.shell, &mut Arguments::command(), NAME, &mut script);
     let mut out = screen.out();
     out.write_all(&script)?;
     out.flush()?;
@@ -22,7 +23,8 @@ pub(crate) fn completions(arguments: &CompletionsArguments, screen: &Screen) -> 
 
 /// Writes a page for the program and one for each command.
 pub(crate) fn manual(arguments: &ManualArguments, screen: &Screen) -> Result<Exit, Failure> {
-    let definition = command().name(NAME);
+    // As it is: pages leave nothing out.
+    let definition = Arguments::command().name(NAME);
     let folder = NewFolder::create(&arguments.out)?;
     let mut pages = vec![(format!("{NAME}.1"), definition.clone())];
     for sub in definition.get_subcommands().filter(|sub| !sub.is_hide_set()) {

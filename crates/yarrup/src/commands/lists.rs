@@ -10,7 +10,7 @@ use yarrup_core::lists::{
 use yarrup_core::recipe::nearest;
 use yarrup_core::{Sought, ValueFinder, ValueTally};
 use yarrup_io::{EditedList, ListEdit, Numbered, Pass, edit_list, read_account, read_bounded, write_file};
-use yarrup_report::{Align, counted, grouped, table, visible, visible_name};
+use yarrup_report::{Align, counted, give_way, grouped, table, visible, visible_name};
 
 use crate::arguments::{ListForm, ListsArguments, ListsEdit, TableFormat};
 use crate::failure::{Exit, Failure, option};
@@ -221,7 +221,7 @@ fn print_text(
     if has_run {
         header.extend([("in the run", Align::Right), ("never met", Align::Right), ("tokens", Align::Right)]);
     }
-    let rows: Vec<Vec<String>> = lists
+    let mut rows: Vec<Vec<String>> = lists
         .iter()
         .zip(facts)
         .map(|(list, facts)| {
@@ -241,6 +241,7 @@ fn print_text(
             row
         })
         .collect();
+    give_way(&mut header, &mut rows, &["never met", "", "step"], screen.look);
     let mut out = screen.out();
     write!(out, "{}", table(&header, &rows, screen.look))?;
     for (place, (list, facts)) in lists.iter().zip(facts).enumerate() {

@@ -5,11 +5,12 @@ use std::io::Write;
 use std::path::Path;
 use std::sync::{Mutex, PoisonError};
 
+use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr as _};
 use yarrup_core::Outputs;
 use yarrup_core::recipe::nearest;
 use yarrup_core::suggest::{Evidence, Inquiry, Proposal, Sort, Suggestion, accept};
 use yarrup_io::{Numbered, Pass, TableWriter, read_account, read_bounded, refuse_taken, write_file};
-use yarrup_report::{counted, grouped, visible, visible_name};
+use yarrup_report::{counted, grouped, visible};
 
 use crate::arguments::{SuggestArguments, TableFormat};
 use crate::choose_arguments::DEFAULT_TOP;
@@ -177,16 +178,23 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
     for (sort, more) in &shown.more {
         writeln!(out, "{}", screen.look.heading(sort.title()))?;
         let rows: Vec<&Suggestion> = shown.rows.iter().filter(|one| one.sort == *sort).collect();
-        let width = rows.iter().map(|one| told(&one.what).chars().count()).max().unwrap_or(0);
+        // In a narrow window, what it is about and what shows it share the room.
+        let widest = if screen.look.wraps { WIDEST.min(screen.look.width / 2) } else { WIDEST };
+        let width = rows.iter().map(|one| told(&one.what, widest).width()).max().unwrap_or(0);
         let counts = rows.iter().map(|one| grouped(one.count).len()).max().unwrap_or(0);
         for one in &rows {
             number += 1;
+            let what = told(&one.what, widest);
+            let because = match screen.look.wraps {
+                true => told(&one.because, screen.look.width.saturating_sub(width + counts + 12).max(16)),
+                false => visible(&one.because),
+            };
             let count = if one.count > 0 { format!("{}×", grouped(one.count)) } else { String::new() };
             writeln!(
                 out,
-                " {number:>3}  {:width$}  {count:>counts$}  {}",
-                told(&one.what),
-                screen.look.faint(&visible(&one.because)),
+                " {number:>3}  {what}{}  {count:>counts$}  {}",
+                " ".repeat(width - what.width()),
+                screen.look.faint(&because),
                 counts = counts + 1
             )?;
             if let Proposal::Step { toml, .. } = &one.proposal {
@@ -221,14 +229,19 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
     Ok(())
 }
 
-/// A word, or a passage on one line.
-fn told(what: &str) -> String {
+/// A word, or a passage on one line of so many columns.
+fn told(what: &str, widest: usize) -> String {
     let line = what.split_whitespace().collect::<Vec<_>>().join(" ");
-    let line = visible_name(&line);
-    if line.chars().count() <= WIDEST {
+    let line = visible(&line);
+    if line.width() <= widest {
         return line;
     }
-    line.chars().take(WIDEST - 1).chain(['…']).collect()
+    let mut used = 0;
+    let fits = |c: &char| {
+        used += c.width().unwrap_or(0);
+        used < widest
+    };
+    line.chars().take_while(fits).chain(['…']).collect()
 }
 
 fn as_rows(shown: &[Suggestion]) -> Rows {

@@ -95,7 +95,8 @@ fn topics_steps_completions_and_manual_pages_are_there() {
         names.contains(&"yarrup.1".to_owned()) && names.contains(&"yarrup-run.1".to_owned()),
         "{names:?}"
     );
-    assert!(home.read("man/yarrup-run.1").contains("Examples:"));
+    let page = home.read("man/yarrup-run.1");
+    assert!(page.contains("Examples:") && page.contains("How many threads to use"), "{page}");
 }
 
 #[test]
