@@ -54,7 +54,7 @@ const HELP: &[Help] = &[
         command: "lock",
         matter: &[],
         examples: &[
-            ("Write down what a recipe stands on", "yarrup lock saltmere/recipes/search.toml"),
+            ("Record what a recipe depends on", "yarrup lock saltmere/recipes/search.toml"),
             (
                 "Run it only as it was locked",
                 "yarrup run saltmere/recipes/search.toml saltmere/saltmere.toml --locked --out search-run --replace",

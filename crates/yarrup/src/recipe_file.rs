@@ -94,7 +94,7 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
     };
     if !is_toml && !std::str::from_utf8(&bytes).is_ok_and(is_recipe) {
         return Err(Failure::Sentence(format!(
-            "{}: no recipe: a recipe is a TOML file, and stands before the sources, as in `{} run RECIPE SOURCE`",
+            "{}: not a recipe: a recipe is a TOML file, and comes before the sources, as in `{} run RECIPE SOURCE`",
             visible(&named),
             program()
         )));

@@ -347,7 +347,7 @@ fn judged(inquiry: &Inquiry<'_>, found: &Found, sort: Sort) -> Vec<Suggestion> {
             count: from.count,
             documents: from.documents,
             because: format!(
-                "{} against {}; {:.0} % of its neighbours stand beside `{}` too",
+                "{} against {}; {:.0} % of its neighbours also occur next to `{}`",
                 from.count,
                 to.count,
                 neighbours.unwrap_or(0.0) * 100.0,

@@ -83,7 +83,7 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
             false => format!(
                 "in {:.0} % of the documents, evenly spread{}",
                 share * 100.0,
-                if is_diverse { "; beside many different words" } else { "" }
+                if is_diverse { "; next to many different words" } else { "" }
             ),
         };
         all.push(Suggestion {

@@ -237,7 +237,7 @@ impl Report<'_> {
         }
         writeln!(out)?;
         if self.passages.is_empty() {
-            writeln!(out, "{}", look.heading(&format!("No passage stands in {LEAST} documents or more")))?;
+            writeln!(out, "{}", look.heading(&format!("No passage occurs in {LEAST} documents or more")))?;
         } else {
             let heading =
                 format!("{} in {LEAST} documents or more", counted(self.passages.len() as u64, "passage"));
@@ -369,7 +369,7 @@ fn told_differences(original: &str, copy: &str) -> String {
     told.truncate(SHOWN_DIFFERENCES);
     let more = if more > 0 { format!(" and {more} more") } else { String::new() };
     match told.as_slice() {
-        [] => "the same but for gaps".to_owned(),
+        [] => "the same apart from spacing".to_owned(),
         told => format!("{}{more}", told.join(" … ")),
     }
 }

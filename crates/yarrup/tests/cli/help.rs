@@ -126,7 +126,7 @@ fn slips_in_arguments_are_told_in_one_sentence() {
     {
         let told = home.refused(arguments);
         assert!(
-            told.contains("no recipe: a recipe is a TOML file, and stands before the sources"),
+            told.contains("not a recipe: a recipe is a TOML file, and comes before the sources"),
             "{arguments}\n{told}"
         );
         assert!(told.lines().count() <= 2, "{told}");
