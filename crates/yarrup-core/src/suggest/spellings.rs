@@ -11,6 +11,7 @@ use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::lemma::english;
+use crate::step::NoFields;
 use crate::suggest::evidence::Found;
 use crate::suggest::words::WordCount;
 use crate::suggest::{Inquiry, Proposal, Sort, StepPlace, Suggestion};
@@ -338,6 +339,11 @@ fn judged(inquiry: &Inquiry<'_>, found: &Found, sort: Sort) -> Vec<Suggestion> {
             Slip::Unlikely | Slip::None => SHARED,
         };
         if is_name || neighbours.is_none_or(|shared| shared < least) {
+            return None;
+        }
+        // What the recipe makes the same of already, be it nothing, is no more to be mended.
+        let made = |word: &str| inquiry.pipeline.trace(word, &NoFields).clean;
+        if made(&spelling.from) == made(&spelling.to) {
             return None;
         }
         let (from, to) = (inquiry.counts.of_word(&spelling.from), inquiry.counts.of_word(&spelling.to));
