@@ -5,6 +5,7 @@ use std::sync::Arc;
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
+use crate::language::language_of;
 use crate::run::{Cleaned, EndedToken};
 use crate::step::{Arriving, CopySort, Document, Gap, Learned, Learner, NoFields, Place, mixed_text_hash};
 use crate::steps::collection::copies::CopyFinder;
@@ -99,7 +100,10 @@ impl<'i> Evidence<'i> {
         if self.names.is_some() || !self.inquiry.watched.is_empty() {
             let ends: Vec<EndedToken<'_>> = cleaned.ends().collect();
             self.contexts.document(self.inquiry, text, &ends);
-            if let Some(names) = &mut self.names {
+            // In German every noun has a capital: it tells nothing there.
+            if let Some(names) = &mut self.names
+                && language_of(text) != Some("de")
+            {
                 names.document(order, text, &ends);
             }
         }

@@ -377,7 +377,6 @@ fn in_heading(headings: &[(usize, usize)], at: usize) -> bool {
 }
 
 pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
-    // In German every noun has a capital: it tells nothing there.
     if inquiry.language() == "de" {
         return Vec::new();
     }

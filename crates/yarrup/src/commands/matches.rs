@@ -254,9 +254,12 @@ fn print_summary(
     Ok(if found == 0 { Exit::Found } else { Exit::Done })
 }
 
-/// A kind for an example: the first that was found.
+/// A kind for an example: one that people ask for, or the first that was found.
 fn first_kind<'s>(sorts: &'s Sorts, tally: &ValueTally) -> &'s str {
-    let found = (0..sorts.names.len()).find(|sort| tally.documents_of(*sort) > 0);
+    let is_found = |sort: &usize| tally.documents_of(*sort) > 0;
+    let asked_for = |sort: &usize| matches!(sorts.names[*sort].as_str(), "email" | "url" | "date");
+    let all = || 0..sorts.names.len();
+    let found = all().filter(asked_for).find(is_found).or_else(|| all().find(is_found));
     found.map_or("email", |sort| sorts.names[sort].as_str())
 }
 
