@@ -46,7 +46,7 @@ fn list(arguments: &StepsArguments, screen: &Screen) -> Result<Exit, Failure> {
             Cell::Text(keys.join(" ")),
         ]
     };
-    let rows = Rows { columns, rows: OPERATIONS.iter().map(|operation| row(&operation)).collect() };
+    let rows = Rows { columns, rows: OPERATIONS.iter().map(row).collect() };
     let mut out = screen.out_as(arguments.format);
     rows.print(arguments.format, screen.look, &mut out)?;
     if arguments.format == TableFormat::Table {
