@@ -518,6 +518,8 @@ mod tests {
             ("isinstance", "instance"),
             ("frob", "from"),
             ("modulea", "module"),
+            ("mech", "much"),
+            ("dist", "disst"),
         ] {
             assert_eq!(slip(word, right), Slip::None, "{word}");
         }

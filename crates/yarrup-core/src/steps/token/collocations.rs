@@ -570,6 +570,31 @@ mod tests {
     }
 
     #[test]
+    fn parts_of_speech_must_fit_every_other_time() {
+        let learned = |fitting: usize| {
+            let tags = TagPatterns::read(["adjective noun"]).expect("a pattern");
+            let criteria = Criteria { tags, stop: HashSet::default(), ..criteria() };
+            let mut learner: Box<dyn Learner> = Box::new(Collocations::new(Arc::new(criteria)));
+            for text in 0..4 {
+                let second = if text < fitting { Tag::Noun } else { Tag::Verb };
+                let place = |text, tag| Place {
+                    text,
+                    number: 0,
+                    tag: Some(tag),
+                    labels: 0,
+                    gap: Gap::None,
+                    spared: false,
+                };
+                let tokens = [place("old", Tag::Adjective), place("marsh", second)];
+                let document = Document { text: "", fields: &NoFields, order: text as u64 };
+                learner.tokens(&Arriving { document: &document, tokens_before: 2, tokens: &tokens });
+            }
+            learner.learned(&mut std::iter::empty(), 0).len()
+        };
+        assert_eq!((learned(1), learned(2), learned(4)), (0, 1, 1));
+    }
+
+    #[test]
     fn shards_and_bounded_memory_change_nothing() {
         let texts = [
             "marsh harrier over the marsh",

@@ -226,7 +226,6 @@ impl SequenceWork for Joining<'_> {
                 self.known.find(between, |start, end, number| found.push((from + start, from + end, number)));
                 from = end;
             }
-            found.sort_unstable();
         }
         // A phrase that an earlier step has made one token is one already.
         for (start, end, number) in found.into_iter().filter(|(start, end, _)| end - start > 1) {
