@@ -181,7 +181,7 @@ pub(crate) struct LookArguments {
     #[arg(long, conflicts_with = "documents")]
     pub(crate) all: bool,
     /// Write what was found as a collection file, for all commands
-    #[arg(long, value_name = "FILE")]
+    #[arg(short = 'o', long, alias = "out", value_name = "FILE")]
     pub(crate) save: Option<PathBuf>,
     /// Replace an existing collection file
     #[arg(long, requires = "save")]

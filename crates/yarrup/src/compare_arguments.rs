@@ -38,7 +38,7 @@ pub(crate) struct CompareArguments {
     #[arg(long, conflicts_with = "format", help_heading = "What is told")]
     pub(crate) measures: bool,
     /// How many rows each list has in the terminal and in JSON
-    #[arg(long, default_value_t = 10, value_name = "N", help_heading = "What is told")]
+    #[arg(short = 'n', long, alias = "top", default_value_t = 10, value_name = "N", help_heading = "What is told")]
     pub(crate) rows: usize,
     /// Write all of it to this folder, which must not exist: CSV tables, JSON, and a page to explore
     #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]

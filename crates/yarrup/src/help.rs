@@ -354,6 +354,22 @@ mod tests {
     use super::*;
 
     #[test]
+    fn options_of_one_name_have_one_letter() {
+        for command in command().get_subcommands() {
+            for argument in command.get_arguments() {
+                let expected = match argument.get_long() {
+                    Some("out") => 'o',
+                    Some("top") => 'n',
+                    Some("quiet") => 'q',
+                    Some("verbose") => 'v',
+                    _ => continue,
+                };
+                assert_eq!(argument.get_short(), Some(expected), "{} {:?}", command.get_name(), argument.get_long());
+            }
+        }
+    }
+
+    #[test]
     fn every_command_has_help_that_fits() {
         let definition = command();
         definition.clone().debug_assert();

@@ -51,7 +51,7 @@ pub(crate) struct FigureArguments {
     #[arg(long)]
     pub(crate) replace: bool,
     /// How many terms or bars to show [default: 30; in the cloud 120]
-    #[arg(long, value_name = "N", help_heading = "What to show")]
+    #[arg(short = 'n', long, value_name = "N", help_heading = "What to show")]
     pub(crate) top: Option<usize>,
     /// The last rank to show
     #[arg(long, value_name = "N", help_heading = "What to show")]
@@ -245,7 +245,7 @@ pub(crate) struct FindArguments {
     #[arg(long, help_heading = "Results")]
     pub(crate) whole: bool,
     /// How many to show; 0 shows all [default: 25; with --whole, 3]
-    #[arg(short = 'n', long, value_name = "N", help_heading = "Results")]
+    #[arg(short = 'n', long, alias = "top", value_name = "N", help_heading = "Results")]
     pub(crate) first: Option<usize>,
     /// Show so many by chance
     #[arg(long, value_name = "N", conflicts_with = "first", help_heading = "Results")]
@@ -328,7 +328,7 @@ pub(crate) struct MatrixArguments {
     #[arg(long, value_name = "WEIGHT", help_heading = "Terms")]
     pub(crate) weight_at_least: Option<f64>,
     /// Of the terms that are left, so many of the commonest
-    #[arg(long, value_name = "N", help_heading = "Terms")]
+    #[arg(short = 'n', long, value_name = "N", help_heading = "Terms")]
     pub(crate) top: Option<usize>,
     /// The terms and weights of another matrix folder, or the terms of another run or of a frozen recipe: the same columns for new documents
     #[arg(long, value_name = "PLACE", conflicts_with_all = ["at_least", "documents_at_least", "share_at_most", "weight_at_least", "top"], help_heading = "Terms")]
