@@ -72,7 +72,14 @@ pub(crate) struct SuggestArguments {
     #[arg(long, value_name = "RECIPE", requires = "accept", help_heading = "Accepting")]
     pub(crate) recipe: Option<PathBuf>,
     /// Write what is accepted, or all that is shown, as a list to edit: a CSV table with the evidence, or one entry a line where the name ends in .txt
-    #[arg(short = 'o', long, alias = "out", value_name = "FILE", conflicts_with = "recipe", help_heading = "Accepting")]
+    #[arg(
+        short = 'o',
+        long,
+        alias = "out",
+        value_name = "FILE",
+        conflicts_with = "recipe",
+        help_heading = "Accepting"
+    )]
     pub(crate) write: Option<PathBuf>,
     /// Replace an existing file
     #[arg(long, requires = "write", help_heading = "Accepting")]

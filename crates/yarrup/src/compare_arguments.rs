@@ -23,22 +23,29 @@ pub(crate) struct CompareArguments {
     #[arg(long, requires = "on", value_name = "STEP.KEY=VALUES", help_heading = "Alternatives")]
     pub(crate) vary: Vec<String>,
     /// Say by group how much documents change: by the values of a field, also `FIELD:year` and such
-    #[arg(long, value_name = "FIELD", help_heading = "What is told")]
+    #[arg(long, value_name = "FIELD", help_heading = "What to show")]
     pub(crate) by: Option<String>,
     /// Measure how well the values of this field can be predicted from the cleaned texts
-    #[arg(long, requires = "on", value_name = "FIELD", help_heading = "What is told")]
+    #[arg(long, requires = "on", value_name = "FIELD", help_heading = "What to show")]
     pub(crate) label: Option<String>,
     /// Say how many pairs of words of a CSV table fall together: its columns are a word, another, and whether they should (yes, no)
-    #[arg(long, value_name = "FILE", help_heading = "What is told")]
+    #[arg(long, value_name = "FILE", help_heading = "What to show")]
     pub(crate) pairs: Option<PathBuf>,
     /// End with exit code 1 if this holds of some comparison: `unknown_share > 0.08`; --measures lists what can be named. Can be given several times
-    #[arg(long, value_name = "BOUND", help_heading = "What is told")]
+    #[arg(long, value_name = "BOUND", help_heading = "What to show")]
     pub(crate) fail_if: Vec<String>,
     /// Print every measure with its value, one a line
-    #[arg(long, conflicts_with = "format", help_heading = "What is told")]
+    #[arg(long, conflicts_with = "format", help_heading = "What to show")]
     pub(crate) measures: bool,
     /// How many rows each list has in the terminal and in JSON
-    #[arg(short = 'n', long, alias = "top", default_value_t = 10, value_name = "N", help_heading = "What is told")]
+    #[arg(
+        short = 'n',
+        long,
+        alias = "top",
+        default_value_t = 10,
+        value_name = "N",
+        help_heading = "What to show"
+    )]
     pub(crate) rows: usize,
     /// Write all of it to this folder, which must not exist: CSV tables, JSON, and a page to explore
     #[arg(short, long, value_name = "FOLDER", help_heading = "Results")]

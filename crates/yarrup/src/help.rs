@@ -364,7 +364,13 @@ mod tests {
                     Some("verbose") => 'v',
                     _ => continue,
                 };
-                assert_eq!(argument.get_short(), Some(expected), "{} {:?}", command.get_name(), argument.get_long());
+                assert_eq!(
+                    argument.get_short(),
+                    Some(expected),
+                    "{} {:?}",
+                    command.get_name(),
+                    argument.get_long()
+                );
             }
         }
     }

@@ -17,55 +17,60 @@ pub(crate) const INTO: Key<&'static str> = Key::one_of("into", &[
                 "sentences",
                 "paragraphs",
                 "lines",
-            ], "`words`: Unicode's word boundaries, punctuation marks being tokens of their own; `spaces`: whatever stands between white \
-                    space; `clitics`: words with contractions and possessives parted (`do` `n't`), abbreviations, numbers and links whole; \
-                    `posts`: links, mentions, hashtags, emoticons, emoji, amounts whole; `pattern`: by a regular expression; `characters`: \
-                    characters as people see them, or runs of them; `sentences`, `paragraphs`, `lines`").or("words");
+            ], "`words`: Unicode's word boundaries, with punctuation marks as separate tokens; `spaces`: at white space only; `clitics`: contractions and possessives separated (`do` `n't`), abbreviations, numbers and links whole; `posts`: links, mentions, hashtags, emoticons, emoji and amounts whole; `pattern`: by a regular expression; `characters`: characters as readers see them, or runs of them; `sentences`, `paragraphs`, `lines`").or("words");
 
 const HYPHENS: Key<&'static str> = Key::one_of(
     "hyphens",
     &["keep", "part"],
-    "words with hyphens whole (`nest-box`) or parted. If left out: parted in `words`, whole in `clitics`, `posts` and `spaces`",
+    "`keep`: words with hyphens stay whole (`nest-box`); `part`: they are split [default: `part` in `words`, `keep` in `clitics`, `posts` and `spaces`]",
 );
 
-pub(crate) const APOSTROPHES: Key<&'static str> =
-    Key::one_of("apostrophes", &["keep", "part"], "words with apostrophes whole (`don't`) or parted")
-        .or("keep");
+pub(crate) const APOSTROPHES: Key<&'static str> = Key::one_of(
+    "apostrophes",
+    &["keep", "part"],
+    "`keep`: words with apostrophes stay whole (`don't`); `part`: they are split",
+)
+.or("keep");
 
-const NUMBERS: Key<&'static str> =
-    Key::one_of("numbers", &["keep", "part"], "numbers with separators whole (`3,000.5`) or parted")
-        .or("keep");
+const NUMBERS: Key<&'static str> = Key::one_of(
+    "numbers",
+    &["keep", "part"],
+    "`keep`: numbers with separators stay whole (`3,000.5`); `part`: they are split",
+)
+.or("keep");
 
-const PUNCTUATION: Key<&'static str> =
-    Key::one_of("punctuation", &["keep", "leave"], "`leave`: punctuation marks part tokens and are none")
-        .or("keep");
+const PUNCTUATION: Key<&'static str> = Key::one_of(
+    "punctuation",
+    &["keep", "leave"],
+    "`leave`: punctuation marks separate tokens but are not tokens",
+)
+.or("keep");
 
 pub(crate) const HASHTAGS: Key<&'static str> = Key::one_of(
     "hashtags",
     &["keep", "part"],
-    "hashtags of `posts` whole, or parted at capitals, digits and `_` (`#` `Sea` `Wall`)",
+    "for `posts`: hashtags stay whole, or are split at capitals, digits and `_` (`#` `Sea` `Wall`)",
 )
 .or("keep");
 
-const SCRIPTS: Key<&'static str> = Key::one_of("scripts", &["dictionary", "unicode"], "how scripts without spaces between words (Chinese, Japanese, Thai, Lao, Khmer, Burmese) are split: by dictionary, or letter by \
-                    letter as Unicode's rules have it").or("dictionary");
+const SCRIPTS: Key<&'static str> = Key::one_of("scripts", &["dictionary", "unicode"], "how scripts without spaces between words (Chinese, Japanese, Thai, Lao, Khmer, Burmese) are split: by a dictionary, or letter by letter as in Unicode's rules").or("dictionary");
 
 const PATTERN: Key<String> = Key::text("pattern", "the regular expression of `into = \"pattern\"`");
 
 const MATCHES: Key<&'static str> = Key::one_of(
     "matches",
     &["tokens", "gaps"],
-    "whether what the pattern matches are the tokens, or what parts them",
+    "whether the pattern matches the tokens, or the gaps between them",
 )
 .or("tokens");
 
-const SIZE: Key<u64> = Key::whole("size", 1, 100, "of `into = \"characters\"`: how many make a token; tokens of more than one overlap, and stay within words").or("1");
+const SIZE: Key<u64> = Key::whole("size", 1, 100, "for `into = \"characters\"`: how many characters a token has; tokens of more than one overlap, and stay within words").or("1");
 
-const RULES: Key<&'static str> = Key::one_of("rules", &["careful", "unicode"], "how sentences are found: by our rules, which know abbreviations and initials in several languages, or by Unicode's default rules").or("careful");
+const RULES: Key<&'static str> = Key::one_of("rules", &["careful", "unicode"], "how sentences are found: `careful` knows abbreviations and initials in several languages; `unicode` uses Unicode's default rules").or("careful");
 
 pub(crate) const SENTENCES: Key<bool> = Key::truth(
     "sentences",
-    "keeps on each token the number of its sentence, and puts each sentence of the cleaned text on a line",
+    "records the sentence of each token, and writes each sentence of the cleaned text on its own line",
 )
 .or("false");
 
@@ -73,8 +78,7 @@ pub(crate) const GROUP: Key<u64> = Key::whole(
     "group",
     1,
     1_000_000_000,
-    "joins so many tokens to one, from the first to the last of them: groups of words or of sentences; the rest is a group of its own. \
-                    Marks count for nothing and go with their words",
+    "joins this many tokens into one: groups of words or of sentences. The last group may be smaller. Punctuation marks are not counted and stay with their words",
 );
 
 const LANGUAGE: Key<String> =
@@ -83,7 +87,7 @@ const LANGUAGE: Key<String> =
 pub(crate) static SPLIT: Operation = Operation {
     name: "split",
     stage: Stage::Split,
-    about: "cuts the text into tokens",
+    about: "splits the text into tokens",
     keys: &[
         &INTO.facts,
         &HYPHENS.facts,

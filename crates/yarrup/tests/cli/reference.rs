@@ -27,7 +27,7 @@ fn steps() -> String {
         };
         writeln!(out, "### `{}`\n\n{}: {}.\n", operation.name, capital(&stage), operation.about)
             .expect("memory");
-        writeln!(out, "| key | value | left out | what |\n| --- | --- | --- | --- |").expect("memory");
+        writeln!(out, "| key | value | default | meaning |\n| --- | --- | --- | --- |").expect("memory");
         for key in operation.keys {
             let value = key.shape.told();
             let default = key.default.map_or_else(|| "–".to_owned(), |default| format!("`{default}`"));

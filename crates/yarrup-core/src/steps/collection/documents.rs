@@ -22,39 +22,41 @@ const MIN_TOKENS_BEFORE: Key<u64> =
 const MAX_TOKENS_BEFORE: Key<u64> = Key::whole("max_tokens_before", 1, COUNTS, "and at most this many");
 const LANGUAGES: Key<Vec<String>> = Key::texts(
     "languages",
-    "they must be in one of these languages (`en`, `de`; `mul` are those in several): by their field `language`, else as detected",
+    "they must be in one of these languages (`en`, `de`; `mul` for documents in several), by their field `language`, or as detected",
 );
 const UNDETECTED: Key<&'static str> = Key::one_of(
     "undetected",
     &["keep", "drop"],
-    "what becomes of documents whose language cannot be detected, where `languages` are given",
+    "what to do with documents whose language cannot be detected, if `languages` is given",
 )
 .or("keep");
 const WITH_ANY: Key<Vec<String>> = Key::texts(
     "with_any",
-    "they must hold at least one of these terms, as tokens come to the step; a term of several words is a phrase",
+    "they must have at least one of these terms when they come to the step; a term of several words is a phrase",
 );
-const WITH_ALL: Key<Vec<String>> = Key::texts("with_all", "they must hold all of these terms");
-const WITHOUT: Key<Vec<String>> = Key::texts("without", "they must hold none of these terms");
-const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `Tern` in a document is met by `tern` in the lists")
-        .or("ignore");
+const WITH_ALL: Key<Vec<String>> = Key::texts("with_all", "they must have all of these terms");
+const WITHOUT: Key<Vec<String>> = Key::texts("without", "they must have none of these terms");
+const CASE: Key<&'static str> = Key::one_of(
+    "case",
+    &["ignore", "exact"],
+    "`ignore`: `tern` in the lists also means `Tern` in a document",
+)
+.or("ignore");
 const FIELDS: Key<Condition> = Key::fields(
     "fields",
     "their fields must have these values: `{ site = \"spit\", season = [\"spring\", \"autumn\"] }`",
 );
 const NOT_FIELDS: Key<Condition> =
-    Key::fields("not_fields", "documents all of whose fields named here have these values are left out");
+    Key::fields("not_fields", "leaves out documents in which all of these fields have these values");
 const COPIES: Key<&'static str> = Key::one_of(
     "copies",
     &["keep", "exact", "near"],
-    "`exact`: of documents with the same tokens, the first in the collection stays and the others are left out; `near`: so are those that \
-     are nearly the same. Documents without tokens are no copies",
+    "`exact`: keeps only the first of several documents with the same tokens; `near`: also leaves out those that are nearly the same. Documents without tokens are not copies",
 )
 .or("keep");
 const SIMILARITY: Key<f64> = Key::share(
     "similarity",
-    "of `copies = \"near\"`: how much of the runs of three tokens that two documents hold must be in both (Jaccard's coefficient)",
+    "for `copies = \"near\"`: the share of all runs of three tokens in two documents that must be in both (Jaccard's coefficient)",
 )
 .or("0.8");
 

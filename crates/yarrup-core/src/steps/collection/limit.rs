@@ -8,17 +8,17 @@ use crate::step::{
 use crate::study::{Tally, Weight};
 
 const MIN_DOCUMENTS: Key<u64> =
-    Key::whole("min_documents", 1, 1_000_000_000_000, "terms must stand in at least this many documents");
+    Key::whole("min_documents", 1, 1_000_000_000_000, "terms must occur in at least this many documents");
 
 const MAX_DOCUMENTS: Key<u64> = Key::whole("max_documents", 1, 1_000_000_000_000, "and in at most this many");
 
 const MIN_DOCUMENT_SHARE: Key<f64> =
-    Key::share("min_document_share", "terms must stand in at least this share of the documents");
+    Key::share("min_document_share", "terms must occur in at least this share of the documents");
 
 const MAX_DOCUMENT_SHARE: Key<f64> = Key::share("max_document_share", "and in at most this share");
 
 const MIN_COUNT: Key<u64> =
-    Key::whole("min_count", 1, 1_000_000_000_000, "terms must come at least this often");
+    Key::whole("min_count", 1, 1_000_000_000_000, "terms must occur at least this often");
 
 const MAX_COUNT: Key<u64> = Key::whole("max_count", 1, 1_000_000_000_000, "and at most this often");
 
@@ -26,26 +26,25 @@ const TOP: Key<u64> = Key::whole(
     "top",
     1,
     1_000_000_000_000,
-    "of the terms that are left, this many of the commonest, or with `weight` of the heaviest; of equals the first by their letters",
+    "of the terms that are left, keeps this many: the commonest, or with `weight` those with the highest weight; among equals the first in alphabetical order",
 );
 
 const WEIGHT: Key<&'static str> = Key::one_of(
     "weight",
     &["idf", "entropy", "mutual_information", "chi_square"],
-    "what terms weigh, for `min_weight`, `max_weight` and `top`: `idf`, the inverse document frequency, ln (N / n) (Spärck Jones 1972); `entropy`, 1 less the \
-     normalised entropy over documents (Dumais 1991); `mutual_information`, in bits, or Pearson's `chi_square`, of the term's presence in a document and \
+    "the weight of terms, for `min_weight`, `max_weight` and `top`: `idf`, the inverse document frequency, ln (N / n) (Spärck Jones 1972); `entropy`, 1 minus the normalised entropy over documents (Dumais 1991); `mutual_information`, in bits, or Pearson's `chi_square`, of the term's presence in a document and \
      the value of `field`",
 );
 
 const FIELD: Key<String> =
-    Key::text("field", "the field of documents that `mutual_information` and `chi_square` are of");
+    Key::text("field", "the field of documents for `mutual_information` and `chi_square`");
 
-const MIN_WEIGHT: Key<f64> = Key::decimal("min_weight", "terms must weigh at least this");
+const MIN_WEIGHT: Key<f64> = Key::decimal("min_weight", "terms must have at least this weight");
 
 const MAX_WEIGHT: Key<f64> = Key::decimal("max_weight", "and at most this");
 
 pub(crate) const KNOWN: Key<Vec<String>> =
-    Key::texts("known", "the terms that were left before: with it nothing is learned");
+    Key::texts("known", "the terms that were learned before; with this key nothing is learned");
 
 /// The keys that set bounds, one of which is needed.
 const BOUNDS: [&KeyFacts; 9] = [

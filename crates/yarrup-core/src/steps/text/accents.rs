@@ -8,15 +8,20 @@ use crate::step::{
     TokenStep,
 };
 
-const LETTERS: Key<bool> = Key::truth("letters", "folds letters that are no letter with a mark, by a table: `ø` to `o`, `ł` to `l`, `ß` to `ss`, `æ` to `ae`, `œ` to `oe`, \
+const LETTERS: Key<bool> = Key::truth("letters", "also changes letters that are not a plain letter with a mark: `ø` to `o`, `ł` to `l`, `ß` to `ss`, `æ` to `ae`, `œ` to `oe`, \
                     `đ` and `ð` to `d`, `þ` to `th`, `ı` to `i`").or("true");
 
-const UMLAUTS: Key<&'static str> = Key::one_of("umlauts", &["plain", "e", "keep"], "what becomes of `ä`, `ö`, `ü`: `a`, `o`, `u`; `ae`, `oe`, `ue`, as German spells them without dots; or what they are").or("plain");
+const UMLAUTS: Key<&'static str> = Key::one_of(
+    "umlauts",
+    &["plain", "e", "keep"],
+    "how to write `ä`, `ö`, `ü`: `plain`, as `a`, `o`, `u`; `e`, as `ae`, `oe`, `ue`; `keep`, unchanged",
+)
+.or("plain");
 
-const EXCEPTIONS: Key<&'static str> = Key::one_of("exceptions", &["none", "language"], "`language`: letters that the language counts as letters of their own stay: `ñ` in Spanish, `å ä ö` in Swedish and Finnish, \
+const EXCEPTIONS: Key<&'static str> = Key::one_of("exceptions", &["none", "language"], "`language`: keeps letters that are separate letters of the language: `ñ` in Spanish, `å ä ö` in Swedish and Finnish, \
                     `æ ø å` in Danish and Norwegian, `ä ö ü` in German, Estonian and Turkish, and so on").or("none");
 
-const KEEP: Key<Vec<String>> = Key::texts("keep", "letters that stay, in either case");
+const KEEP: Key<Vec<String>> = Key::texts("keep", "letters to keep, in upper and lower case");
 
 const LANGUAGE: Key<String> =
     Key::text("language", "the language of the exceptions, if not that of the recipe");
@@ -24,8 +29,7 @@ const LANGUAGE: Key<String> =
 pub(crate) static ACCENTS: Operation = Operation {
     name: "accents",
     stage: Stage::TextOrToken,
-    about: "folds letters with diacritics to plain ones: Latin and Greek letters, `ё`, stress marks, the points of Hebrew and Arabic. \
-            Marks that make another letter (`й`, `が`, the signs of Indic scripts) stay. Doing it twice changes nothing",
+    about: "changes letters with diacritics to plain ones: Latin and Greek letters, `ё`, stress marks, Hebrew and Arabic vowel points. Marks that make a different letter (`й`, `が`, the signs of Indic scripts) stay. Doing it twice changes nothing",
     keys: &[&LETTERS.facts, &UMLAUTS.facts, &EXCEPTIONS.facts, &KEEP.facts, &LANGUAGE.facts],
     example: "umlauts = \"e\"\nkeep = [\"ñ\"]",
     roles: &[],

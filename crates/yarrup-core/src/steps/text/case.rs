@@ -5,22 +5,20 @@ use crate::step::{
 };
 use crate::unicode;
 
-const TO: Key<&'static str> = Key::one_of("to", &["lower", "upper", "fold"], "the case that every letter gets. `lower`: a Greek sigma at the end of a word becomes `ς`. `upper`: `ß` becomes \
+const TO: Key<&'static str> = Key::one_of("to", &["lower", "upper", "fold"], "the case to write every letter in. `lower`: a Greek sigma at the end of a word becomes `ς`. `upper`: `ß` becomes \
                     `SS`. `fold`: as Unicode compares texts without case: `ß` becomes `ss`, `ς` becomes `σ`").or("lower");
 
-const SPARE_ACRONYMS: Key<bool> = Key::truth("spare_acronyms", "leaves words of two to six capitals alone (`US`, `RSPB2`), but not where the words beside them are all in \
-                    capitals too. On the token side the words beside cannot be seen").or("false");
+const SPARE_ACRONYMS: Key<bool> = Key::truth("spare_acronyms", "does not change words of two to six capitals (`US`, `RSPB2`), unless the words next to them are also all in capitals. After the split, the words next to them are not considered").or("false");
 
 const LANGUAGE: Key<String> = Key::text(
     "language",
-    "the language whose rules hold, if not that of the recipe: in Turkish and Azerbaijani (`tr`, `az`) `I` and `ı`, `İ` \
-                    and `i` belong together",
+    "the language whose rules apply, if not that of the recipe: in Turkish and Azerbaijani (`tr`, `az`), `ı` is the lower case of `I`, and `i` that of `İ`",
 );
 
 pub(crate) static CASE: Operation = Operation {
     name: "case",
     stage: Stage::TextOrToken,
-    about: "changes the letter case, of all scripts that have one. Doing it twice changes nothing",
+    about: "changes the letter case, in all scripts that have one. Doing it twice changes nothing",
     keys: &[&TO.facts, &SPARE_ACRONYMS.facts, &LANGUAGE.facts],
     example: "to = \"lower\"",
     roles: &[Role::Recases],

@@ -18,24 +18,22 @@ use crate::words::{
 };
 
 const TABLE: Key<&'static str> =
-    Key::one_of("table", &["en", "none"], "the table on the shelf, or none but own ones").or("en");
+    Key::one_of("table", &["en", "none"], "the table that comes with Yarrup, or only your own").or("en");
 
-const UNCLEAR_KEY: Key<&'static str> = Key::one_of("unclear", &["keep", "is", "drop"], "what becomes of `'s` and `'d` where the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` \
-                    takes them off").or("keep");
+const UNCLEAR_KEY: Key<&'static str> = Key::one_of("unclear", &["keep", "is", "drop"], "what to do with `'s` and `'d` if the next words do not decide: `keep` leaves them, `is` writes `is` and `would`, `drop` removes them").or("keep");
 
-const MISSING: Key<bool> = Key::truth("missing", "also expands forms whose apostrophe is missing (`dont`, `im`, `youre`), but none that is a word of its own (`ill`, `were`, \
+const MISSING: Key<bool> = Key::truth("missing", "also expands forms without their apostrophe (`dont`, `im`, `youre`), except those that are words themselves (`ill`, `were`, \
                     `its`, `cant` is expanded)").or("false");
 
 const PAIRS: Key<Vec<(String, String)>> =
-    Key::named("pairs", "own forms: `{ \"gonna\" = \"going to\" }`; they go before the table");
+    Key::named("pairs", "your own forms: `{ \"gonna\" = \"going to\" }`; they are tried before the table");
 
 const TABLES: Key<Vec<PairList>> = Key::pairs("tables", "own CSV files of pairs");
 
 pub(crate) static CONTRACTIONS: Operation = Operation {
     name: "contractions",
     stage: Stage::Text,
-    about: "writes contracted English forms out (`don't` to `do not`, `they'll've` to `they will have`), with whatever apostrophe, and keeps \
-            capitals. `'s` and `'d` are decided by the words behind them; names and words with an apostrophe (`o'clock`, `O'Hara`) stay. \
+    about: "expands English contractions (`don't` to `do not`, `they'll've` to `they will have`), with any kind of apostrophe, and keeps capitals. The words that follow decide what `'s` and `'d` mean; names and words with an apostrophe (`o'clock`, `O'Hara`) stay. \
             Doing it twice changes nothing",
     keys: &[&TABLE.facts, &UNCLEAR_KEY.facts, &MISSING.facts, &PAIRS.facts, &TABLES.facts],
     example: "unclear = \"keep\"\npairs = { \"gonna\" = \"going to\" }",

@@ -11,29 +11,25 @@ const INSIDE: &[&str] = &["apostrophes", "hyphens", "points"];
 const CLASSES_KEY: Key<Vec<&'static str>> = Key::some_of(
     "classes",
     CLASSES,
-    "which characters go: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
-                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: accents \
-                    that stand apart), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
+    "the characters to remove: `punctuation` (general category P), `symbols` (S, such as `$ + = |`, but no \
+                    emoji), `currency` (Sc alone), `digits` (Nd), `numbers` (N, `½` and `²` too), `marks` (M: combining accents), `emoji` (whole sequences), `control` (Cc and Cf, but no line break or tab)",
 );
 
-pub(crate) const TO: Key<&'static str> = Key::one_of(
-    "to",
-    &["space", "nothing"],
-    "what stands in their place; `nothing` joins what stood on either side",
-)
-.or("space");
+pub(crate) const TO: Key<&'static str> =
+    Key::one_of("to", &["space", "nothing"], "what replaces them; `nothing` joins the text on either side")
+        .or("space");
 
 pub(crate) const INSIDE_WORDS: Key<Vec<&'static str>> = Key::some_of(
     "inside_words",
     INSIDE,
-    "marks that stay where a letter or digit stands on either side: `apostrophes` (`don't`), `hyphens` \
-                    (`nest-box`), `points` (`3.5`, `e.g`). Marks that stay everywhere are spared: `spare = [\"#\", \"@\"]`",
+    "marks to keep between two letters or digits: `apostrophes` (`don't`), `hyphens` \
+                    (`nest-box`), `points` (`3.5`, `e.g`). To keep marks everywhere, spare them: `spare = [\"#\", \"@\"]`",
 );
 
 pub(crate) static ERASE: Operation = Operation {
     name: "erase",
     stage: Stage::Text,
-    about: "takes out characters of whole classes of Unicode. Doing it twice changes nothing",
+    about: "removes all characters of certain Unicode classes. Doing it twice changes nothing",
     keys: &[&CLASSES_KEY.facts, &TO.facts, &INSIDE_WORDS.facts],
     example: "classes = [\"punctuation\"]\nto = \"space\"\ninside_words = [\"apostrophes\", \"hyphens\"]",
     roles: &[Role::Erases],

@@ -14,40 +14,35 @@ use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::unicode;
 use crate::words::{Dictionary, dictionary};
 
-const DROP: Key<Vec<String>> = Key::texts(
-    "drop",
-    "regular expressions: a line in which one of them matches goes, with its line break (`^>`, `^--$`)",
-);
+const DROP: Key<Vec<String>> =
+    Key::texts("drop", "regular expressions: drops lines in which one of them matches (`^>`, `^--$`)");
 
 const REPEATED_IN: Key<u64> = Key::whole(
     "repeated_in",
     2,
     1_000_000_000,
-    "a line that stands in at least so many documents goes: headers, signatures, notices. Learned from the whole collection in a \
-                    first pass, and written into the frozen recipe; empty lines do not count",
+    "drops lines that occur in at least this many documents: headers, signatures, notices. They are learned from the whole collection in a first pass and written into the frozen recipe; empty lines do not count",
 );
 
 const KNOWN: Key<Vec<String>> = Key::texts(
     "known",
-    "lines that go wherever they stand, compared without the white space at their ends; where `repeated_in` stands as well, \
-                    these are what was learned, and nothing more is",
+    "lines to drop everywhere, compared without white space at their ends; with `repeated_in`, these are the lines that were learned, and no more are learned",
 );
 
-const REJOIN: Key<bool> = Key::truth("rejoin", "rejoins a word that a hyphen breaks at a line's end. The hyphen goes if the dictionary of the language, the recipe's `words` \
-                    or the document itself has the whole word, or nobody knows it; it stays if both halves are words and the whole is none \
+const REJOIN: Key<bool> = Key::truth("rejoin", "rejoins a word that is broken with a hyphen at the end of a line. The hyphen is removed if the dictionary of the language, the recipe's `words` or the document has the whole word, or if none of them has its parts; it stays if both halves are words and the whole is not \
                     (`nest-` `box`), or if the document has the word with its hyphen elsewhere").or("false");
 
 const WORDS: Key<Vec<WordList>> =
-    Key::lists("words", "own lists of words that are words when lines are rejoined");
+    Key::lists("words", "your own lists of words that count as known when lines are rejoined");
 
-const UNWRAP: Key<bool> = Key::truth("unwrap", "joins the lines of a paragraph with a space: where the next word would not have fitted on the line any more. Empty lines, lists, \
+const UNWRAP: Key<bool> = Key::truth("unwrap", "joins the lines of a paragraph with a space, if the next word would not have fitted on the line. Empty lines, lists, \
                     quotes, indented lines and short lines stay as they are").or("false");
 
 pub(crate) static LINES: Operation = Operation {
     name: "lines",
     stage: Stage::Text,
-    about: "drops lines, rejoins words that are broken at line ends, and joins the lines of a paragraph. Doing it twice changes nothing \
-            more where it only drops or unwraps",
+    about: "drops lines, rejoins words that are broken at line ends, and joins the lines of a paragraph. If it only \
+            drops or unwraps, doing it twice changes nothing",
     keys: &[&DROP.facts, &REPEATED_IN.facts, &KNOWN.facts, &REJOIN.facts, &WORDS.facts, &UNWRAP.facts],
     example: "drop = ['^--$']\nrejoin = true\nunwrap = true",
     roles: &[],

@@ -6,7 +6,7 @@ use memchr::{memchr, memchr2, memmem};
 
 use crate::step::{Built, Facts, Key, Operation, Rewriter, Role, Stage, TextStep};
 
-const TAGS_KEY: Key<bool> = Key::truth("tags", "takes tags, comments, scripts and styles out").or("true");
+const TAGS_KEY: Key<bool> = Key::truth("tags", "removes tags, comments, scripts and styles").or("true");
 
 const ENTITIES_KEY: Key<bool> = Key::truth(
     "entities",
@@ -17,8 +17,8 @@ const ENTITIES_KEY: Key<bool> = Key::truth(
 pub(crate) static MARKUP: Operation = Operation {
     name: "markup",
     stage: Stage::Text,
-    about: "takes HTML and XML tags, comments, scripts and styles out, and decodes entities. Elements that stand on lines of their own \
-            (`<p>`, `<br>`, `<li>`, …) end the line, table cells become spaces, all other tags leave nothing. What only looks like a \
+    about: "removes HTML and XML tags, comments, scripts and styles, and decodes entities. Elements that stand on lines of their own \
+            (`<p>`, `<br>`, `<li>`, …) end the line, table cells become spaces, all other tags leave nothing. Text that only looks like a \
             tag (`a < b`, `<3`, `<warden@example.org>`) stays. Run twice, it decodes twice (`&amp;lt;`)",
     keys: &[&TAGS_KEY.facts, &ENTITIES_KEY.facts],
     example: "tags = true\nentities = true",

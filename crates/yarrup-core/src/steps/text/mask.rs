@@ -43,43 +43,37 @@ const KINDS: &[&str] = &[
 const KINDS_KEY: Key<Vec<&'static str>> = Key::some_of(
     "kinds",
     KINDS,
-    "what is masked (see the section on kinds); `card`, `account` and `isbn` only with valid check digits. `street`: addresses of streets with a number, \
-     approximately, by patterns for en de fr es pt it nl sv da no pl",
+    "what to mask (see the section on kinds); `card`, `account` and `isbn` only with valid check digits. `street`: street addresses with a number, found approximately by patterns for en de fr es pt it nl sv da no pl",
 );
 
 const PATTERNS: Key<Vec<(String, String)>> = Key::named(
     "patterns",
-    "own kinds: a name and a regular expression, `{ ticket = 'EQ-\\d+' }`; they go before the others",
+    "your own kinds: a name and a regular expression, `{ ticket = 'EQ-\\d+' }`; they are tried before the others",
 );
 
 const TO: Key<&'static str> = Key::one_of(
     "to",
     &["placeholder", "space", "nothing"],
-    "what stands in their place: the kind's name in angle brackets (`<url>`), a space, or nothing",
+    "what replaces them: the name of the kind in angle brackets (`<url>`), a space, or nothing",
 )
 .or("placeholder");
 
 const MAP: Key<&'static str> = Key::one_of(
     "map",
     &["same", "numbered"],
-    "`same`: all values of a kind have one placeholder. `numbered`: each distinct value has its own, `<email-17>`, wherever it comes. Addresses that \
-     differ in letter case are one value, and so are numbers that differ in gaps. The numbers are learned from the collection; a value that \
-     it did not have becomes `<email>`",
+    "`same`: all values of a kind get the same placeholder. `numbered`: each distinct value gets its own everywhere, such as `<email-17>`. Addresses that differ only in letter case are one value, and so are numbers that differ only in spaces. The numbers are learned from the collection; a new value becomes `<email>`",
 )
 .or("same");
 
 const KNOWN: Key<Vec<(String, String)>> = Key::named(
     "known",
-    "the numbers of values that were learned before, by one-way hashes of the values: with it nothing is learned. `yarrup matches --key` lists which \
-     value is which",
+    "the numbers of values that were learned before, with one-way hashes of the values; with this key nothing is learned. `yarrup matches --key` lists the values",
 );
 
 pub(crate) static MASK: Operation = Operation {
     name: "mask",
     stage: Stage::Text,
-    about: "finds links, addresses, numbers of persons and other kinds, and puts a placeholder, a space or nothing in their place. A \
-            placeholder stays whole in the steps behind, and is a token of its kind. Done twice, it may find more: what it took out \
-            stood in the way of what was written right beside it (`£5https://…`)",
+    about: "finds links, addresses, personal numbers and other kinds, and replaces them with a placeholder, a space or nothing. Later steps leave a placeholder whole, and it is a token of its kind. If it runs twice, it may find more: a value that was removed can have hidden another one right next to it (`£5https://…`)",
     keys: &[&KINDS_KEY.facts, &PATTERNS.facts, &TO.facts, &MAP.facts, &KNOWN.facts],
     example: "kinds = [\"url\", \"email\"]\npatterns = { ticket = 'EQ-\\d+' }",
     roles: &[Role::Replaces],

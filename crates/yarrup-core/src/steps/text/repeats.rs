@@ -4,16 +4,20 @@ use crate::kind::emoji_length;
 use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Stage, TextStep};
 use crate::unicode::{self, Category};
 
-const LETTERS: Key<u64> = Key::whole("letters", 1, 20, "how many of the same letter may stand in a row, in whatever case; only runs of three or more are drawn out").or("2");
+const LETTERS: Key<u64> = Key::whole(
+    "letters",
+    1,
+    20,
+    "how many of the same letter may stay in a row, in either case; only runs of three or more are shortened",
+)
+.or("2");
 
-const MARKS: Key<u64> = Key::whole("marks", 1, 20, "how many of the same punctuation mark, symbol or emoji may stand in a row. Runs of hyphens, underscores and \
-                    brackets stay; of three or more dots, three").or("1");
+const MARKS: Key<u64> = Key::whole("marks", 1, 20, "how many of the same punctuation mark, symbol or emoji may stay in a row. Runs of hyphens, underscores and brackets stay; three or more dots become three").or("1");
 
 pub(crate) static REPEATS: Operation = Operation {
     name: "repeats",
     stage: Stage::Text,
-    about: "shortens what is drawn out: `sooooo` becomes `soo`, `!!!` becomes `!`. Digits, `www`, Roman numbers, dots that are \
-            an ellipsis, and what masking put in stay. Doing it twice changes nothing",
+    about: "shortens repeated letters and marks: `sooooo` becomes `soo`, `!!!` becomes `!`. Digits, `www`, Roman numbers, the dots of an ellipsis, and placeholders stay. Doing it twice changes nothing",
     keys: &[&LETTERS.facts, &MARKS.facts],
     example: "letters = 2\nmarks = 1",
     roles: &[],

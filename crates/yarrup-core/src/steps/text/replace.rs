@@ -11,42 +11,41 @@ use crate::step::{
 };
 use crate::word_finder::{longest_first, stands_alone};
 
-const FIND: Key<String> = Key::text("find", "the text to be replaced, as it is");
+const FIND: Key<String> = Key::text("find", "the text to replace");
 
 const PATTERN: Key<String> = Key::text(
     "pattern",
     "a regular expression instead (without look-around and back-references, so that it is fast on every text)",
 );
 
-const WITH: Key<String> = Key::text("with", "what is put in the place of `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign").or("");
+const WITH: Key<String> = Key::text("with", "the replacement for `find` or `pattern`; `$1` and `${name}` are groups of the pattern, `$$` is a dollar sign").or("");
 
 const PAIRS: Key<Vec<(String, String)>> =
-    Key::named("pairs", "a table written here: `{ \"colour\" = \"color\" }`");
+    Key::named("pairs", "a table of texts and their replacements: `{ \"colour\" = \"color\" }`");
 
 const TABLES: Key<Vec<PairList>> = Key::pairs(
     "tables",
-    "own CSV files of pairs: two columns, or those named as `{ file = \"words.csv\", from = \"wrong\", to = \"right\" }`",
+    "your own CSV files of pairs: two columns, or those named as `{ file = \"words.csv\", from = \"wrong\", to = \"right\" }`",
 );
 
 const WHERE: Key<&'static str> = Key::one_of(
     "where",
     &["anywhere", "words"],
-    "`words`: only where no letter or digit goes on on either side",
+    "`words`: only whole words, with no letter or digit directly before or after",
 )
 .or("anywhere");
 
 const CASE: Key<&'static str> = Key::one_of(
     "case",
     &["exact", "ignore"],
-    "whether `Colour` counts as `colour`; what is put in is always as written",
+    "`ignore`: `Colour` is replaced like `colour`. The replacement is always as written",
 )
 .or("exact");
 
 pub(crate) static REPLACE: Operation = Operation {
     name: "replace",
     stage: Stage::TextOrToken,
-    about: "replaces a text, whatever matches a regular expression, or all the texts of a table in one pass, the longest that fits \
-            at each place. Behind the split it works inside of each token; a token of which nothing is left is dropped",
+    about: "replaces a text, the matches of a regular expression, or all texts of a table in one pass, always the longest that fits. After the split it works inside each token, and drops a token of which nothing is left",
     keys: &[&FIND.facts, &PATTERN.facts, &WITH.facts, &PAIRS.facts, &TABLES.facts, &WHERE.facts, &CASE.facts],
     example: "pairs = { \"colour\" = \"color\", \"grey\" = \"gray\" }\nwhere = \"words\"",
     roles: &[Role::Replaces],

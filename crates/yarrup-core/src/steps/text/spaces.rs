@@ -13,7 +13,7 @@ const LINES: Key<&'static str> = Key::one_of(
 pub(crate) static SPACES: Operation = Operation {
     name: "spaces",
     stage: Stage::Text,
-    about: "makes one space of every run of white space, and none at either end. Doing it twice changes nothing",
+    about: "reduces every run of white space to one space, and removes it at both ends. Doing it twice changes nothing",
     keys: &[&LINES.facts],
     example: "lines = \"join\"",
     roles: &[Role::CollapsesSpaces],

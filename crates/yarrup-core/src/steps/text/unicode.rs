@@ -11,42 +11,44 @@ use unicode_normalization::{
 use crate::step::{Built, Facts, Key, Operation, Rewriter, Settings, Stage, TextStep};
 use crate::unicode::{self as properties, Category};
 
-const FORM: Key<&'static str> = Key::one_of("form", &["nfc", "nfd", "nfkc", "nfkd", "keep"], "the normal form (Unicode Standard Annex #15): `nfc` puts letters and their accents together, `nfd` takes them \
-                    apart; `nfkc` and `nfkd` make plain letters of ligatures, wide letters and superscripts besides").or("nfc");
+const FORM: Key<&'static str> = Key::one_of("form", &["nfc", "nfd", "nfkc", "nfkd", "keep"], "the normal form (Unicode Standard Annex #15): `nfc` combines letters with their accents, `nfd` separates them; `nfkc` and `nfkd` also change ligatures, wide letters and superscripts into plain letters").or("nfc");
 
 const QUOTES_KEY: Key<bool> =
     Key::truth("quotes", "curly, low, angular and prime quotes become `'` and `\"`").or("true");
 
-const DASHES_KEY: Key<bool> = Key::truth("dashes", "dashes, hyphens of other widths and the minus sign become `-`; a long dash that stands between two words without \
-             spaces becomes `-` with a space on either side, so that it joins nothing").or("true");
+const DASHES_KEY: Key<bool> = Key::truth("dashes", "dashes, other hyphens and the minus sign become `-`; a long dash between two words without spaces becomes `-` with a space on either side, so that it does not join them").or("true");
 
 const ELLIPSIS_KEY: Key<bool> =
     Key::truth("ellipsis", "the character `…` becomes three full stops").or("true");
 
 const SPACES_KEY: Key<bool> = Key::truth(
     "spaces",
-    "spaces of other widths and no-break spaces become plain ones, line separators line breaks",
+    "spaces of other widths and no-break spaces become plain spaces, and line separators become line breaks",
 )
 .or("true");
 
 const INVISIBLE_KEY: Key<bool> = Key::truth(
     "invisible",
-    "zero-width and direction characters go; a joiner stays between emoji and in scripts that need it",
+    "removes zero-width and direction characters; a joiner stays between emoji and in scripts that need it",
 )
 .or("true");
 
 const CONTROL_KEY: Key<bool> =
-    Key::truth("control", "control characters go, but for tab and line breaks").or("true");
+    Key::truth("control", "removes control characters, except tabs and line breaks").or("true");
 
 const SOFT_HYPHENS_KEY: Key<bool> = Key::truth("soft_hyphens", "soft hyphens go").or("true");
 
-const REPAIR: Key<bool> = Key::truth("repair", "text that was UTF-8 and was read as windows-1252 is read again (`Ã©` becomes `é`), sequence by sequence, where its \
-             bytes are valid UTF-8 and give the same characters back").or("false");
+const REPAIR: Key<bool> = Key::truth(
+    "repair",
+    "repairs UTF-8 text that was read as windows-1252 (`Ã©` becomes `é`), sequence by sequence, where its \
+             bytes are valid UTF-8 and give the same characters back",
+)
+.or("false");
 
 pub(crate) static UNICODE: Operation = Operation {
     name: "unicode",
     stage: Stage::Text,
-    about: "gives every character one spelling: a normal form, plain quotes, dashes, dots and spaces, no invisible characters. \
+    about: "writes every character in one way: a normal form; plain quotes, dashes, dots and spaces; no invisible characters. \
             Doing it twice changes nothing",
     keys: &[
         &FORM.facts,

@@ -20,57 +20,58 @@ const KINDS: Key<Vec<&'static str>> = Key::some_of(
 const TAGS: Key<Vec<&'static str>> = Key::some_of(
     "tags",
     Tag::NAMES,
-    "tokens with these parts of speech, by name or by the code of treebanks; a step before must `tag`",
+    "tokens with these parts of speech, by name or as a universal tag; an earlier step must `tag`",
 );
 
 const FEATURES: Key<Vec<&'static str>> = Key::some_of(
     "features",
     Feature::NAMES,
-    "tokens whose form has such a feature for certain (English): number, degree, tense, form of the verb; a step before must `tag`, and none before may take endings off",
+    "tokens whose form certainly has one of these features (English): number, degree, tense, verb form; an earlier step must `tag`, and none may remove endings before",
 );
 
 const LABELS: Key<Vec<String>> =
-    Key::texts("labels", "tokens with these labels; a step before must `label` them");
+    Key::texts("labels", "tokens with these labels; an earlier step must `label` them");
 
 const LISTS: Key<Vec<WordList>> =
-    Key::lists("lists", "tokens that these lists name: from the shelf, or own files");
+    Key::lists("lists", "tokens that are in these lists: lists that come with Yarrup, or your own files");
 
-const WORDS: Key<Vec<String>> = Key::texts("words", "tokens written here");
+const WORDS: Key<Vec<String>> = Key::texts("words", "these tokens");
 
 const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `Tern` is met by `tern` in `lists` and `words`")
+    Key::one_of("case", &["ignore", "exact"], "`ignore`: `tern` in `lists` and `words` also means `Tern`")
         .or("ignore");
 
-const MATCHES: Key<String> = Key::text("matches", "tokens that a regular expression matches as a whole");
+const MATCHES: Key<String> =
+    Key::text("matches", "tokens that a regular expression matches from beginning to end");
 
 const DICTIONARY_WORDS: Key<&'static str> = Key::one_of(
     "dictionary_words",
     &["known", "unknown"],
-    "words that the dictionary knows, or those that it does not know; other tokens are not asked about",
+    "words that are in the dictionary, or words that are not; this concerns no tokens of other kinds",
 );
 
 const DICTIONARY: Key<DictionaryFiles> = Key::dictionary(
     "dictionary",
     false,
-    "a dictionary in Hunspell's format, such as `de_DE`; without it the English one on the shelf",
+    "a dictionary in Hunspell's format, such as `de_DE` [default: the English one that comes with Yarrup]",
 );
 
 const CONTAINS: Key<Vec<&'static str>> = Key::some_of(
     "contains",
     &["digits"],
-    "tokens that hold such a character anywhere, whatever their kind (`B12`, `3rd`, `12:30`)",
+    "tokens that have such a character anywhere, of any kind (`B12`, `3rd`, `12:30`)",
 );
 
 const SHORTER_THAN: Key<u64> =
-    Key::whole("shorter_than", 1, 1_000_000, "tokens of fewer characters (code points)");
+    Key::whole("shorter_than", 1, 1_000_000, "tokens with fewer characters (code points)");
 
 const LONGER_THAN: Key<u64> =
-    Key::whole("longer_than", 1, 1_000_000, "tokens of more characters (code points)");
+    Key::whole("longer_than", 1, 1_000_000, "tokens with more characters (code points)");
 
 const MATCH: Key<&'static str> = Key::one_of(
     "match",
     &["any", "all"],
-    "whether a token must meet any of the conditions written here, or all of them: with `all`, one of the `tags`, every one of the `labels`",
+    "whether a token must meet one of the conditions of the step, or all of them; with `all`, it needs one of the `tags` and every one of the `labels`",
 )
 .or("any");
 

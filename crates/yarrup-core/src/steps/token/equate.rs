@@ -7,20 +7,18 @@ use crate::step::{
 
 const TABLES: Key<Vec<PairList>> = Key::pairs(
     "tables",
-    "tables of a variant and its term: CSV files, or `british` (American spellings become British ones) and `american` (the \
-                    other way) from the shelf. A variant may have several words",
+    "tables of a variant and its term: CSV files, or `british` (American spellings become British ones) and `american` (the other way), which come with Yarrup. A variant may have several words",
 );
 
-const WORDS: Key<Vec<(String, String)>> =
-    Key::named("words", "more pairs, written here: `{ \"variant\" = \"term\" }`");
+const WORDS: Key<Vec<(String, String)>> = Key::named("words", "more pairs: `{ \"variant\" = \"term\" }`");
 
 const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `Seagull` is met by `seagull`").or("ignore");
+    Key::one_of("case", &["ignore", "exact"], "`ignore`: `seagull` also means `Seagull`").or("ignore");
 
 pub(crate) static EQUATE: Operation = Operation {
     name: "equate",
     stage: Stage::Token,
-    about: "makes one term of words that mean the same: synonyms, variants of spelling, misspellings, several words for one",
+    about: "replaces words that mean the same with one term: synonyms, spelling variants, misspellings, several words for one",
     keys: &[&TABLES.facts, &WORDS.facts, &CASE.facts],
     example: "words = { \"seagull\" = \"gull\", \"nest box\" = \"nestbox\" }",
     roles: &[],

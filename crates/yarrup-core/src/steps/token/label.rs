@@ -7,18 +7,18 @@ const NAME: Key<String> = Key::text("name", "the label, such as `place`");
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
     "lists",
-    "files of terms, of one word or many: one a line, a JSON array, or the column of a CSV file",
+    "files of terms of one or more words: one a line, a JSON array, or a column of a CSV file",
 );
 
 const ADD: Key<Vec<String>> = Key::texts("add", "more terms, written here");
 
 const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `Wash` and `wash` are the same term").or("ignore");
+    Key::one_of("case", &["ignore", "exact"], "`ignore`: `Wash` and `wash` are the same term").or("ignore");
 
 pub(crate) static LABEL: Operation = Operation {
     name: "label",
     stage: Stage::Token,
-    about: "marks tokens that own lists name, such as places or people, for `drop`, `keep` and reports; nothing is changed",
+    about: "marks tokens that are in your lists, such as places or people, for `drop`, `keep` and reports; it changes no token",
     keys: &[&NAME.facts, &LISTS.facts, &ADD.facts, &CASE.facts],
     example: "name = \"place\"\nadd = [\"Saltmere\", \"Gull Hide\"]",
     roles: &[Role::Marks],

@@ -12,13 +12,12 @@ use crate::tag::Model;
 
 const LANGUAGE: Key<String> = Key::text(
     "language",
-    "the language of the words, where the recipe does not say it; English without either. English is on the shelf, other \
-                    languages take the dictionary in Hunspell's format that is installed for them",
+    "the language of the words, if not that of the recipe; English if neither is given. English comes with Yarrup; for other languages an installed dictionary in Hunspell's format is used",
 );
 
 const TABLES: Key<Vec<RowList>> = Key::rows(
     "tables",
-    "own tables of form and lemma, with the part of speech as a third column if need be; they are asked first",
+    "your own tables of form and lemma, with the part of speech as an optional third column; they are used first",
 );
 
 const DICTIONARY: Key<DictionaryFiles> = Key::dictionary(
@@ -27,20 +26,19 @@ const DICTIONARY: Key<DictionaryFiles> = Key::dictionary(
     "a dictionary in Hunspell's format: its name, such as `de_DE`, or the path of its `.dic` file",
 );
 
-const MODEL: Key<Vec<u8>> = Key::file("model", "a model of your own, made by `yarrup learn`");
+const MODEL: Key<Vec<u8>> = Key::file("model", "your own model, made by `yarrup learn`");
 
 const UNKNOWN: Key<&'static str> = Key::one_of(
     "unknown",
     &["keep", "stem", "drop"],
-    "what becomes of words that are not known: they stay, are stemmed by the language's stemmer, or go",
+    "what to do with unknown words: keep them, stem them with the stemmer of the language, or drop them",
 )
 .or("keep");
 
 pub(crate) static LEMMA: Operation = Operation {
     name: "lemma",
     stage: Stage::Token,
-    about: "leads words back to the form that a dictionary lists them under, by their part of speech where a step before has tagged them. \
-            Names are left alone",
+    about: "replaces words with their dictionary form, by their part of speech if an earlier step tags. Names are not changed",
     keys: &[&LANGUAGE.facts, &TABLES.facts, &DICTIONARY.facts, &MODEL.facts, &UNKNOWN.facts],
     example: "unknown = \"keep\"",
     roles: &[Role::Reduces, Role::WorksOnWords, Role::KnowsLanguage],

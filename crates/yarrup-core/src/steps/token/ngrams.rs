@@ -8,17 +8,17 @@ const SMALLEST: Key<u64> = Key::whole(
     "smallest",
     1,
     9,
-    "how many tokens the shortest runs have, if not as many: with 1 the single tokens stay",
+    "how many tokens the shortest runs have, if not the same; with 1 the single tokens stay",
 );
 
-const ACROSS: Key<bool> = Key::truth("across", "whether runs go over words that were dropped").or("false");
+const ACROSS: Key<bool> = Key::truth("across", "whether runs cross dropped words").or("false");
 
-const JOIN: Key<String> = Key::text("join", "what stands between the tokens of a run").or("_");
+const JOIN: Key<String> = Key::text("join", "what to put between the tokens of a run").or("_");
 
 pub(crate) static NGRAMS: Operation = Operation {
     name: "ngrams",
     stage: Stage::Token,
-    about: "makes tokens of runs of neighbouring tokens; runs do not go over marks, words that were dropped, nor the borders of paragraphs",
+    about: "makes tokens from runs of neighbouring tokens; runs do not cross punctuation marks, dropped words or paragraph breaks",
     keys: &[&SIZE.facts, &SMALLEST.facts, &JOIN.facts, &ACROSS.facts],
     example: "size = 2\nsmallest = 1",
     roles: &[],

@@ -13,63 +13,61 @@ use crate::words;
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
     "lists",
-    "files of phrases, the words with spaces between: one a line, a JSON array, or the column of a CSV file",
+    "files of phrases, with spaces between the words: one a line, a JSON array, or a column of a CSV file",
 );
 
-const ADD: Key<Vec<String>> = Key::texts("add", "more phrases, written here");
+const ADD: Key<Vec<String>> = Key::texts("add", "more phrases");
 
 const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `Marsh Harrier` is met by `marsh harrier`")
+    Key::one_of("case", &["ignore", "exact"], "`ignore`: `marsh harrier` also means `Marsh Harrier`")
         .or("ignore");
 
-const JOIN: Key<String> = Key::text("join", "what stands between the words of a phrase").or("_");
+const JOIN: Key<String> = Key::text("join", "what to put between the words of a phrase").or("_");
 
 const ACROSS: Key<bool> = Key::truth(
     "across",
-    "whether the words of a phrase may stand around words that were dropped: with it `nest the box` is `nest box` behind a stop list",
+    "finds a phrase even if words inside it were dropped: `nest the box` is `nest box` after a stop list",
 )
 .or("false");
 
-const LEARN: Key<bool> = Key::truth("learn", "learns phrases of two or three words from the collection: they are shown with their counts and scores, and written \
-                    into `frozen.toml`. Stop words may stand inside of them, not at their ends").or("false");
+const LEARN: Key<bool> = Key::truth("learn", "learns phrases of two or three words from the collection; they are shown with counts and scores, and written into `frozen.toml`. They can have stop words inside, but not at the ends").or("false");
 
 const MIN_COUNT: Key<u64> =
-    Key::whole("min_count", 2, 1_000_000_000, "a learned phrase must come at least this often").or("5");
+    Key::whole("min_count", 2, 1_000_000_000, "a learned phrase must occur at least this often").or("5");
 
 const TAGS: Key<Vec<String>> = Key::texts(
     "tags",
-    "a learned phrase must have these parts of speech at least every other time: `[\"adjective noun\", \"noun noun\"]`, with `|` between those of which one is \
-     enough. `terms` stands for the usual shapes of terms (adjectives and nouns before a noun, two nouns around a preposition), `names` for two or three \
-     proper nouns. It takes a `tag` step before",
+    "a learned phrase must have these parts of speech in at least half of its places: `[\"adjective noun\", \"noun noun\"]`, with `|` between alternatives. `terms` stands for the usual shapes of terms (adjectives and nouns before a noun, two nouns around a preposition), `names` for two or three \
+     proper nouns. An earlier step must `tag`",
 );
 
 const SCORE: Key<&'static str> = Key::one_of("score", &["npmi", "likelihood", "c_value"], "`npmi`: normalised pointwise mutual information, from -1 to 1 (Bouma 2009). `likelihood`: the log-likelihood ratio, from \
-                    0 upwards (Dunning 1993). `c_value`: how often a phrase comes, less its mean count within longer ones, more for more words (Frantzi and \
-                    others 2000); a measure of terms, best with `tags`").or("npmi");
+                    0 upwards (Dunning 1993). `c_value`: the count of a phrase, less its mean count inside longer phrases, higher for more words (Frantzi and others 2000); best with `tags`").or("npmi");
 
 const MIN_SCORE: Key<u64> = Key::whole(
     "min_score",
     0,
     1_000_000,
-    "the least score of a learned phrase, of `npmi` in hundredths: 40 means 0.40. Without it 40 for `npmi`, 11 for `likelihood`, 5 for `c_value`",
+    "the lowest score of a learned phrase; for `npmi` in hundredths: 40 means 0.40 [default: 40 for `npmi`, 11 for `likelihood`, 5 for `c_value`]",
 );
 
-const TOP: Key<u64> = Key::whole("top", 1, 1_000_000, "at most this many, the best first");
+const TOP: Key<u64> =
+    Key::whole("top", 1, 1_000_000, "learns at most this many, those with the highest scores");
 
 const LONGEST: Key<u64> = Key::whole("longest", 2, 3, "how many words a learned phrase may have").or("3");
 
 const STOPWORDS: Key<Vec<WordList>> = Key::lists(
     "stopwords",
-    "what may not stand at the ends of a learned phrase: stop lists; without it that of the language",
+    "stop lists: a learned phrase has none of their words at its ends [default: the list of the language]",
 );
 
 const KNOWN: Key<Vec<String>> =
-    Key::texts("known", "phrases that were learned before: with it nothing is learned");
+    Key::texts("known", "phrases that were learned before; with this key nothing is learned");
 
 pub(crate) static PHRASES: Operation = Operation {
     name: "phrases",
     stage: Stage::Token,
-    about: "makes one token of words that belong together: listed ones, or those that the collection shows to come together",
+    about: "joins words that belong together into one token: listed phrases, or phrases learned from the collection",
     keys: &[
         &LISTS.facts,
         &ADD.facts,

@@ -15,30 +15,34 @@ use crate::step::{
 const METHOD: Key<&'static str> = Key::one_of(
     "method",
     &["porter2", "porter", "s", "paice", "light", "full", "own"],
-    "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals alone), `paice` \
-                    (Paice and Husk 1990: cuts deep). `light` takes the endings of nouns and adjectives off, for German, French, Spanish, Italian, \
-                    Portuguese, Dutch, Swedish, Russian, Polish, Turkish; `full` those of verbs as well, and for Norwegian, Danish, Finnish, Hungarian and Romanian too. `own`: the rules of a file",
+    "English: `porter2` (Porter 2001; the default), `porter` (Porter 1980), `s` (Harman 1991: plurals only), `paice` (Paice and Husk 1990: the shortest stems). `light` removes the endings of nouns and adjectives, for German, French, Spanish, Italian, \
+                    Portuguese, Dutch, Swedish, Russian, Polish, Turkish; `full` also those of verbs, and for Norwegian, Danish, Finnish, Hungarian and Romanian too. `own`: the rules of a file",
 );
 
 const RULES: Key<Vec<u8>> = Key::file(
     "rules",
-    "own suffix rules, a TOML file: `[endings]` with what comes in their place, `minimum_stem`, `[exceptions]`",
+    "your own suffix rules, a TOML file: `[endings]` and their replacements, `minimum_stem`, `[exceptions]`",
 );
 
 const LANGUAGE: Key<String> = Key::text(
     "language",
-    "the language of the words, where the recipe does not say it; English without either",
+    "the language of the words, if not that of the recipe; English if neither is given",
 );
 
-const SHOW: Key<&'static str> = Key::one_of("show", &["stem", "commonest"], "what stands for a group of words: its stem, or the commonest of the words in the collection, which is learned").or("stem");
+const SHOW: Key<&'static str> = Key::one_of(
+    "show",
+    &["stem", "commonest"],
+    "how to show a group of words: by its stem, or by its commonest word in the collection, which is learned",
+)
+.or("stem");
 
 const KNOWN: Key<Vec<(String, String)>> =
-    Key::named("known", "the word that is shown for each stem, as it was learned before");
+    Key::named("known", "the word to show for each stem, as learned before");
 
 pub(crate) static STEM: Operation = Operation {
     name: "stem",
     stage: Stage::Token,
-    about: "cuts words down to their stems. Tokens that are no words, and names where the recipe tags them, are left alone",
+    about: "reduces words to their stems. It does not change tokens that are not words, nor names, if the recipe tags",
     keys: &[&METHOD.facts, &RULES.facts, &LANGUAGE.facts, &SHOW.facts, &KNOWN.facts],
     example: "method = \"porter2\"",
     roles: &[Role::Reduces, Role::Stems, Role::WorksOnWords, Role::KnowsLanguage],

@@ -13,16 +13,14 @@ use crate::words;
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
     "lists",
-    "lists from the shelf by name (`en`, `en-long`, `de` …), and own files: one word a line, a JSON array, or the column \
-                    of a CSV file as `{ file = \"words.csv\", column = \"word\" }`. The lists on the shelf are grouped, and `spare` \
-                    takes the names of groups as well: `spare = [\"negation\"]`",
+    "lists that come with Yarrup, by name (`en`, `en-long`, `de` …), and your own files: one word a line, a JSON array, or a column of a CSV file as `{ file = \"words.csv\", column = \"word\" }`. The lists that come with Yarrup have groups, and `spare` accepts their names too: `spare = [\"negation\"]`",
 );
 
-pub(crate) const ADD: Key<Vec<String>> = Key::texts("add", "more words, written here");
+pub(crate) const ADD: Key<Vec<String>> = Key::texts("add", "more words");
 
 const SHARE: Key<f64> = Key::share(
     "share",
-    "learns words that at least this share of the documents hold; they are shown, and written into `frozen.toml`",
+    "learns the words that at least this share of the documents have; they are shown, and written into `frozen.toml`",
 );
 
 const TOP: Key<u64> = Key::whole(
@@ -33,10 +31,10 @@ const TOP: Key<u64> = Key::whole(
 );
 
 const KNOWN: Key<Vec<String>> =
-    Key::texts("known", "words that were learned before: with it nothing is learned");
+    Key::texts("known", "words that were learned before; with this key nothing is learned");
 
 const CASE: Key<&'static str> =
-    Key::one_of("case", &["ignore", "exact"], "whether `The` counts as `the`").or("ignore");
+    Key::one_of("case", &["ignore", "exact"], "`ignore`: `The` counts as `the`").or("ignore");
 
 pub(crate) static STOPWORDS: Operation = Operation {
     name: "stopwords",

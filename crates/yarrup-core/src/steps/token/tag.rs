@@ -8,16 +8,16 @@ use crate::unicode;
 
 const MODEL: Key<Vec<u8>> = Key::file(
     "model",
-    "a model of your own, made by `yarrup learn`; without it the English one on the shelf",
+    "your own model, made by `yarrup learn` [default: the English one that comes with Yarrup]",
 );
 
 const LANGUAGE: Key<String> =
-    Key::text("language", "the language of the documents, where the recipe does not say it");
+    Key::text("language", "the language of the documents, if not that of the recipe");
 
 pub(crate) static TAG: Operation = Operation {
     name: "tag",
     stage: Stage::Token,
-    about: "gives each token its part of speech, by the words around it",
+    about: "gives each token its part of speech, from the words around it",
     keys: &[&MODEL.facts, &LANGUAGE.facts],
     example: "language = \"en\"",
     roles: &[Role::Tags, Role::Marks],
