@@ -92,12 +92,16 @@ fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit,
     writeln!(out, "{}", wrapped(operation.about, "  ", look.width))?;
     for key in operation.keys {
         let default = key.default.map_or(String::new(), |default| format!("; `{default}` if left out"));
-        writeln!(
-            out,
-            "\n  {}  {}",
-            look.heading(key.name),
-            look.faint(&format!("{}{default}", key.shape.told()))
-        )?;
+        let value = format!("{}{default}", key.shape.told());
+        write!(out, "\n  {}", look.heading(key.name))?;
+        if key.name.len() + value.chars().count() + 4 <= look.width {
+            writeln!(out, "  {}", look.faint(&value))?;
+        } else {
+            writeln!(out)?;
+            for line in wrapped(&value, "    ", look.width).lines() {
+                writeln!(out, "{}", look.faint(line))?;
+            }
+        }
         writeln!(out, "{}", wrapped(key.about, "    ", look.width))?;
     }
     writeln!(out, "\n{}", look.heading("Example"))?;

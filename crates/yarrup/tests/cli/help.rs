@@ -82,7 +82,11 @@ fn topics_steps_completions_and_manual_pages_are_there() {
     let list = home.done("steps");
     assert!(list.contains("stopwords") && list.contains("drops the words of stop lists"), "{list}");
     let one = home.done("steps stopwords");
-    assert!(one.contains("lists from the shelf by name") && one.contains("do = \"stopwords\""), "{one}");
+    assert!(one.contains("more words") && one.contains("do = \"stopwords\""), "{one}");
+    for step in ["drop", "limit", "mask", "split"] {
+        let page = home.done(&format!("steps {step}"));
+        assert!(page.lines().all(|line| line.chars().count() <= 100), "{page}");
+    }
     assert!(home.done("steps mask --format csv").starts_with("key,value,default,about\n"));
     assert!(home.refused("steps stopword").contains("did you mean `stopwords`?"));
     for (shell, sign) in [("bash", "complete -F"), ("zsh", "#compdef yarrup"), ("fish", "complete -c yarrup")]
