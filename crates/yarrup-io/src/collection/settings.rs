@@ -118,7 +118,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "id",
         shape: SettingShape::Text,
-        about: "the field that is the id; `id` if not given and there, else made from file and place",
+        about: "the field that is the id [default: `id`, or if there is none, made from file and place]",
         example: "\"card\"",
         set: |spec, values| {
             spec.selection.id = Some(one(values));
@@ -140,7 +140,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "where",
         shape: SettingShape::Texts,
-        about: "take only documents for which this holds, such as `rating <= 2`, `language = en`, `site ~ ^North`, `note is empty`, joined by `and`, `or`, `not` and parentheses; all of several must hold",
+        about: "take only documents that meet this condition, such as `rating <= 2`, `language = en`, `site ~ ^North`, `note is empty`, joined by `and`, `or`, `not` and parentheses; if there are several, all must be met",
         example: "[\"rating <= 2\", \"language = en\"]",
         set: |spec, values| {
             spec.selection.conditions =
@@ -152,7 +152,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "derive",
         shape: SettingShape::Pairs,
-        about: "a new field that is true where a condition holds",
+        about: "a new field that is true if a condition is met",
         example: "{ low = \"rating <= 2\" }",
         set: |spec, values| {
             spec.selection.derived = values
@@ -171,7 +171,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "types",
         shape: SettingShape::Pairs,
-        about: "the type of a carried field where its values mislead: text, whole, number, truth or date",
+        about: "the type of a field, if it is detected wrongly: text, whole, number, truth or date",
         example: "{ postcode = \"text\" }",
         set: |spec, values| {
             spec.selection.types = values
@@ -190,7 +190,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "as",
         shape: SettingShape::Text,
-        about: "read it as this format, whatever its name and content say",
+        about: "read it as this format, whatever its name and content are",
         example: "\"csv\"",
         set: |spec, values| {
             let value = one(values);
@@ -217,7 +217,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "detect_language",
         shape: SettingShape::Truth,
-        about: "gives documents whose fields do not name their language a field `language`, with the one that is detected, `mul` where two languages have a quarter of the text or more each, or `null`",
+        about: "adds a field `language` to documents that have none, with the detected language, `mul` if two languages each have a quarter of the text or more, or `null`",
         example: "true",
         set: |spec, values| {
             spec.selection.detects_language = truth(&one(values));
@@ -239,7 +239,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "heading",
         shape: SettingShape::Text,
-        about: "what the heading lines of sections look like, as a regular expression; sets `each` to section",
+        about: "a regular expression for the heading lines of sections; sets `each` to section",
         example: "\"^Chapter \\\\d+\"",
         set: |spec, values| {
             let value = one(values);
@@ -256,7 +256,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "separator_line",
         shape: SettingShape::Text,
-        about: "the line that stands between two documents of a plain text, such as `%`",
+        about: "the line between two documents in a plain text, such as `%`",
         example: "\"%\"",
         set: |spec, values| {
             let line = one(values);
@@ -271,7 +271,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "encoding",
         shape: SettingShape::Text,
-        about: "the encoding of text, where it is told wrongly",
+        about: "the encoding of text, if it is detected wrongly",
         example: "\"latin1\"",
         set: |spec, values| {
             spec.options.encoding = Some(ReadOptions::encoding_named(&one(values))?);
@@ -282,7 +282,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "separator",
         shape: SettingShape::Text,
-        about: "what stands between the cells of a table: one character, or `tab`",
+        about: "the separator between the cells of a table: one character, or `tab`",
         example: "\";\"",
         set: |spec, values| {
             spec.options.separator = Some(separator(&one(values))?);
@@ -298,7 +298,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "header",
         shape: SettingShape::Truth,
-        about: "whether the first row of a table names its columns",
+        about: "whether the first row of a table has the names of the columns",
         example: "false",
         set: |spec, values| {
             spec.options.header = Some(truth(&one(values)));
@@ -309,7 +309,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "sheet",
         shape: SettingShape::Text,
-        about: "the sheet of a spreadsheet; all of them if not given",
+        about: "the sheet of a spreadsheet [default: all]",
         example: "\"2031\"",
         set: |spec, values| {
             spec.options.sheet = Some(one(values));
@@ -320,7 +320,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "column",
         shape: SettingShape::Text,
-        about: "the column of a spreadsheet whose cells are documents, where each cell is one; sets `each` to cell",
+        about: "the column of a spreadsheet in which each cell is a document; sets `each` to cell",
         example: "\"remark\"",
         set: |spec, values| {
             spec.options.column = Some(one(values));
@@ -343,7 +343,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "query",
         shape: SettingShape::Text,
-        about: "a query on a database, whose rows are documents",
+        about: "a database query; its rows are the documents",
         example: "\"SELECT id, body FROM notes WHERE year = 2031\"",
         set: |spec, values| {
             spec.options.query = Some(one(values));
@@ -354,7 +354,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "records",
         shape: SettingShape::Text,
-        about: "where the array of records lies in a JSON file that is one large object",
+        about: "the path of the array of records in a JSON file that is one large object",
         example: "\"data.posts\"",
         set: |spec, values| {
             spec.options.records = Some(one(values));
@@ -376,7 +376,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "include",
         shape: SettingShape::Texts,
-        about: "of a folder, an archive or a listing, read only files of these names or paths",
+        about: "in a folder, an archive or a listing, read only files with these names or paths",
         example: "[\"*.txt\", \"2031/**\"]",
         set: |spec, values| {
             spec.options.include = Patterns::read(&values)?;
@@ -387,7 +387,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "exclude",
         shape: SettingShape::Texts,
-        about: "do not read files of these names or paths",
+        about: "do not read files with these names or paths",
         example: "[\"draft*\"]",
         set: |spec, values| {
             spec.options.exclude = Patterns::read(&values)?;
@@ -398,7 +398,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "hidden",
         shape: SettingShape::Truth,
-        about: "read hidden files and folders as well",
+        about: "also read hidden files and folders",
         example: "true",
         set: |spec, values| {
             spec.options.hidden = truth(&one(values));
@@ -420,7 +420,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "trust_files",
         shape: SettingShape::Truth,
-        about: "read PDF, office files, Parquet and databases without a process of their own that keeps hostile ones in bounds",
+        about: "read PDF, office files, Parquet and databases without the separate process that protects from hostile files",
         example: "true",
         set: |spec, values| {
             spec.options.trust_files = truth(&one(values));
@@ -431,7 +431,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "file_seconds",
         shape: SettingShape::Number,
-        about: "how many seconds of processor time one such file may take [default: 60, and 10 more for each MB]",
+        about: "the seconds of processor time that one such file may take [default: 60, and 10 more for each MB]",
         example: "600",
         set: |spec, values| {
             spec.options.file_seconds = number(values)?.map(|seconds| seconds.max(1));
@@ -442,7 +442,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "file_memory",
         shape: SettingShape::Text,
-        about: "how much memory one such file may take [default: 1GB, and 32 times its size, up to 8GB]",
+        about: "the memory that one such file may take [default: 1GB, and 32 times its size, up to 8GB]",
         example: "\"4GB\"",
         set: |spec, values| {
             spec.options.file_memory = Some(size(&one(values))?);
@@ -453,7 +453,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "keep",
         shape: SettingShape::Text,
-        about: "keep what is fetched from the network in this folder; what is there is not fetched again",
+        about: "keep downloaded files in this folder; files that are there are not downloaded again",
         example: "\"fetched\"",
         set: |spec, values| {
             let folder = one(values);
@@ -465,7 +465,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "certificates",
         shape: SettingShape::Text,
-        about: "a file of certificates (PEM) that vouch for servers, in the place of the usual authorities",
+        about: "a file of certificates (PEM) to trust instead of the usual authorities",
         example: "\"house.pem\"",
         set: |spec, values| {
             spec.options.certificates = Some(spec.base.as_deref().unwrap_or(Path::new("")).join(one(values)));
@@ -476,7 +476,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "largest",
         shape: SettingShape::Text,
-        about: "the most that is fetched from one address [default: 8GB]",
+        about: "the largest size of one download [default: 8GB]",
         example: "\"500MB\"",
         set: |spec, values| {
             spec.options.largest = Some(size(&one(values))?);
@@ -487,7 +487,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "patience",
         shape: SettingShape::Number,
-        about: "how many seconds a server may be silent [default: 30]",
+        about: "the seconds that a server may be silent [default: 30]",
         example: "10",
         set: |spec, values| {
             spec.options.patience = number(values)?.map(|seconds| seconds.max(1));
@@ -498,7 +498,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "pace",
         shape: SettingShape::Number,
-        about: "how many milliseconds to wait before each file of a listing on another machine [default: 50]",
+        about: "the milliseconds to wait before each file of a listing on another machine [default: 50]",
         example: "200",
         set: |spec, values| {
             spec.options.pace = number(values)?;

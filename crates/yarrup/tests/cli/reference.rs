@@ -75,7 +75,7 @@ fn the_page_on_sources_lists_every_format_and_setting() {
         writeln!(formats, "| `{}` | {} | {} | {units} |", format.name(), format.about(), endings.join(" "))
             .expect("memory");
     }
-    let mut settings = "| key | value | what |\n| --- | --- | --- |\n".to_owned();
+    let mut settings = "| key | value | meaning |\n| --- | --- | --- |\n".to_owned();
     for setting in SETTINGS {
         let about = setting.about.replace('|', "\\|");
         writeln!(settings, "| `{}` | `{}` | {about} |", setting.name, setting.example.replace('|', "\\|"))

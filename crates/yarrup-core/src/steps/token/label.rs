@@ -10,7 +10,7 @@ const LISTS: Key<Vec<WordList>> = Key::lists(
     "files of terms of one or more words: one a line, a JSON array, or a column of a CSV file",
 );
 
-const ADD: Key<Vec<String>> = Key::texts("add", "more terms, written here");
+const ADD: Key<Vec<String>> = Key::texts("add", "more terms");
 
 const CASE: Key<&'static str> =
     Key::one_of("case", &["ignore", "exact"], "`ignore`: `Wash` and `wash` are the same term").or("ignore");
