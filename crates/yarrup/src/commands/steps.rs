@@ -88,7 +88,11 @@ fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit,
         return Ok(Exit::Done);
     }
     let look = screen.look;
-    writeln!(out, "{}  {}", look.heading(operation.name), look.faint(&format!("{} step", stage(operation))))?;
+    let sort = match operation.stage {
+        Stage::Split => "the split".to_owned(),
+        stage => format!("{} step", stage.name()),
+    };
+    writeln!(out, "{}  {}", look.heading(operation.name), look.faint(&sort))?;
     writeln!(out, "{}", wrapped(operation.about, "  ", look.width))?;
     for key in operation.keys {
         let default = key.default.map_or(String::new(), |default| format!("; `{default}` if left out"));
