@@ -57,11 +57,20 @@ fn list(arguments: &StepsArguments, screen: &Screen) -> Result<Exit, Failure> {
     Ok(Exit::Done)
 }
 
-/// What a step does, as far as the first mark that ends a thought.
+/// What a step does, as far as the first mark that ends a thought, and the last comma that leaves it short enough for a cell.
 fn first_clause(about: &str) -> &str {
-    let end = [". ", ": ", "; "].iter().filter_map(|mark| about.find(mark)).min();
-    about[..end.unwrap_or(about.len())].trim_end_matches('.')
+    let end = [". ", ": ", "; ", " ("].iter().filter_map(|mark| about.find(mark)).min();
+    let clause = about[..end.unwrap_or(about.len())].trim_end_matches('.');
+    let fits = |comma: &usize| clause[..*comma].chars().count() <= CLAUSE;
+    if clause.chars().count() <= CLAUSE {
+        return clause;
+    }
+    let comma = clause.match_indices(", ").map(|(comma, _)| comma).take_while(fits).last();
+    &clause[..comma.unwrap_or(clause.len())]
 }
+
+/// How many characters of a clause stand in the list.
+const CLAUSE: usize = 72;
 
 fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit, Failure> {
     let Some(operation) = operation(name) else {

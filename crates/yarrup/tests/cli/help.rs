@@ -81,6 +81,7 @@ fn topics_steps_completions_and_manual_pages_are_there() {
     assert!(home.done("help").contains("Topics: recipes, sources, fields, runs"));
     let list = home.done("steps");
     assert!(list.contains("stopwords") && list.contains("drops the words of stop lists"), "{list}");
+    assert!(!list.contains('…'), "{list}");
     let one = home.done("steps stopwords");
     assert!(one.contains("more words") && one.contains("do = \"stopwords\""), "{one}");
     for step in ["drop", "limit", "mask", "split"] {
