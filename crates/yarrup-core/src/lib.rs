@@ -28,6 +28,7 @@ mod lemma;
 pub mod lists;
 mod many_bytes;
 mod morphology;
+mod occurrences;
 mod part_of_speech;
 mod pattern;
 mod pipeline;

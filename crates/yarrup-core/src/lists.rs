@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-use crate::account::Account;
+use crate::account::{Account, WordCounts};
 use crate::lemma::english;
 use crate::pipeline::WordLists;
 use crate::recipe::{FileError, Recipe};
@@ -109,13 +109,8 @@ pub struct RunWords {
 impl RunWords {
     /// The words of a run, those that were dropped among them.
     pub fn of(account: &Account) -> RunWords {
-        let mut counts: HashMap<String, Met> = HashMap::new();
-        for row in account.forms() {
-            let (count, documents) = counts.entry(row.text.to_lowercase()).or_default();
-            // One word in two letter cases, or with two fates, may stand twice in a document: at least the most of them hold it.
-            (*count, *documents) = (*count + row.count, row.documents.max(*documents));
-        }
-        RunWords { counts }
+        let words = WordCounts::of(account, |_| true).words.into_iter();
+        RunWords { counts: words.map(|(word, counts)| (word, (counts.count, counts.documents))).collect() }
     }
 
     /// How often an entry of one word comes.

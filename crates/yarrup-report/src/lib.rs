@@ -29,7 +29,7 @@ pub use look::{
 pub use numbers::{counted, grouped, percent, plural, sized};
 pub use png::{PngError, png};
 pub use terminal::{
-    Align, GUTTER, Look, Marked, StepRow, bars, effect_table, give_way, in_columns, push_json_safe,
-    push_safe, shown, table, visible, visible_name, wrapped,
+    Align, GUTTER, Look, Marked, StepRow, bars, cut, effect_table, excerpt, give_way, in_columns,
+    push_json_safe, push_safe, shown, table, visible, visible_name, wrapped,
 };
 pub use views::{Coverage, coverage, step_rows};

@@ -2,7 +2,7 @@
 
 use anstyle::{AnsiColor, Effects, Style};
 use comfy_table::{Cell, CellAlignment, ContentArrangement, Table};
-use unicode_width::UnicodeWidthStr;
+use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr};
 
 use crate::numbers::{grouped, percent, plural};
 
@@ -330,19 +330,23 @@ fn bar(count: u64, most: u64, room: usize) -> String {
 }
 
 /// The start of `text` that fits, with an ellipsis if that is not all.
-pub(crate) fn cut(text: &str, width: usize) -> String {
+pub fn cut(text: &str, width: usize) -> String {
     if text.width() <= width {
         return text.to_owned();
     }
-    let mut out = String::new();
-    for c in text.chars() {
-        if out.width() + c.to_string().width() + 1 > width {
-            break;
-        }
-        out.push(c);
-    }
-    out.push('…');
-    out
+    let mut used = 1;
+    let fits = |c: &char| {
+        used += c.width().unwrap_or(0);
+        used <= width
+    };
+    text.chars().take_while(fits).chain(['…']).collect()
+}
+
+/// The start of a text of a document on one line of so many columns, as [`visible`] shows it.
+pub fn excerpt(text: &str, width: usize) -> String {
+    // So many words fill the line, however long the text is.
+    let line = text.split_whitespace().take(width).collect::<Vec<_>>().join(" ");
+    cut(&visible(&line), width)
 }
 
 /// A piece of text with what became of it.
@@ -466,6 +470,29 @@ fn shown_width(text: &str) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_is_cut_fits_its_columns() {
+        for (text, width, expected) in [
+            ("tern", 4, "tern"),
+            ("terns", 4, "ter…"),
+            ("terns", 1, "…"),
+            ("", 0, ""),
+            // Two columns each: half a sign is none.
+            ("海鳥の巣", 8, "海鳥の巣"),
+            ("海鳥の巣", 7, "海鳥の…"),
+            ("海鳥の巣", 6, "海鳥…"),
+            // A mark takes no column of its own.
+            ("e\u{301}te\u{301}", 3, "e\u{301}te\u{301}"),
+            ("e\u{301}te\u{301}s", 3, "e\u{301}t…"),
+        ] {
+            assert_eq!(cut(text, width), expected, "{text} {width}");
+        }
+        assert_eq!(excerpt("  a tern\n\n on\ta wall ", 40), "a tern on a wall");
+        assert_eq!(excerpt("a tern on a wall", 8), "a tern …");
+        // What would move the cursor is shown.
+        assert!(!excerpt("a\u{1b}[2Jb", 40).contains('\u{1b}'));
+    }
 
     #[test]
     fn numbers_are_never_cut_and_nothing_wraps_for_other_programs() {

@@ -9,7 +9,7 @@ use yarrup_core::study::Weight;
 use yarrup_io::Part;
 
 pub(crate) use crate::choose_arguments::{
-    ListForm, ListsArguments, ListsEdit, MatchesArguments, SuggestArguments,
+    EditedFile, ListsArguments, ListsEdit, MatchesArguments, SuggestArguments,
 };
 pub(crate) use crate::compare_arguments::CompareArguments;
 use crate::source_arguments::SourceArguments;

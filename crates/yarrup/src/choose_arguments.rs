@@ -111,38 +111,28 @@ pub(crate) struct ListsArguments {
 #[derive(Debug, Subcommand)]
 pub(crate) enum ListsEdit {
     /// Put words into an own list, each where it belongs; makes the file if there is none
-    Add(ListsAddArguments),
+    Add {
+        #[command(flatten)]
+        list: EditedFile,
+        /// Why they are added; kept in the column `reason` of a table
+        #[arg(long, value_name = "TEXT")]
+        reason: Option<String>,
+    },
     /// Take words out of an own list
-    Remove(ListsRemoveArguments),
+    Remove {
+        #[command(flatten)]
+        list: EditedFile,
+    },
 }
 
+/// A list that is edited, and the words.
 #[derive(Debug, Args)]
-pub(crate) struct ListsAddArguments {
+pub(crate) struct EditedFile {
     /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
     pub(crate) file: PathBuf,
     /// The words or phrases; without any, one per line from standard input
     #[arg(value_name = "WORD")]
     pub(crate) words: Vec<String>,
-    /// Why they are added; kept in the column `reason` of a table
-    #[arg(long, value_name = "TEXT")]
-    pub(crate) reason: Option<String>,
-    #[command(flatten)]
-    pub(crate) form: ListForm,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct ListsRemoveArguments {
-    /// The list: a text of one entry a line, a table (.csv, .tsv), or a JSON array
-    pub(crate) file: PathBuf,
-    /// The words or phrases; without any, one per line from standard input
-    #[arg(value_name = "WORD")]
-    pub(crate) words: Vec<String>,
-    #[command(flatten)]
-    pub(crate) form: ListForm,
-}
-
-#[derive(Debug, Args)]
-pub(crate) struct ListForm {
     /// The column of a table that holds the entries [default: word, term, entry or token]
     #[arg(long, value_name = "NAME")]
     pub(crate) column: Option<String>,

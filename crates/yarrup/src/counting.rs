@@ -35,8 +35,7 @@ impl Studied {
             other => other,
         };
         let counting = Counting { run: self, grouping: &grouping };
-        let states = self.pass(&counting, screen)?;
-        let table = CountingState::sum(states, Tally::absorb)?.finish();
+        let table = CountingState::sum(self.try_pass(&counting, screen)?, Tally::absorb).finish();
         if let Grouping::Key(condition) = &grouping
             && let Some(field) = condition.unseen_fields().next()
         {
@@ -108,8 +107,25 @@ impl Studied {
         together: Together,
         screen: &Screen,
     ) -> Result<PairTally, Failure> {
-        let states = self.pass(&PairCounting { run: self, columns, together }, screen)?;
-        CountingState::sum(states, PairTally::absorb)
+        let states = self.try_pass(&PairCounting { run: self, columns, together }, screen)?;
+        Ok(CountingState::sum(states, PairTally::absorb))
+    }
+
+    /// Takes all documents through a pass that may fail.
+    pub(crate) fn try_pass<P: RunPass>(&self, pass: &P, screen: &Screen) -> Result<Vec<P::State>, Failure> {
+        Ok(self.try_reading(self.documents(&[], Holding::default())?, pass, screen)?.states)
+    }
+
+    /// Takes documents that were opened through a pass that may fail.
+    pub(crate) fn try_reading<P: RunPass>(
+        &self,
+        opened: (RunDocuments, Source),
+        pass: &P,
+        screen: &Screen,
+    ) -> Result<Reading<P::State>, Failure> {
+        let Reading { states, summary } = self.reading(opened, &Failing(pass), screen)?;
+        let whole = |(state, fault): (P::State, Option<Failure>)| fault.map_or(Ok(state), Err);
+        Ok(Reading { states: states.into_iter().map(whole).collect::<Result<_, _>>()?, summary })
     }
 
     /// Takes all documents through a pass that leaves nothing behind.
@@ -133,6 +149,36 @@ impl Studied {
         let reading = read_all(&mut source, policy, pass, screen)?;
         documents.confirm(&source)?;
         Ok(reading)
+    }
+}
+
+/// A pass over the documents of a run that fails where one of them is not as the run left it.
+pub(crate) trait RunPass: Sync {
+    /// What one worker keeps.
+    type State: Send;
+
+    /// What a worker begins with.
+    fn state(&self) -> Self::State;
+
+    /// Looks at a document.
+    fn document(&self, state: &mut Self::State, document: &Numbered<'_>) -> Result<(), Failure>;
+}
+
+/// A pass that may fail, as one that keeps its first failure and looks at nothing after it.
+struct Failing<'p, P>(&'p P);
+
+impl<P: RunPass> Pass for Failing<'_, P> {
+    type State = (P::State, Option<Failure>);
+    type Left = ();
+
+    fn state(&self) -> Self::State {
+        (self.0.state(), None)
+    }
+
+    fn document(&self, (state, fault): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+        if fault.is_none() {
+            *fault = self.0.document(state, document).err();
+        }
     }
 }
 
@@ -173,40 +219,33 @@ struct Counting<'r> {
     grouping: &'r Grouping,
 }
 
-/// What a worker counts, and what kept it from counting.
+/// What a worker counts.
 struct CountingState<'r, T> {
     tally: T,
     terms: TermsOf<'r>,
-    fault: Option<Failure>,
 }
 
 impl<'r, T: Default> CountingState<'r, T> {
     fn new(run: &'r Studied) -> CountingState<'r, T> {
-        CountingState { tally: T::default(), terms: TermsOf::new(run), fault: None }
+        CountingState { tally: T::default(), terms: TermsOf::new(run) }
     }
 
-    /// The tallies of all workers added up, unless one of them failed.
-    fn sum(states: Vec<CountingState<'r, T>>, add: impl Fn(&mut T, T)) -> Result<T, Failure> {
+    /// The tallies of all workers added up.
+    fn sum(states: Vec<CountingState<'r, T>>, add: impl Fn(&mut T, T)) -> T {
         let mut sum = T::default();
-        for state in states {
-            if let Some(fault) = state.fault {
-                return Err(fault);
-            }
-            add(&mut sum, state.tally);
-        }
-        Ok(sum)
+        states.into_iter().for_each(|state| add(&mut sum, state.tally));
+        sum
     }
 }
 
-impl<'r> Pass for Counting<'r> {
+impl<'r> RunPass for Counting<'r> {
     type State = CountingState<'r, Tally>;
-    type Left = ();
 
     fn state(&self) -> CountingState<'r, Tally> {
         CountingState::new(self.run)
     }
 
-    fn document(&self, state: &mut CountingState<'r, Tally>, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, state: &mut CountingState<'r, Tally>, document: &Numbered<'_>) -> Result<(), Failure> {
         let record = &document.record;
         let group = match self.grouping {
             Grouping::Together => None,
@@ -217,10 +256,7 @@ impl<'r> Pass for Counting<'r> {
             }
         };
         let tally = &mut state.tally;
-        let counted = state.terms.each(record, |terms| tally.document(terms, group.as_deref()));
-        if let Err(fault) = counted {
-            state.fault.get_or_insert(fault);
-        }
+        state.terms.each(record, |terms| tally.document(terms, group.as_deref()))
     }
 }
 
@@ -271,15 +307,18 @@ struct PairCounting<'r> {
     together: Together,
 }
 
-impl<'r> Pass for PairCounting<'r> {
+impl<'r> RunPass for PairCounting<'r> {
     type State = CountingState<'r, PairTally>;
-    type Left = ();
 
     fn state(&self) -> CountingState<'r, PairTally> {
         CountingState::new(self.run)
     }
 
-    fn document(&self, state: &mut CountingState<'r, PairTally>, document: &Numbered<'_>, (): &mut ()) {
+    fn document(
+        &self,
+        state: &mut CountingState<'r, PairTally>,
+        document: &Numbered<'_>,
+    ) -> Result<(), Failure> {
         let record = &document.record;
         let pipeline = &self.run.compiled.pipeline;
         if self.together == Together::Line && pipeline.clean_tells_terms() {
@@ -290,13 +329,11 @@ impl<'r> Pass for PairCounting<'r> {
                 let terms: Vec<Option<u32>> = terms.into_iter().map(|term| self.columns.of(term)).collect();
                 state.tally.count(&terms, self.together);
             }
-            return;
+            return Ok(());
         }
         let mut known = Vec::new();
-        let given = state.terms.each(record, |terms| known.extend(terms.map(|term| self.columns.of(term))));
+        state.terms.each(record, |terms| known.extend(terms.map(|term| self.columns.of(term))))?;
         state.tally.count(&known, self.together);
-        if let Err(fault) = given {
-            state.fault.get_or_insert(fault);
-        }
+        Ok(())
     }
 }

@@ -1,10 +1,12 @@
 //! How a command can end.
 
 use std::io;
+use std::path::Path;
 
 use thiserror::Error;
-use yarrup_core::recipe::Fault;
-use yarrup_io::{Malformed, RunError, SourceError, Why, WriteError};
+use yarrup_core::recipe::{Fault, nearest};
+use yarrup_io::{Malformed, RunError, SourceError, Why, WriteError, read_bounded};
+use yarrup_report::visible;
 
 /// What the shell is told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -66,4 +68,27 @@ pub(crate) fn sentence(malformed: &Malformed) -> String {
 
 pub(crate) fn option(name: &str, why: &str) -> Failure {
     Failure::Sentence(format!("--{name}: {why}"))
+}
+
+/// What may be meant by a name that is not known: the one that is near, or any of them.
+pub(crate) fn meant<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> String {
+    let known: Vec<&str> = known.into_iter().collect();
+    meant_or(found, known.iter().copied(), || format!("there are {}", visible(&known.join(", "))))
+}
+
+/// As [`meant`], with something else to say where no name is near.
+pub(crate) fn meant_or<'k>(
+    found: &str,
+    known: impl IntoIterator<Item = &'k str>,
+    otherwise: impl FnOnce() -> String,
+) -> String {
+    nearest(found, known).map_or_else(otherwise, |near| format!("did you mean `{}`?", visible(near)))
+}
+
+/// The text of a file.
+pub(crate) fn text_of(path: &Path) -> Result<String, Failure> {
+    let failed = |why: String| Failure::File { path: path.display().to_string(), why };
+    let bytes = read_bounded(path).map_err(|why| failed(why.to_string()))?;
+    String::from_utf8(bytes)
+        .map_err(|why| failed(format!("is not UTF-8 from byte {} on", why.utf8_error().valid_up_to())))
 }

@@ -41,6 +41,31 @@ pub(crate) fn read_all<P: Pass<Left = ()>>(
     Ok(reading)
 }
 
+/// Reads all documents of a collection with a pass that leaves nothing behind, and says what was wrong with them. To have none is a failure.
+pub(crate) fn read_documents<P: Pass<Left = ()>>(
+    collection: &Collection,
+    threads: usize,
+    pass: &P,
+    screen: &Screen,
+) -> Result<Reading<P::State>, Failure> {
+    let mut source = Source::open(collection)?;
+    let reading = read_all(&mut source, lenient(threads), pass, screen)?;
+    tell_reading(&reading.summary, &source, collection, screen)?;
+    Ok(reading)
+}
+
+/// Says what was wrong with the documents of a collection, once all were read. To have none is a failure.
+pub(crate) fn tell_reading(
+    summary: &Summary,
+    source: &Source,
+    collection: &Collection,
+    screen: &Screen,
+) -> Result<(), Failure> {
+    refuse_unknown_fields(collection, None, screen)?;
+    tell_losses(summary, screen);
+    no_document(summary, source).map_or(Ok(()), Err)
+}
+
 /// Looks at one document after the other with a pass that tells of each batch whether enough was found.
 pub(crate) fn search<P: Pass<Left = bool>>(
     source: &mut Source,

@@ -5,12 +5,12 @@ use std::io::Write;
 use serde_json::{Map, Value};
 use unicode_width::UnicodeWidthStr;
 use yarrup_core::Tag;
-use yarrup_core::recipe::nearest;
 use yarrup_io::TableWriter;
 use yarrup_report::{Align, Look, counted, grouped, table, visible_name};
 
 use crate::arguments::TableFormat;
-use crate::failure::Failure;
+use crate::failure::{Failure, meant, option};
+use crate::screen::Screen;
 
 /// A column of results.
 #[derive(Clone, Debug)]
@@ -112,12 +112,8 @@ impl Rows {
         for name in names {
             let found = self.columns.iter().position(|column| column.name == *name || column.title == *name);
             chosen.push(found.ok_or_else(|| {
-                let known: Vec<&str> = self.columns.iter().map(|column| column.name.as_str()).collect();
-                let help = match nearest(name, known.iter().copied()) {
-                    Some(near) => format!("; did you mean `{near}`?"),
-                    None => format!("; there are {}", known.join(", ")),
-                };
-                Failure::Sentence(format!("--columns: no column `{name}`{help}"))
+                let known = self.columns.iter().map(|column| column.name.as_str());
+                option("columns", &format!("no column `{name}`; {}", meant(name, known)))
             })?);
         }
         let pick = |column: &usize| Column { in_tables: true, ..self.columns[*column].clone() };
@@ -145,6 +141,24 @@ impl Rows {
                 writeln!(out)?;
             }
         }
+        Ok(())
+    }
+
+    /// Prints the rows, and how many of all they are.
+    pub(crate) fn print_some(
+        &self,
+        all: u64,
+        noun: &str,
+        format: TableFormat,
+        screen: &Screen,
+    ) -> Result<(), Failure> {
+        let mut out = screen.out_as(format);
+        self.print(format, screen.look, &mut out)?;
+        if format == TableFormat::Table {
+            let note = format!("{} of {} {noun}", grouped(self.rows.len() as u64), grouped(all));
+            writeln!(out, "{}", screen.look.faint(&note))?;
+        }
+        out.flush()?;
         Ok(())
     }
 

@@ -5,11 +5,10 @@ use std::sync::Arc;
 
 use clap::Args;
 use yarrup_io::{
-    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, matching_files, read_bounded,
-    read_collection,
+    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, matching_files, read_collection,
 };
 
-use crate::failure::Failure;
+use crate::failure::{Failure, text_of};
 
 /// Which fields are what, which documents are taken, and how sources are read. The options have the names of the settings in
 /// collection files.
@@ -223,9 +222,7 @@ impl SourceArguments {
 
 fn read_file(path: &Path) -> Result<Collection, Failure> {
     let named = path.display().to_string();
-    let unreadable = |why: String| Failure::File { path: named.clone(), why };
-    let text = read_bounded(path).map_err(|why| unreadable(why.to_string()))?;
-    let text = String::from_utf8(text).map_err(|_| unreadable("is not UTF-8".to_owned()))?;
+    let text = text_of(path)?;
     let folder = path.parent().map(PathBuf::from).unwrap_or_default();
     read_collection(&text, &folder).map_err(|faults| Failure::Recipe { path: named, text, faults })
 }

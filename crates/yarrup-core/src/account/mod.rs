@@ -12,6 +12,7 @@ mod merge;
 mod texts;
 mod vocabulary;
 mod ways;
+mod word_counts;
 
 use serde::{Deserialize, Serialize};
 
@@ -22,6 +23,7 @@ pub use matches::MatchRow;
 pub use merge::{Difference, MergeError, Relation};
 pub use texts::Texts;
 pub use vocabulary::terms_to_cover;
+pub(crate) use word_counts::{WordCount, WordCounts};
 
 use crate::run::{TextTally, TokenTally, Totals};
 use crate::step::{Learned, Stage};

@@ -137,11 +137,7 @@ fn place(recipe: &Recipe, number: usize) -> Result<usize, MendError> {
     if step.included.is_some() {
         return Err(MendError::IncludedStep);
     }
-    // All steps of an included recipe stand where one table includes it.
-    let before = recipe.steps[..index].iter().map(|step| step.span.start);
-    let mut tables: Vec<usize> = before.collect();
-    tables.dedup();
-    Ok(tables.len())
+    Ok(recipe.table_of(index))
 }
 
 #[cfg(test)]

@@ -36,7 +36,10 @@ pub use other_language::LanguageShare;
 pub use unreachable_entries::{Arrival, EntryAdvice, Verdict};
 
 use crate::account::{Account, Effect};
+use crate::advice::case_variants::CaseVariants;
+use crate::advice::remnants::Remnants;
 use crate::pipeline::Pipeline;
+use crate::recipe::codes::{CASE_VARIANTS, REMNANTS};
 use crate::recipe::{CODES, Code, Recipe};
 use crate::step::{Role, Term};
 use crate::steps::split::INTO;
@@ -196,8 +199,43 @@ const SHOWN: usize = 5;
 struct Collected<'a> {
     account: &'a Account,
     effects: Vec<Effect>,
-    vocabulary: Vec<Term<'a>>,
+    vocabulary: &'a [Term<'a>],
     languages: &'a [LanguageShare],
+}
+
+/// What some advice is made from, for those who suggest changes themselves.
+pub(crate) struct Advised<'a> {
+    at: Reviewed<'a>,
+    collected: Collected<'a>,
+}
+
+impl<'a> Advised<'a> {
+    /// Of the run of a recipe that has this account and vocabulary.
+    pub(crate) fn new(
+        recipe: &'a Recipe,
+        pipeline: &'a Pipeline,
+        account: &'a Account,
+        vocabulary: &'a [Term<'a>],
+    ) -> Advised<'a> {
+        let collected = Collected { account, effects: Vec::new(), vocabulary, languages: &[] };
+        Advised { at: Reviewed { recipe, pipeline }, collected }
+    }
+
+    /// Whether the recipe's author does not want advice with this code on the split.
+    fn is_allowed(&self, code: &Code) -> bool {
+        let advice = self.at.advice(code, self.at.pipeline.split, "", "");
+        self.at.allowed(vec![advice]).is_empty()
+    }
+
+    /// Remnants among the terms.
+    pub(crate) fn remnants(&self) -> Vec<Remnants<'a>> {
+        if self.is_allowed(&REMNANTS) { Vec::new() } else { remnants::find(&self.at, &self.collected) }
+    }
+
+    /// Words in two letter cases.
+    pub(crate) fn case_variants(&self) -> Option<CaseVariants> {
+        if self.is_allowed(&CASE_VARIANTS) { None } else { case_variants::find(&self.at, &self.collected) }
+    }
 }
 
 /// Finds what there is to say of a recipe by itself.
@@ -268,6 +306,6 @@ pub fn check_account(
     }
     let at = Reviewed { recipe, pipeline };
     let (effects, vocabulary) = (account.effects(), account.vocabulary());
-    let collected = Collected { account, effects, vocabulary, languages };
+    let collected = Collected { account, effects, vocabulary: &vocabulary, languages };
     at.allowed(OF_COLLECTION.iter().flat_map(|advise| advise(&at, &collected)).collect())
 }

@@ -15,51 +15,78 @@ const ENTITY_NAMES: &[&str] = &[
 /// Neither `m` nor `d`: units and dates have them.
 const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
 
-/// What a sort of remnants is called, what to do about it, and the terms that look like it.
-type Sort<'a> = (&'static str, Fix, Vec<(&'a str, u64)>);
+/// A sort of remnants among the terms.
+pub(crate) struct Remnants<'a> {
+    /// What they are called.
+    pub(crate) name: &'static str,
+    /// What to do about them.
+    pub(crate) fix: Fix,
+    /// The terms, each with its tokens, the commonest first.
+    pub(crate) terms: Vec<(&'a str, u64)>,
+}
 
-pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice> {
-    if !at.pipeline.is_text_recipe() && at.pipeline.splitter.parts_words() {
-        found(at, collected).into_iter().collect()
-    } else {
-        Vec::new()
+impl Remnants<'_> {
+    /// How many tokens they are.
+    pub(crate) fn tokens(&self) -> u64 {
+        self.terms.iter().map(|(_, count)| count).sum()
+    }
+
+    /// The commonest, with their tokens.
+    pub(crate) fn examples(&self) -> String {
+        let shown: Vec<String> =
+            self.terms.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
+        format!("{}{}", shown.join(", "), if self.terms.len() > SHOWN { ", …" } else { "" })
     }
 }
 
-fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
+pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice> {
+    let found = find(at, collected);
+    if found.is_empty() {
+        return Vec::new();
+    }
+    let all: u64 = found.iter().map(Remnants::tokens).sum();
+    let mut advice = at.advice(
+        &REMNANTS,
+        at.pipeline.split,
+        format!("{all} tokens that were kept look like remnants"),
+        "they stand among the terms and mean nothing",
+    );
+    for remnants in found {
+        advice.because.push(format!("{}: {}", remnants.name, remnants.examples()));
+        advice.fixes.push(remnants.fix);
+    }
+    vec![advice]
+}
+
+/// The sorts of remnants that are worth a word.
+pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remnants<'a>> {
+    if !at.pipeline.makes_words() {
+        return Vec::new();
+    }
     let into = at.into();
     // In other languages a single letter may be a word: `y`, `à`; in any, a unit.
     let is_english = at.recipe.language.as_deref().is_some_and(|tag| tag.starts_with("en"));
-    let mut sorts: [Sort<'_>; 5] = [
-        (
+    let sort = |name, told, step| Remnants { name, fix: Fix::step(told, step), terms: Vec::new() };
+    let mut sorts = [
+        sort(
             "tails of contracted forms",
-            Fix::step(
-                "write contracted forms out before the split, or keep apostrophes",
-                "[[step]]\ndo = \"contractions\"",
-            ),
-            Vec::new(),
+            "write contracted forms out before the split, or keep apostrophes",
+            "[[step]]\ndo = \"contractions\"",
         ),
-        ("single letters", Fix::step("drop them", "[[step]]\ndo = \"drop\"\nshorter_than = 2"), Vec::new()),
-        (
+        sort("single letters", "drop them", "[[step]]\ndo = \"drop\"\nshorter_than = 2"),
+        sort(
             "parts of links",
-            Fix::step("mask links before the split", "[[step]]\ndo = \"mask\"\nkinds = [\"url\", \"email\"]"),
-            Vec::new(),
+            "mask links before the split",
+            "[[step]]\ndo = \"mask\"\nkinds = [\"url\", \"email\"]",
         ),
-        (
-            "names of entities",
-            Fix::step("decode them before the split", "[[step]]\ndo = \"markup\""),
-            Vec::new(),
-        ),
-        (
+        sort("names of entities", "decode them before the split", "[[step]]\ndo = \"markup\""),
+        sort(
             "lone marks",
-            Fix::step(
-                "drop them behind the split",
-                "[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\", \"symbol\"]",
-            ),
-            Vec::new(),
+            "drop them behind the split",
+            "[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\", \"symbol\"]",
         ),
     ];
-    for term in &collected.vocabulary {
+    for term in collected.vocabulary {
         let lower = term.text.to_lowercase();
         let kind = term.kind();
         // They are tails in English: French has a `t` of its own (`a-t-il`).
@@ -81,32 +108,10 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         } else {
             continue;
         };
-        sorts[sort].2.push((term.text, term.count));
+        sorts[sort].terms.push((term.text, term.count));
     }
     let total = collected.account.totals.tokens_kept.max(1);
     // A few letters in a large collection are names of things; marks that are kept on purpose are all of the commonest.
-    let counts = |terms: &[(&str, u64)]| terms.iter().map(|(_, count)| count).sum::<u64>();
-    let told: Vec<&Sort<'_>> =
-        sorts.iter().filter(|(_, _, terms)| counts(terms) >= 3 && counts(terms) * 2000 >= total).collect();
-    if told.is_empty() {
-        return None;
-    }
-    let all: u64 = told.iter().map(|(_, _, terms)| counts(terms)).sum();
-    let mut advice = at.advice(
-        &REMNANTS,
-        at.pipeline.split,
-        format!("{all} tokens that were kept look like remnants"),
-        "they stand among the terms and mean nothing",
-    );
-    for (name, cure, terms) in told {
-        let shown: Vec<String> =
-            terms.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
-        advice.because.push(format!(
-            "{name}: {}{}",
-            shown.join(", "),
-            if terms.len() > SHOWN { ", …" } else { "" }
-        ));
-        advice.fixes.push(cure.clone());
-    }
-    Some(advice)
+    let is_told = |remnants: &Remnants<'_>| remnants.tokens() >= 3 && remnants.tokens() * 2000 >= total;
+    sorts.into_iter().filter(is_told).collect()
 }

@@ -10,11 +10,7 @@ use crate::words;
 const TOP: usize = 100;
 
 pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice> {
-    if !at.pipeline.is_text_recipe() && at.pipeline.splitter.parts_words() {
-        found(at, collected).into_iter().collect()
-    } else {
-        Vec::new()
-    }
+    if at.pipeline.makes_words() { found(at, collected).into_iter().collect() } else { Vec::new() }
 }
 
 fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {

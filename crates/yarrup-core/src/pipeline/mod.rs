@@ -78,6 +78,11 @@ impl Pipeline {
         self.is_text_recipe
     }
 
+    /// Whether the recipe makes terms of single words.
+    pub fn makes_words(&self) -> bool {
+        !self.is_text_recipe && self.splitter.parts_words()
+    }
+
     /// Whether the terms of a document can be told from its cleaned text: none of them holds white space.
     pub fn clean_tells_terms(&self) -> bool {
         self.splitter.parts_words()

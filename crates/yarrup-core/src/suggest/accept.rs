@@ -4,8 +4,9 @@ use std::fmt;
 
 use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
 
-use crate::recipe::{self, Recipe};
+use crate::recipe::{Recipe, Recipes, Step, read_with};
 use crate::step::Stage;
+use crate::steps::token::label::NAME;
 use crate::suggest::{Proposal, StepPlace};
 
 /// Why suggestions cannot be written into a recipe.
@@ -23,15 +24,28 @@ pub enum AcceptError {
         /// The key.
         key: &'static str,
     },
+    /// A step would have to stand between those of a recipe that this one includes.
+    Included {
+        /// The operation of the step.
+        operation: String,
+        /// The path of the included recipe.
+        recipe: String,
+    },
 }
 
 impl fmt::Display for AcceptError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            AcceptError::Mistakes => f.write_str("the recipe has mistakes; `check` tells them"),
+            AcceptError::Mistakes => f.write_str("the recipe has mistakes; `check` shows them"),
             AcceptError::NoTables => f.write_str("the steps are not written as `[[step]]` tables"),
             AcceptError::Key { step, key } => {
                 write!(f, "`{key}` of step {step} is not written as a list here")
+            }
+            AcceptError::Included { operation, recipe } => {
+                write!(
+                    f,
+                    "a step `{operation}` has to stand between the steps of `{recipe}`, which this recipe includes: accept it in that recipe"
+                )
             }
         }
     }
@@ -48,86 +62,131 @@ pub struct Accepted {
     pub changes: Vec<String>,
 }
 
-/// Writes proposals into the text of a recipe, which may be empty. Entries go into a step of their sort that is there already and stands where they can work; else a step is put in.
+/// Writes proposals into the text of a recipe, which may be empty, and may include others of `recipes`. Entries go into a step of their sort that is there already and
+/// stands where they can work; else a step is put in.
 ///
 /// # Errors
 ///
 /// If the recipe cannot be changed without writing it anew.
-pub fn accept(text: &str, proposals: &[Proposal]) -> Result<Accepted, AcceptError> {
-    let mut now = Accepted { text: text.to_owned(), changes: Vec::new() };
-    let chosen =
-        |wanted: fn(&Proposal) -> Option<String>| proposals.iter().filter_map(wanted).collect::<Vec<_>>();
+pub fn accept(text: &str, recipes: &dyn Recipes, proposals: &[Proposal]) -> Result<Accepted, AcceptError> {
+    let mut accepting =
+        Accepting { text: text.to_owned(), recipe: Recipe::default(), recipes, changes: Vec::new() };
+    accepting.read()?;
+    let document: DocumentMut = text.parse().map_err(|_| AcceptError::Mistakes)?;
+    if document.get("step").is_some_and(|steps| !steps.is_array_of_tables()) {
+        return Err(AcceptError::NoTables);
+    }
     // Whole steps first: entries go where these leave room.
     for proposal in proposals {
         if let Proposal::Step { toml, place } = proposal {
-            now = put_in(&now, toml, *place)?;
+            accepting.put_in(toml, *place)?;
         }
     }
-    let lines: Vec<String> = proposals
-        .iter()
-        .flat_map(|proposal| match proposal {
-            Proposal::Lines(lines) => lines.clone(),
-            _ => Vec::new(),
-        })
-        .collect();
-    now = with_texts(&now, &LINES, &lines)?;
-    let passages = proposals.iter().filter_map(|proposal| match proposal {
-        Proposal::Passage(text) => Some((text.clone(), String::new())),
-        _ => None,
-    });
-    now = with_pairs(&now, &PASSAGES, &passages.collect::<Vec<_>>())?;
-    let pairs = proposals.iter().filter_map(|proposal| match proposal {
-        Proposal::Equate { from, to } => Some((from.clone(), to.clone())),
-        _ => None,
-    });
-    now = with_pairs(&now, &PAIRS, &pairs.collect::<Vec<_>>())?;
-    for label in ["person", "place", "organisation", "name"] {
-        let names: Vec<String> = proposals
-            .iter()
-            .filter_map(|proposal| match proposal {
-                Proposal::Name { name, label: known } if *known == label => Some(name.clone()),
-                _ => None,
-            })
-            .collect();
-        now = with_names(&now, label, &names)?;
+    for home in HOMES {
+        let entries: Vec<Entry> = proposals.iter().flat_map(|proposal| home.entries_of(proposal)).collect();
+        accepting.add(home, &entries)?;
     }
-    now = with_texts(
-        &now,
-        &STOP_WORDS,
-        &chosen(|proposal| match proposal {
-            Proposal::StopWord(word) => Some(word.clone()),
-            _ => None,
-        }),
-    )?;
-    now = with_texts(
-        &now,
-        &PHRASES,
-        &chosen(|proposal| match proposal {
-            Proposal::Phrase(phrase) => Some(phrase.clone()),
-            _ => None,
-        }),
-    )?;
-    Ok(now)
+    Ok(Accepted { text: accepting.text, changes: accepting.changes })
 }
+
+/// The operation of a step that is written as TOML.
+pub(super) fn operation_of(toml: &str) -> &str {
+    let written = toml.lines().find_map(|line| line.strip_prefix("do = "));
+    written.unwrap_or_default().trim().trim_matches('"')
+}
+
+/// What goes into a list or a table of a step: a text, and what it becomes.
+type Entry = (String, Option<String>);
 
 /// Where entries of a sort go.
 struct Home {
     operation: &'static str,
     key: &'static str,
+    /// The `name` that the step must have.
+    name: Option<&'static str>,
     place: StepPlace,
     noun: (&'static str, &'static str),
 }
 
-const LINES: Home =
-    Home { operation: "lines", key: "known", place: StepPlace::First, noun: ("line", "lines") };
-const PASSAGES: Home =
-    Home { operation: "replace", key: "pairs", place: StepPlace::First, noun: ("passage", "passages") };
-const PAIRS: Home =
-    Home { operation: "equate", key: "words", place: StepPlace::BeforeReducing, noun: ("word", "words") };
-const STOP_WORDS: Home =
-    Home { operation: "stopwords", key: "add", place: StepPlace::BehindReducing, noun: ("word", "words") };
-const PHRASES: Home =
-    Home { operation: "phrases", key: "add", place: StepPlace::BehindReducing, noun: ("phrase", "phrases") };
+impl Home {
+    const fn new(
+        operation: &'static str,
+        key: &'static str,
+        place: StepPlace,
+        noun: (&'static str, &'static str),
+    ) -> Home {
+        Home { operation, key, name: None, place, noun }
+    }
+
+    /// Of names with this label.
+    const fn label(name: &'static str) -> Home {
+        Home { name: Some(name), ..Home::new("label", "add", StepPlace::BeforeReducing, ("name", "names")) }
+    }
+
+    /// The entries of a proposal that belong here.
+    fn entries_of(&self, proposal: &Proposal) -> Vec<Entry> {
+        let alone = |text: &String| vec![(text.clone(), None)];
+        match (self.operation, proposal) {
+            ("lines", Proposal::Lines(lines)) => lines.iter().map(|line| (line.clone(), None)).collect(),
+            ("replace", Proposal::Passage(text)) => vec![(text.clone(), Some(String::new()))],
+            ("equate", Proposal::Equate { from, to }) => vec![(from.clone(), Some(to.clone()))],
+            ("label", Proposal::Name { name, label }) if self.name == Some(label) => alone(name),
+            ("stopwords", Proposal::StopWord(text)) | ("phrases", Proposal::Phrase(text)) => alone(text),
+            _ => Vec::new(),
+        }
+    }
+
+    /// Whether a step is one that entries can go into.
+    fn is_one(&self, step: &Step) -> bool {
+        step.operation.name == self.operation
+            && step.included.is_none()
+            && step.only.is_none()
+            && self.name.is_none_or(|name| step.settings.get(&NAME) == Some(name))
+    }
+
+    /// The index of a step that entries can go into, and stands where they can work.
+    fn index_in(&self, steps: &[Step]) -> Option<usize> {
+        let found = steps.iter().rposition(|step| self.is_one(step))?;
+        let fits = match self.place {
+            // A term of the end is none before words are reduced.
+            StepPlace::BehindReducing => {
+                !steps[found + 1..].iter().any(|step| REDUCERS.contains(&step.operation.name))
+            }
+            StepPlace::First => {
+                steps[..found].iter().all(|step| matches!(step.operation.name, "lines" | "replace"))
+            }
+            StepPlace::BeforeReducing | StepPlace::Last => true,
+        };
+        fits.then_some(found)
+    }
+
+    /// A step with these entries, as TOML.
+    fn step(&self, entries: &[Entry]) -> String {
+        let name = self.name.map_or(String::new(), |name| format!("name = \"{name}\"\n"));
+        let value = match entries.iter().any(|(_, becomes)| becomes.is_some()) {
+            true => {
+                let pairs =
+                    entries.iter().map(|(from, to)| (from.as_str(), to.as_deref().unwrap_or_default()));
+                pairs.collect::<InlineTable>().to_string().trim().to_owned()
+            }
+            false => laid_out(&entries.iter().map(|(text, _)| text.as_str()).collect()),
+        };
+        format!("[[step]]\ndo = \"{}\"\n{name}{} = {value}\n", self.operation, self.key)
+    }
+}
+
+/// Where all entries go, in the order in which they are put in.
+const HOMES: &[Home] = &[
+    Home::new("lines", "known", StepPlace::First, ("line", "lines")),
+    Home::new("replace", "pairs", StepPlace::First, ("passage", "passages")),
+    Home::new("equate", "words", StepPlace::BeforeReducing, ("word", "words")),
+    Home::label("person"),
+    Home::label("place"),
+    Home::label("organisation"),
+    Home::label("name"),
+    Home::new("stopwords", "add", StepPlace::BehindReducing, ("word", "words")),
+    Home::new("phrases", "add", StepPlace::BehindReducing, ("phrase", "phrases")),
+];
 
 /// The steps that make another word of a word.
 const REDUCERS: &[&str] = &["stem", "lemma", "equate"];
@@ -137,16 +196,8 @@ const REDUCING: &[&str] =
 /// The steps that make runs of words, or look at the whole collection.
 const LAST: &[&str] = &["ngrams", "unique", "limit", "documents"];
 
-fn read(text: &str) -> Result<Recipe, AcceptError> {
-    if text.trim().is_empty() {
-        return Ok(Recipe::default());
-    }
-    recipe::read(text).map_err(|_| AcceptError::Mistakes)
-}
-
-/// Where among the steps of this file a new one goes: before the one with this index.
-fn index_of(recipe: &Recipe, place: StepPlace) -> usize {
-    let steps = &recipe.steps;
+/// Where among the steps of a recipe a new one goes: before the one with this index.
+fn index_of(steps: &[Step], place: StepPlace) -> usize {
     let first_token = steps.iter().position(|step| step.operation.stage.needs_tokens());
     let split = steps.iter().position(|step| step.operation.stage == Stage::Split);
     // Where no split is written it stands before the first step that needs tokens.
@@ -163,175 +214,152 @@ fn index_of(recipe: &Recipe, place: StepPlace) -> usize {
     }
 }
 
-/// Puts a step in.
-fn put_in(now: &Accepted, toml: &str, place: StepPlace) -> Result<Accepted, AcceptError> {
-    let recipe = read(&now.text)?;
-    let mut index = index_of(&recipe, place);
-    // All steps of an included recipe stand where one table includes it.
-    while index > 0 && index < recipe.steps.len() && recipe.steps[index].included.is_some() {
-        index -= 1;
+/// A recipe that is being changed.
+struct Accepting<'r> {
+    text: String,
+    /// As the text is now.
+    recipe: Recipe,
+    recipes: &'r dyn Recipes,
+    changes: Vec<String>,
+}
+
+impl Accepting<'_> {
+    fn read(&mut self) -> Result<(), AcceptError> {
+        if !self.text.trim().is_empty() {
+            self.recipe = read_with(&self.text, self.recipes).map_err(|_| AcceptError::Mistakes)?;
+        }
+        Ok(())
     }
-    let text = &now.text;
-    let at = match recipe.steps.get(index) {
-        Some(step) => start_of_table(text, step.span.start).ok_or(AcceptError::NoTables)?,
-        None => end_of_steps(text, &recipe),
-    };
-    let (before, behind) = text.split_at(at);
-    let gap = if before.is_empty() || before.ends_with("\n\n") {
-        ""
-    } else if before.ends_with('\n') {
-        "\n"
-    } else {
-        "\n\n"
-    };
-    let after = if behind.is_empty() { "" } else { "\n" };
-    let mut changes = now.changes.clone();
-    let operation =
-        toml.lines().find_map(|line| line.strip_prefix("do = ")).unwrap_or_default().trim().trim_matches('"');
-    changes.push(format!("a step `{operation}` put in as number {}", index + 1));
-    Ok(Accepted { text: format!("{before}{gap}{}\n{after}{behind}", toml.trim_end()), changes })
+
+    /// Puts a step in.
+    fn put_in(&mut self, toml: &str, place: StepPlace) -> Result<(), AcceptError> {
+        let index = index_of(&self.recipe.steps, place);
+        let included = self.recipe.steps.get(index).and_then(|step| step.included.as_ref());
+        if let Some(recipe) = included
+            && index > 0
+            && self.recipe.table_of(index - 1) == self.recipe.table_of(index)
+        {
+            let (operation, recipe) = (operation_of(toml).to_owned(), recipe.clone());
+            return Err(AcceptError::Included { operation, recipe });
+        }
+        let text = &self.text;
+        let at = match self.recipe.steps.get(index) {
+            Some(step) => start_of_table(text, step.span.start).ok_or(AcceptError::NoTables)?,
+            None => end_of_steps(text, &self.recipe),
+        };
+        let (before, behind) = text.split_at(at);
+        let gap = if before.is_empty() || before.ends_with("\n\n") {
+            ""
+        } else if before.ends_with('\n') {
+            "\n"
+        } else {
+            "\n\n"
+        };
+        let after = if behind.is_empty() { "" } else { "\n" };
+        // Before the steps of an included recipe is before the table that includes it.
+        let table = self.recipe.steps.get(index).map_or_else(
+            || self.recipe.steps.len().checked_sub(1).map_or(0, |last| self.recipe.table_of(last) + 1),
+            |_| self.recipe.table_of(index),
+        );
+        self.changes.push(format!("a step `{}` put in as number {}", operation_of(toml), table + 1));
+        self.text = format!("{before}{gap}{}\n{after}{behind}", toml.trim_end());
+        self.read()
+    }
+
+    /// Adds entries to a step, or puts one in.
+    fn add(&mut self, home: &Home, entries: &[Entry]) -> Result<(), AcceptError> {
+        if entries.is_empty() {
+            return Ok(());
+        }
+        let Some(index) = home.index_in(&self.recipe.steps) else {
+            return self.put_in(&home.step(entries), home.place);
+        };
+        let number = self.recipe.table_of(index);
+        let mut document: DocumentMut = self.text.parse().map_err(|_| AcceptError::Mistakes)?;
+        let steps =
+            document.get_mut("step").and_then(Item::as_array_of_tables_mut).ok_or(AcceptError::NoTables)?;
+        let table = steps.get_mut(number).ok_or(AcceptError::NoTables)?;
+        let added =
+            add_to(table, home.key, entries).ok_or(AcceptError::Key { step: number + 1, key: home.key })?;
+        let noun = if added == 1 { home.noun.0 } else { home.noun.1 };
+        self.changes.push(format!("{added} {noun} added to step {} (`{}`)", number + 1, home.operation));
+        self.text = document.to_string();
+        self.read()
+    }
+}
+
+/// Adds entries to a key of a step, which is made if need be: how many were not there. None if the key is not written as an array, or a table of pairs.
+fn add_to(table: &mut Table, key: &str, entries: &[Entry]) -> Option<usize> {
+    let are_pairs = entries.iter().any(|(_, becomes)| becomes.is_some());
+    let new = if are_pairs { Value::InlineTable(InlineTable::new()) } else { Value::Array(Array::new()) };
+    let item = table.entry(key).or_insert(Item::Value(new));
+    let mut added = 0;
+    for (text, becomes) in entries {
+        if are_pairs {
+            let known = item.as_table_like_mut()?;
+            let value = Item::Value(becomes.as_deref().unwrap_or_default().into());
+            added += usize::from(known.insert(text, value).is_none());
+        } else {
+            let list = item.as_array_mut()?;
+            if !list.iter().any(|known| known.as_str() == Some(text)) {
+                push(list, text);
+                added += 1;
+            }
+        }
+    }
+    Some(added)
+}
+
+/// Adds an entry to a list: on a line of its own where each has one, and behind the comment of the last.
+fn push(list: &mut Array, entry: &str) {
+    let trailing = list.trailing().as_str().unwrap_or_default().to_owned();
+    if !(list.trailing_comma() && trailing.contains('\n')) {
+        list.push(entry);
+        return;
+    }
+    let before = list.get(0).and_then(|first| first.decor().prefix()?.as_str()).unwrap_or_default();
+    let indent = before.rsplit('\n').next().unwrap_or_default();
+    let mut value = Value::from(entry);
+    value.decor_mut().set_prefix(format!("{}\n{indent}", trailing.trim_end()));
+    list.push_formatted(value);
+    let last = trailing.rsplit('\n').next().unwrap_or_default();
+    list.set_trailing(format!("\n{last}"));
+    list.set_trailing_comma(true);
 }
 
 /// Where the `[[step]]` begins that holds this place, with the comments right above it.
 fn start_of_table(text: &str, inside: usize) -> Option<usize> {
-    let header = text[..inside].rfind("[[step]]")?;
-    let mut start = text[..header].rfind('\n').map_or(0, |at| at + 1);
-    while start > 0 {
-        let above = text[..start - 1].rfind('\n').map_or(0, |at| at + 1);
-        // What stands above the first step with a comment alone is a word on the whole recipe.
-        if !text[above..start].trim_start().starts_with('#') {
-            break;
-        }
-        start = above;
-    }
-    Some(start)
+    const HEADER: &str = "[[step]]";
+    let end = (inside + HEADER.len()).min(text.len());
+    let header = text.get(..end)?.rfind(HEADER)?;
+    let line = text[..header].rfind('\n').map_or(0, |at| at + 1);
+    Some(with_comments_above(text, line, 0))
 }
 
 /// Where the last step ends: before what else the recipe has behind it.
 fn end_of_steps(text: &str, recipe: &Recipe) -> usize {
     let last = recipe.steps.last().map_or(0, |step| step.span.end);
-    let rest = &text[last..];
-    let next = rest.find("\n[").map(|at| last + at + 1);
-    next.map(|header| {
-        // The comments above the next table are its own.
-        let mut start = header;
-        while let Some(above) = text[..start.saturating_sub(1)]
-            .rfind('\n')
-            .map(|at| at + 1)
-            .filter(|above| *above > last && *above < start)
-        {
-            if !text[above..start].trim_start().starts_with('#') {
-                break;
-            }
-            start = above;
+    let next = text[last..].find("\n[").map(|at| last + at + 1);
+    next.map_or(text.len(), |header| with_comments_above(text, header, last))
+}
+
+/// Where the comments begin that stand right above the line at `start`, and behind `from`.
+fn with_comments_above(text: &str, mut start: usize, from: usize) -> usize {
+    while start > from {
+        let above = text[..start - 1].rfind('\n').map_or(0, |at| at + 1);
+        if above < from || !text[above..start].trim_start().starts_with('#') {
+            break;
         }
-        start
-    })
-    .unwrap_or(text.len())
-}
-
-/// The index among the tables of this file of a step that entries can go into.
-fn home_of(recipe: &Recipe, home: &Home) -> Option<usize> {
-    let steps = &recipe.steps;
-    let found = steps.iter().rposition(|step| {
-        step.operation.name == home.operation && step.included.is_none() && step.only.is_none()
-    })?;
-    let is_reshaped = steps[found + 1..].iter().any(|step| REDUCERS.contains(&step.operation.name));
-    let fits = match home.place {
-        // A term of the end is none before words are reduced.
-        StepPlace::BehindReducing => !is_reshaped,
-        StepPlace::First => steps[..found]
-            .iter()
-            .all(|step| step.operation.name == "lines" || step.operation.name == "replace"),
-        _ => true,
-    };
-    let before = steps[..found].iter().filter(|step| step.included.is_some()).count();
-    // The steps of an included recipe stand in one table.
-    (fits && before == 0).then_some(found)
-}
-
-/// Adds texts to the list of a step.
-fn with_texts(now: &Accepted, home: &Home, texts: &[String]) -> Result<Accepted, AcceptError> {
-    if texts.is_empty() {
-        return Ok(now.clone());
+        start = above;
     }
-    let recipe = read(&now.text)?;
-    let Some(index) = home_of(&recipe, home) else {
-        let list: Array = texts.iter().map(String::as_str).collect();
-        let toml = format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, laid_out(&list));
-        return put_in(now, &toml, home.place);
-    };
-    change(now, index, home, texts.len(), |table| {
-        let item = table.entry(home.key).or_insert(Item::Value(Value::Array(Array::new())));
-        let list = item.as_array_mut()?;
-        for text in texts {
-            if !list.iter().any(|known| known.as_str() == Some(text)) {
-                list.push(text.as_str());
-            }
-        }
-        Some(())
-    })
-}
-
-/// Adds pairs to the table of a step.
-fn with_pairs(now: &Accepted, home: &Home, pairs: &[(String, String)]) -> Result<Accepted, AcceptError> {
-    if pairs.is_empty() {
-        return Ok(now.clone());
-    }
-    let recipe = read(&now.text)?;
-    let Some(index) = home_of(&recipe, home) else {
-        let mut table = InlineTable::new();
-        for (from, to) in pairs {
-            table.insert(from, to.as_str().into());
-        }
-        let toml =
-            format!("[[step]]\ndo = \"{}\"\n{} = {}\n", home.operation, home.key, table.to_string().trim());
-        return put_in(now, &toml, home.place);
-    };
-    change(now, index, home, pairs.len(), |table| {
-        let item = table.entry(home.key).or_insert(Item::Value(Value::InlineTable(InlineTable::new())));
-        let known = item.as_table_like_mut()?;
-        for (from, to) in pairs {
-            known.insert(from, Item::Value(to.as_str().into()));
-        }
-        Some(())
-    })
-}
-
-/// Adds names to the label step that gives this label.
-fn with_names(now: &Accepted, label: &str, names: &[String]) -> Result<Accepted, AcceptError> {
-    if names.is_empty() {
-        return Ok(now.clone());
-    }
-    let list: Array = names.iter().map(String::as_str).collect();
-    let toml = format!("[[step]]\ndo = \"label\"\nname = \"{label}\"\nadd = {}\n", laid_out(&list));
-    put_in(now, &toml, StepPlace::BeforeReducing)
-}
-
-/// Changes the table of a step.
-fn change(
-    now: &Accepted,
-    index: usize,
-    home: &Home,
-    count: usize,
-    edit: impl FnOnce(&mut Table) -> Option<()>,
-) -> Result<Accepted, AcceptError> {
-    let mut document: DocumentMut = now.text.parse().map_err(|_| AcceptError::Mistakes)?;
-    let steps =
-        document.get_mut("step").and_then(Item::as_array_of_tables_mut).ok_or(AcceptError::NoTables)?;
-    let table = steps.get_mut(index).ok_or(AcceptError::NoTables)?;
-    edit(table).ok_or(AcceptError::Key { step: index + 1, key: home.key })?;
-    let mut changes = now.changes.clone();
-    let noun = if count == 1 { home.noun.0 } else { home.noun.1 };
-    changes.push(format!("{count} {noun} added to step {} (`{}`)", index + 1, home.operation));
-    Ok(Accepted { text: document.to_string(), changes })
+    start
 }
 
 /// How many entries stand on one line.
 const ON_ONE_LINE: usize = 8;
 
 /// A list as it is written by hand: on one line, or an entry a line where there are many.
-fn laid_out(list: &Array) -> String {
+pub(super) fn laid_out(list: &Array) -> String {
     let entries: Vec<String> = list.iter().map(|value| value.to_string().trim().to_owned()).collect();
     match entries.len() {
         0..=ON_ONE_LINE => format!("[{}]", entries.join(", ")),
@@ -342,6 +370,11 @@ fn laid_out(list: &Array) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::recipe::{self, NoRecipes};
+
+    fn accept(text: &str, proposals: &[Proposal]) -> Result<Accepted, AcceptError> {
+        super::accept(text, &NoRecipes, proposals)
+    }
 
     const RECIPE: &str = "# Field notes as topics.\nrecipe = \"notes\"\nlanguage = \"en\"\n\n# small letters\n[[step]]\ndo = \"case\"\n\n[[step]]\ndo = \"split\"\n\n# what tells nothing\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"] # the short one\n\n[[step]]\ndo = \"lemma\"\n\n[[step]]\ndo = \"limit\"\nmin_documents = 2\n\n# must hold\n[[example]]\ntext = \"a tern\"\ntokens = [\"tern\"]\n";
 
@@ -415,12 +448,68 @@ mod tests {
         let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stem\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\nadd = [\n    \"tern\", # the commonest\n]\n";
         let accepted = accept(recipe, &[Proposal::StopWord("gull".into())]).expect("written");
         assert_eq!(accepted.changes, ["1 word added to step 3 (`stopwords`)"]);
+        let list = "add = [\n    \"tern\", # the commonest\n    \"gull\",\n]\n";
+        assert!(accepted.text.ends_with(list), "{}", accepted.text);
+        assert_eq!(operations(&accepted.text).len(), 3);
+    }
+
+    /// A recipe that splits, drops stop words and stems.
+    struct Base;
+
+    impl Recipes for Base {
+        fn recipe(&self, path: &str) -> Result<(String, String), recipe::FileError> {
+            let text = "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"stopwords\"\nlists = [\"en\"]\n[[step]]\ndo = \"stem\"\n";
+            Ok((path.to_owned(), text.to_owned()))
+        }
+    }
+
+    #[test]
+    fn the_steps_of_an_included_recipe_are_left_as_they_are() {
+        let text = "language = \"en\"\n[[step]]\ndo = \"include\"\nrecipe = \"base.toml\"\n\n# own\n[[step]]\ndo = \"limit\"\nmin_documents = 2\n";
+        let proposals = [Proposal::StopWord("note".into()), Proposal::Lines(vec!["-- end".into()])];
+        let accepted = super::accept(text, &Base, &proposals).expect("written");
+        let again = recipe::read_with(&accepted.text, &Base).expect("no mistakes");
+        let operations: Vec<&str> = again.steps.iter().map(|step| step.operation.name).collect();
+        assert_eq!(operations, ["lines", "case", "split", "stopwords", "stem", "stopwords", "limit"]);
+        assert!(accepted.text.contains("\n\n# own\n[[step]]\ndo = \"limit\""), "{}", accepted.text);
+        assert_eq!(accepted.text.matches("recipe = \"base.toml\"").count(), 1);
+        // A word must be mended before it is stemmed, which is between the steps that are included.
+        let pair = [Proposal::Equate { from: "recieved".into(), to: "received".into() }];
+        let refused = super::accept(text, &Base, &pair).expect_err("no place");
+        assert!(refused.to_string().contains("`equate`") && refused.to_string().contains("`base.toml`"));
+    }
+
+    #[test]
+    fn names_join_the_step_of_their_label() {
+        let text = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"label\"\nname = \"place\"\nadd = [\"Gull Hide\"]\n[[step]]\ndo = \"label\"\nname = \"person\"\nadd = [\"Ines Okoro\"]\n";
+        let name = |name: &str, label| Proposal::Name { name: name.into(), label };
+        let proposals =
+            [name("Sedge Pool", "place"), name("Gull Hide", "place"), name("Tideway", "organisation")];
+        let accepted = accept(text, &proposals).expect("written");
+        assert!(accepted.text.contains("add = [\"Gull Hide\", \"Sedge Pool\"]"), "{}", accepted.text);
+        assert!(accepted.text.contains("add = [\"Ines Okoro\"]"), "{}", accepted.text);
+        assert_eq!(
+            accepted.changes,
+            ["1 name added to step 2 (`label`)", "a step `label` put in as number 4"]
+        );
+    }
+
+    #[test]
+    fn pairs_go_into_a_table_however_it_is_written_and_nowhere_else() {
+        let pair = [Proposal::Equate { from: "recieved".into(), to: "received".into() }];
+        let table =
+            "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"equate\"\n[step.words]\nthier = \"their\" # often\n";
+        let accepted = accept(table, &pair).expect("written");
         assert!(
-            accepted.text.contains("\"tern\", # the commonest") || accepted.text.contains("# the commonest"),
+            accepted.text.ends_with("[step.words]\nthier = \"their\" # often\nrecieved = \"received\"\n"),
             "{}",
             accepted.text
         );
-        assert_eq!(operations(&accepted.text).len(), 3);
+        let both = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"equate\"\nwords = { thier = \"their\", recieved = \"receive\" }\n";
+        let accepted = accept(both, &pair).expect("written");
+        // What was there goes another way now: it is no new word.
+        assert_eq!(accepted.changes, ["0 words added to step 2 (`equate`)"]);
+        assert!(accepted.text.contains("recieved = \"received\""), "{}", accepted.text);
     }
 
     #[test]
@@ -432,10 +521,9 @@ mod tests {
         let text_alone =
             accept("[[step]]\ndo = \"case\"\n", &[Proposal::StopWord("a".into())]).expect("written");
         assert_eq!(operations(&text_alone.text), ["case", "stopwords"]);
-        assert_eq!(
-            accept("step = [{ do = \"case\" }]\n", &[Proposal::Lines(vec!["a".into()])]),
-            Err(AcceptError::NoTables)
-        );
+        for proposal in [Proposal::Lines(vec!["a".into()]), Proposal::StopWord("a".into())] {
+            assert_eq!(accept("step = [{ do = \"case\" }]\n", &[proposal]), Err(AcceptError::NoTables));
+        }
         assert_eq!(
             accept("[[step]]\ndo = \"cse\"\n", &[Proposal::StopWord("a".into())]),
             Err(AcceptError::Mistakes)

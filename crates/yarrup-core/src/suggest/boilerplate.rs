@@ -1,15 +1,14 @@
 //! Lines and passages that many documents repeat.
 
 use crate::step::NoFields;
-use crate::suggest::evidence::Found;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 use crate::survey::Passage;
 
-pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+pub(super) fn suggest(inquiry: &Inquiry<'_>, passages: &[Passage]) -> Vec<Suggestion> {
     let mut rewriter = inquiry.pipeline.rewriter();
     // What the recipe drops already is not told again.
     let left =
-        found.passages.iter().filter(|passage| !rewriter.rewrite(&passage.text, &NoFields).trim().is_empty());
+        passages.iter().filter(|passage| !rewriter.rewrite(&passage.text, &NoFields).trim().is_empty());
     left.map(Suggestion::of_passage).collect()
 }
 

@@ -6,6 +6,7 @@
 
 mod accept;
 mod boilerplate;
+mod contexts;
 mod documents;
 mod evidence;
 mod names;
@@ -13,18 +14,20 @@ mod phrases;
 mod remnants;
 mod spellings;
 mod stop_words;
-mod words;
 
-use hashbrown::HashMap;
+use hashbrown::{HashMap, HashSet};
 
 pub use accept::{AcceptError, Accepted, accept};
 pub use evidence::Evidence;
 
-use crate::account::Account;
+use crate::account::{Account, WordCounts};
+use crate::advice::Advised;
+use crate::kind::Kind;
 use crate::pipeline::Pipeline;
 use crate::recipe::Recipe;
+use crate::step::Term;
+use crate::words::stop_list;
 use spellings::Spelling;
-use words::WordCounts;
 
 /// A sort of suggestion.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -158,6 +161,8 @@ pub enum StepPlace {
     Last,
 }
 
+type State = foldhash::fast::FixedState;
+
 /// What is asked of a run.
 pub struct Inquiry<'a> {
     account: &'a Account,
@@ -165,10 +170,13 @@ pub struct Inquiry<'a> {
     pipeline: &'a Pipeline,
     sorts: Vec<Sort>,
     counts: WordCounts<'a>,
+    vocabulary: Vec<Term<'a>>,
+    /// The stop list of the language.
+    stop_words: HashSet<String, foldhash::fast::RandomState>,
     /// Words that may be misspelt or written in another way.
     spellings: Vec<Spelling>,
     /// The words whose neighbours are gathered, by their numbers.
-    watched: HashMap<String, u32, foldhash::fast::FixedState>,
+    watched: HashMap<String, u32, State>,
 }
 
 impl<'a> Inquiry<'a> {
@@ -179,24 +187,28 @@ impl<'a> Inquiry<'a> {
         pipeline: &'a Pipeline,
         sorts: &[Sort],
     ) -> Inquiry<'a> {
-        let counts = WordCounts::of(account);
+        // Of letters alone; what stands in no dictionary and in one document is among them.
+        let is_word = |form: &str| form.chars().all(char::is_alphabetic) && Kind::of(form) == Kind::Word;
+        let counts = WordCounts::of(account, is_word);
         let mut inquiry = Inquiry {
             account,
             recipe,
             pipeline,
             sorts: sorts.to_vec(),
             counts,
+            vocabulary: account.vocabulary(),
+            stop_words: stop_list(primary(recipe)).unwrap_or_default().into_iter().collect(),
             spellings: Vec::new(),
             watched: HashMap::default(),
         };
-        if inquiry.parts_words() && (inquiry.asks(Sort::Spellings) || inquiry.asks(Sort::Variants)) {
+        if pipeline.makes_words() && (inquiry.asks(Sort::Spellings) || inquiry.asks(Sort::Variants)) {
             inquiry.spellings = spellings::suspects(&inquiry);
             for spelling in inquiry.spellings.clone() {
                 inquiry.watch(&spelling.from);
                 inquiry.watch(&spelling.to);
             }
         }
-        if inquiry.parts_words() && inquiry.asks(Sort::StopWords) {
+        if pipeline.makes_words() && inquiry.asks(Sort::StopWords) {
             for word in stop_words::suspects(&inquiry) {
                 inquiry.watch(&word);
             }
@@ -213,9 +225,9 @@ impl<'a> Inquiry<'a> {
         self.sorts.contains(&sort)
     }
 
-    /// Whether the recipe makes terms of words.
-    fn parts_words(&self) -> bool {
-        !self.pipeline.is_text_recipe() && self.pipeline.splitter.parts_words()
+    /// What advice on the run is made from.
+    fn advised(&self) -> Advised<'_> {
+        Advised::new(self.recipe, self.pipeline, self.account, &self.vocabulary)
     }
 
     /// Whether a step of the recipe does this.
@@ -225,7 +237,7 @@ impl<'a> Inquiry<'a> {
 
     /// The primary part of the recipe's language.
     fn language(&self) -> &str {
-        self.recipe.language.as_deref().map_or("", |tag| tag.split('-').next().unwrap_or(tag))
+        primary(self.recipe)
     }
 
     /// What one worker gathers evidence with.
@@ -238,21 +250,26 @@ impl<'a> Inquiry<'a> {
         let found = evidence.finish();
         let mut all = Vec::new();
         for sort in Sort::ALL.into_iter().filter(|sort| self.asks(*sort)) {
-            let of_words = matches!(sort, Sort::StopWords | Sort::Phrases | Sort::Spellings | Sort::Variants);
-            if of_words && !self.parts_words() {
+            let of_words = matches!(sort, Sort::StopWords | Sort::Spellings | Sort::Variants);
+            if of_words && !self.pipeline.makes_words() {
                 continue;
             }
             all.extend(match sort {
                 Sort::Remnants => remnants::suggest(self),
-                Sort::Spellings => spellings::suggest_misspellings(self, &found),
-                Sort::Variants => spellings::suggest_variants(self, &found),
-                Sort::StopWords => stop_words::suggest(self, &found),
-                Sort::Phrases => phrases::suggest(self, &found),
-                Sort::Boilerplate => boilerplate::suggest(self, &found),
+                Sort::Spellings => spellings::suggest_words(self, &found.contexts, sort),
+                Sort::Variants => spellings::suggest_variants(self, &found.contexts),
+                Sort::StopWords => stop_words::suggest(self, &found.contexts),
+                Sort::Phrases => phrases::suggest(self, &found.phrases),
+                Sort::Boilerplate => boilerplate::suggest(self, &found.passages),
                 Sort::Documents => documents::suggest(self, &found),
-                Sort::Names => names::suggest(self, &found),
+                Sort::Names => names::suggest(self, &found.names),
             });
         }
         all
     }
+}
+
+/// The primary part of a recipe's language; none if it has no language.
+fn primary(recipe: &Recipe) -> &str {
+    recipe.language.as_deref().map_or("", |tag| tag.split('-').next().unwrap_or(tag))
 }

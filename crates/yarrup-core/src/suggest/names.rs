@@ -5,8 +5,9 @@
 use hashbrown::HashMap;
 
 use crate::kind::Kind;
+use crate::occurrences::Occurrences;
 use crate::run::EndedToken;
-use crate::suggest::evidence::{Found, is_inside};
+use crate::suggest::contexts::is_inside;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 
 type State = foldhash::fast::FixedState;
@@ -14,8 +15,8 @@ type State = foldhash::fast::FixedState;
 /// The most words of a name; longer runs of capitals are headings.
 const MOST_WORDS: usize = 4;
 /// How often a name must come, and how often in the middle of a sentence.
-const LEAST: u32 = 3;
-const LEAST_INSIDE: u32 = 2;
+const LEAST: u64 = 3;
+const LEAST_INSIDE: u64 = 2;
 /// Of a word, the most that may have no capital.
 const MOST_SMALL: f64 = 0.05;
 
@@ -141,13 +142,11 @@ pub(super) struct NameGathering {
 
 #[derive(Clone, Default)]
 struct NameUse {
-    total: u32,
-    inside: u32,
-    documents: u32,
-    last: Option<u64>,
+    seen: Occurrences,
+    inside: u64,
     /// How often a title stands before it, and what stands before places.
-    titled: u32,
-    placed: u32,
+    titled: u64,
+    placed: u64,
     /// Where it stands first: the place of the document among all, and in its text; with the words around it.
     first: Option<((u64, usize), String)>,
 }
@@ -203,7 +202,7 @@ impl NameGathering {
                     && written.chars().all(char::is_alphabetic)
                     && !written.chars().any(char::is_uppercase)
                 {
-                    self.words.entry(written.to_owned()).or_default().0 += 1;
+                    self.words.entry_ref(written).or_default().0 += 1;
                 }
                 place += 1;
                 continue;
@@ -211,6 +210,10 @@ impl NameGathering {
             let end = chain_end(text, tokens, place, &word);
             let mut first = place;
             let mut is_titled = false;
+            // A title may stand behind the word that begins a sentence: `Yesterday Dr. Okoro`.
+            if !inside && first + 2 < end && TITLES.contains(&word(first + 1)) {
+                first += 1;
+            }
             while first + 1 < end && TITLES.contains(&word(first)) {
                 (is_titled, first) = (true, first + 1);
             }
@@ -221,8 +224,8 @@ impl NameGathering {
                 let before = if before(place) == "the" { before(place - 1) } else { before(place) };
                 let name = joined(text, tokens, first, end, &word);
                 let stretch = tokens[first].span.start as usize..tokens[end - 1].span.end as usize;
-                self.note(order, &name, (inside, is_titled, BEFORE_PLACES.contains(&before)));
-                self.note_place((order, stretch.start), &name, || around(text, stretch));
+                let signs = (inside, is_titled, BEFORE_PLACES.contains(&before));
+                self.note((order, text, stretch), &name, signs);
             }
             for at in first..end {
                 if (at > place || inside) && is_capitalised(word(at)) {
@@ -233,32 +236,29 @@ impl NameGathering {
         }
     }
 
-    fn note(&mut self, order: u64, name: &str, (inside, is_titled, is_placed): (bool, bool, bool)) {
-        let known = self.names.entry(name.to_owned()).or_default();
-        known.total += 1;
-        known.inside += u32::from(inside || is_titled);
-        known.titled += u32::from(is_titled);
-        known.placed += u32::from(is_placed);
-        if known.last != Some(order) {
-            (known.last, known.documents) = (Some(order), known.documents + 1);
-        }
-    }
-
-    /// Keeps the words around a name where it stands first.
-    fn note_place(&mut self, place: (u64, usize), name: &str, around: impl FnOnce() -> String) {
-        if let Some(known) = self.names.get_mut(name)
-            && known.first.as_ref().is_none_or(|(first, _)| place < *first)
-        {
-            known.first = Some((place, around()));
+    /// Counts a name in a stretch of a document, and keeps the words around it where it stands first.
+    fn note(
+        &mut self,
+        (order, text, stretch): (u64, &str, std::ops::Range<usize>),
+        name: &str,
+        (inside, is_titled, is_placed): (bool, bool, bool),
+    ) {
+        let known = self.names.entry_ref(name).or_default();
+        known.seen.note(order);
+        known.inside += u64::from(inside || is_titled);
+        known.titled += u64::from(is_titled);
+        known.placed += u64::from(is_placed);
+        let place = (order, stretch.start);
+        if known.first.as_ref().is_none_or(|(first, _)| place < *first) {
+            known.first = Some((place, around(text, stretch)));
         }
     }
 
     pub(super) fn absorb(&mut self, other: NameGathering) {
         for (name, theirs) in other.names {
             let ours = self.names.entry(name).or_default();
-            ours.total += theirs.total;
+            ours.seen.absorb(theirs.seen);
             ours.inside += theirs.inside;
-            ours.documents += theirs.documents;
             ours.titled += theirs.titled;
             ours.placed += theirs.placed;
             let is_earlier =
@@ -376,17 +376,16 @@ fn in_heading(headings: &[(usize, usize)], at: usize) -> bool {
     next > 0 && at < headings[next - 1].1
 }
 
-pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+pub(super) fn suggest(inquiry: &Inquiry<'_>, gathered: &NameGathering) -> Vec<Suggestion> {
     if inquiry.language() == "de" {
         return Vec::new();
     }
-    let gathered = &found.names;
     let mut all: Vec<Suggestion> = gathered
         .names
         .iter()
         .filter(|(name, known)| {
             let is_single = !name.contains(' ');
-            known.total >= LEAST
+            known.seen.count >= LEAST
                 && known.inside >= LEAST_INSIDE
                 && name.chars().count() > 2
                 && !name.split(' ').any(|word| CALENDAR.contains(&word))
@@ -405,9 +404,9 @@ fn suggestion(name: &str, known: &NameUse) -> Suggestion {
     let first = name.split(' ').next().unwrap_or_default();
     let (label, why) = if ORGANISATIONS.contains(&last) || ORGANISATIONS.contains(&first) {
         ("organisation", "organisation by its name; ".to_owned())
-    } else if known.titled > 0 && known.titled * 4 >= known.total {
+    } else if known.titled > 0 && known.titled * 4 >= known.seen.count {
         ("person", format!("person, after a title {}×; ", known.titled))
-    } else if known.placed * 5 >= known.total * 2 && known.placed > 1 {
+    } else if known.placed * 5 >= known.seen.count * 2 && known.placed > 1 {
         ("place", format!("place, after `in`, `at`, `from` {}×; ", known.placed))
     } else {
         ("name", String::new())
@@ -417,8 +416,8 @@ fn suggestion(name: &str, known: &NameUse) -> Suggestion {
     Suggestion {
         sort: Sort::Names,
         what: name.to_owned(),
-        count: u64::from(known.total),
-        documents: u64::from(known.documents),
+        count: known.seen.count,
+        documents: known.seen.documents,
         because,
         proposal: Proposal::Name { name: name.to_owned(), label },
     }

@@ -2,16 +2,12 @@
 
 use std::sync::Arc;
 
-use hashbrown::HashSet;
-
 use crate::part_of_speech::Tag;
-use crate::step::Terms;
+use crate::step::{Learned, Terms};
 use crate::steps::token::collocations::{Collocations, Criteria, Score};
 use crate::steps::token::tag_patterns::TagPatterns;
-use crate::suggest::evidence::Found;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 use crate::tag::{Tagger, english};
-use crate::words::stop_list;
 
 /// How often a phrase must come, and in how many documents.
 const LEAST: u64 = 5;
@@ -19,9 +15,13 @@ const LEAST_DOCUMENTS: u64 = 3;
 /// The least normalised pointwise mutual information.
 const LEAST_SCORE: f64 = 0.5;
 
+/// Whether phrases are looked for: of words, and unless the recipe has phrases of its own. What it learned is what it wants.
+pub(super) fn are_wanted(inquiry: &Inquiry<'_>) -> bool {
+    inquiry.pipeline.makes_words() && !inquiry.has_step("phrases") && !inquiry.has_step("ngrams")
+}
+
 /// What counts neighbours among the terms.
 pub(super) fn counter(inquiry: &Inquiry<'_>) -> Collocations {
-    let stop: HashSet<String, _> = stop_list(inquiry.language()).unwrap_or_default().into_iter().collect();
     Collocations::new(Arc::new(Criteria {
         min_count: LEAST,
         score: Score::Npmi,
@@ -29,24 +29,18 @@ pub(super) fn counter(inquiry: &Inquiry<'_>) -> Collocations {
         top: usize::MAX,
         longest: 3,
         across: false,
-        stop,
+        stop: inquiry.stop_words.clone(),
         tags: TagPatterns::default(),
         listed: Terms::new(false, false),
     }))
 }
 
-pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
-    // The recipe has phrases of its own: what it learned is what it wants.
-    if inquiry.has_step("phrases") || inquiry.has_step("ngrams") {
-        return Vec::new();
-    }
+pub(super) fn suggest(inquiry: &Inquiry<'_>, phrases: &[Learned]) -> Vec<Suggestion> {
     let Ok(shapes) = TagPatterns::read(["terms", "names"]) else { return Vec::new() };
     let mut tagger = (inquiry.language() == "en").then(|| Tagger::new(english()));
-    let vocabulary = inquiry.account.vocabulary();
     let forms: std::collections::HashMap<&str, &str> =
-        vocabulary.iter().map(|term| (term.text, term.commonest_form)).collect();
-    let mut all: Vec<Suggestion> = found
-        .phrases
+        inquiry.vocabulary.iter().map(|term| (term.text, term.commonest_form)).collect();
+    let mut all: Vec<Suggestion> = phrases
         .iter()
         .filter(|phrase| phrase.documents >= LEAST_DOCUMENTS)
         .filter_map(|phrase| {

@@ -10,12 +10,12 @@ use hashbrown::HashMap;
 use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
+use crate::account::WordCount;
 use crate::lemma::english;
 use crate::step::NoFields;
-use crate::suggest::evidence::Found;
-use crate::suggest::words::WordCount;
+use crate::suggest::contexts::Contexts;
 use crate::suggest::{Inquiry, Proposal, Sort, StepPlace, Suggestion};
-use crate::words::{dictionary, pair_table, stop_list};
+use crate::words::{dictionary, pair_table};
 
 type State = foldhash::fast::FixedState;
 
@@ -73,6 +73,22 @@ fn is_known(word: &str) -> bool {
     dictionary("en").is_some_and(|dictionary| dictionary.has(word)) || english().knows(word)
 }
 
+/// The right form of a word that lacks the second of two letters before its ending, such as `occurred` for `occured`: the rules of inflection make either of `occur`,
+/// so the dictionary cannot tell, only how often each comes. Not where both are right (`traveled`, `focused`), and not for a form of another word (`planed`).
+fn undoubled(word: &str) -> Option<String> {
+    let (stem, ending) =
+        ["ed", "ing"].iter().find_map(|ending| Some((word.strip_suffix(ending)?, *ending)))?;
+    let mut letters = stem.chars().rev();
+    let (last, vowel, before) = (letters.next()?, letters.next()?, letters.next()?);
+    let may_double = !is_vowel(last) && !matches!(last, 'c' | 'h' | 'l' | 's' | 'w' | 'x');
+    if !may_double || !is_vowel(vowel) || is_vowel(before) {
+        return None;
+    }
+    let has = |word: &str| english().knows(word);
+    let doubled = format!("{stem}{last}{ending}");
+    (has(stem) && !has(&format!("{stem}e")) && has(&doubled)).then_some(doubled)
+}
+
 /// Every word without one of its letters, or two.
 fn shortened(word: &[char], edits: usize) -> BTreeSet<String> {
     let mut all = BTreeSet::from([word.iter().collect::<String>()]);
@@ -94,7 +110,7 @@ fn edits_of(length: usize) -> usize {
 fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
     let words = &inquiry.counts.words;
     let has_dictionary = has_dictionary(inquiry);
-    let stop: Vec<String> = stop_list(inquiry.language()).unwrap_or_default();
+    let stop = &inquiry.stop_words;
     let mut rights: Vec<(&str, WordCount<'_>)> = words
         .iter()
         .filter(|(word, count)| count.count >= LEAST && word.chars().count() >= SHORTEST)
@@ -118,14 +134,18 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
             continue;
         }
         let is_bunched = count.count >= SPREAD_FROM && count.documents * 2 < count.count;
-        if has_dictionary && (is_known(word) || is_compound(word)) || is_bunched || stop.contains(word) {
+        let doubled = if has_dictionary { undoubled(word) } else { None };
+        let is_right = has_dictionary && doubled.is_none() && (is_known(word) || is_compound(word));
+        if is_right || is_bunched || stop.contains(word) {
             continue;
         }
         let mut best: Option<((usize, u64), &str, Slip)> = None;
         for part in shortened(&letters, edits_of(letters.len())) {
             for number in by_part.get(&part).into_iter().flatten() {
                 let (right, right_count) = rights[*number as usize];
-                let edits = strsim::damerau_levenshtein(word, right);
+                if doubled.as_deref().is_some_and(|doubled| doubled != right) {
+                    continue;
+                }
                 // What a step has brought together already is one term.
                 if count.term.is_some()
                     && count.term.map(|(term, _)| term) == right_count.term.map(|(term, _)| term)
@@ -142,15 +162,20 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
                 };
                 let ratio = if has_dictionary { ratio } else { ratio.max(RATIO_UNKNOWN) };
                 // Of the short words, function words alone come so often that slips are seen.
-                let is_told = letters.len() > SHORTEST || stop.iter().any(|known| known == right);
-                let fits = is_told
+                let is_told = letters.len() > SHORTEST || stop.contains(right);
+                let may_be = is_told
                     && right_count.count >= ratio * count.count
-                    && (1..=edits_of(letters.len())).contains(&edits)
                     && begins_alike(&letters, right)
                     && !is_inflection(word, right, has_dictionary);
+                if !may_be {
+                    continue;
+                }
+                let edits = strsim::damerau_levenshtein(word, right);
                 // The nearest, and of those as near the most frequent.
                 let order = (edits, u64::MAX - right_count.count);
-                if fits && best.is_none_or(|(known, ..)| order < known) {
+                if (1..=edits_of(letters.len())).contains(&edits)
+                    && best.is_none_or(|(known, ..)| order < known)
+                {
                     best = Some((order, right, slip));
                 }
             }
@@ -323,16 +348,12 @@ fn accented(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
     found.into_iter().take(MOST_SUSPECTS).map(|(_, spelling)| spelling).collect()
 }
 
-/// The misspellings among the suspects: those whose neighbours the right word has as well, and that are no names.
-pub(super) fn suggest_misspellings(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
-    judged(inquiry, found, Sort::Spellings)
-}
-
-fn judged(inquiry: &Inquiry<'_>, found: &Found, sort: Sort) -> Vec<Suggestion> {
+/// The misspellings, or the variants, among the suspects: those whose neighbours the right word has as well; and of misspellings none that are names.
+pub(super) fn suggest_words(inquiry: &Inquiry<'_>, contexts: &Contexts, sort: Sort) -> Vec<Suggestion> {
     let wanted = |spelling: &&Spelling| (spelling.slip == Slip::None) == (sort == Sort::Variants);
     let judge = |spelling: &Spelling| {
-        let neighbours = found.contexts.shared(inquiry, &spelling.from, &spelling.to);
-        let is_name = sort == Sort::Spellings && found.contexts.is_name(inquiry, &spelling.from);
+        let neighbours = contexts.shared(inquiry, &spelling.from, &spelling.to);
+        let is_name = sort == Sort::Spellings && contexts.is_name(inquiry, &spelling.from);
         let least = match spelling.slip {
             Slip::OfHand => SHARED_OF_HAND,
             Slip::OfEar => SHARED_OF_EAR,
@@ -371,10 +392,10 @@ const LEAST_PAIRS: usize = 3;
 const SHOWN: usize = 4;
 
 /// Words with and without accents; British and American spellings; letter cases.
-pub(super) fn suggest_variants(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+pub(super) fn suggest_variants(inquiry: &Inquiry<'_>, contexts: &Contexts) -> Vec<Suggestion> {
     let mut all: Vec<Suggestion> = both_countries(inquiry).into_iter().collect();
     all.extend(letter_cases(inquiry));
-    all.extend(judged(inquiry, found, Sort::Variants));
+    all.extend(suggest_words(inquiry, contexts, Sort::Variants));
     all
 }
 
@@ -432,14 +453,14 @@ fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
 
 /// Letter cases that were left apart in a recipe that has no step for them.
 fn letter_cases(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
-    let advice = crate::advice::check_account(inquiry.recipe, inquiry.pipeline, inquiry.account, &[]);
-    let found = advice.into_iter().find(|advice| advice.code == crate::recipe::codes::CASE_VARIANTS.name)?;
+    let found = inquiry.advised().case_variants()?;
+    let shown: Vec<String> = found.words.iter().take(SHOWN).map(|word| format!("`{word}`")).collect();
     Some(Suggestion {
         sort: Sort::Variants,
-        what: found.what,
-        count: 0,
+        what: format!("{} words occur with a capital and without", found.words.len()),
+        count: found.tokens,
         documents: 0,
-        because: found.because.join("; "),
+        because: format!("the commonest: {}", shown.join(", ")),
         proposal: Proposal::Step {
             toml: "[[step]]\ndo = \"case\"\n".to_owned(),
             place: StepPlace::BeforeReducing,
@@ -476,12 +497,31 @@ mod tests {
         );
         for (word, right) in [
             ("recieved", "received"),
-            ("ther", "there"),
             ("becuase", "because"),
             ("seperate", "separate"),
             ("occured", "occurred"),
         ] {
-            assert!(!is_inflection(word, right, true) || word == "ther", "{word} {right}");
+            assert!(!is_inflection(word, right, true), "{word} {right}");
+        }
+        // `e` is an ending: what hand or ear made cannot be told from it.
+        assert!(is_inflection("ther", "there", true));
+    }
+
+    #[test]
+    fn an_undoubled_letter_is_a_mistake_only_where_one_form_is_right() {
+        for (wrong, right) in [
+            ("occured", "occurred"),
+            ("refering", "referring"),
+            ("stoped", "stopped"),
+            ("begining", "beginning"),
+        ] {
+            assert_eq!(undoubled(wrong).as_deref(), Some(right), "{wrong}");
+        }
+        for right in [
+            "planed", "hoping", "traveled", "focusing", "mixed", "showed", "rained", "walked", "cured",
+            "occurred", "bed", "ing",
+        ] {
+            assert_eq!(undoubled(right), None, "{right}");
         }
     }
 

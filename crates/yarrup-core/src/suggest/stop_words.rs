@@ -4,9 +4,10 @@
 //! would if its tokens fell by chance (Church and Gale 1995, "Inverse document frequency (IDF): a measure of deviations from Poisson").
 
 use crate::kind::Kind;
-use crate::suggest::evidence::Found;
+use crate::step::Term;
+use crate::suggest::contexts::Contexts;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
-use crate::words::stop_list;
+use crate::words::stop_groups;
 
 /// The least share of the documents that a candidate stands in.
 const LEAST_SHARE: f64 = 0.4;
@@ -30,34 +31,37 @@ pub(super) fn suspects(inquiry: &Inquiry<'_>) -> Vec<String> {
     if all < FEWEST_DOCUMENTS || !drops_words(inquiry) {
         return Vec::new();
     }
-    let mut terms: Vec<_> = inquiry.account.vocabulary();
-    terms.retain(|term| {
+    let is_suspect = |term: &&Term<'_>| {
         term.kind() == Kind::Word
             && term.count >= u64::from(SAMPLE)
             && term.documents as f64 >= LEAST_SHARE_FUNCTION * all as f64
             && evenness(term.count, term.documents, all) >= EVEN_FUNCTION
-    });
+    };
+    let mut terms: Vec<&Term<'_>> = inquiry.vocabulary.iter().filter(is_suspect).collect();
     terms.sort_by(|a, b| b.documents.cmp(&a.documents).then_with(|| a.text.cmp(b.text)));
     terms.into_iter().take(MOST_SUSPECTS).map(|term| term.commonest_form.to_lowercase()).collect()
 }
 
-pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
+pub(super) fn suggest(inquiry: &Inquiry<'_>, contexts: &Contexts) -> Vec<Suggestion> {
     let documents = inquiry.account.totals.documents;
     if !drops_words(inquiry) {
         return Vec::new();
     }
-    let listed = stop_list(inquiry.language()).unwrap_or_default();
+    // What the recipe spares of the list, as a group such as `negation`, is meant to stay.
+    let groups =
+        inquiry.recipe.steps.iter().flat_map(|step| &step.spare.words).chain(&inquiry.recipe.spare.words);
+    let spared_groups = stop_groups(inquiry.language(), groups.map(String::as_str));
     let spared = |word: &str| {
         let spares = inquiry.recipe.steps.iter().flat_map(|step| &step.spare.words);
         spares.chain(&inquiry.recipe.spare.words).any(|spared| spared.eq_ignore_ascii_case(word))
     };
     let mut all = Vec::new();
-    for term in inquiry.account.vocabulary() {
+    for term in &inquiry.vocabulary {
         let small = term.text.to_lowercase();
-        if term.kind() != Kind::Word || spared(term.text) {
+        if term.kind() != Kind::Word || spared(term.text) || spared_groups.contains(&small) {
             continue;
         }
-        let is_listed = listed.contains(&small) && is_spared_by_no_group(inquiry, &small);
+        let is_listed = inquiry.stop_words.contains(&small);
         let share = term.documents as f64 / documents.max(1) as f64;
         let even = evenness(term.count, term.documents, documents);
         let is_everywhere = documents >= FEWEST_DOCUMENTS && share >= LEAST_SHARE && even >= EVEN;
@@ -66,7 +70,7 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
         let is_short = small.chars().count() <= LONGEST;
         let may_be_function = is_short && share >= LEAST_SHARE_FUNCTION && even >= EVEN_FUNCTION;
         let neighbours = if may_be_function {
-            found.contexts.diversity(inquiry, &term.commonest_form.to_lowercase(), SAMPLE)
+            contexts.diversity(inquiry, &term.commonest_form.to_lowercase(), SAMPLE)
         } else {
             None
         };
@@ -102,12 +106,6 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
 /// Whether the recipe means to leave words out: one that keeps sentences whole for a reader or a model needs no stop list.
 fn drops_words(inquiry: &Inquiry<'_>) -> bool {
     ["stopwords", "limit"].iter().any(|operation| inquiry.has_step(operation))
-}
-
-/// Whether no step spares a group of the stop list that has this word, such as `negation`.
-fn is_spared_by_no_group(inquiry: &Inquiry<'_>, word: &str) -> bool {
-    let groups = inquiry.recipe.steps.iter().flat_map(|step| &step.spare.words).map(String::as_str);
-    !crate::words::stop_groups(inquiry.language(), groups).contains(word)
 }
 
 /// The documents that hold a term against those that would by chance.

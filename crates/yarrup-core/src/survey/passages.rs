@@ -8,6 +8,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use crate::count_sketch::CountSketch;
+use crate::occurrences::Occurrences;
 use crate::step::mixed_text_hash;
 
 /// How many words a passage has at least.
@@ -46,9 +47,9 @@ enum Phase {
 }
 
 struct Counted {
-    passage: Passage,
-    /// The last document that had it.
-    last: u64,
+    text: String,
+    seen: Occurrences,
+    is_lines: bool,
 }
 
 impl Passages {
@@ -93,9 +94,8 @@ impl Passages {
                 for (hash, theirs) in theirs {
                     match ours.get_mut(&hash) {
                         Some(ours) => {
-                            ours.passage.count += theirs.passage.count;
-                            ours.passage.documents += theirs.passage.documents;
-                            ours.passage.is_lines &= theirs.passage.is_lines;
+                            ours.seen.absorb(theirs.seen);
+                            ours.is_lines &= theirs.is_lines;
                         }
                         None => {
                             ours.insert(hash, theirs);
@@ -127,8 +127,15 @@ impl Passages {
     /// The passages, those first that make up most words.
     pub fn finish(self) -> Vec<Passage> {
         let Phase::Counting { found, .. } = self.phase else { return Vec::new() };
-        let passages = found.into_values().map(|counted| counted.passage);
-        let mut passages: Vec<Passage> = passages.filter(|passage| passage.documents >= self.least).collect();
+        let passages = found.into_values().filter(|counted| counted.seen.documents >= self.least);
+        let mut passages: Vec<Passage> = passages
+            .map(|Counted { text, seen, is_lines }| Passage {
+                text,
+                count: seen.count,
+                documents: seen.documents,
+                is_lines,
+            })
+            .collect();
         // A short line that hardly ever stands outside of a passage is told with it.
         let longer: HashMap<String, u64> = passages
             .iter()
@@ -145,16 +152,10 @@ impl Passages {
 }
 
 fn note(found: &mut HashMap<u64, Counted>, order: u64, text: &str, is_lines: bool) {
-    let new = || Counted {
-        passage: Passage { text: text.to_owned(), count: 0, documents: 0, is_lines: true },
-        last: u64::MAX,
-    };
+    let new = || Counted { text: text.to_owned(), seen: Occurrences::default(), is_lines: true };
     let counted = found.entry(mixed_text_hash(text)).or_insert_with(new);
-    counted.passage.count += 1;
-    counted.passage.is_lines &= is_lines;
-    if counted.last != order {
-        (counted.last, counted.passage.documents) = (order, counted.passage.documents + 1);
-    }
+    counted.seen.note(order);
+    counted.is_lines &= is_lines;
 }
 
 /// The words of a text: what stands between white space.

@@ -3,6 +3,8 @@
 use std::collections::HashMap;
 use std::ops::Range;
 
+use crate::occurrences::Occurrences;
+
 /// How often values come, by their sorts.
 #[derive(Clone, Debug, Default)]
 pub struct ValueTally {
@@ -13,17 +15,9 @@ pub struct ValueTally {
 /// The values of one sort.
 #[derive(Clone, Debug, Default)]
 struct Sort {
-    values: HashMap<String, Counts>,
-    documents: u64,
-    /// The last document that had one, by its number from 1.
-    last: u64,
-}
-
-#[derive(Clone, Copy, Debug, Default)]
-struct Counts {
-    count: u64,
-    documents: u64,
-    last: u64,
+    values: HashMap<String, Occurrences>,
+    /// Those of any of them.
+    any: Occurrences,
 }
 
 /// A value with its counts.
@@ -40,8 +34,8 @@ pub struct ValueCount {
 impl ValueTally {
     /// Counts what was found in a document.
     pub fn document(&mut self, text: &str, found: impl Iterator<Item = (usize, Range<usize>)>) {
+        let order = self.documents;
         self.documents += 1;
-        let number = self.documents;
         for (sort, place) in found {
             if sort >= self.sorts.len() {
                 self.sorts.resize_with(sort + 1, Sort::default);
@@ -52,14 +46,8 @@ impl ValueTally {
                 Some(counts) => counts,
                 None => sort.values.entry(value.to_owned()).or_default(),
             };
-            counts.count += 1;
-            for (documents, last) in
-                [(&mut counts.documents, &mut counts.last), (&mut sort.documents, &mut sort.last)]
-            {
-                if *last != number {
-                    (*documents, *last) = (*documents + 1, number);
-                }
-            }
+            counts.note(order);
+            sort.any.note(order);
         }
     }
 
@@ -71,18 +59,16 @@ impl ValueTally {
             self.sorts.resize_with(other.sorts.len(), Sort::default);
         }
         for (ours, theirs) in self.sorts.iter_mut().zip(other.sorts) {
-            ours.documents += theirs.documents;
+            ours.any.absorb(theirs.any);
             for (value, counts) in theirs.values {
-                let sum = ours.values.entry(value).or_default();
-                sum.count += counts.count;
-                sum.documents += counts.documents;
+                ours.values.entry(value).or_default().absorb(counts);
             }
         }
     }
 
     /// In how many documents values of a sort stand.
     pub fn documents_of(&self, sort: usize) -> u64 {
-        self.sorts.get(sort).map_or(0, |sort| sort.documents)
+        self.sorts.get(sort).map_or(0, |sort| sort.any.documents)
     }
 
     /// The values of a sort, the most frequent first, then in the order of their bytes.

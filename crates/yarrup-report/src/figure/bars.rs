@@ -1,8 +1,8 @@
 //! Counts as bars.
 
-use super::{Colour, Figure, Side, Style, legend, sheet, short, text_width};
+use super::{Colour, Figure, Side, Style, legend, sheet, text_width};
 use crate::numbers::{grouped, percent};
-use crate::terminal::visible_name;
+use crate::terminal::{cut, visible_name};
 
 /// A bar: its name, and its counts, one for each series.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -33,7 +33,7 @@ pub fn bars_figure(
         let pitch = ((sheet.height - 22.0 - top) / rows.len().max(1) as f64).min(44.0);
         let size = (pitch * 0.8).clamp(5.0, 19.0);
         let height = (pitch * 0.7).max(1.0);
-        let shown: Vec<String> = rows.iter().map(|row| short(&visible_name(&row.name), 30)).collect();
+        let shown: Vec<String> = rows.iter().map(|row| cut(&visible_name(&row.name), 30)).collect();
         let widest = shown.iter().map(|name| text_width(name, size)).fold(0.0, f64::max);
         let left = (widest + 72.0).clamp(160.0, 360.0);
         let room = sheet.width - left - 150.0;

@@ -2,7 +2,7 @@
 
 use super::fonts::{Inked, escaped};
 use super::{Colour, DESIGN, Figure, Fonts, Style};
-use crate::terminal::{visible, visible_name};
+use crate::terminal::{cut, visible, visible_name};
 
 /// A word of the picture.
 #[derive(Clone, Debug, PartialEq)]
@@ -88,7 +88,7 @@ pub fn cloud_figure(
     text(&visible(subtitle), (48.0 * unit, 90.0 * unit), 19.0 * unit, "normal", palette.faint);
     let (mut x, mut signs) = (48.0, String::new());
     for (number, name) in series.iter().enumerate() {
-        let name = super::short(&visible(name), 24);
+        let name = cut(&visible(name), 24);
         text(&name, ((x + 22.0) * unit, 126.0 * unit), 17.0 * unit, "normal", palette.ink);
         signs.push_str(&format!(
             "<rect x=\"{:.1}\" y=\"{:.1}\" width=\"{2:.1}\" height=\"{2:.1}\" fill=\"{3}\" stroke=\"none\"/>\n",

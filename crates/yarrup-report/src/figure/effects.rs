@@ -1,8 +1,8 @@
 //! What every step left and dropped.
 
-use super::{Figure, Side, Style, sheet, short};
+use super::{Figure, Side, Style, sheet};
 use crate::numbers::{counted, grouped, percent};
-use crate::terminal::{StepRow, visible};
+use crate::terminal::{StepRow, cut, visible};
 
 /// Which count of a step a panel shows.
 type Count = fn(&StepRow) -> Option<u64>;
@@ -60,7 +60,7 @@ pub fn effect_figure(recipe: &str, steps: &[StepRow], style: &Style) -> Figure {
         }
         for (index, row) in steps.iter().enumerate() {
             let place = (names - 16.0, top + index as f64 * pitch + height / 2.0);
-            let name = short(&format!("{} {}", row.step, visible(&row.name)), 34);
+            let name = cut(&format!("{} {}", row.step, visible(&row.name)), 34);
             sheet.text(&name, place, size, palette.ink, Side::Ends)?;
         }
         Some(())

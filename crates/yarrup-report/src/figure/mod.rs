@@ -24,7 +24,7 @@ use plotters::prelude::*;
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 use unicode_width::UnicodeWidthStr as _;
 
-use crate::terminal::visible;
+use crate::terminal::{cut, visible};
 
 /// The size that layouts are thought for, in units: a figure of this many pixels has units of one pixel.
 const DESIGN: (f64, f64) = (1280.0, 800.0);
@@ -148,16 +148,11 @@ fn sheet(
     Figure { svg, size: style.size, drawn }
 }
 
-/// The start of a text that takes at most this many columns, with an ellipsis if that is not all.
-fn short(text: &str, most: usize) -> String {
-    crate::terminal::cut(text, most)
-}
-
 /// What colours and series stand for, in a line under the title.
 fn legend(sheet: &Sheet<'_, '_>, names: &[(String, Colour)], height: f64) -> Option<()> {
     let mut x = 48.0;
     for (name, colour) in names {
-        let name = short(&visible(name), 24);
+        let name = cut(&visible(name), 24);
         sheet.rectangle((x, height - 7.0), (x + 14.0, height + 7.0), *colour)?;
         sheet.text(&name, (x + 22.0, height), 17.0, sheet.style.palette.ink, Side::Begins)?;
         x += 46.0 + text_width(&name, 17.0);

@@ -3,9 +3,9 @@
 use std::collections::HashSet;
 
 use super::plot::{Axis, Plot};
-use super::{Figure, Scale, Side, Style, sheet, short};
+use super::{Figure, Scale, Side, Style, sheet};
 use crate::numbers::grouped;
-use crate::terminal::visible_name;
+use crate::terminal::{cut, visible_name};
 
 /// Points to draw, with what is said of them.
 #[derive(Clone, Debug)]
@@ -102,7 +102,7 @@ pub fn points_figure(points: &Points, style: &Style) -> Figure {
             }
             for (point, name) in &points.names {
                 let Some((x, y)) = plot.place(*point) else { continue };
-                let name = short(&visible_name(name), 24);
+                let name = cut(&visible_name(name), 24);
                 let places = [
                     ((x + 8.0, y - 15.0), Side::Begins),
                     ((x - 8.0, y + 16.0), Side::Ends),

@@ -4,7 +4,7 @@ use std::io::Write;
 
 use yarrup_core::compare::{Conflation, DisagreementKind, Missing, Overview, StepPair, StepStatus, Stretch};
 use yarrup_report::{
-    Align, Marked, counted, give_way, grouped, percent, table, visible, visible_name, wrapped,
+    Align, Marked, counted, cut, give_way, grouped, percent, table, visible, visible_name, wrapped,
 };
 
 use super::compare_tables::{most_bits, status_name, stretches, why};
@@ -131,13 +131,6 @@ fn some(entries: &[String]) -> String {
         line.push_str(&visible_name(entry));
     }
     line
-}
-
-fn cut(text: &str, most: usize) -> String {
-    match text.char_indices().nth(most) {
-        Some((at, _)) => format!("{}…", &text[..at]),
-        None => text.to_owned(),
-    }
 }
 
 /// How a recipe or run stands to the first; what is asked only of the same documents stands last.

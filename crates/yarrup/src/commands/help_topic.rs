@@ -2,11 +2,10 @@
 
 use std::io::Write;
 
-use yarrup_core::recipe::nearest;
 use yarrup_report::visible;
 
 use crate::arguments::HelpArguments;
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, meant_or};
 use crate::help::{command, examples_of};
 use crate::screen::Screen;
 
@@ -41,12 +40,8 @@ pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, F
         write!(out, "{}{}", sub.render_long_help(), examples_of(name, true))?;
     } else {
         let topics = TOPICS.iter().map(|(topic, _)| *topic);
-        let known: Vec<&str> =
-            topics.chain(definition.get_subcommands().map(clap::Command::get_name)).collect();
-        let help = match nearest(name, known.iter().copied()) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => "`yarrup help` lists both".to_owned(),
-        };
+        let known = topics.chain(definition.get_subcommands().map(clap::Command::get_name));
+        let help = meant_or(name, known, || "`yarrup help` lists both".to_owned());
         return Err(Failure::Sentence(format!(
             "no command and no topic is called `{}`; {help}",
             visible(name)

@@ -14,7 +14,7 @@ use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use super::learn_classes::learn_classes;
 use crate::arguments::{CheckFormat, LearnArguments};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, text_of};
 use crate::screen::Screen;
 
 pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit, Failure> {
@@ -105,10 +105,8 @@ fn refused(path: &Path) -> impl Fn(std::io::Error) -> Failure {
 }
 
 fn read_treebank(path: &Path) -> Result<Vec<Sentence>, Failure> {
-    let bytes = read_bounded(path).map_err(refused(path))?;
     let told = |why: String| Failure::File { path: path.display().to_string(), why };
-    let text = String::from_utf8(bytes)
-        .map_err(|error| told(format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to())))?;
+    let text = text_of(path)?;
     let sentences = read_conllu(&text).map_err(|fault| told(format!("is no CoNLL-U: {fault}")))?;
     if !sentences.iter().any(|sentence| sentence.words.iter().any(|word| word.tag.is_some())) {
         return Err(told("holds no word with a universal part of speech (the fourth column)".to_owned()));

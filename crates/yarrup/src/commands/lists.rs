@@ -7,13 +7,13 @@ use std::path::Path;
 use yarrup_core::lists::{
     ListFacts, ListHome, Met, RecipeList, RunWords, compare_lists, has_several_words, recipe_lists,
 };
-use yarrup_core::recipe::nearest;
 use yarrup_core::{Sought, ValueFinder, ValueTally};
-use yarrup_io::{EditedList, ListEdit, Numbered, Pass, edit_list, read_account, read_bounded, write_file};
+use yarrup_io::{EditedList, ListEdit, Numbered, edit_list, read_account, write_file};
 use yarrup_report::{Align, counted, give_way, grouped, table, visible, visible_name};
 
-use crate::arguments::{ListForm, ListsArguments, ListsEdit, TableFormat};
-use crate::failure::{Exit, Failure, option};
+use crate::arguments::{EditedFile, ListsArguments, ListsEdit, TableFormat};
+use crate::counting::RunPass;
+use crate::failure::{Exit, Failure, meant, option, text_of};
 use crate::recipe_file::{compile, lists_beside};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::Screen;
@@ -21,45 +21,41 @@ use crate::studied::Studied;
 
 pub(crate) fn lists(arguments: &ListsArguments, screen: &Screen) -> Result<Exit, Failure> {
     match &arguments.edit {
-        Some(ListsEdit::Add(add)) => {
-            let edit = ListEdit {
-                add: words(&add.words, screen)?,
-                reason: add.reason.clone(),
-                ..ListEdit::default()
-            };
-            edit_file(&add.file, edit, &add.form, screen)
+        Some(ListsEdit::Add { list, reason }) => {
+            let add = list.entries(screen)?;
+            let edit = ListEdit { add, reason: reason.clone(), ..ListEdit::default() };
+            edit_file(list, edit, screen)
         }
-        Some(ListsEdit::Remove(remove)) => {
-            let edit = ListEdit { take_out: words(&remove.words, screen)?, ..ListEdit::default() };
-            edit_file(&remove.file, edit, &remove.form, screen)
+        Some(ListsEdit::Remove { list }) => {
+            let edit = ListEdit { take_out: list.entries(screen)?, ..ListEdit::default() };
+            edit_file(list, edit, screen)
         }
         None => show(arguments, screen),
     }
 }
 
-/// Words as they were typed, or lines of standard input.
-fn words(typed: &[String], screen: &Screen) -> Result<Vec<String>, Failure> {
-    if !typed.is_empty() {
-        return Ok(typed.to_vec());
+impl EditedFile {
+    /// The words as they were typed, or lines of standard input.
+    fn entries(&self, screen: &Screen) -> Result<Vec<String>, Failure> {
+        if !self.words.is_empty() {
+            return Ok(self.words.clone());
+        }
+        screen.tell_waiting("words, one a line,");
+        let lines = std::io::stdin().lines().collect::<Result<Vec<_>, _>>();
+        let failed =
+            |why: std::io::Error| Failure::File { path: "standard input".into(), why: why.to_string() };
+        Ok(lines.map_err(failed)?.into_iter().filter(|line| !line.trim().is_empty()).collect())
     }
-    screen.tell_waiting("words, one a line,");
-    let lines = std::io::stdin().lines().collect::<Result<Vec<_>, _>>();
-    let lines = lines.map_err(|why| Failure::File { path: "standard input".into(), why: why.to_string() })?;
-    Ok(lines.into_iter().filter(|line| !line.trim().is_empty()).collect())
 }
 
-fn edit_file(path: &Path, edit: ListEdit, form: &ListForm, screen: &Screen) -> Result<Exit, Failure> {
+fn edit_file(list: &EditedFile, edit: ListEdit, screen: &Screen) -> Result<Exit, Failure> {
+    let path = &list.file;
     let named = path.display().to_string();
-    let unreadable = |why: String| Failure::File { path: named.clone(), why };
-    let adds = !edit.add.is_empty();
-    let content = match read_bounded(path) {
-        Ok(bytes) => String::from_utf8(bytes).map_err(|_| unreadable("is not UTF-8".to_owned()))?,
-        Err(why) if why.kind() == std::io::ErrorKind::NotFound && adds => String::new(),
-        Err(why) => return Err(unreadable(why.to_string())),
-    };
-    let edit = ListEdit { column: form.column.clone(), sort: form.sort, ..edit };
-    let edited = edit_list(&named, &content, &edit).map_err(|why| unreadable(why.to_string()))?;
     let is_new = !path.exists();
+    let content = if is_new && !edit.add.is_empty() { String::new() } else { text_of(path)? };
+    let edit = ListEdit { column: list.column.clone(), sort: list.sort, ..edit };
+    let edited = edit_list(&named, &content, &edit)
+        .map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
     if edited.content != content || is_new {
         write_file(path, edited.content.as_bytes(), true)?;
     }
@@ -139,11 +135,7 @@ fn show(arguments: &ListsArguments, screen: &Screen) -> Result<Exit, Failure> {
 /// The list with this name.
 fn place_of(name: &str, lists: &[RecipeList]) -> Result<usize, Failure> {
     lists.iter().position(|list| list.name == name).ok_or_else(|| {
-        let known: Vec<&str> = lists.iter().map(|list| list.name.as_str()).collect();
-        let help = match nearest(name, known.iter().copied()) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => format!("there are {}", known.join(", ")),
-        };
+        let help = meant(name, lists.iter().map(|list| list.name.as_str()));
         option("entries", &format!("the recipe has no list `{}`; {help}", visible(name)))
     })
 }
@@ -165,12 +157,7 @@ fn several_met(run: &Path, lists: &[RecipeList], screen: &Screen) -> Result<Hash
     let small: Vec<String> = entries.iter().map(|entry| entry.to_lowercase()).collect();
     let counting = CountingEntries { run: &run, finder: ValueFinder::new(&[Sought::Words(small)]) };
     let mut sum = ValueTally::default();
-    for (tally, fault) in run.pass(&counting, screen)? {
-        if let Some(fault) = fault {
-            return Err(fault);
-        }
-        sum.absorb(tally);
-    }
+    run.try_pass(&counting, screen)?.into_iter().for_each(|tally| sum.absorb(tally));
     let met: HashMap<String, Met> =
         sum.values(0).into_iter().map(|value| (value.value, (value.count, value.documents))).collect();
     let of_entry = |entry: String| {
@@ -185,25 +172,18 @@ struct CountingEntries<'r> {
     finder: ValueFinder,
 }
 
-impl Pass for CountingEntries<'_> {
-    type State = (ValueTally, Option<Failure>);
-    type Left = ();
+impl RunPass for CountingEntries<'_> {
+    type State = ValueTally;
 
-    fn state(&self) -> Self::State {
-        Self::State::default()
+    fn state(&self) -> ValueTally {
+        ValueTally::default()
     }
 
-    fn document(&self, (tally, fault): &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
-        match self.run.original(&document.record) {
-            Ok(text) => {
-                // Whatever the letter case.
-                let text = text.to_lowercase();
-                tally.document(&text, self.finder.find(&text).into_iter());
-            }
-            Err(why) => {
-                fault.get_or_insert(why);
-            }
-        }
+    fn document(&self, tally: &mut ValueTally, document: &Numbered<'_>) -> Result<(), Failure> {
+        // Whatever the letter case.
+        let text = self.run.original(&document.record)?.to_lowercase();
+        tally.document(&text, self.finder.find(&text).into_iter());
+        Ok(())
     }
 }
 

@@ -5,17 +5,18 @@ use std::io::Write;
 
 use serde_json::json;
 use yarrup_core::compare::{Stretch, differences};
+use yarrup_core::recipe::NoRecipes;
 use yarrup_core::step::{Copies, CopySort, Document};
-use yarrup_core::suggest::{Proposal, StepPlace, Suggestion, accept};
+use yarrup_core::suggest::{Proposal, Suggestion, accept};
 use yarrup_core::survey::{Passage, Passages};
 use yarrup_core::{Learning, ToLearn};
 use yarrup_io::{Collection, Numbered, Pass, Source, Summary};
-use yarrup_report::{counted, grouped, visible, visible_name};
+use yarrup_report::{counted, excerpt, grouped, visible, visible_name};
 
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::failure::{Exit, Failure};
 use crate::learning::reread;
-use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_losses, threads};
+use crate::reading::{lenient, read_all, read_documents, threads};
 use crate::recipe_file::compile_text;
 use crate::screen::Screen;
 
@@ -28,7 +29,7 @@ const LEAST: u64 = 3;
 const SHOWN_COPIES: usize = 6;
 const KEPT_BYTES: usize = 64 << 10;
 const SHOWN_DIFFERENCES: usize = 3;
-/// The longest stretch that is shown, in characters.
+/// The longest stretch that is shown, in columns.
 const WIDEST: usize = 96;
 
 pub(super) fn show(
@@ -43,14 +44,7 @@ pub(super) fn show(
         return Err(Failure::Sentence("copies cannot be looked for".to_owned()));
     };
     let threads = threads(arguments.threads);
-    let first = First { to_learn: &to_learn };
-    let mut source = Source::open(&collection)?;
-    let reading = read_all(&mut source, lenient(threads), &first, screen)?;
-    refuse_unknown_fields(&collection, None, screen)?;
-    tell_losses(&reading.summary, screen);
-    if let Some(failure) = no_document(&reading.summary, &source) {
-        return Err(failure);
-    }
+    let reading = read_documents(&collection, threads, &First { to_learn: &to_learn }, screen)?;
     let (mut learning, mut passages) = (to_learn.begin(), Passages::new(LEAST));
     for (one, other) in reading.states {
         learning.absorb(one);
@@ -251,7 +245,7 @@ impl Report<'_> {
                     out,
                     "  {:>width$}×  {}  {}",
                     grouped(passage.count),
-                    one_line(&passage.text),
+                    excerpt(&passage.text, WIDEST),
                     look.faint(&facts)
                 )?;
             }
@@ -279,7 +273,7 @@ impl Report<'_> {
             out,
             "\n  {}  {}",
             visible_name(self.id(original)),
-            look.faint(&format!("document {}: {}", grouped(number), one_line(self.text(original))))
+            look.faint(&format!("document {}: {}", grouped(number), excerpt(self.text(original), WIDEST)))
         )?;
         for (copy, sort) in copies.iter().take(SHOWN_COPIES) {
             let told = match sort {
@@ -310,10 +304,10 @@ impl Report<'_> {
             .map(|passage| Suggestion::of_passage(passage).proposal)
             .collect();
         if !self.groups.groups.is_empty() {
-            let toml = "[[step]]\ndo = \"documents\"\ncopies = \"near\"\n".to_owned();
-            proposals.push(Proposal::Step { toml, place: StepPlace::Last });
+            proposals.push(Proposal::without_copies());
         }
-        let accepted = accept("", &proposals).map_err(|why| Failure::Sentence(why.to_string()))?;
+        let accepted =
+            accept("", &NoRecipes, &proposals).map_err(|why| Failure::Sentence(why.to_string()))?;
         Ok(accepted.text)
     }
 
@@ -339,13 +333,6 @@ impl Report<'_> {
     }
 }
 
-/// As much of a text as stands on one line.
-fn one_line(text: &str) -> String {
-    let line = text.split_whitespace().take(WIDEST).collect::<Vec<_>>().join(" ");
-    let line = visible(&line);
-    if line.chars().count() <= WIDEST { line } else { line.chars().take(WIDEST - 1).chain(['…']).collect() }
-}
-
 /// Where a copy differs from its original, word by word.
 fn told_differences(original: &str, copy: &str) -> String {
     let (ours, theirs): (Vec<&str>, Vec<&str>) =
@@ -356,10 +343,14 @@ fn told_differences(original: &str, copy: &str) -> String {
         match stretch {
             Stretch::Here(words) => {
                 told.extend(gone.take());
-                gone = Some(format!("[-{}-]", one_line(&words.join(" "))));
+                gone = Some(format!("[-{}-]", excerpt(&words.join(" "), WIDEST)));
             }
             Stretch::There(words) => {
-                told.push(format!("{}{{+{}+}}", gone.take().unwrap_or_default(), one_line(&words.join(" "))));
+                told.push(format!(
+                    "{}{{+{}+}}",
+                    gone.take().unwrap_or_default(),
+                    excerpt(&words.join(" "), WIDEST)
+                ));
             }
             Stretch::Same(_) => told.extend(gone.take()),
         }

@@ -4,16 +4,16 @@ use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::Path;
 
-use yarrup_core::recipe::{FileError, nearest};
+use yarrup_core::recipe::FileError;
 use yarrup_core::step::ListReference;
 use yarrup_core::{Kind, KindSet, Pipeline, STREET, Sought, ValueFinder, ValueTally, WordLists};
-use yarrup_io::{Collection, FolderLists, Numbered, Pass, Source, Summary};
-use yarrup_report::{counted, grouped, visible};
+use yarrup_io::{Collection, FolderLists, Numbered, Pass};
+use yarrup_report::{counted, excerpt, visible};
 
 use super::matches_places::print_places;
 use crate::arguments::{MatchesArguments, TableFormat};
-use crate::failure::{Exit, Failure, option};
-use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_losses, threads};
+use crate::failure::{Exit, Failure, meant, option};
+use crate::reading::{read_documents, threads};
 use crate::recipe_file::compile;
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::{Screen, program};
@@ -37,14 +37,14 @@ pub(crate) fn matches(arguments: &MatchesArguments, screen: &Screen) -> Result<E
                 ),
             ));
         }
-        return print_key(&compiled.pipeline, (arguments, &collection), screen);
+        return print_key(&compiled.pipeline, arguments, &collection, screen);
     }
     let sorts = Sorts::of(arguments)?;
     let finder = ValueFinder::new(&sorts.sought);
     if arguments.places {
-        return print_places(&finder, &sorts.names, (arguments, &collection), screen);
+        return print_places(&finder, &sorts.names, arguments, &collection, screen);
     }
-    let tally = counted_values(&finder, (arguments, &collection), screen)?;
+    let tally = counted_values(&finder, arguments, &collection, screen)?;
     if sorts.is_summary {
         print_summary(&sorts, &tally, arguments, screen)
     } else {
@@ -135,44 +135,20 @@ fn kind_sought(name: &str) -> Result<Sought, Failure> {
     }
     let found = Kind::named(name).filter(|kind| KindSet::FOUND.has(*kind));
     found.map(Sought::Kind).ok_or_else(|| {
-        let known: Vec<&str> = Kind::ALL
-            .into_iter()
-            .filter(|kind| KindSet::FOUND.has(*kind))
-            .map(Kind::name)
-            .chain([STREET, "all"])
-            .collect();
-        let help = match nearest(name, known.iter().copied()) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => format!("there are {}", known.join(", ")),
-        };
+        let kinds = Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)).map(Kind::name);
+        let help = meant(name, kinds.chain([STREET, "all"]));
         option("kinds", &format!("no kind `{}` is found in texts; {help}", visible(name)))
     })
 }
 
-/// What is common to all ways of looking: which documents, and how.
-pub(super) type Looked<'a> = (&'a MatchesArguments, &'a Collection);
-
-/// Says what was wrong with what was read.
-pub(super) fn told(
-    summary: &Summary,
-    source: &Source,
-    collection: &Collection,
-    screen: &Screen,
-) -> Result<(), Failure> {
-    refuse_unknown_fields(collection, None, screen)?;
-    tell_losses(summary, screen);
-    no_document(summary, source).map_or(Ok(()), Err)
-}
-
 fn counted_values(
     finder: &ValueFinder,
-    (arguments, collection): Looked<'_>,
+    arguments: &MatchesArguments,
+    collection: &Collection,
     screen: &Screen,
 ) -> Result<ValueTally, Failure> {
-    let mut source = Source::open(collection)?;
-    let policy = lenient(threads(arguments.threads));
-    let reading = read_all(&mut source, policy, &Counting { finder }, screen)?;
-    told(&reading.summary, &source, collection, screen)?;
+    let counting = Counting { finder };
+    let reading = read_documents(collection, threads(arguments.threads), &counting, screen)?;
     let mut sum = ValueTally::default();
     reading.states.into_iter().for_each(|tally| sum.absorb(tally));
     Ok(sum)
@@ -218,14 +194,14 @@ fn print_summary(
         }
         let mut examples = String::new();
         for value in values.iter().take(SHOWN) {
-            let written = one_line(&value.value);
+            let written = excerpt(&value.value, SHOWN_WIDTH);
             if !examples.is_empty() {
                 if examples.chars().count() + written.chars().count() > SHOWN_WIDTH {
                     break;
                 }
                 examples.push_str("  ");
             }
-            examples.push_str(&cut(&written));
+            examples.push_str(&written);
         }
         rows.push(vec![
             Cell::Text(name.clone()),
@@ -263,19 +239,6 @@ fn first_kind<'s>(sorts: &'s Sorts, tally: &ValueTally) -> &'s str {
     found.map_or("email", |sort| sorts.names[sort].as_str())
 }
 
-/// A text on one line.
-fn one_line(text: &str) -> String {
-    text.split_whitespace().collect::<Vec<_>>().join(" ")
-}
-
-/// As much of a text as the summary shows.
-fn cut(text: &str) -> String {
-    if text.chars().count() <= SHOWN_WIDTH {
-        return text.to_owned();
-    }
-    text.chars().take(SHOWN_WIDTH - 1).chain(['…']).collect()
-}
-
 /// A row for each value.
 fn print_values(
     sorts: &Sorts,
@@ -302,37 +265,18 @@ fn print_values(
             ]
         }));
     }
-    print_rows(&Rows { columns, rows }, all, "different values", arguments.format, screen)
-}
-
-/// Prints rows and how many of all they are.
-pub(super) fn print_rows(
-    rows: &Rows,
-    all: u64,
-    noun: &str,
-    format: TableFormat,
-    screen: &Screen,
-) -> Result<Exit, Failure> {
-    let mut out = screen.out_as(format);
-    rows.print(format, screen.look, &mut out)?;
-    if format == TableFormat::Table {
-        let note = format!("{} of {} {noun}", grouped(rows.rows.len() as u64), grouped(all));
-        writeln!(out, "{}", screen.look.faint(&note))?;
-    }
-    out.flush()?;
+    Rows { columns, rows }.print_some(all, "different values", arguments.format, screen)?;
     Ok(if all == 0 { Exit::Found } else { Exit::Done })
 }
 
 /// Which value each numbered placeholder stands for.
 fn print_key(
     pipeline: &Pipeline,
-    (arguments, collection): Looked<'_>,
+    arguments: &MatchesArguments,
+    collection: &Collection,
     screen: &Screen,
 ) -> Result<Exit, Failure> {
-    let mut source = Source::open(collection)?;
-    let policy = lenient(threads(arguments.threads));
-    let reading = read_all(&mut source, policy, &Unmasking { pipeline }, screen)?;
-    told(&reading.summary, &source, collection, screen)?;
+    let reading = read_documents(collection, threads(arguments.threads), &Unmasking { pipeline }, screen)?;
     let mut sum: BTreeMap<Pseudonym, (u64, u64)> = BTreeMap::new();
     for (value, (count, documents)) in reading.states.into_iter().flatten() {
         let known = sum.entry(value).or_default();
@@ -362,7 +306,8 @@ fn print_key(
             counted(reading.summary.documents, "document")
         ));
     }
-    print_rows(&Rows { columns, rows }, all, "values", arguments.format, screen)
+    Rows { columns, rows }.print_some(all, "values", arguments.format, screen)?;
+    Ok(if all == 0 { Exit::Found } else { Exit::Done })
 }
 
 /// A value that has a placeholder of its own, in the order of the key.

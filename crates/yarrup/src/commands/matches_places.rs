@@ -4,13 +4,14 @@ use std::io::Write;
 use std::ops::ControlFlow;
 
 use yarrup_core::ValueFinder;
-use yarrup_io::{BatchDone, Numbered, Pass, Sink, Source, Summary, TableError, TableWriter, read};
+use yarrup_io::{
+    BatchDone, Collection, Numbered, Pass, Sink, Source, Summary, TableError, TableWriter, read,
+};
 
-use super::matches::{Looked, print_rows, told};
-use crate::arguments::TableFormat;
+use crate::arguments::{MatchesArguments, TableFormat};
 use crate::failure::{Exit, Failure};
 use crate::output::Output;
-use crate::reading::{ended, lenient, notes, threads};
+use crate::reading::{ended, lenient, notes, tell_reading, threads};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::{Progress, Screen};
 
@@ -20,7 +21,8 @@ const COLUMNS: [&str; 5] = ["document", "kind", "value", "start", "end"];
 pub(super) fn print_places(
     finder: &ValueFinder,
     names: &[String],
-    (arguments, collection): Looked<'_>,
+    arguments: &MatchesArguments,
+    collection: &Collection,
     screen: &Screen,
 ) -> Result<Exit, Failure> {
     let mut source = Source::open(collection)?;
@@ -47,7 +49,7 @@ pub(super) fn print_places(
     match printing.form {
         Form::Table(rows) => {
             let columns = COLUMNS.iter().map(|name| Column::new(name, name)).collect();
-            print_rows(&Rows { columns, rows }, all, "places", TableFormat::Table, screen)?;
+            Rows { columns, rows }.print_some(all, "places", TableFormat::Table, screen)?;
         }
         Form::Csv(table) => table.finish()?,
         Form::Json(mut out) => {
@@ -55,7 +57,7 @@ pub(super) fn print_places(
             out.flush()?;
         }
     }
-    told(&reading.summary, &source, collection, screen)?;
+    tell_reading(&reading.summary, &source, collection, screen)?;
     Ok(if all == 0 { Exit::Found } else { Exit::Done })
 }
 

@@ -10,11 +10,11 @@ use yarrup_core::stem::{OwnRules, STEMMERS};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::Model;
 use yarrup_core::{Groups, Kind, Reducer, Tag, WordCheck, WordLists};
-use yarrup_io::{FolderLists, TableWriter, read_account, read_bounded};
+use yarrup_io::{FolderLists, TableWriter, read_account};
 use yarrup_report::{Align, counted, grouped, table, visible_name};
 
 use crate::arguments::{ReduceArguments, TableFormat};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, text_of};
 use crate::output::Shape;
 use crate::screen::Screen;
 
@@ -253,9 +253,7 @@ fn groups(
     screen: &Screen,
 ) -> Result<Exit, Failure> {
     let told = |why: String| Failure::File { path: path.display().to_string(), why };
-    let text = read_bounded(path).map_err(|why| told(why.to_string()))?;
-    let text = String::from_utf8(text).map_err(|_| told("is not UTF-8".to_owned()))?;
-    let groups = Groups::read(&text).map_err(told)?;
+    let groups = Groups::read(&text_of(path)?).map_err(told)?;
     let tag = arguments.tag.as_deref().map(tag_named).transpose()?;
     let found: Vec<_> = methods
         .iter()

@@ -3,13 +3,12 @@
 use std::io::Write;
 
 use serde_json::json;
-use yarrup_core::recipe::nearest;
 use yarrup_core::{shelf as all, shelf_content};
 use yarrup_io::TableWriter;
 use yarrup_report::{Align, grouped, table};
 
 use crate::arguments::{ShelfArguments, TableFormat};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, meant_or};
 use crate::screen::Screen;
 
 pub(crate) fn shelf(arguments: &ShelfArguments, screen: &Screen) -> Result<Exit, Failure> {
@@ -88,10 +87,8 @@ fn show(name: &str, arguments: &ShelfArguments, screen: &Screen) -> Result<Exit,
     let items = all();
     let (Some(item), Some(content)) = (items.iter().find(|item| item.name == name), shelf_content(name))
     else {
-        let help = match nearest(name, items.iter().map(|item| item.name.as_str())) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => "`yarrup shelf` lists what there is".to_owned(),
-        };
+        let known = items.iter().map(|item| item.name.as_str());
+        let help = meant_or(name, known, || "`yarrup shelf` lists what there is".to_owned());
         return Err(Failure::Sentence(format!("nothing on the shelf is called `{name}`; {help}")));
     };
     let mut out = screen.out_as(arguments.format);

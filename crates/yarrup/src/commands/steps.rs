@@ -2,13 +2,12 @@
 
 use std::io::Write;
 
-use yarrup_core::recipe::nearest;
 use yarrup_core::step::{Operation, Stage};
 use yarrup_core::{OPERATIONS, operation};
 use yarrup_report::visible;
 
 use crate::arguments::{StepsArguments, TableFormat};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, meant_or};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::{Screen, program};
 
@@ -74,10 +73,8 @@ const CLAUSE: usize = 72;
 
 fn show(name: &str, arguments: &StepsArguments, screen: &Screen) -> Result<Exit, Failure> {
     let Some(operation) = operation(name) else {
-        let help = match nearest(name, OPERATIONS.iter().map(|operation| operation.name)) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => format!("`{} steps` lists them", program()),
-        };
+        let known = OPERATIONS.iter().map(|operation| operation.name);
+        let help = meant_or(name, known, || format!("`{} steps` lists them", program()));
         return Err(Failure::Sentence(format!("no step is called `{}`; {help}", visible(name))));
     };
     let mut out = screen.out_as(arguments.format);

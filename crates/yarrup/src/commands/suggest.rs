@@ -5,18 +5,18 @@ use std::io::Write;
 use std::path::Path;
 use std::sync::{Mutex, PoisonError};
 
-use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr as _};
+use unicode_width::UnicodeWidthStr as _;
 use yarrup_core::Outputs;
-use yarrup_core::recipe::nearest;
 use yarrup_core::suggest::{Evidence, Inquiry, Proposal, Sort, Suggestion, accept};
-use yarrup_io::{Numbered, Pass, TableWriter, read_account, read_bounded, refuse_taken, write_file};
-use yarrup_report::{counted, grouped, visible};
+use yarrup_io::{Numbered, TableWriter, read_account, refuse_taken, write_file};
+use yarrup_report::{counted, excerpt, grouped, visible};
 
 use crate::arguments::{SuggestArguments, TableFormat};
 use crate::choose_arguments::DEFAULT_TOP;
-use crate::failure::{Exit, Failure, option};
+use crate::counting::RunPass;
+use crate::failure::{Exit, Failure, meant, option};
 use crate::reading::threads;
-use crate::recipe_file::compile_text;
+use crate::recipe_file::{compile, compile_text, lists_beside};
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::{Screen, program, shell_word};
 use crate::studied::{Again, Studied};
@@ -68,12 +68,8 @@ fn sort_named(name: &str) -> Option<Sort> {
 }
 
 fn no_sort(name: &str, written: &str) -> Failure {
-    let known: Vec<&str> = Sort::ALL.into_iter().map(Sort::name).collect();
-    let help = match nearest(written, known.iter().copied()) {
-        Some(near) => format!("did you mean `{near}`?"),
-        None => format!("there are {}", known.join(", ")),
-    };
-    option(name, &format!("no sort `{}`; {help}", visible(written)))
+    let known = Sort::ALL.into_iter().map(Sort::name);
+    option(name, &format!("no sort `{}`; {}", visible(written), meant(written, known)))
 }
 
 /// Takes the documents of the run through a pass, or two.
@@ -81,13 +77,10 @@ fn gathered<'i>(run: &Studied, inquiry: &'i Inquiry<'i>, screen: &Screen) -> Res
     let mut prepared = Vec::new();
     loop {
         let gathering = Gathering { run, inquiry, prepared: Mutex::new(prepared) };
-        let states = run.pass(&gathering, screen)?;
+        let states = run.try_pass(&gathering, screen)?;
         let left = gathering.prepared.into_inner().unwrap_or_else(PoisonError::into_inner);
         let mut sum: Option<Evidence<'i>> = None;
-        for (evidence, fault) in states.into_iter().map(|state| (state.evidence, state.fault)) {
-            if let Some(fault) = fault {
-                return Err(fault);
-            }
+        for (_, evidence) in states {
             match &mut sum {
                 Some(sum) => sum.absorb(evidence),
                 None => sum = Some(evidence),
@@ -110,36 +103,21 @@ struct Gathering<'r, 'i> {
     prepared: Mutex<Vec<Evidence<'i>>>,
 }
 
-struct GatheringState<'r, 'i> {
-    again: Again<'r>,
-    evidence: Evidence<'i>,
-    fault: Option<Failure>,
-}
-
-impl<'r, 'i> Pass for Gathering<'r, 'i> {
-    type State = GatheringState<'r, 'i>;
-    type Left = ();
+impl<'r, 'i> RunPass for Gathering<'r, 'i> {
+    type State = (Again<'r>, Evidence<'i>);
 
     fn state(&self) -> Self::State {
         let mut prepared = self.prepared.lock().unwrap_or_else(PoisonError::into_inner);
         let outputs = Outputs { tokens: true, ends: true, ..Outputs::default() };
-        GatheringState {
-            again: Again::new(self.run, outputs),
-            evidence: prepared.pop().unwrap_or_else(|| self.inquiry.begin()),
-            fault: None,
-        }
+        (Again::new(self.run, outputs), prepared.pop().unwrap_or_else(|| self.inquiry.begin()))
     }
 
-    fn document(&self, state: &mut Self::State, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, (again, evidence): &mut Self::State, document: &Numbered<'_>) -> Result<(), Failure> {
         let record = &document.record;
-        let looked = self.run.original(record).and_then(|text| {
-            let cleaned = state.again.document(record, &text)?;
-            state.evidence.document(document.order, &text, &cleaned);
-            Ok(())
-        });
-        if let Err(fault) = looked {
-            state.fault.get_or_insert(fault);
-        }
+        let text = self.run.original(record)?;
+        let cleaned = again.document(record, &text)?;
+        evidence.document(document.order, &text, &cleaned);
+        Ok(())
     }
 }
 
@@ -180,13 +158,13 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
         let rows: Vec<&Suggestion> = shown.rows.iter().filter(|one| one.sort == *sort).collect();
         // In a narrow window, what it is about and what shows it share the room.
         let widest = if screen.look.wraps { WIDEST.min(screen.look.width / 2) } else { WIDEST };
-        let width = rows.iter().map(|one| told(&one.what, widest).width()).max().unwrap_or(0);
+        let width = rows.iter().map(|one| excerpt(&one.what, widest).width()).max().unwrap_or(0);
         let counts = rows.iter().map(|one| grouped(one.count).len()).max().unwrap_or(0);
         for one in &rows {
             number += 1;
-            let what = told(&one.what, widest);
+            let what = excerpt(&one.what, widest);
             let because = match screen.look.wraps {
-                true => told(&one.because, screen.look.width.saturating_sub(width + counts + 12).max(16)),
+                true => excerpt(&one.because, screen.look.width.saturating_sub(width + counts + 12).max(16)),
                 false => visible(&one.because),
             };
             let count = if one.count > 0 { format!("{}×", grouped(one.count)) } else { String::new() };
@@ -227,21 +205,6 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
     }
     out.flush()?;
     Ok(())
-}
-
-/// A word, or a passage on one line of so many columns.
-fn told(what: &str, widest: usize) -> String {
-    let line = what.split_whitespace().collect::<Vec<_>>().join(" ");
-    let line = visible(&line);
-    if line.width() <= widest {
-        return line;
-    }
-    let mut used = 0;
-    let fits = |c: &char| {
-        used += c.width().unwrap_or(0);
-        used < widest
-    };
-    line.chars().take_while(fits).chain(['…']).collect()
 }
 
 fn as_rows(shown: &[Suggestion]) -> Rows {
@@ -318,13 +281,11 @@ fn chosen<'s>(choice: &[String], shown: &'s [Suggestion]) -> Result<Vec<&'s Sugg
 
 fn accept_into(path: &Path, chosen: &[&Suggestion], screen: &Screen) -> Result<Exit, Failure> {
     let named = path.display().to_string();
-    let unreadable = |why: String| Failure::File { path: named.clone(), why };
-    let bytes = read_bounded(path).map_err(|why| unreadable(why.to_string()))?;
-    let text = String::from_utf8(bytes).map_err(|_| unreadable("is not UTF-8".to_owned()))?;
     // A recipe with mistakes is told with all of them.
-    compile_text(&named, text.clone(), text.clone())?;
+    let text = compile(path)?.text;
     let proposals: Vec<Proposal> = chosen.iter().map(|one| one.proposal.clone()).collect();
-    let accepted = accept(&text, &proposals).map_err(|why| unreadable(why.to_string()))?;
+    let accepted = accept(&text, &lists_beside(path), &proposals)
+        .map_err(|why| Failure::File { path: named.clone(), why: why.to_string() })?;
     // What was put in must run before it takes the place of what was there.
     compile_text(&named, accepted.text.clone(), accepted.text.clone())?;
     write_file(path, accepted.text.as_bytes(), true)?;

@@ -305,13 +305,7 @@ fn print_some(
     if !arguments.columns.is_empty() {
         rows.choose(&arguments.columns)?;
     }
-    let mut out = screen.out_as(arguments.format);
-    rows.print(arguments.format, screen.look, &mut out)?;
-    if arguments.format == TableFormat::Table {
-        let note = format!("{} of {} {noun}", grouped(rows.rows.len() as u64), grouped(all));
-        writeln!(out, "{}", screen.look.faint(&note))?;
-    }
-    out.flush()?;
+    rows.print_some(all, noun, arguments.format, screen)?;
     Ok(Exit::Done)
 }
 

@@ -7,7 +7,7 @@ use yarrup_core::recipe::{Alteration, FaultKind, alter, flatten, nearest};
 use yarrup_core::step::{Shape, Stage};
 use yarrup_io::{Collection, Policy};
 
-use crate::failure::Failure;
+use crate::failure::{Failure, meant};
 use crate::learning::{Remembered, learned_together};
 use crate::recipe_file::{Compiled, compile, compile_text, lists_beside};
 use crate::screen::Screen;
@@ -233,11 +233,7 @@ fn read_varied(typed: &str, base: &Base) -> Result<Varied, Failure> {
         };
         let facts = operation.keys.iter().find(|known| known.name == key).ok_or_else(|| {
             let names = operation.keys.iter().map(|known| known.name);
-            let help = match nearest(key, names.clone()) {
-                Some(near) => format!("; did you mean `{near}`?"),
-                None => format!("; there are {}", names.collect::<Vec<_>>().join(", ")),
-            };
-            wrong(typed, &format!("`{}` has no key `{key}`{help}", operation.name))
+            wrong(typed, &format!("`{}` has no key `{key}`; {}", operation.name, meant(key, names)))
         })?;
         let value = toml_value(facts.shape, value).map_err(|why| wrong(typed, &format!("`{key}` {why}")))?;
         Ok((value.1, Some(Alteration::Set { step: table, key: key.to_owned(), value: value.0 })))

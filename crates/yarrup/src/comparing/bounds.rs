@@ -1,9 +1,8 @@
 //! Bounds that a comparison must keep to.
 
 use yarrup_core::Condition;
-use yarrup_core::recipe::nearest;
 
-use crate::failure::Failure;
+use crate::failure::{Failure, meant, option};
 
 /// Bounds as they were stated.
 pub(crate) struct Bounds(Vec<Condition>);
@@ -31,13 +30,8 @@ impl Bounds {
             });
             if let Some((unknown, _)) = named.iter().find(|(_, found)| found.is_none()) {
                 let names = measures.iter().map(|(name, _)| *name);
-                let help = match nearest(unknown, names.clone()) {
-                    Some(near) => format!("did you mean `{near}`?"),
-                    None => format!("there are {}", names.collect::<Vec<_>>().join(", ")),
-                };
-                return Err(Failure::Sentence(format!(
-                    "--fail-if: this comparison has no measure `{unknown}`; {help}"
-                )));
+                let why = format!("this comparison has no measure `{unknown}`; {}", meant(unknown, names));
+                return Err(option("fail-if", &why));
             }
             if holds {
                 let values: Vec<String> = named

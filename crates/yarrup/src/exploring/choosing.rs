@@ -3,12 +3,12 @@
 use yarrup_core::step::Term;
 use yarrup_core::study::{Columns, DocumentChoice, GroupBy, Tally, TermTable};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{Holding, Numbered, Pass, Record, RunDocuments, Summary};
+use yarrup_io::{Holding, Numbered, Record, RunDocuments, Summary};
 use yarrup_report::ShownDocument;
 
 use super::NAMED_DOCUMENTS;
 use super::taking::take;
-use crate::counting::TermsOf;
+use crate::counting::{RunPass, TermsOf};
 use crate::failure::Failure;
 use crate::screen::Screen;
 use crate::studied::Studied;
@@ -53,11 +53,8 @@ impl Chosen {
         } else {
             run.documents(&[], Holding::default())?
         };
-        let reading = run.reading(opened, &choosing, screen)?;
+        let reading = run.try_reading(opened, &choosing, screen)?;
         for state in reading.states {
-            if let Some(fault) = state.fault {
-                return Err(fault);
-            }
             sum.choice.absorb(state.choice);
             sum.tally.absorb(state.tally);
             sum.size += state.size;
@@ -115,12 +112,10 @@ struct ChoosingState<'r> {
     emptied: Vec<(u64, String)>,
     /// The numbers of the terms of the document at hand.
     found: Vec<u32>,
-    fault: Option<Failure>,
 }
 
-impl<'r> Pass for Choosing<'r> {
+impl<'r> RunPass for Choosing<'r> {
     type State = ChoosingState<'r>;
-    type Left = ();
 
     fn state(&self) -> ChoosingState<'r> {
         ChoosingState {
@@ -130,16 +125,15 @@ impl<'r> Pass for Choosing<'r> {
             size: 0,
             emptied: Vec::new(),
             found: Vec::new(),
-            fault: None,
         }
     }
 
-    fn document(&self, state: &mut ChoosingState<'r>, document: &Numbered<'_>, (): &mut ()) {
+    fn document(&self, state: &mut ChoosingState<'r>, document: &Numbered<'_>) -> Result<(), Failure> {
         let (record, order) = (&document.record, document.order);
-        let ChoosingState { terms, choice, tally, size, emptied, found, fault } = state;
+        let ChoosingState { terms, choice, tally, size, emptied, found } = state;
         found.clear();
         let group = self.by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
-        let told = terms.each(record, |terms| {
+        terms.each(record, |terms| {
             if group.is_some() {
                 let terms: Vec<&str> = terms.collect();
                 tally.document(terms.iter().copied(), group.as_deref());
@@ -147,10 +141,7 @@ impl<'r> Pass for Choosing<'r> {
             } else {
                 found.extend(terms.filter_map(|term| self.columns.of(term)));
             }
-        });
-        if let Err(failure) = told {
-            fault.get_or_insert(failure);
-        }
+        })?;
         found.sort_unstable();
         found.dedup();
         let shown = size_of(record) + BESIDE_TEXT;
@@ -159,6 +150,7 @@ impl<'r> Pass for Choosing<'r> {
         if emptied.len() < NAMED_DOCUMENTS && is_emptied(record) {
             emptied.push((order, record.field("id").unwrap_or_default().into_owned()));
         }
+        Ok(())
     }
 }
 

@@ -4,9 +4,10 @@ use std::collections::HashMap;
 use std::ops::Range;
 
 use yarrup_core::{Account, EndedToken, Fields, Outputs};
-use yarrup_io::{Holding, Numbered, Pass};
+use yarrup_io::{Holding, Numbered};
 use yarrup_report::ShownDocument;
 
+use crate::counting::RunPass;
 use crate::failure::Failure;
 use crate::screen::Screen;
 use crate::studied::{Again, Studied};
@@ -25,15 +26,12 @@ pub(super) fn take(
     (holding, longest): (Holding, usize),
     screen: &Screen,
 ) -> Result<Option<Vec<ShownDocument>>, Failure> {
-    let mut documents = Vec::new();
     let opened = run.documents(&[], holding)?;
-    for state in run.reading(opened, &Taking { run, account, longest }, screen)?.states {
-        match state.fault {
-            Some(Failure::NoOriginals { .. }) => return Ok(None),
-            Some(fault) => return Err(fault),
-            None => documents.extend(state.documents),
-        }
-    }
+    let reading = match run.try_reading(opened, &Taking { run, account, longest }, screen) {
+        Err(Failure::NoOriginals { .. }) => return Ok(None),
+        reading => reading?,
+    };
+    let mut documents: Vec<_> = reading.states.into_iter().flat_map(|state| state.documents).collect();
     documents.sort_by_key(|document: &ShownDocument| document.order);
     Ok(Some(documents))
 }
@@ -48,30 +46,23 @@ struct TakingState<'r> {
     again: Again<'r>,
     rows: Rows<'r>,
     documents: Vec<ShownDocument>,
-    fault: Option<Failure>,
 }
 
-impl<'r> Pass for Taking<'r> {
+impl<'r> RunPass for Taking<'r> {
     type State = TakingState<'r>;
-    type Left = ();
 
     fn state(&self) -> TakingState<'r> {
         TakingState {
             again: Again::new(self.run, Outputs { ends: true, ..Outputs::default() }),
             rows: Rows { account: self.account, of_form: HashMap::new() },
             documents: Vec::new(),
-            fault: None,
         }
     }
 
-    fn document(&self, state: &mut TakingState<'r>, numbered: &Numbered<'_>, (): &mut ()) {
-        if state.fault.is_some() {
-            return;
-        }
-        match self.shown(state, numbered) {
-            Ok(document) => state.documents.push(document),
-            Err(fault) => state.fault = Some(fault),
-        }
+    fn document(&self, state: &mut TakingState<'r>, numbered: &Numbered<'_>) -> Result<(), Failure> {
+        let document = self.shown(state, numbered)?;
+        state.documents.push(document);
+        Ok(())
     }
 }
 

@@ -1,8 +1,6 @@
 //! The pages of the book: every command in them runs, in their order, on the files of the demo.
 
-use std::os::unix::fs::symlink;
 use std::path::Path;
-use std::process::Command;
 
 use crate::home::Home;
 
@@ -28,8 +26,6 @@ fn blocks(page: &str) -> Vec<(String, String)> {
 fn run_page(name: &str, home: &Home) -> usize {
     let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").join(name);
     let page = std::fs::read_to_string(page).expect("a page");
-    symlink(env!("CARGO_BIN_EXE_yarrup"), home.path("yarrup")).expect("a link");
-    let path = format!("{}:{}", home.path("").display(), std::env::var("PATH").unwrap_or_default());
     let mut count = 0;
     for (language, lines) in blocks(&page) {
         if language == "toml" {
@@ -42,13 +38,7 @@ fn run_page(name: &str, home: &Home) -> usize {
             continue;
         }
         for command in lines.lines().filter(|_| language == "sh") {
-            let output = Command::new("sh")
-                .arg("-c")
-                .arg(command)
-                .current_dir(home.path(""))
-                .env("PATH", &path)
-                .output();
-            let output = output.expect("a shell");
+            let output = home.shell(command);
             assert!(
                 output.status.success(),
                 "{name}: {command}\n{}",

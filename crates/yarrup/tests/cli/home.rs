@@ -1,8 +1,9 @@
 //! A fresh folder for each test, and the program run in it.
 
 use std::io::Write;
+use std::os::unix::fs::symlink;
 use std::path::PathBuf;
-use std::process::{Command, Stdio};
+use std::process::{Command, Output, Stdio};
 
 use tempfile::TempDir;
 
@@ -63,6 +64,18 @@ impl Home {
         command.current_dir(self.folder.path()).env_remove("NO_COLOR").env_remove("COLUMNS");
         command.args(arguments.split_whitespace());
         command
+    }
+
+    /// Runs a line of shell commands in the folder, with the program on the path under its name.
+    pub(crate) fn shell(&self, line: &str) -> Output {
+        let link = self.path("yarrup");
+        if !link.exists() {
+            symlink(env!("CARGO_BIN_EXE_yarrup"), &link).expect("a link");
+        }
+        let path = format!("{}:{}", self.path("").display(), std::env::var("PATH").unwrap_or_default());
+        let mut shell = Command::new("sh");
+        shell.arg("-c").arg(line).current_dir(self.path("")).env("PATH", path);
+        shell.output().expect("a shell")
     }
 
     /// Runs the program with arguments that hold no spaces.

@@ -192,3 +192,147 @@ fn degrees(text: &str, at: usize, letters: [char; 2]) -> Option<usize> {
     let end = text.len() - rest.strip_prefix(letters)?.len();
     ends_token(text, end).then_some(end)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::kind::recognise;
+
+    /// What is found of a kind in a text.
+    fn found(text: &str, wanted: Kind) -> Vec<&str> {
+        let mut all = Vec::new();
+        recognise(text, |kind, range| {
+            if kind == wanted {
+                all.push(&text[range]);
+            }
+        });
+        all
+    }
+
+    /// Texts that hold none but the code that is given with each, in a sentence and in brackets too.
+    fn check(kind: Kind, codes: &[&str], others: &[&str]) {
+        for code in codes {
+            for text in [(*code).to_owned(), format!("See {code}, or ({code}) and \u{201c}{code}\u{201d}.")] {
+                assert!(
+                    found(&text, kind).iter().all(|one| one == code) && !found(&text, kind).is_empty(),
+                    "{text}: {:?}",
+                    found(&text, kind)
+                );
+            }
+        }
+        for other in others {
+            assert_eq!(found(other, kind), [""; 0], "{other}");
+        }
+    }
+
+    #[test]
+    fn uuids_of_rfc_9562_are_found() {
+        check(
+            Kind::Uuid,
+            &[
+                "f81d4fae-7dec-11d0-a765-00a0c91e6bf6",
+                "00000000-0000-0000-0000-000000000000",
+                "FFFFFFFF-FFFF-FFFF-FFFF-FFFFFFFFFFFF",
+                "919108f7-52d1-4320-9bac-f847db4148a8",
+            ],
+            &[
+                "f81d4fae-7dec-11d0-a765-00a0c91e6bf",
+                "f81d4fae-7dec-11d0-a765-00a0c91e6bf6-1",
+                "g81d4fae-7dec-11d0-a765-00a0c91e6bf6",
+                "xf81d4fae-7dec-11d0-a765-00a0c91e6bf6",
+                "f81d4fae_7dec_11d0_a765_00a0c91e6bf6",
+            ],
+        );
+    }
+
+    #[test]
+    fn addresses_of_devices_have_six_pairs_and_one_sign() {
+        check(
+            Kind::Mac,
+            &["00:00:5e:00:53:af", "00-00-5E-00-53-00"],
+            &["00:00:5e:00:53", "00:00:5e:00:53:af:01", "00-00:5e-00:53-00", "00:00:5g:00:53:af", "12:34:56"],
+        );
+    }
+
+    #[test]
+    fn versions_of_the_rules_of_semantic_versioning_are_found() {
+        check(
+            Kind::Version,
+            &[
+                "1.9.0",
+                "1.10.0",
+                "1.0.0-alpha",
+                "1.0.0-alpha.1",
+                "1.0.0-0.3.7",
+                "1.0.0-rc.1+build5",
+                "1.0.0-beta+exp.sha.5114f85",
+                "1.0.0+20130313144700",
+                "v1.2",
+                "V2.0.1",
+            ],
+            &[
+                "1.2",
+                "1.234.567",
+                "12.345.678.901",
+                "v7",
+                "1.2.3.4.5.6",
+                "12345.1.1",
+                "a1.2.3",
+                "/1.2.3",
+                "1.2.x",
+            ],
+        );
+        // A hyphen behind it joins a word, and a full stop ends the sentence.
+        assert_eq!(found("a 1.2.3-like notice", Kind::Version), ["1.2.3"]);
+        assert_eq!(found("It was 1.4.2.", Kind::Version), ["1.4.2"]);
+    }
+
+    #[test]
+    fn books_have_valid_check_digits() {
+        check(
+            Kind::Isbn,
+            &[
+                "978-3-16-148410-0",
+                "9783161484100",
+                "978 0 306 40615 7",
+                "979-10-90636-07-1",
+                "ISBN 0-306-40615-2",
+                "ISBN 0306406152",
+                "ISBN-10: 0-8044-2957-X",
+                "ISBN-13: 978-0-306-40615-7",
+                "ISBN: 9780306406157",
+            ],
+            &[
+                "978-3-16-148410-1",
+                "977-3-16-148410-0",
+                "0-306-40615-2",
+                "ISBN 0-306-40615-3",
+                "97831614841000",
+                "ISBN 12",
+            ],
+        );
+    }
+
+    #[test]
+    fn places_on_the_map_are_within_its_bounds() {
+        check(
+            Kind::Coordinates,
+            &[
+                "52.9876, 1.2345",
+                "-33.85678,151.21531",
+                "52°58′30″N 1°14′04″E",
+                "52° 58' 30\" N, 1° 14' 04\" E",
+                "52.5°N 13.4°E",
+                "89.9999, -180.0000",
+            ],
+            &[
+                "52.98, 1.23",
+                "90.0001, 1.2345",
+                "52.9876, 180.0001",
+                "52.9876 1.2345",
+                "1.2345, 2.3456, 3.4567",
+                "52°58′30″N",
+            ],
+        );
+    }
+}

@@ -244,10 +244,10 @@ impl Scan<'_> {
 
     /// What begins with a mark or symbol of ASCII.
     fn mark(&mut self, at: usize, byte: u8) -> Option<(Kind, Range<usize>)> {
-        let (text, bytes) = (self.text, self.bytes);
+        let text = self.text;
         let found = |found: Option<(Kind, usize)>| found.map(|(kind, end)| (kind, at..end));
         let first = match byte {
-            b'+' | b'(' | b'-' | b'.' if begins_number(bytes, at) => {
+            b'+' | b'(' | b'-' | b'.' if begins_number(text, at) => {
                 return self.number(at).or_else(|| found(social::emoticon(text, at)));
             }
             b'.' | b'~' | b'/' | b'\\' => address::path(text, at),
@@ -362,9 +362,14 @@ fn begins_token(text: &str, at: usize) -> bool {
 }
 
 /// Whether a number begins at a sign, a bracket or a point.
-fn begins_number(bytes: &[u8], at: usize) -> bool {
+fn begins_number(text: &str, at: usize) -> bool {
+    let bytes = text.as_bytes();
     let digit = |at: usize| bytes.get(at).is_some_and(u8::is_ascii_digit);
-    let after_word = at > 0 && (bytes[at - 1].is_ascii_alphanumeric() || bytes[at - 1] >= 0x80);
+    let after_word = at > 0
+        && match bytes[at - 1] {
+            0x80.. => text[..at].chars().next_back().is_some_and(is_word_character),
+            before => before.is_ascii_alphanumeric(),
+        };
     match bytes[at] {
         b'(' => digit(at + 1) || (bytes.get(at + 1) == Some(&b'+') && digit(at + 2)),
         b'.' => digit(at + 1) && !after_word && (at == 0 || bytes[at - 1] != b'.'),

@@ -193,34 +193,34 @@ pub fn nearest<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> Opt
         .map(|(.., name)| name)
 }
 
-/// What steps are called elsewhere, and what is meant here.
-const OTHER_NAMES: &[(&str, &[&str])] = &[
-    ("case", &["lower", "lowercase", "uppercase", "casefold"]),
-    ("split", &["token", "tokens", "words", "sentences", "segment"]),
-    ("stopwords", &["stop", "stoplist", "removestopwords"]),
+/// Ordinary words for what a step does, and the step that does it.
+const OTHER_WORDS: &[(&str, &[&str])] = &[
+    ("case", &["lower", "lowercase", "uppercase"]),
+    ("split", &["token", "tokens", "words", "sentences"]),
+    ("stopwords", &["stop", "stoplist"]),
     ("lemma", &["lemmas", "lemmatise", "lemmatize"]),
     ("stem", &["stemming", "stemmer"]),
-    ("tag", &["pos", "tagger", "partsofspeech"]),
-    ("erase", &["punctuation", "removepunctuation", "strip", "digits"]),
-    ("markup", &["html", "xml", "tags", "striphtml"]),
-    ("unicode", &["normalise", "normalize", "normalisation", "nfc"]),
+    ("tag", &["pos", "partsofspeech"]),
+    ("erase", &["punctuation", "digits"]),
+    ("markup", &["html", "xml", "tags"]),
+    ("unicode", &["normalise", "normalize", "normalisation"]),
     ("spaces", &["whitespace", "trim"]),
     ("replace", &["regex", "substitute", "pattern"]),
     ("mask", &["anonymise", "anonymize", "redact", "urls", "emails"]),
     ("equate", &["synonyms", "spelling", "spellings"]),
     ("phrases", &["collocations", "terms"]),
-    ("ngrams", &["bigrams", "trigrams", "shingles"]),
+    ("ngrams", &["bigrams", "trigrams"]),
     ("drop", &["filter", "remove", "delete"]),
-    ("limit", &["frequency", "rare", "prune"]),
-    ("documents", &["duplicates", "dedupe", "copies", "deduplicate"]),
+    ("limit", &["frequency", "rare"]),
+    ("documents", &["duplicates", "copies"]),
     ("lines", &["boilerplate", "headers", "hyphens"]),
     ("label", &["entities", "names", "annotate"]),
 ];
 
-/// The step that is meant by a name from elsewhere.
+/// The step that another word for what it does means.
 fn meant_step(found: &str) -> Option<&'static str> {
     let plain = found.to_lowercase().replace(['-', '_', ' '], "");
-    OTHER_NAMES.iter().find(|(_, others)| others.contains(&plain.as_str())).map(|(step, _)| *step)
+    OTHER_WORDS.iter().find(|(_, others)| others.contains(&plain.as_str())).map(|(step, _)| *step)
 }
 
 fn listed(names: &[&str]) -> String {
@@ -518,7 +518,14 @@ impl Reader<'_> {
 
     fn step(&mut self, table: &DeTable<'_>, span: Range<usize>) -> Option<Step> {
         let Some(named) = table.get("do") else {
-            let help = Some("say what the step does, such as `do = \"case\"`".into());
+            // `stem = true` and `include = "base.toml"` mean a step of that name.
+            let named = table.keys().map(|key| key.get_ref().as_ref()).find(|key| {
+                *key == INCLUDE || self.operations.iter().any(|operation| operation.name == *key)
+            });
+            let help = Some(match named {
+                Some(INCLUDE) => "write `do = \"include\"` and `recipe = \"…\"`".to_owned(),
+                name => format!("say what the step does, such as `do = \"{}\"`", name.unwrap_or("case")),
+            });
             self.fault(FaultKind::Missing, span, "`do` is missing", "a step without `do`", help);
             return None;
         };

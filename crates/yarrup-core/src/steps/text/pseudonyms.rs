@@ -8,6 +8,7 @@ use std::sync::Arc;
 use hashbrown::HashMap;
 use sha2::{Digest as _, Sha256};
 
+use crate::occurrences::Occurrences;
 use crate::seen::{Seen, SeenReader, halves};
 use crate::step::{Learned, Learner, Shown, Term, same};
 
@@ -50,10 +51,7 @@ struct Value {
     sort: u32,
     /// The first document that has it, and its place among the values there.
     first: (u64, u64),
-    count: u64,
-    documents: u64,
-    /// The last document that had it.
-    last: u64,
+    seen: Occurrences,
 }
 
 impl Pseudonyms {
@@ -71,15 +69,11 @@ impl Learner for Pseudonyms {
         let (names, values) = (&self.names, &mut self.values);
         let mut place = 0;
         (self.values_of)(text, &mut |sort, value| {
-            let new =
-                || Value { sort: sort as u32, first: (order, place), count: 0, documents: 0, last: u64::MAX };
+            let new = || Value { sort: sort as u32, first: (order, place), seen: Occurrences::default() };
             let known = values.entry(value_hash(&names[sort], value)).or_insert_with(new);
             // A worker may see documents in any order.
             known.first = known.first.min((order, place));
-            known.count += 1;
-            if known.last != order {
-                (known.last, known.documents) = (order, known.documents + 1);
-            }
+            known.seen.note(order);
             place += 1;
         });
     }
@@ -90,8 +84,7 @@ impl Learner for Pseudonyms {
             match self.values.get_mut(&hash) {
                 Some(ours) => {
                     ours.first = ours.first.min(theirs.first);
-                    ours.count += theirs.count;
-                    ours.documents += theirs.documents;
+                    ours.seen.absorb(theirs.seen);
                 }
                 None => {
                     self.values.insert(hash, theirs);
@@ -112,7 +105,13 @@ impl Learner for Pseudonyms {
         for (hash, value) in values {
             seen.numbers.extend(halves(hash));
             let (order, place) = value.first;
-            seen.numbers.extend([u64::from(value.sort), order, place, value.count, value.documents]);
+            seen.numbers.extend([
+                u64::from(value.sort),
+                order,
+                place,
+                value.seen.count,
+                value.seen.documents,
+            ]);
         }
         seen
     }
@@ -124,8 +123,8 @@ impl Learner for Pseudonyms {
             let hash = seen.wide()?;
             let sort = seen.small().filter(|sort| (*sort as usize) < sorts)?;
             let first = (seen.number()?, seen.number()?);
-            let (count, documents) = (seen.number()?, seen.number()?);
-            Some((hash, Value { sort, first, count, documents, last: u64::MAX }))
+            let counted = Occurrences::known(seen.number()?, seen.number()?);
+            Some((hash, Value { sort, first, seen: counted }))
         })?;
         let values = values.into_iter().collect();
         seen.is_empty().then(|| -> Box<dyn Learner> {
@@ -151,8 +150,8 @@ impl Learner for Pseudonyms {
             Learned {
                 text: written(hash),
                 to: Some(format!("{}-{}", self.names[sort], numbers[sort])),
-                count: value.count,
-                documents: value.documents,
+                count: value.seen.count,
+                documents: value.seen.documents,
                 score: None,
             }
         };

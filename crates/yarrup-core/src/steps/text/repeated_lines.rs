@@ -5,6 +5,7 @@ use std::sync::Arc;
 use hashbrown::hash_map::Entry;
 use hashbrown::{HashMap, HashSet};
 
+use crate::occurrences::Occurrences;
 use crate::seen::{Seen, SeenReader};
 use crate::step::{Learned, Learner, Shown, Term, same};
 
@@ -21,9 +22,7 @@ pub(super) struct RepeatedLines {
 
 /// A line by the hash of its text. The text is kept from the second document on: most lines stand in one.
 struct Line {
-    documents: u64,
-    count: u64,
-    last: u64,
+    seen: Occurrences,
     text: Option<Box<str>>,
 }
 
@@ -37,21 +36,18 @@ impl RepeatedLines {
         if let Some(wanted) = &self.wanted {
             // The counts are known: it is the text alone that is missing.
             if wanted.contains(&hash) {
-                let new = || Line { documents: 0, count: 0, last: 0, text: Some(line.into()) };
+                let new = || Line { seen: Occurrences::default(), text: Some(line.into()) };
                 self.lines.entry(hash).or_insert_with(new);
             }
             return;
         }
         match self.lines.entry(hash) {
             Entry::Vacant(new) => {
-                new.insert(Line { documents: 1, count: 1, last: self.document, text: None });
+                new.insert(Line { seen: Occurrences::default(), text: None }).seen.note(self.document);
             }
             Entry::Occupied(mut known) => {
                 let known = known.get_mut();
-                known.count += 1;
-                if known.last != self.document {
-                    known.last = self.document;
-                    known.documents += 1;
+                if known.seen.note(self.document) {
                     known.text.get_or_insert_with(|| line.into());
                 }
             }
@@ -76,12 +72,13 @@ impl Learner for RepeatedLines {
         for (hash, theirs) in other.lines {
             match self.lines.entry(hash) {
                 Entry::Vacant(new) => {
-                    new.insert(Line { last: 0, ..theirs });
+                    // Documents are numbered by each worker for itself.
+                    let Occurrences { count, documents, .. } = theirs.seen;
+                    new.insert(Line { seen: Occurrences::known(count, documents), ..theirs });
                 }
                 Entry::Occupied(mut known) => {
                     let ours = known.get_mut();
-                    ours.documents += theirs.documents;
-                    ours.count += theirs.count;
+                    ours.seen.absorb(theirs.seen);
                     ours.text = ours.text.take().or(theirs.text);
                 }
             }
@@ -90,7 +87,7 @@ impl Learner for RepeatedLines {
 
     fn needs_another_pass(&mut self) -> bool {
         // Two workers may each have seen a line in one document.
-        self.lines.retain(|_, line| line.documents >= self.least);
+        self.lines.retain(|_, line| line.seen.documents >= self.least);
         let nameless = self.lines.iter().filter(|(_, line)| line.text.is_none());
         let nameless: HashSet<u64, State> = nameless.map(|(hash, _)| *hash).collect();
         let needs = !nameless.is_empty() && self.wanted.is_none();
@@ -116,7 +113,7 @@ impl Learner for RepeatedLines {
         lines.sort_unstable_by_key(|(hash, _)| *hash);
         seen.numbers.push(lines.len() as u64);
         for (hash, line) in lines {
-            seen.numbers.extend([hash, line.documents, line.count, u64::from(line.text.is_some())]);
+            seen.numbers.extend([hash, line.seen.documents, line.seen.count, u64::from(line.text.is_some())]);
             seen.texts.extend(line.text.map(String::from));
         }
         seen
@@ -130,7 +127,7 @@ impl Learner for RepeatedLines {
         let lines = seen.many(|seen| {
             let (hash, documents, count) = (seen.number()?, seen.number()?, seen.number()?);
             let text = if seen.number()? == 1 { Some(seen.text()?.into()) } else { None };
-            Some((hash, Line { documents, count, last: 0, text }))
+            Some((hash, Line { seen: Occurrences::known(count, documents), text }))
         })?;
         let lines = lines.into_iter().collect();
         seen.is_empty().then(|| -> Box<dyn Learner> {
@@ -148,11 +145,17 @@ impl Learner for RepeatedLines {
         _vocabulary: &mut dyn Iterator<Item = Term<'_>>,
         _documents: u64,
     ) -> Vec<Learned> {
-        let repeated = self.lines.into_values().filter(|line| line.documents >= self.least);
+        let repeated = self.lines.into_values().filter(|line| line.seen.documents >= self.least);
         let mut learned: Vec<Learned> = repeated
             .filter_map(|line| {
                 let text = String::from(line.text?);
-                Some(Learned { text, to: None, count: line.count, documents: line.documents, score: None })
+                Some(Learned {
+                    text,
+                    to: None,
+                    count: line.seen.count,
+                    documents: line.seen.documents,
+                    score: None,
+                })
             })
             .collect();
         learned.sort_unstable_by(|a, b| a.text.cmp(&b.text));

@@ -192,9 +192,7 @@ impl Collocations {
             pair(a, b).min(pair(b, c))
         }
     }
-}
 
-impl Collocations {
     /// Whether a run may be a phrase: it comes often enough, begins and ends with no stop word, and its parts of speech fit.
     fn may_be(&self, (a, b, c): Run, counts: &Counts) -> bool {
         let last = if c == NO_WORD { b } else { c };

@@ -3,7 +3,7 @@ use crate::step::{
     SettingsError, Stage, Terms, WordList, single_entries,
 };
 
-const NAME: Key<String> = Key::text("name", "the label, such as `place`");
+pub(crate) const NAME: Key<String> = Key::text("name", "the label, such as `place`");
 
 const LISTS: Key<Vec<WordList>> = Key::lists(
     "lists",
