@@ -40,7 +40,7 @@ pub use collection::{
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{
-    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, Unit,
+    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, SeparatorLine, Unit,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use lock::RecipeLock;

@@ -56,7 +56,7 @@ pub(crate) struct SourceArguments {
     /// What the heading lines of sections look like (regular expression)
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) heading: Option<String>,
-    /// The line between two documents of a plain text, such as `%`
+    /// The line between two documents of a plain text, such as `%`, or a pattern that begins with `^`
     #[arg(long, value_name = "LINE", help_heading = "Reading")]
     pub(crate) separator_line: Option<String>,
     /// The encoding of text, if it is detected wrongly
@@ -119,7 +119,7 @@ pub(crate) struct SourceArguments {
     /// How many seconds a server may be silent [default: 30]
     #[arg(long, value_name = "SECONDS", help_heading = "Network")]
     pub(crate) patience: Option<u64>,
-    /// How many milliseconds to wait before each file of a listing on another machine [default: 50]
+    /// The milliseconds between two requests for files of a listing [default: 50 on each connection; 0 on this machine]
     #[arg(long, value_name = "MILLISECONDS", help_heading = "Network")]
     pub(crate) pace: Option<u64>,
 }

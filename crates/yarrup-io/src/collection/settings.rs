@@ -2,10 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use regex::Regex;
-
 use crate::collection::SourceSpec;
-use crate::documents::{Format, Patterns, ReadOptions, Unit};
+use crate::documents::{Format, Patterns, ReadOptions, SeparatorLine, Unit, pattern};
 use crate::record::{Condition, FieldType};
 use crate::registry::FORMATS;
 
@@ -242,12 +240,7 @@ pub static SETTINGS: &[Setting] = &[
         about: "a regular expression for the heading lines of sections; sets `each` to section",
         example: "\"^Chapter \\\\d+\"",
         set: |spec, values| {
-            let value = one(values);
-            let pattern = Regex::new(&value).map_err(|why| {
-                let told = why.to_string();
-                format!("`{value}` is not a regular expression: {}", told.lines().last().unwrap_or_default())
-            })?;
-            spec.options.heading = Some(pattern);
+            spec.options.heading = Some(pattern(&one(values))?);
             spec.options.unit = Some(Unit::Section);
             Ok(())
         },
@@ -256,14 +249,10 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "separator_line",
         shape: SettingShape::Text,
-        about: "the line between two documents in a plain text, such as `%`",
+        about: "the line between two documents in a plain text, such as `%`, or a regular expression for it that begins with `^`",
         example: "\"%\"",
         set: |spec, values| {
-            let line = one(values);
-            if line.trim_end().is_empty() || line.contains('\n') {
-                return Err("`separator_line` must be one line that is not empty: `each = \"paragraph\"` cuts at empty ones".to_owned());
-            }
-            spec.options.separator_line = Some(line.trim_end().to_owned());
+            spec.options.separator_line = Some(SeparatorLine::new(&one(values))?);
             Ok(())
         },
         get: |spec| some(spec.options.separator_line.as_ref()),
@@ -498,7 +487,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "pace",
         shape: SettingShape::Number,
-        about: "the milliseconds to wait before each file of a listing on another machine [default: 50]",
+        about: "the milliseconds between two requests for files of a listing [default: 50 on each of four connections; none on this machine]",
         example: "200",
         set: |spec, values| {
             spec.options.pace = number(values)?;

@@ -22,5 +22,6 @@ pub(crate) use error::{ReadError, io_told};
 pub(crate) use format::FormatFacts;
 pub use format::{Format, Unit};
 pub(crate) use input::{Input, ReadSeek};
-pub use options::{Holding, Patterns, ReadOptions};
+pub(crate) use options::pattern;
+pub use options::{Holding, Patterns, ReadOptions, SeparatorLine};
 pub(crate) use reader::{Inside, Out, Reader, Start};

@@ -2,6 +2,7 @@
 
 use std::cmp::Reverse;
 use std::collections::HashSet;
+use std::fmt;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -44,6 +45,53 @@ impl Holding {
     }
 }
 
+/// The line between two documents of a text: written as it is, or as a regular expression that begins with `^`.
+#[derive(Clone, Debug)]
+pub struct SeparatorLine {
+    written: String,
+    pattern: Option<Regex>,
+}
+
+impl SeparatorLine {
+    /// The line that is written so.
+    ///
+    /// # Errors
+    ///
+    /// What is wrong with it.
+    pub(crate) fn new(written: &str) -> Result<SeparatorLine, String> {
+        let written = written.trim_end().to_owned();
+        if written.is_empty() || written.contains('\n') {
+            return Err("`separator_line` must be one line that is not empty; `each = \"paragraph\"` cuts at empty lines".to_owned());
+        }
+        let pattern = written.starts_with('^').then(|| pattern(&written)).transpose()?;
+        Ok(SeparatorLine { written, pattern })
+    }
+
+    /// Whether a line is one. White space at its end does not count.
+    pub(crate) fn is(&self, line: &str) -> bool {
+        let line = line.trim_end();
+        self.pattern.as_ref().map_or_else(|| line == self.written, |pattern| pattern.is_match(line))
+    }
+}
+
+impl fmt::Display for SeparatorLine {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.written)
+    }
+}
+
+/// A regular expression.
+///
+/// # Errors
+///
+/// What is wrong with it.
+pub(crate) fn pattern(written: &str) -> Result<Regex, String> {
+    Regex::new(written).map_err(|why| {
+        let told = why.to_string();
+        format!("`{written}` is not a regular expression: {}", told.lines().last().unwrap_or_default())
+    })
+}
+
 /// How a source is to be read.
 #[derive(Clone, Debug, Default)]
 pub struct ReadOptions {
@@ -70,7 +118,7 @@ pub struct ReadOptions {
     /// What headings look like, where a document is a section.
     pub heading: Option<Regex>,
     /// The line that stands between two documents of a text.
-    pub separator_line: Option<String>,
+    pub separator_line: Option<SeparatorLine>,
     /// Rejoins words that are broken at line ends, in PDF and text.
     pub rejoin: bool,
     /// Which files of folders, archives and listings are read; all if empty.

@@ -4,6 +4,7 @@ use crate::documents::{
     BATCH_BYTES, Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader,
     Start, Unit,
 };
+use crate::rows::sqlite::quoted;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, ErrorCode, OpenFlags};
 
@@ -37,7 +38,7 @@ impl Reader for Sqlite {
             (Some(query), _) => ("query".to_owned(), query.clone()),
             (None, asked) => {
                 let table = table(&database, asked.as_deref())?;
-                let query = format!("SELECT * FROM \"{}\"", table.replace('"', "\"\""));
+                let query = format!("SELECT * FROM {}", quoted(&table));
                 (table, query)
             }
         };
@@ -97,24 +98,46 @@ impl Reader for Sqlite {
     }
 }
 
+/// The most rows of a table that are counted.
+const COUNTED_ROWS: u64 = 1_000_000;
+
+/// A table with how many rows it has: `notes` (1500 rows). Those of a view would have to be made.
+fn with_size(database: &Connection, table: &str, is_view: bool) -> String {
+    if is_view {
+        return format!("`{table}` (a view)");
+    }
+    let limit = COUNTED_ROWS + 1;
+    let query = format!("SELECT count(*) FROM (SELECT 1 FROM {} LIMIT {limit})", quoted(table));
+    match database.query_one(&query, [], |row| row.get::<_, i64>(0)).map(i64::unsigned_abs) {
+        Ok(1) => format!("`{table}` (1 row)"),
+        Ok(rows) if rows > COUNTED_ROWS => format!("`{table}` (more than {COUNTED_ROWS} rows)"),
+        Ok(rows) => format!("`{table}` ({rows} rows)"),
+        Err(_) => format!("`{table}`"),
+    }
+}
+
 /// The table that is asked for, or the only one.
 fn table(database: &Connection, asked: Option<&str>) -> Result<String, ReadError> {
-    let tables = || -> rusqlite::Result<Vec<String>> {
+    let tables = || -> rusqlite::Result<Vec<(String, bool)>> {
         // What full-text search keeps for itself has the name of its table in front.
         let mut statement = database.prepare(
-            "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' \
+            "SELECT name, type = 'view' FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' \
              AND NOT EXISTS (SELECT 1 FROM sqlite_schema AS parent WHERE parent.sql LIKE 'CREATE VIRTUAL TABLE%' \
              AND sqlite_schema.name LIKE parent.name || '\\_%' ESCAPE '\\') ORDER BY name",
         )?;
-        let names = statement.query_map([], |row| row.get(0))?;
+        let names = statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
         names.collect()
     };
     let tables = tables().map_err(|why| unreadable(&why))?;
-    let named = || format!("`{}`", tables.join("`, `"));
+    let named = || {
+        let sized: Vec<String> =
+            tables.iter().map(|(table, is_view)| with_size(database, table, *is_view)).collect();
+        sized.join(", ")
+    };
     match (asked, tables.as_slice()) {
-        (Some(asked), _) if tables.iter().any(|table| table == asked) => Ok(asked.to_owned()),
+        (Some(asked), _) if tables.iter().any(|(table, _)| table == asked) => Ok(asked.to_owned()),
         (Some(asked), _) => Err(ReadError::sentence(format!("no table `{asked}`; there are {}", named()))),
-        (None, [only]) => Ok(only.clone()),
+        (None, [(only, _)]) => Ok(only.clone()),
         (None, []) => Err(ReadError::sentence("the database has no table")),
         (None, _) => Err(ReadError::sentence(format!(
             "several tables: {}; choose one with --table, or write a --query",

@@ -8,7 +8,7 @@ use regex::Regex;
 use crate::documents::lines::{LineReader, Lines, TOO_LONG, each_line};
 use crate::documents::{
     BATCH_BYTES, Chunk, Documents, FieldsWriter, Format, FormatFacts, Input, More, Out, RawDocument,
-    ReadError, Reader, Start, Unit, Visit,
+    ReadError, Reader, SeparatorLine, Start, Unit, Visit,
 };
 use crate::encoding::repaired;
 use crate::format::rejoined::rejoined;
@@ -90,8 +90,7 @@ fn usual_headings() -> Regex {
 enum Cut {
     BlankLines,
     Headings(Regex),
-    /// A line that is this, but for white space at its end.
-    SeparatorLine(String),
+    SeparatorLine(SeparatorLine),
 }
 
 /// A document on its way: whole lines.
@@ -140,7 +139,7 @@ fn read_pieces(input: &mut Input<'_>, out: &mut dyn Out, cut: &Cut) -> Result<()
             let text = text.trim_end_matches(['\r', '\n']);
             let (ends, is_heading) = match cut {
                 Cut::BlankLines => (text.trim().is_empty(), false),
-                Cut::SeparatorLine(line) => (text.trim_end() == line, false),
+                Cut::SeparatorLine(line) => (line.is(text), false),
                 Cut::Headings(heading) => {
                     let is_heading = heading.is_match(text);
                     (is_heading, is_heading)

@@ -17,13 +17,18 @@ const TOPICS: &[(&str, &str)] = &[
     ("runs", include_str!("../topics/runs.txt")),
 ];
 
+/// Their names.
+pub(crate) fn topics() -> impl Iterator<Item = &'static str> {
+    TOPICS.iter().map(|(name, _)| *name)
+}
+
 pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, Failure> {
     let mut definition = command();
     definition.build();
     let mut out = screen.out();
     let Some(name) = &arguments.topic else {
         write!(out, "{}", definition.render_help())?;
-        let topics: Vec<&str> = TOPICS.iter().map(|(name, _)| *name).collect();
+        let topics: Vec<&str> = topics().collect();
         writeln!(out, "\nTopics: {} (`yarrup help recipes`)", topics.join(", "))?;
         out.flush()?;
         return Ok(Exit::Done);
@@ -39,8 +44,10 @@ pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, F
     } else if let Some(sub) = definition.find_subcommand_mut(name) {
         write!(out, "{}{}", sub.render_long_help(), examples_of(name, true))?;
     } else {
-        let topics = TOPICS.iter().map(|(topic, _)| *topic);
-        let known = topics.chain(definition.get_subcommands().map(clap::Command::get_name));
+        let known = TOPICS
+            .iter()
+            .map(|(topic, _)| *topic)
+            .chain(definition.get_subcommands().map(clap::Command::get_name));
         let help = meant_or(name, known, || "`yarrup help` lists both".to_owned());
         return Err(Failure::Sentence(format!(
             "no command and no topic is called `{}`; {help}",

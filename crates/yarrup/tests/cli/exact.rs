@@ -233,6 +233,12 @@ fn texts_are_cut_at_a_line_of_ones_own() {
         .map(|document| document["text"].clone())
         .collect();
     assert_eq!(texts, ["one tern", "two\nlines", "last % one"]);
+    let home = home.file("rules.txt", "terns\n-----\n---\ngulls\n------- \nherons\n");
+    let texts = home.documents_with("rules.txt", &["--separator-line", "^-{5,}$"]);
+    let texts: Vec<_> = texts.iter().map(|document| document["text"].clone()).collect();
+    assert_eq!(texts, ["terns", "---\ngulls", "herons"]);
+    let said = home.yarrup_with("look rules.txt", &["--separator-line", "^(x"], b"");
+    assert!(said.err.contains("`^(x` is not a regular expression: "), "{said:?}");
     let said = home.yarrup_with("look cookies.txt", &["--separator-line", " "], b"");
     assert!(said.err.contains("`separator_line` must be one line"), "{said:?}");
 }

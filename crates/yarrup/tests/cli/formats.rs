@@ -272,7 +272,7 @@ fn databases_give_tables_and_queries_and_are_not_changed() {
     let path = home.path("notes.db");
     let database = rusqlite::Connection::open(&path).expect("a database");
     database
-        .execute_batch("create table notes(id integer, body text, rating real); insert into notes values(1,'terns',2.5),(2,'gulls é',null); create table other(x);")
+        .execute_batch("create table notes(id integer, body text, rating real); insert into notes values(1,'terns',2.5),(2,'gulls é',null); create table other(x); create view rated as select * from notes;")
         .expect("tables");
     drop(database);
     let before = std::fs::read(&path).expect("the file");
@@ -286,7 +286,12 @@ fn databases_give_tables_and_queries_and_are_not_changed() {
         ["gulls é"]
     );
     let err = home.refused("run as-found.toml notes.db --out run");
-    assert!(err.contains("several tables: `notes`, `other`; choose one with --table"), "{err}");
+    assert!(
+        err.contains(
+            "several tables: `notes` (2 rows), `other` (0 rows), `rated` (a view); choose one with --table"
+        ),
+        "{err}"
+    );
     let said =
         home.yarrup_with("run as-found.toml notes.db --out run", &["--query", "delete from notes"], b"");
     assert!(said.err.contains("the query changes the database"), "{said:?}");

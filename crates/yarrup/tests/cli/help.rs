@@ -58,6 +58,36 @@ fn short_help_fits_one_screen_and_says_where_the_rest_is() {
 }
 
 #[test]
+fn a_shell_completes_commands_names_and_files() {
+    let home = Home::with_recipe().file("notes.jsonl", "");
+    let completes = |line: &str| {
+        let words: Vec<&str> = line.split(' ').collect();
+        let (last, before) = (words[words.len() - 1], words[words.len() - 2]);
+        let script = format!(
+            "eval \"$(yarrup completions bash)\"; COMP_WORDS=({}); COMP_CWORD={}; _yarrup yarrup '{last}' '{before}'; printf '%s\\n' \"${{COMPREPLY[@]}}\"",
+            words.iter().map(|word| format!("'{word}'")).collect::<Vec<_>>().join(" "),
+            words.len() - 1
+        );
+        std::fs::write(home.path("complete.sh"), script).expect("a script");
+        let output = home.shell("bash complete.sh");
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        String::from_utf8(output.stdout).expect("text")
+    };
+    for (line, expected) in [
+        ("yarrup sugg", "suggest\n"),
+        ("yarrup run --timi", "--timings\n"),
+        ("yarrup steps stop", "stopwords\n"),
+        ("yarrup shelf irregular-en", "irregular-en\n"),
+        ("yarrup help fie", "fields\n"),
+        ("yarrup suggest run --only spel", "spellings\n"),
+        ("yarrup look not", "notes.jsonl\n"),
+        ("yarrup check rec", "recipe.toml\n"),
+    ] {
+        assert_eq!(completes(line), expected, "{line}");
+    }
+}
+
+#[test]
 fn topics_steps_completions_and_manual_pages_are_there() {
     let home = Home::new();
     for topic in ["recipes", "sources", "fields", "runs"] {

@@ -3,9 +3,10 @@
 use std::collections::HashMap;
 use std::io::{BufRead, BufReader, Write};
 use std::net::{TcpListener, TcpStream};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
 use std::thread;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use crate::home::Home;
 
@@ -26,6 +27,17 @@ enum Answer {
     StallFirst(usize, Vec<u8>),
     /// Announces more than it sends.
     Lie(Vec<u8>),
+    /// Sends its path after a while, and counts how many such answers are worked on at a time.
+    Slow(Duration, Arc<AtWork>),
+    /// Asks once to come back after a second, then sends this.
+    Later(Vec<u8>),
+}
+
+/// How many answers a server works on at a time.
+#[derive(Default)]
+struct AtWork {
+    now: AtomicUsize,
+    most: AtomicUsize,
 }
 
 struct Server {
@@ -116,6 +128,21 @@ fn answer(mut stream: TcpStream, pages: &HashMap<&str, Answer>, log: &Mutex<Vec<
         Some(Answer::FailFirst(_, body) | Answer::StallFirst(_, body)) => {
             send(head("200 OK", "text/plain", body.len()), body);
         }
+        Some(Answer::Slow(wait, at_work)) => {
+            let now = at_work.now.fetch_add(1, Ordering::SeqCst) + 1;
+            at_work.most.fetch_max(now, Ordering::SeqCst);
+            thread::sleep(*wait);
+            at_work.now.fetch_sub(1, Ordering::SeqCst);
+            send(head("200 OK", "text/plain", path.len()), path.as_bytes());
+        }
+        Some(Answer::Later(_)) if before == 0 => {
+            send(
+                "HTTP/1.1 429 Too Many Requests\r\nRetry-After: 1\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"
+                    .to_owned(),
+                b"",
+            );
+        }
+        Some(Answer::Later(body)) => send(head("200 OK", "text/plain", body.len()), body),
         Some(Answer::Lie(body)) => send(head("200 OK", "text/plain", body.len() + 10), body),
     }
 }
@@ -201,6 +228,50 @@ fn a_listing_is_read_and_kept() {
         "{}",
         said.err
     );
+}
+
+#[test]
+fn the_files_of_a_listing_come_four_at_a_time_in_their_order() {
+    let at_work = Arc::new(AtWork::default());
+    let names: Vec<String> = (10..30).map(|number| format!("/slow/{number}.txt")).collect();
+    let links: String = names.iter().rev().map(|name| format!("<a href=\"{name}\">x</a>")).collect();
+    let mut pages = vec![("/slow/", Answer::Send("text/html", links.into_bytes()))];
+    let leaked = names.iter().map(|name| &*name.clone().leak());
+    // The first of each four comes last.
+    pages.extend((0..).zip(leaked).map(|(place, name): (u64, &str)| {
+        (name, Answer::Slow(Duration::from_millis(300 - 60 * (place % 4)), at_work.clone()))
+    }));
+    let server = Server::start(pages);
+    let home = Home::new();
+    let texts = |more: &str| -> Vec<String> {
+        let documents = home.documents(&format!("{}/slow/{more}", server.address));
+        documents.iter().map(|document| document["text"].as_str().expect("a text").to_owned()).collect()
+    };
+    assert_eq!(texts(""), names);
+    assert_eq!(at_work.most.load(Ordering::SeqCst), 4);
+    // Nobody asks for files that are not wanted, but for those that wait for their turn.
+    let before = server.asked.lock().expect("the log").len();
+    assert_eq!(texts(" --first 1"), names[..1]);
+    assert!(server.asked.lock().expect("the log").len() - before <= 20);
+    // With a pace, the next is asked for when it is its time.
+    let begun = Instant::now();
+    assert_eq!(texts(" --pace 100"), names);
+    assert!(begun.elapsed() >= Duration::from_millis(1900), "{:?}", begun.elapsed());
+}
+
+#[test]
+fn a_server_that_asks_for_time_is_given_it() {
+    let server = Server::start(vec![
+        ("/notes/", Answer::Send("text/html", b"<a href=\"a.txt\">a</a><a href=\"b.txt\">b</a>".to_vec())),
+        ("/notes/a.txt", Answer::Later(b"terns".to_vec())),
+        ("/notes/b.txt", Answer::Later(b"gulls".to_vec())),
+    ]);
+    let home = Home::new();
+    let begun = Instant::now();
+    let documents = home.documents(&format!("{}/notes/", server.address));
+    assert_eq!((&documents[0]["text"], &documents[1]["text"]), (&"terns".into(), &"gulls".into()));
+    assert!(begun.elapsed() >= Duration::from_secs(1));
+    assert_eq!((server.times("/notes/a.txt"), server.times("/notes/b.txt")), (2, 2));
 }
 
 #[test]

@@ -10,6 +10,7 @@ use crate::step::{
     Built, Evidence, Facts, Key, Learner, Learns, Operation, Rewriter, Settings, SettingsError, Stage,
     TextStep, WordList,
 };
+use crate::steps::text::line::{Edges, Line, compared, lines_of};
 use crate::steps::text::repeated_lines::RepeatedLines;
 use crate::unicode;
 use crate::words::{Dictionary, dictionary};
@@ -29,6 +30,13 @@ const KNOWN: Key<Vec<String>> = Key::texts(
     "lines to drop everywhere, compared without white space at their ends; with `repeated_in`, these are the lines that were learned, and no more are learned",
 );
 
+const EDGES: Key<u64> = Key::whole(
+    "edges",
+    1,
+    20,
+    "with `repeated_in` or `known`: looks only at so many lines at the beginning and at the end of each document, not counting empty ones, and takes all numbers in them for the same one, also a Roman number that is the whole line: the running heads and feet of pages",
+);
+
 const REJOIN: Key<bool> = Key::truth("rejoin", "rejoins a word that is broken with a hyphen at the end of a line. The hyphen is removed if the dictionary of the language, the recipe's `words` or the document has the whole word, or if none of them has its parts; it stays if both halves are words and the whole is not \
                     (`nest-` `box`), or if the document has the word with its hyphen elsewhere").or("false");
 
@@ -42,8 +50,16 @@ pub(crate) static LINES: Operation = Operation {
     name: "lines",
     stage: Stage::Text,
     about: "drops lines, rejoins words that are broken at line ends, and joins the lines of a paragraph. If it only \
-            drops or unwraps, doing it twice changes nothing",
-    keys: &[&DROP.facts, &REPEATED_IN.facts, &KNOWN.facts, &REJOIN.facts, &WORDS.facts, &UNWRAP.facts],
+            drops or unwraps, and has no `edges`, doing it twice changes nothing",
+    keys: &[
+        &DROP.facts,
+        &REPEATED_IN.facts,
+        &KNOWN.facts,
+        &EDGES.facts,
+        &REJOIN.facts,
+        &WORDS.facts,
+        &UNWRAP.facts,
+    ],
     example: "drop = ['^--$']\nrejoin = true\nunwrap = true",
     roles: &[],
     learns: Some(&Learns { key: &KNOWN.facts, names: ("line", "lines"), evidence: Evidence::Count }),
@@ -55,6 +71,8 @@ struct Lines {
     known: HashSet<String>,
     /// In how many documents a line must stand to go, if that is to be learned.
     learns: Option<u64>,
+    /// How many lines at either end of a document may be known, if not all.
+    edges: Option<usize>,
     rejoin: bool,
     unwrap: bool,
     words: HashSet<String>,
@@ -71,12 +89,17 @@ impl Lines {
     fn new(settings: &Settings) -> Result<Lines, SettingsError> {
         let written = settings.get(&DROP);
         let repeated_in = settings.get(&REPEATED_IN);
-        let known: HashSet<String> = settings.get(&KNOWN).iter().map(|line| line.trim().to_owned()).collect();
+        let edges = settings.get(&EDGES).map(|edges| edges as usize);
+        let known = settings.get(&KNOWN).iter().map(|line| compared(line, edges.is_some()).into_owned());
+        let known: HashSet<String> = known.collect();
         let on = |key: &Key<bool>| settings.get(key) == Some(true);
         let has_known = settings.has(&KNOWN.facts);
         if written.is_empty() && repeated_in.is_none() && !has_known && !on(&REJOIN) && !on(&UNWRAP) {
             let any = [&DROP.facts, &REPEATED_IN.facts, &KNOWN.facts, &REJOIN.facts, &UNWRAP.facts];
             return Err(SettingsError::needs_one_of(&any));
+        }
+        if edges.is_some() && repeated_in.is_none() && !has_known {
+            return Err("`edges` needs `repeated_in` or `known`".to_owned().into());
         }
         for pattern in written {
             crate::pattern::compiled_pattern("drop", pattern)?;
@@ -88,6 +111,7 @@ impl Lines {
             drop,
             learns: repeated_in.filter(|_| !has_known),
             known,
+            edges,
             rejoin: on(&REJOIN),
             unwrap: on(&UNWRAP),
             words: words.collect(),
@@ -122,31 +146,6 @@ impl Lines {
         // The halves of a compound are words; those of a single word seldom are.
         !(self.has_word(&left) && self.has_word(&right) && left.len() > 1 && right.len() > 1)
     }
-}
-
-/// A line: its bytes without the break, and where the break ends.
-#[derive(Clone, Debug)]
-struct Line {
-    body: Range<usize>,
-    end: usize,
-}
-
-/// The lines of a text. A break is a line feed, with a carriage return before it or not.
-fn lines_of(text: &str, range: Range<usize>) -> impl Iterator<Item = Line> + '_ {
-    let mut at = range.start;
-    std::iter::from_fn(move || {
-        if at >= range.end {
-            return None;
-        }
-        let start = at;
-        let feed = memchr::memchr(b'\n', &text.as_bytes()[at..range.end]);
-        at = feed.map_or(range.end, |offset| start + offset + 1);
-        let mut end = feed.map_or(range.end, |offset| start + offset);
-        if feed.is_some() && text[start..end].ends_with('\r') {
-            end -= 1;
-        }
-        Some(Line { body: start..end, end: at })
-    })
 }
 
 /// The letters at the end of a line, before its hyphen.
@@ -213,7 +212,7 @@ impl Facts for Lines {
     }
 
     fn learner(&self) -> Option<Box<dyn Learner>> {
-        Some(Box::new(RepeatedLines::new(self.learns?)))
+        Some(Box::new(RepeatedLines::new(self.learns?, self.edges)))
     }
 }
 
@@ -233,10 +232,14 @@ impl TextStep for Lines {
 
 impl Lines {
     /// The sort of a line that goes.
-    fn goes(&self, line: &str) -> Option<usize> {
-        if !self.drop.is_empty() && self.drop.is_match(line) {
+    fn goes(&self, text: &str, line: &Line, edges: &Edges) -> Option<usize> {
+        let body = &text[line.body.clone()];
+        if !self.drop.is_empty() && self.drop.is_match(body) {
             Some(DROPPED)
-        } else if !self.known.is_empty() && self.known.contains(line.trim()) {
+        } else if !self.known.is_empty()
+            && edges.has(line.body.start)
+            && self.known.contains(compared(body, self.edges.is_some()).as_ref())
+        {
             Some(REPEATED)
         } else {
             None
@@ -244,13 +247,14 @@ impl Lines {
     }
 
     fn rewrite_lines(&self, text: &str, range: Range<usize>, out: &mut Rewriter<'_>) {
+        let edges = Edges::of(text, self.edges.filter(|_| !self.known.is_empty()));
         let mut lines = lines_of(text, range.clone()).peekable();
         // The width of the present paragraph, up to the line where it ends.
         let mut width = (0, range.start);
         let mut words = None;
         while let Some(line) = lines.next() {
             let body = &text[line.body.clone()];
-            if let Some(sort) = self.goes(body) {
+            if let Some(sort) = self.goes(text, &line, &edges) {
                 // The last line takes the break before it along, or it would leave an empty line.
                 if line.end > line.body.start {
                     out.replace_as(sort, line.body.start..line.end, "");
@@ -264,7 +268,7 @@ impl Lines {
             let mut next_start = line.end;
             let mut dropped: Vec<(usize, Range<usize>)> = Vec::new();
             while let Some(next) = lines.peek() {
-                let Some(sort) = self.goes(&text[next.body.clone()]) else { break };
+                let Some(sort) = self.goes(text, next, &edges) else { break };
                 dropped.push((sort, next.body.start..next.end));
                 next_start = next.end;
                 lines.next();
@@ -381,6 +385,24 @@ mod tests {
         assert_eq!(cleaned("drop = ['^From:', '^--$']", text), "Terns are back.\nGull Hide\n");
         assert_eq!(cleaned("known = [\"Gull Hide\"]", text), "From: Mira\nTerns are back.\n--\n");
         assert_eq!(cleaned("drop = ['^page']\nrejoin = true", "the breed-\npage 3\ning"), "the breeding");
+    }
+
+    #[test]
+    fn heads_and_feet_of_pages_are_known_whatever_their_number() {
+        let known = "known = [\"Tides of the Marsh 12\", \"1\"]\nedges = 2";
+        for (page, expected) in [
+            ("Tides of the Marsh 7\n\nTerns.\nGulls.\n\n7\n", "\nTerns.\nGulls.\n\n"),
+            ("\n  118 \nTerns.\nGulls.", "\nTerns.\nGulls."),
+            ("xiv\nTerns.\n", "Terns.\n"),
+            // In the middle a number is a number, and another head is another head.
+            ("Terns.\nGulls.\n17\nHerons.\nPlovers.", "Terns.\nGulls.\n17\nHerons.\nPlovers."),
+            ("The Marsh 7\nTerns.\nGulls.\nHerons.", "The Marsh 7\nTerns.\nGulls.\nHerons."),
+            ("7", ""),
+            ("", ""),
+            ("\n\n", "\n\n"),
+        ] {
+            assert_eq!(cleaned(known, page), expected, "{page:?}");
+        }
     }
 
     #[test]

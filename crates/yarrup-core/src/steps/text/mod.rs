@@ -4,6 +4,7 @@ pub(crate) mod accents;
 pub(crate) mod case;
 pub(crate) mod contractions;
 pub(crate) mod erase;
+mod line;
 pub(crate) mod lines;
 pub(crate) mod markup;
 pub(crate) mod mask;

@@ -8,12 +8,15 @@ use hashbrown::{HashMap, HashSet};
 use crate::occurrences::Occurrences;
 use crate::seen::{Seen, SeenReader};
 use crate::step::{Learned, Learner, Shown, Term, same};
+use crate::steps::text::line::{Edges, compared, lines_of};
 
 type State = foldhash::fast::FixedState;
 
 /// Learns which lines stand in at least so many documents.
 pub(super) struct RepeatedLines {
     least: u64,
+    /// How many lines at either end of a document are looked at, if not all: their numbers are alike.
+    edges: Option<usize>,
     document: u64,
     lines: HashMap<u64, Line, State>,
     /// In a second pass: the lines whose texts are still to be found.
@@ -27,8 +30,8 @@ struct Line {
 }
 
 impl RepeatedLines {
-    pub(super) fn new(least: u64) -> RepeatedLines {
-        RepeatedLines { least, document: 0, lines: HashMap::default(), wanted: None }
+    pub(super) fn new(least: u64, edges: Option<usize>) -> RepeatedLines {
+        RepeatedLines { least, edges, document: 0, lines: HashMap::default(), wanted: None }
     }
 
     fn note(&mut self, line: &str) {
@@ -62,8 +65,12 @@ impl Learner for RepeatedLines {
 
     fn text(&mut self, _order: u64, text: &str) {
         self.document += 1;
-        for line in text.lines().map(str::trim).filter(|line| !line.is_empty()) {
-            self.note(line);
+        let edges = Edges::of(text, self.edges);
+        for line in lines_of(text, 0..text.len()).filter(|line| edges.has(line.body.start)) {
+            let line = compared(&text[line.body], self.edges.is_some());
+            if !line.is_empty() {
+                self.note(&line);
+            }
         }
     }
 
@@ -131,12 +138,12 @@ impl Learner for RepeatedLines {
         })?;
         let lines = lines.into_iter().collect();
         seen.is_empty().then(|| -> Box<dyn Learner> {
-            Box::new(RepeatedLines { lines, wanted, ..RepeatedLines::new(self.least) })
+            Box::new(RepeatedLines { lines, wanted, ..RepeatedLines::new(self.least, self.edges) })
         })
     }
 
     fn fresh(&self) -> Box<dyn Learner> {
-        Box::new(RepeatedLines { wanted: self.wanted.clone(), ..RepeatedLines::new(self.least) })
+        Box::new(RepeatedLines { wanted: self.wanted.clone(), ..RepeatedLines::new(self.least, self.edges) })
     }
 
     /// The lines to drop, in the order of their bytes.
