@@ -183,4 +183,44 @@ mod tests {
         assert!(Sought::pattern("x", "a*").is_err_and(|why| why.contains("matches nothing at all")));
         assert!(Sought::pattern("x", "(").is_err_and(|why| why.contains("no regular expression")));
     }
+
+    #[test]
+    fn a_value_of_each_kind_is_found_wherever_it_stands_and_by_its_kind_alone() {
+        let kinds: Vec<Kind> = Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)).collect();
+        assert!(kinds.len() > 15);
+        let all = ValueFinder::new(&kinds.iter().map(|kind| Sought::Kind(*kind)).collect::<Vec<_>>());
+        for (sort, kind) in kinds.iter().enumerate() {
+            let value = Kind::SAMPLES[*kind as usize];
+            for (before, behind) in
+                [("", ""), ("see ", " there"), ("“", "”"), ("Ende – ", " – é"), ("海 ", " 鳥")]
+            {
+                let text = format!("{before}{value}{behind}");
+                let place = before.len()..before.len() + value.len();
+                assert_eq!(all.find(&text), [(sort, place.clone())], "{text}");
+                assert_eq!(ValueFinder::new(&[Sought::Kind(*kind)]).find(&text), [(0, place)], "{text}");
+            }
+            // Two are two, with their own places.
+            let text = format!("{value} and {value}");
+            let places: Vec<_> =
+                all.find(&text).into_iter().map(|(_, place)| text[place].to_owned()).collect();
+            assert_eq!(places, [value, value], "{text}");
+        }
+    }
+
+    #[test]
+    fn streets_are_found_in_their_own_language() {
+        let streets = |language: &str, text: &str| -> Vec<String> {
+            let finder = ValueFinder::new(&[Sought::Streets(Some(language.into()))]);
+            finder.find(text).into_iter().map(|(_, place)| text[place].to_owned()).collect()
+        };
+        for (language, text, street) in [
+            ("en", "Our office at 12 Marsh Lane is open.", "12 Marsh Lane"),
+            ("de", "Das Büro in der Deichstraße 17 ist offen.", "Deichstraße 17"),
+            ("fr", "Le bureau au 5 rue des Sternes est ouvert.", "5 rue des Sternes"),
+            ("es", "La oficina en Calle Mayor 8 está abierta.", "Calle Mayor 8"),
+        ] {
+            assert_eq!(streets(language, text), [street], "{text}");
+            assert_eq!(streets(language, "Nobody was there on day 17."), [""; 0]);
+        }
+    }
 }
