@@ -7,6 +7,7 @@ use std::thread;
 use std::time::Duration;
 
 use pdf_extract::{Document, MediaBox, Object, ObjectId, OutputDev, OutputError, Transform};
+use regex::Regex;
 
 use crate::documents::guard::guarded;
 use crate::documents::{
@@ -143,6 +144,7 @@ fn read_pages(bytes: &[u8]) -> Result<Read, String> {
     }
     let (title, author) = (property(&document, b"Title"), property(&document, b"Author"));
     write_widths_out(&mut document);
+    write_characters_in_full(&mut document);
     let (mut pages, mut faults) = (Vec::new(), Vec::new());
     for number in document.get_pages().keys() {
         let mut page = Page::default();
@@ -207,6 +209,39 @@ fn written_out(widths: &[Object]) -> Option<Vec<Object>> {
         at += 3;
     }
     Some(all)
+}
+
+/// Writes the characters that codes stand for with two bytes where some programs write one (ISO 32000-1, section 9.10.3, asks for UTF-16), which the package that
+/// reads them refuses with the whole page.
+fn write_characters_in_full(document: &mut Document) {
+    let table = |font: &Object| font.as_dict().ok()?.get(b"ToUnicode").ok()?.as_reference().ok();
+    let tables: Vec<ObjectId> = document.objects.values().filter_map(table).collect();
+    for table in tables {
+        let Ok(Object::Stream(stream)) = document.get_object_mut(table) else { continue };
+        if stream.content.len() > LARGEST_TABLE {
+            continue;
+        }
+        let content = stream.decompressed_content().unwrap_or_default();
+        if let Some(content) = in_full(&content) {
+            stream.set_plain_content(content);
+        }
+    }
+}
+
+/// The most bytes of a table of characters, as it is packed.
+const LARGEST_TABLE: usize = 1 << 18;
+
+/// A table of characters in which the ranges begin at a character of two bytes; none if they do already, or it is no such table.
+fn in_full(table: &[u8]) -> Option<Vec<u8>> {
+    memchr::memmem::find(table, b"beginbfrange")?;
+    // A table is written in ASCII.
+    let table = std::str::from_utf8(table).ok()?;
+    let short = Regex::new(r"(?m)^(\s*<[0-9A-Fa-f]+>\s*<[0-9A-Fa-f]+>\s*<)([0-9A-Fa-f]{2}>)")
+        .expect("the pattern is a constant");
+    match short.replace_all(table, "${1}00${2}") {
+        Cow::Borrowed(_) => None,
+        Cow::Owned(written) => Some(written.into_bytes()),
+    }
 }
 
 /// The characters of a page in the order in which they are drawn.
@@ -420,6 +455,21 @@ mod tests {
     #[test]
     fn accents_before_their_letters_are_put_on_them() {
         assert_eq!(composed("caf´e, M¨uller, na¨ıve, 5 ´ x"), "café, Müller, naïve, 5 ´ x");
+    }
+
+    #[test]
+    fn characters_of_one_byte_are_written_with_two() {
+        let table = "2 beginbfrange\n<C5> <D6> <C5>\n<61> <7A> <0061>\n<d8><de><D8>\nendbfrange\n1 beginbfchar\n<1B> <00660066>\nendbfchar\n";
+        let full = in_full(table.as_bytes()).map(|full| String::from_utf8(full).expect("text"));
+        assert_eq!(
+            full.as_deref(),
+            Some(
+                "2 beginbfrange\n<C5> <D6> <00C5>\n<61> <7A> <0061>\n<d8><de><00D8>\nendbfrange\n1 beginbfchar\n<1B> <00660066>\nendbfchar\n"
+            )
+        );
+        assert_eq!(in_full(full.as_deref().unwrap_or_default().as_bytes()), None);
+        assert_eq!(in_full(b"<C5> <D6> <C5>"), None);
+        assert_eq!(in_full(b"beginbfrange \xff"), None);
     }
 
     #[test]

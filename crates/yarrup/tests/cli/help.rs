@@ -58,8 +58,8 @@ fn short_help_fits_one_screen_and_says_where_the_rest_is() {
 }
 
 #[test]
-fn a_shell_completes_commands_names_and_files() {
-    let home = Home::with_recipe().file("notes.jsonl", "");
+fn a_shell_completes_commands_options_and_names() {
+    let home = Home::new();
     let completes = |line: &str| {
         let words: Vec<&str> = line.split(' ').collect();
         let (last, before) = (words[words.len() - 1], words[words.len() - 2]);
@@ -80,10 +80,18 @@ fn a_shell_completes_commands_names_and_files() {
         ("yarrup shelf irregular-en", "irregular-en\n"),
         ("yarrup help fie", "fields\n"),
         ("yarrup suggest run --only spel", "spellings\n"),
-        ("yarrup look not", "notes.jsonl\n"),
-        ("yarrup check rec", "recipe.toml\n"),
     ] {
         assert_eq!(completes(line), expected, "{line}");
+    }
+    // Where no name is due, bash completes paths by itself; the others are told where.
+    assert_eq!(completes("yarrup look not"), "\n");
+    assert!(
+        home.done("completions bash")
+            .contains("complete -F _yarrup -o nosort -o bashdefault -o default yarrup")
+    );
+    let zsh = home.done("completions zsh");
+    for argument in ["sources", "recipe", "run"] {
+        assert!(zsh.lines().any(|line| line.contains(argument) && line.contains(":_files'")), "{argument}");
     }
 }
 
