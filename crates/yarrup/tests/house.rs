@@ -17,6 +17,7 @@ const CORE: &[&[&str]] = &[
         "condition",
         "pattern",
         "word_finder",
+        "occurrences",
         "value",
         "count_sketch",
         "seen",
