@@ -53,11 +53,10 @@ impl Edges {
 /// A line as it is compared with others: without white space at its ends, and with all numbers alike if they are to be.
 pub(super) fn compared(line: &str, numbers_alike: bool) -> Cow<'_, str> {
     let line = line.trim();
-    let is_roman = |c: char| matches!(c.to_ascii_lowercase(), 'i' | 'v' | 'x' | 'l' | 'c' | 'd' | 'm');
     if !numbers_alike || line.is_empty() {
         return line.into();
     }
-    if line.chars().all(is_roman) {
+    if is_roman(line) {
         return "0".into();
     }
     if !line.contains(char::is_numeric) {
@@ -74,6 +73,26 @@ pub(super) fn compared(line: &str, numbers_alike: bool) -> Cow<'_, str> {
     alike.into()
 }
 
+/// Whether a line is a Roman number, in letters of one case.
+fn is_roman(line: &str) -> bool {
+    let small = line.to_ascii_lowercase();
+    if line != small && line != line.to_ascii_uppercase() {
+        return false;
+    }
+    let mut rest = small.trim_start_matches('m');
+    for [nine, four, five, one] in [["cm", "cd", "d", "c"], ["xc", "xl", "l", "x"], ["ix", "iv", "v", "i"]] {
+        if let Some(behind) = rest.strip_prefix(nine).or_else(|| rest.strip_prefix(four)) {
+            rest = behind;
+            continue;
+        }
+        rest = rest.strip_prefix(five).unwrap_or(rest);
+        for _ in 0..3 {
+            rest = rest.strip_prefix(one).unwrap_or(rest);
+        }
+    }
+    rest.is_empty() && !line.is_empty()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -84,6 +103,9 @@ mod tests {
             (" 12 of 118 ", "0 of 0"),
             ("xiv", "0"),
             ("Civil", "Civil"),
+            ("civil", "civil"),
+            ("iiii", "iiii"),
+            ("MCMXCIV", "0"),
             ("MMXXXI", "0"),
             ("v2.10", "v0.0"),
             ("٣ من ١٢", "0 من 0"),
