@@ -82,7 +82,7 @@ pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remn
         sort("names of entities", "decode them before the split", "[[step]]\ndo = \"markup\""),
         sort(
             "lone marks",
-            "drop them behind the split",
+            "drop them after the split",
             "[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\", \"symbol\"]",
         ),
     ];

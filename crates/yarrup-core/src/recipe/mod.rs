@@ -178,9 +178,7 @@ impl Recipe {
         let steps = &self.steps[..self.steps.len().min(index + 1)];
         steps.windows(2).filter(|pair| pair[0].span.start != pair[1].span.start).count()
     }
-}
 
-impl Recipe {
     /// The terms that the last `limit` keeps, where they were learned and are written out; none if no `limit` has any.
     pub fn limited_to(&self) -> Option<&[String]> {
         let limits = self.steps.iter().filter(|step| step.operation.name == LIMIT.name);

@@ -261,7 +261,7 @@ impl Accepting<'_> {
             || self.recipe.steps.len().checked_sub(1).map_or(0, |last| self.recipe.table_of(last) + 1),
             |_| self.recipe.table_of(index),
         );
-        self.changes.push(format!("a step `{}` put in as number {}", operation_of(toml), table + 1));
+        self.changes.push(format!("step {} (`{}`) is new", table + 1, operation_of(toml)));
         self.text = format!("{before}{gap}{}\n{after}{behind}", toml.trim_end());
         self.read()
     }
@@ -281,14 +281,19 @@ impl Accepting<'_> {
         let table = steps.get_mut(number).ok_or(AcceptError::NoTables)?;
         let added =
             add_to(table, home.key, entries).ok_or(AcceptError::Key { step: number + 1, key: home.key })?;
-        let noun = if added == 1 { home.noun.0 } else { home.noun.1 };
-        self.changes.push(format!("{added} {noun} added to step {} (`{}`)", number + 1, home.operation));
+        let step = format!("step {} (`{}`)", number + 1, home.operation);
+        self.changes.push(match added {
+            0 if entries.len() == 1 => format!("{step} has it already"),
+            0 => format!("{step} has them already"),
+            1 => format!("1 {} added to {step}", home.noun.0),
+            _ => format!("{added} {} added to {step}", home.noun.1),
+        });
         self.text = document.to_string();
         self.read()
     }
 }
 
-/// Adds entries to a key of a step, which is made if need be: how many were not there. None if the key is not written as an array, or a table of pairs.
+/// Adds entries to a key of a step, which is made if need be: how many were not there, or became something else. None if the key is not written as an array, or a table of pairs.
 fn add_to(table: &mut Table, key: &str, entries: &[Entry]) -> Option<usize> {
     let are_pairs = entries.iter().any(|(_, becomes)| becomes.is_some());
     let new = if are_pairs { Value::InlineTable(InlineTable::new()) } else { Value::Array(Array::new()) };
@@ -297,8 +302,9 @@ fn add_to(table: &mut Table, key: &str, entries: &[Entry]) -> Option<usize> {
     for (text, becomes) in entries {
         if are_pairs {
             let known = item.as_table_like_mut()?;
-            let value = Item::Value(becomes.as_deref().unwrap_or_default().into());
-            added += usize::from(known.insert(text, value).is_none());
+            let becomes = becomes.as_deref().unwrap_or_default();
+            let before = known.insert(text, Item::Value(becomes.into()));
+            added += usize::from(before.is_none_or(|before| before.as_str() != Some(becomes)));
         } else {
             let list = item.as_array_mut()?;
             if !list.iter().any(|known| known.as_str() == Some(text)) {
@@ -488,10 +494,7 @@ mod tests {
         let accepted = accept(text, &proposals).expect("written");
         assert!(accepted.text.contains("add = [\"Gull Hide\", \"Sedge Pool\"]"), "{}", accepted.text);
         assert!(accepted.text.contains("add = [\"Ines Okoro\"]"), "{}", accepted.text);
-        assert_eq!(
-            accepted.changes,
-            ["1 name added to step 2 (`label`)", "a step `label` put in as number 4"]
-        );
+        assert_eq!(accepted.changes, ["1 name added to step 2 (`label`)", "step 4 (`label`) is new"]);
     }
 
     #[test]
@@ -507,9 +510,12 @@ mod tests {
         );
         let both = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"equate\"\nwords = { thier = \"their\", recieved = \"receive\" }\n";
         let accepted = accept(both, &pair).expect("written");
-        // What was there goes another way now: it is no new word.
-        assert_eq!(accepted.changes, ["0 words added to step 2 (`equate`)"]);
+        // It becomes another word than before.
+        assert_eq!(accepted.changes, ["1 word added to step 2 (`equate`)"]);
         assert!(accepted.text.contains("recieved = \"received\""), "{}", accepted.text);
+        let again = accept(&accepted.text, &pair).expect("written");
+        assert_eq!(again.changes, ["step 2 (`equate`) has it already"]);
+        assert_eq!(again.text, accepted.text);
     }
 
     #[test]

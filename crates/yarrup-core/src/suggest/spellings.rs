@@ -134,9 +134,11 @@ fn misspelt(inquiry: &Inquiry<'_>) -> Vec<Spelling> {
             continue;
         }
         let is_bunched = count.count >= SPREAD_FROM && count.documents * 2 < count.count;
+        if is_bunched || stop.contains(word) {
+            continue;
+        }
         let doubled = if has_dictionary { undoubled(word) } else { None };
-        let is_right = has_dictionary && doubled.is_none() && (is_known(word) || is_compound(word));
-        if is_right || is_bunched || stop.contains(word) {
+        if has_dictionary && doubled.is_none() && (is_known(word) || is_compound(word)) {
             continue;
         }
         let mut best: Option<((usize, u64), &str, Slip)> = None;

@@ -7,7 +7,7 @@ use std::thread;
 use std::time::Duration;
 
 use pdf_extract::{Document, MediaBox, Object, ObjectId, OutputDev, OutputError, Transform};
-use regex::Regex;
+use regex::{Captures, Regex};
 
 use crate::documents::guard::guarded;
 use crate::documents::{
@@ -233,15 +233,18 @@ const LARGEST_TABLE: usize = 1 << 18;
 
 /// A table of characters in which the ranges begin at a character of two bytes; none if they do already, or it is no such table.
 fn in_full(table: &[u8]) -> Option<Vec<u8>> {
-    memchr::memmem::find(table, b"beginbfrange")?;
     // A table is written in ASCII.
     let table = std::str::from_utf8(table).ok()?;
-    let short = Regex::new(r"(?m)^(\s*<[0-9A-Fa-f]+>\s*<[0-9A-Fa-f]+>\s*<)([0-9A-Fa-f]{2}>)")
+    let blocks = Regex::new(r"(?s)beginbfrange.*?endbfrange").expect("the pattern is a constant");
+    let range = Regex::new(r"(<[0-9A-Fa-f]+>\s*<[0-9A-Fa-f]+>\s*<)([0-9A-Fa-f]+>)")
         .expect("the pattern is a constant");
-    match short.replace_all(table, "${1}00${2}") {
-        Cow::Borrowed(_) => None,
-        Cow::Owned(written) => Some(written.into_bytes()),
-    }
+    let longer = |found: &Captures<'_>| {
+        let zeros = if found[2].len() == "FF>".len() { "00" } else { "" };
+        format!("{}{zeros}{}", &found[1], &found[2])
+    };
+    let written =
+        blocks.replace_all(table, |block: &Captures<'_>| range.replace_all(&block[0], longer).into_owned());
+    (written != table).then(|| written.into_owned().into_bytes())
 }
 
 /// The characters of a page in the order in which they are drawn.
@@ -459,12 +462,13 @@ mod tests {
 
     #[test]
     fn characters_of_one_byte_are_written_with_two() {
-        let table = "2 beginbfrange\n<C5> <D6> <C5>\n<61> <7A> <0061>\n<d8><de><D8>\nendbfrange\n1 beginbfchar\n<1B> <00660066>\nendbfchar\n";
+        // Several on a line, in whatever order; single characters stay as they are.
+        let table = "3 beginbfrange\n<61> <7A> <0061> <C5> <D6> <C5>\n<d8><de><D8>\nendbfrange\n2 beginbfchar\n<1B> <00660066>\n<1C> <66>\nendbfchar\n";
         let full = in_full(table.as_bytes()).map(|full| String::from_utf8(full).expect("text"));
         assert_eq!(
             full.as_deref(),
             Some(
-                "2 beginbfrange\n<C5> <D6> <00C5>\n<61> <7A> <0061>\n<d8><de><00D8>\nendbfrange\n1 beginbfchar\n<1B> <00660066>\nendbfchar\n"
+                "3 beginbfrange\n<61> <7A> <0061> <C5> <D6> <00C5>\n<d8><de><00D8>\nendbfrange\n2 beginbfchar\n<1B> <00660066>\n<1C> <66>\nendbfchar\n"
             )
         );
         assert_eq!(in_full(full.as_deref().unwrap_or_default().as_bytes()), None);

@@ -7,11 +7,12 @@ use clap::builder::PossibleValuesParser;
 use clap::{CommandFactory as _, ValueHint};
 use yarrup_core::suggest::Sort;
 use yarrup_core::words::stop_list_names;
-use yarrup_core::{Kind, OPERATIONS, shelf};
+use yarrup_core::{OPERATIONS, shelf};
 use yarrup_io::NewFolder;
 
 use crate::arguments::{Arguments, CompletionsArguments, ManualArguments};
 use crate::commands::help_topic::topics;
+use crate::commands::matches::kind_names;
 use crate::failure::{Exit, Failure};
 use crate::help::examples_of;
 use crate::screen::Screen;
@@ -38,7 +39,7 @@ fn names_of(command: &str, argument: &str) -> Vec<String> {
             let commands = commands.map(|command| command.get_name().to_owned());
             topics().map(str::to_owned).chain(commands).collect()
         }
-        ("matches", "kinds") => Kind::NAMES.iter().map(|name| (*name).to_owned()).collect(),
+        ("matches", "kinds") => kind_names().map(str::to_owned).collect(),
         ("suggest", "only") => Sort::ALL.iter().map(|sort| sort.name().to_owned()).collect(),
         (_, "language") => {
             let codes = stop_list_names().filter(|name| name.len() == 2);

@@ -44,10 +44,8 @@ pub(crate) fn help(arguments: &HelpArguments, screen: &Screen) -> Result<Exit, F
     } else if let Some(sub) = definition.find_subcommand_mut(name) {
         write!(out, "{}{}", sub.render_long_help(), examples_of(name, true))?;
     } else {
-        let known = TOPICS
-            .iter()
-            .map(|(topic, _)| *topic)
-            .chain(definition.get_subcommands().map(clap::Command::get_name));
+        let mut known: Vec<&str> = topics().collect();
+        known.extend(definition.get_subcommands().map(clap::Command::get_name));
         let help = meant_or(name, known, || "`yarrup help` lists both".to_owned());
         return Err(Failure::Sentence(format!(
             "no command and no topic is called `{}`; {help}",

@@ -128,6 +128,12 @@ fn told_of_list(path: &str, why: &FileError) -> String {
     }
 }
 
+/// The names that `--kinds` takes.
+pub(super) fn kind_names() -> impl Iterator<Item = &'static str> {
+    let kinds = Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)).map(Kind::name);
+    kinds.chain([STREET, "all"])
+}
+
 /// The kind with this name, as something to look for.
 fn kind_sought(name: &str) -> Result<Sought, Failure> {
     if name == STREET {
@@ -135,8 +141,7 @@ fn kind_sought(name: &str) -> Result<Sought, Failure> {
     }
     let found = Kind::named(name).filter(|kind| KindSet::FOUND.has(*kind));
     found.map(Sought::Kind).ok_or_else(|| {
-        let kinds = Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)).map(Kind::name);
-        let help = meant(name, kinds.chain([STREET, "all"]));
+        let help = meant(name, kind_names());
         option("kinds", &format!("no kind `{}` is found in texts; {help}", visible(name)))
     })
 }

@@ -258,14 +258,12 @@ fn chosen<'s>(choice: &[String], shown: &'s [Suggestion]) -> Result<Vec<&'s Sugg
         match range {
             Some((from, to)) if from >= 1 && from <= to && to <= shown.len() => numbers.extend(from..=to),
             Some(_) => {
-                return Err(option(
-                    "accept",
-                    &format!(
-                        "{} is no number of a suggestion: there are 1 to {}",
-                        visible(written),
-                        shown.len()
-                    ),
-                ));
+                let there = match shown.len() {
+                    0 => "there are none".to_owned(),
+                    last => format!("there are 1 to {last}"),
+                };
+                let why = format!("{} is not the number of a suggestion; {there}", visible(written));
+                return Err(option("accept", &why));
             }
             None if written.starts_with(|c: char| c.is_ascii_digit()) => {
                 return Err(option(

@@ -80,6 +80,8 @@ fn a_shell_completes_commands_options_and_names() {
         ("yarrup shelf irregular-en", "irregular-en\n"),
         ("yarrup help fie", "fields\n"),
         ("yarrup suggest run --only spel", "spellings\n"),
+        ("yarrup matches notes --kinds stre", "street\n"),
+        ("yarrup matches notes --kinds wor", "\n"),
     ] {
         assert_eq!(completes(line), expected, "{line}");
     }
@@ -90,9 +92,8 @@ fn a_shell_completes_commands_options_and_names() {
             .contains("complete -F _yarrup -o nosort -o bashdefault -o default yarrup")
     );
     let zsh = home.done("completions zsh");
-    for argument in ["sources", "recipe", "run"] {
-        assert!(zsh.lines().any(|line| line.contains(argument) && line.contains(":_files'")), "{argument}");
-    }
+    let look = zsh.split("\n(look)\n").nth(1).and_then(|rest| rest.split("\n(").next()).expect("look");
+    assert!(look.contains("'*::sources -- ") && look.contains("standard input:_files'"), "{look}");
 }
 
 #[test]

@@ -311,3 +311,32 @@ fn each_step_has_its_time_where_that_is_asked_for() {
     // Nothing of it is in the run.
     assert_eq!(home.read("run/run.json"), home.read("other/run.json"));
 }
+
+#[test]
+fn heads_and_feet_of_pages_are_learned_and_frozen() {
+    let mut lines = String::new();
+    for (number, bird) in (9..15).zip(["terns", "gulls", "herons", "plovers", "dunlins", "curlews"]) {
+        let text = format!(
+            "{number} Tides of the Marsh\n\nWe saw {bird}.\n\nTides of the Marsh\n\nMore {bird}.\n\nPage {number}\n"
+        );
+        lines.push_str(&format!("{}\n", serde_json::json!({ "text": text })));
+    }
+    let home = Home::new().file("pages.jsonl", lines).file(
+        "recipe.toml",
+        "[[step]]\ndo = \"lines\"\nrepeated_in = 3\nedges = 1\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n",
+    );
+    home.done("run recipe.toml pages.jsonl --out run");
+    let learned: Vec<String> = home.rows("run/learned.csv").into_iter().map(|row| row[2].clone()).collect();
+    assert_eq!(learned, ["0 Tides of the Marsh", "Page 0"]);
+    let first = |folder: &str| {
+        let documents = home.read(&format!("{folder}/documents.jsonl"));
+        documents.lines().next().expect("a document").to_owned()
+    };
+    // What stands in the middle stays, though it is there as often.
+    assert!(first("run").contains("\"We saw terns Tides of the Marsh More terns\""), "{}", first("run"));
+    home.done("run run/frozen.toml pages.jsonl --out again");
+    assert_eq!(first("again"), first("run"));
+    let alone = "[[step]]\ndo = \"lines\"\nedges = 1\nrejoin = true\n";
+    std::fs::write(home.path("alone.toml"), alone).expect("a recipe");
+    assert!(home.refused("check alone.toml").contains("`edges` needs `repeated_in` or `known`"));
+}

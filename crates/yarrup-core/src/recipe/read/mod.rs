@@ -440,7 +440,7 @@ impl Reader<'_> {
                 self.fault(
                     FaultKind::Order,
                     late.span.clone(),
-                    format!("`{name}` stands behind the split"),
+                    format!("`{name}` comes after the split"),
                     "works on the whole text, which is in tokens by now",
                     Some(format!("move `{name}` to a place before `{}`", recipe.steps[first].operation.name)),
                 );

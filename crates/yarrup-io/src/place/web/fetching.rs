@@ -2,7 +2,7 @@
 
 use std::io::{Read, Write};
 use std::sync::mpsc::{RecvTimeoutError, sync_channel};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::thread;
 use std::time::{Duration, Instant};
 
@@ -58,7 +58,7 @@ pub(super) struct Fetcher {
     /// Who we are, for this server alone.
     login: Option<(Origin, Login)>,
     patience: Duration,
-    pub(super) largest: u64,
+    largest: u64,
     pace: Pace,
 }
 
@@ -74,29 +74,53 @@ enum Missed {
 struct Pace {
     /// The time between two requests that the user asks for.
     asked: Option<Duration>,
-    /// Nothing is asked for before this time.
-    next: Mutex<Instant>,
+    times: Mutex<Times>,
+}
+
+struct Times {
+    /// When it is the turn of the next request, if the user asks for a pace.
+    turn: Instant,
+    /// Until when the server has asked for no request.
+    held: Instant,
 }
 
 impl Pace {
+    fn new(asked: Option<Duration>) -> Pace {
+        let now = Instant::now();
+        Pace { asked, times: Mutex::new(Times { turn: now, held: now }) }
+    }
+
+    fn times(&self) -> MutexGuard<'_, Times> {
+        self.times.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// Waits for the turn of a file: as the user asks for, and else a moment on each connection, but for a server on this machine, which is nobody else's.
     fn wait(&self, url: &Url) {
-        let start = {
-            let mut next = self.next.lock().unwrap_or_else(PoisonError::into_inner);
-            let start = (*next).max(Instant::now());
-            if let Some(asked) = self.asked {
-                *next = start + asked;
+        match self.asked {
+            Some(asked) => {
+                let mut times = self.times();
+                let turn = times.turn.max(Instant::now());
+                times.turn = turn + asked;
+                drop(times);
+                thread::sleep(turn.saturating_duration_since(Instant::now()));
             }
-            start
-        };
-        let moment = if self.asked.is_some() || is_this_machine(url) { Duration::ZERO } else { PAUSE };
-        thread::sleep(start.saturating_duration_since(Instant::now()) + moment);
+            None if is_this_machine(url) => {}
+            None => thread::sleep(PAUSE),
+        }
+        // The server may have asked for time while we waited.
+        loop {
+            let held = self.times().held.saturating_duration_since(Instant::now());
+            if held.is_zero() {
+                return;
+            }
+            thread::sleep(held);
+        }
     }
 
     /// Lets nobody ask for anything before this time has passed.
     fn hold(&self, wait: Duration) {
-        let mut next = self.next.lock().unwrap_or_else(PoisonError::into_inner);
-        *next = (*next).max(Instant::now() + wait);
+        let mut times = self.times();
+        times.held = times.held.max(Instant::now() + wait);
     }
 }
 
@@ -117,7 +141,7 @@ impl Fetcher {
             login,
             patience,
             largest: options.largest.unwrap_or(LARGEST),
-            pace: Pace { asked: options.pace.map(Duration::from_millis), next: Mutex::new(Instant::now()) },
+            pace: Pace::new(options.pace.map(Duration::from_millis)),
         })
     }
 
@@ -128,21 +152,16 @@ impl Fetcher {
         tell: &mut Tell<'_>,
     ) -> Result<Result<Fetched, String>, ReadError> {
         self.pace.wait(url);
-        self.fetch(url, self.largest, tell)
+        self.fetch(url, tell)
     }
 
     /// Fetches what is at an address, again if need be. What keeps it from coming is a sentence; the outer error says only that
     /// nobody wants more.
-    pub(super) fn fetch(
-        &self,
-        url: &Url,
-        largest: u64,
-        tell: &mut Tell<'_>,
-    ) -> Result<Result<Fetched, String>, ReadError> {
+    pub(super) fn fetch(&self, url: &Url, tell: &mut Tell<'_>) -> Result<Result<Fetched, String>, ReadError> {
         let mut wait = BACK_OFF;
         let mut attempt = 1;
         loop {
-            match self.attempt(url, largest, tell)? {
+            match self.attempt(url, tell)? {
                 Ok(fetched) => return Ok(Ok(fetched)),
                 Err(Missed::Ever(why)) => return Ok(Err(why)),
                 Err(Missed::Now(why, _)) if attempt == ATTEMPTS => {
@@ -162,12 +181,7 @@ impl Fetcher {
         }
     }
 
-    fn attempt(
-        &self,
-        url: &Url,
-        largest: u64,
-        tell: &mut Tell<'_>,
-    ) -> Result<Result<Fetched, Missed>, ReadError> {
+    fn attempt(&self, url: &Url, tell: &mut Tell<'_>) -> Result<Result<Fetched, Missed>, ReadError> {
         let begun = Instant::now();
         let mut request = self.agent.get(url.as_str());
         if let Some((server, login)) = &self.login
@@ -196,8 +210,9 @@ impl Fetcher {
         let header = |name: &str| response.headers().get(name).and_then(|value| value.to_str().ok());
         let html = header("content-type").is_some_and(|kind| kind.contains("html"));
         let announced: Option<u64> = header("content-length").and_then(|length| length.parse().ok());
-        let too_large = || Missed::Ever(format!("larger than {}; --largest takes more", told_size(largest)));
-        if announced.is_some_and(|bytes| bytes > largest) {
+        let too_large =
+            || Missed::Ever(format!("larger than {}; --largest takes more", told_size(self.largest)));
+        if announced.is_some_and(|bytes| bytes > self.largest) {
             return Ok(Err(too_large()));
         }
         let mut file = Temporary::new()?;
@@ -208,7 +223,7 @@ impl Fetcher {
             match pieces.recv_timeout(self.patience) {
                 Ok(Ok(piece)) => {
                     bytes += piece.len() as u64;
-                    if bytes > largest {
+                    if bytes > self.largest {
                         return Ok(Err(too_large()));
                     }
                     file.file().write_all(&piece)?;

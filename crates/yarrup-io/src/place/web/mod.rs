@@ -54,7 +54,7 @@ pub(crate) fn read(address: &str, login: Option<&Login>, out: &mut dyn Out) -> R
         Heard::Bytes(count) => out.give(Passed(count)),
         Heard::Elsewhere(server) => out.note(elsewhere(&server)),
     };
-    let fetched = match web.fetcher.fetch(&url, web.fetcher.largest, &mut tell)? {
+    let fetched = match web.fetcher.fetch(&url, &mut tell)? {
         Ok(fetched) => fetched,
         Err(why) => return out.no_document(Why::File(why)),
     };
