@@ -88,7 +88,8 @@ impl fmt::Display for SeparatorLine {
 pub(crate) fn pattern(written: &str) -> Result<Regex, String> {
     Regex::new(written).map_err(|why| {
         let told = why.to_string();
-        format!("`{written}` is not a regular expression: {}", told.lines().last().unwrap_or_default())
+        let last = told.lines().last().unwrap_or_default();
+        format!("`{written}` is not a regular expression: {}", last.trim_start_matches("error: "))
     })
 }
 
