@@ -25,7 +25,8 @@ impl Look {
     /// Words that were looked for, so that they can be seen also without colour.
     fn found(self, text: &str) -> String {
         if self.colour {
-            self.paint(AnsiColor::Yellow.on_default().effects(Effects::BOLD), text)
+            // Yellow cannot be read on white.
+            self.paint(AnsiColor::Magenta.on_default().effects(Effects::BOLD), text)
         } else {
             format!("[{text}]")
         }

@@ -380,7 +380,7 @@ impl Marked {
     fn style(&self) -> Style {
         match self {
             Marked::Same(_) => Style::new(),
-            Marked::New(_) => AnsiColor::Green.on_default().effects(Effects::BOLD.insert(Effects::UNDERLINE)),
+            Marked::New(_) => AnsiColor::Green.on_default().effects(Effects::UNDERLINE),
             Marked::Gone(_) => AnsiColor::Red.on_default().effects(Effects::STRIKETHROUGH),
             Marked::Noted(..) => AnsiColor::Cyan.on_default(),
             Marked::Border => Style::new().effects(Effects::DIMMED),

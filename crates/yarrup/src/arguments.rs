@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use clap::builder::styling::{AnsiColor, Styles};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
 use yarrup_core::recipe::STARTERS;
@@ -19,6 +20,9 @@ pub(crate) use crate::study_arguments::{
     WhyArguments, weight,
 };
 
+/// As usual, but for yellow, which cannot be read on white.
+const STYLES: Styles = Styles::styled().invalid(AnsiColor::Magenta.on_default());
+
 /// Compose recipes of small steps, apply them to collections of documents, and see exactly what they did.
 #[derive(Debug, Parser)]
 #[command(
@@ -27,7 +31,8 @@ pub(crate) use crate::study_arguments::{
     about,
     max_term_width = 100,
     arg_required_else_help = true,
-    disable_help_subcommand = true
+    disable_help_subcommand = true,
+    styles = STYLES
 )]
 pub(crate) struct Arguments {
     #[command(subcommand)]

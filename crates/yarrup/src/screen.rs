@@ -7,6 +7,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use clap::builder::styling::{AnsiColor, Effects};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use yarrup_core::advice::Advice;
 use yarrup_core::recipe::Fault;
@@ -130,7 +131,9 @@ impl Screen {
     }
 
     fn renderer(&self, colour: bool) -> Renderer {
-        let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+        // Yellow, in which warnings come otherwise, cannot be read on white.
+        let warning = AnsiColor::Magenta.on_default().effects(Effects::BOLD);
+        let renderer = if colour { Renderer::styled().warning(warning) } else { Renderer::plain() };
         renderer.term_width(self.look.width)
     }
 
