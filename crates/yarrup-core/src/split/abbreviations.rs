@@ -1,5 +1,7 @@
 //! Abbreviations that end with a full stop, by language, and what may follow them.
 
+use std::borrow::Cow;
+
 use hashbrown::{HashMap, HashSet};
 
 use crate::unicode;
@@ -237,12 +239,13 @@ impl Abbreviations {
         if word.is_empty() || word.len() > 12 {
             return None;
         }
-        let lower = word.to_lowercase();
+        let is_lower = word.bytes().all(|byte| byte.is_ascii() && !byte.is_ascii_uppercase());
+        let lower = if is_lower { Cow::Borrowed(word) } else { Cow::Owned(word.to_lowercase()) };
         let small = word.chars().next().is_some_and(char::is_lowercase);
-        if small && self.with_capital.contains(lower.as_str()) {
+        if small && self.with_capital.contains(&*lower) {
             return None;
         }
-        self.words.get(lower.as_str()).copied()
+        self.words.get(&*lower).copied()
     }
 
     /// Whether `word` begins sentences far more often than names do.

@@ -223,6 +223,9 @@ fn is_wordlike(token: &str) -> bool {
     }
 }
 
+/// The marks of ASCII that can join what touches a word to it.
+const JOINING: &[u8] = b"-'.&+#";
+
 /// Joins what touches and belongs together: words with hyphens, abbreviations and their stops, runs of dots, dashes and of `!` and `?`.
 pub(super) fn join_marks(
     cased: &Cased<'_>,
@@ -237,12 +240,18 @@ pub(super) fn join_marks(
     while let Some(&first) = found.get(next) {
         let mut span = first;
         next += 1;
-        if touching(next, span.end).is_none() {
+        let Some(behind) = touching(next, span.end) else {
             take(span);
             continue;
-        }
+        };
         let token = span.of(text);
         if is_wordlike(token) {
+            // Most words that something touches have a comma, a quote or a bracket behind them.
+            let mark = text.as_bytes()[behind.start as usize];
+            if mark.is_ascii() && !JOINING.contains(&mark) {
+                take(span);
+                continue;
+            }
             // nest-box, 20-year-old
             let mut has_letter = None;
             while let Some(hyphen) = touching(next, span.end)
@@ -366,35 +375,34 @@ fn keeps_stop(text: &str, word: &str, stop: Span, abbreviations: &Abbreviations)
     if after.starts_with('.') || word.len() > 16 {
         return false;
     }
-    let at_end = after.trim_start().is_empty();
-    let letters =
-        word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
-    let dotted = word.contains('.') && letters;
+    // The text may be long, and most words need no look at what is behind them.
+    let at_end = || after.chars().all(char::is_whitespace);
+    let has_stops = word.bytes().any(|byte| byte == b'.');
+    let letters = (has_stops || word.len() <= char::MAX.len_utf8())
+        && word.split('.').all(|part| part.chars().count() == 1 && part.chars().all(unicode::is_letter));
+    let dotted = has_stops && letters;
     let initial = letters
         && word.chars().all(char::is_uppercase)
         && word != "I"
-        && !at_end
         && after.trim_start().starts_with(char::is_uppercase);
     // `z. B.`, `i. d. R.`: letters with stops in a row.
     let one_letter = |text: &str| {
         let mut chars = text.chars();
         chars.next().is_some_and(unicode::is_letter) && !chars.next().is_some_and(unicode::is_letter)
     };
-    let follows = {
+    let follows = || {
         let rest = after.trim_start();
         one_letter(rest) && rest.chars().nth(1) == Some('.')
     };
-    let precedes = ends_with_initial(&text[..stop.start as usize - word.len()]);
-    let in_a_row = letters && one_letter(word) && word != "I" && (follows || precedes);
+    let precedes = || ends_with_initial(&text[..stop.start as usize - word.len()]);
+    let in_a_row = letters && one_letter(word) && word != "I" && (follows() || precedes());
     let known = abbreviations.find(word).is_some_and(|known| {
         use crate::split::abbreviations::Abbreviation as A;
         match known {
-            A::Leads | A::HalfOfDay => word.contains('.') || !at_end,
+            A::Leads | A::HalfOfDay => has_stops || !at_end(),
             A::LeadsToNumber => after.trim_start().starts_with(|c: char| c.is_ascii_digit()),
             A::MayEnd => {
-                !at_end
-                    || word.contains('.')
-                    || matches!(word, "etc" | "usw" | "ecc" | "Inc" | "Ltd" | "Jr" | "Sr")
+                has_stops || !at_end() || matches!(word, "etc" | "usw" | "ecc" | "Inc" | "Ltd" | "Jr" | "Sr")
             }
         }
     });

@@ -239,7 +239,7 @@ pub(super) const WITH_TAGS: usize = 7;
 /// Those features of [`of_context`] that depend on no tag.
 #[inline]
 pub(super) fn without_tags(
-    around: &[Sketch; PLACES],
+    around: [&Sketch; PLACES],
     is_first: bool,
     capitals: Capitals,
 ) -> [u32; WITHOUT_TAGS] {
@@ -320,7 +320,7 @@ mod tests {
             {
                 let mut learned = Vec::new();
                 of_context(&around, tags, is_first, capitals, |feature| learned.push(feature));
-                let mut used = Vec::from(without_tags(&around, is_first, capitals));
+                let mut used = Vec::from(without_tags(around.each_ref(), is_first, capitals));
                 used.extend(with_tags(&around[HERE], &around[AFTER], tags));
                 learned.sort_unstable();
                 used.sort_unstable();

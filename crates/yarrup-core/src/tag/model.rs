@@ -47,20 +47,36 @@ impl Packed {
     }
 }
 
-/// How much each feature speaks for each tag: an open table (Knuth, The Art of Computer Programming 3, section 6.4, linear probing), so that a look is
-/// one place in memory, which is nearly always enough, and a row of weights a feature, which the processor adds in a few steps.
-#[derive(Debug, Default)]
+/// How much each feature speaks for each tag.
+///
+/// A bit for each place where a feature with weights may lie: most features have none, and so small a table stays near the processor. How many bits are
+/// set before it tells where a feature's row stands (a rank directory: Jacobson 1989, "Space-efficient static trees and graphs"), which is one place in
+/// memory.
+#[derive(Debug)]
 pub(super) struct Weights {
-    /// A feature and its row; a power of two of them, more than half without any feature. Row 0 is that of nothing.
-    slots: Vec<(u32, u32)>,
-    /// A bit for each place of a feature that has weights: most features have none, and so small a table stays near the processor.
+    /// What belongs to a place of the bits of a feature's number. These numbers are well mixed.
+    mask: u32,
     any: Vec<u64>,
-    rows: Vec<Row>,
+    /// By 64 places: how many before them are taken.
+    before: Vec<u32>,
+    /// One for each place that is taken, in their order; behind these the second and further features of a place, and
+    /// then the row of nothing.
+    rows: Vec<FeatureRow>,
 }
 
-/// How many slots a table of so many features has.
-fn slots_for(features: usize) -> usize {
-    (features * 2 + 1).next_power_of_two()
+/// The weights of a feature.
+#[derive(Clone, Copy, Debug, Default)]
+struct FeatureRow {
+    feature: u32,
+    /// The next row of the same place; 0 if there is none.
+    next: u32,
+    weights: Row,
+}
+
+/// What belongs to a place of the bits of a feature's number, where there are so many features: one place of eight is taken, or fewer.
+fn mask_for(features: usize) -> u32 {
+    let places = (features * 8 + 1).next_power_of_two().max(64);
+    u32::try_from(places - 1).unwrap_or(u32::MAX)
 }
 
 /// A weight for each tag.
@@ -76,64 +92,132 @@ pub(super) fn row_of(weights: &[(u8, i16)]) -> Row {
 }
 
 impl Weights {
-    pub(super) fn of(features: Vec<(u32, Row)>) -> Weights {
-        let mut weights = Weights::with_room_for(features.len());
-        features.into_iter().for_each(|(feature, row)| weights.insert(feature, row));
+    /// Of the rows of a feature the first counts.
+    pub(super) fn of(mut features: Vec<(u32, Row)>) -> Weights {
+        features.retain(|(_, row)| *row != Row::default());
+        let mask = mask_for(features.len());
+        let mut any = vec![0u64; (mask as usize + 1) / 64];
+        for place in features.iter().map(|(feature, _)| (feature & mask) as usize) {
+            any[place / 64] |= 1 << (place % 64);
+        }
+        let mut taken = 0;
+        let before = any.iter().map(|bits| {
+            let before = taken;
+            taken += bits.count_ones();
+            before
+        });
+        let before: Vec<u32> = before.collect();
+        let mut weights = Weights { mask, any, before, rows: vec![FeatureRow::default(); taken as usize] };
+        let mut filled = vec![false; taken as usize];
+        for (feature, row) in features {
+            let first = weights.rank(feature);
+            if !std::mem::replace(&mut filled[first], true) {
+                weights.rows[first] = FeatureRow { feature, next: 0, weights: row };
+                continue;
+            }
+            let own = weights.rows.len() as u32;
+            let next = std::mem::replace(&mut weights.rows[first].next, own);
+            weights.rows.push(FeatureRow { feature, next, weights: row });
+        }
+        weights.rows.push(FeatureRow::default());
         weights
     }
 
-    fn with_room_for(features: usize) -> Weights {
-        let mut rows = Vec::with_capacity(features + 1);
-        rows.push(Row::default());
-        let any = vec![0; (features / 8 + 1).next_power_of_two()];
-        Weights { slots: vec![(0, 0); slots_for(features)], any, rows }
-    }
-
-    /// Adds a feature, of which there are no more than there is room for.
-    fn insert(&mut self, feature: u32, row: Row) {
-        if row == Row::default() {
-            return;
-        }
-        let mask = self.slots.len() - 1;
-        let mut at = feature as usize & mask;
-        while self.slots[at].1 != 0 && self.slots[at].0 != feature {
-            at = (at + 1) & mask;
-        }
-        self.slots[at] = (feature, self.rows.len() as u32);
-        self.rows.push(row);
-        let (word, bit) = self.bit(feature);
-        self.any[word] |= bit;
-    }
-
-    /// The place of a feature's bit.
+    /// The row of the first feature that has the place of this one, if any has.
     #[inline]
-    fn bit(&self, feature: u32) -> (usize, u64) {
-        ((feature >> 6) as usize & (self.any.len() - 1), 1 << (feature & 63))
+    fn rank(&self, feature: u32) -> usize {
+        let place = (feature & self.mask) as usize;
+        let below = self.any[place / 64] & ((1 << (place % 64)) - 1);
+        self.before[place / 64] as usize + below.count_ones() as usize
     }
 
-    /// The row of a feature. The numbers of features are well mixed.
+    /// Whether there may be a row of the feature.
     #[inline]
-    fn row(&self, feature: u32) -> u32 {
-        let (word, bit) = self.bit(feature);
-        if self.any[word] & bit == 0 { 0 } else { self.probed(feature) }
+    fn may_have(&self, feature: u32) -> bool {
+        let place = (feature & self.mask) as usize;
+        self.any[place / 64] >> (place % 64) & 1 == 1
     }
 
-    #[inline]
-    fn probed(&self, feature: u32) -> u32 {
-        let mask = self.slots.len() - 1;
-        let mut at = feature as usize;
-        loop {
-            let (known, row) = self.slots[at & mask];
-            if known == feature || row == 0 {
-                return row;
-            }
-            at += 1;
+    /// The row of a feature behind the first of its place.
+    #[cold]
+    fn further(&self, feature: u32, first: usize) -> Option<usize> {
+        let mut at = self.rows[first].next as usize;
+        while at != 0 && self.rows[at].feature != feature {
+            at = self.rows[at].next as usize;
         }
+        (at != 0).then_some(at)
     }
 
     fn all(&self) -> impl Iterator<Item = (u32, &Row)> {
-        let filled = self.slots.iter().filter(|(_, row)| *row != 0);
-        filled.map(|(feature, row)| (*feature, &self.rows[*row as usize]))
+        let (_nothing, rows) = self.rows.split_last().unzip();
+        rows.into_iter().flatten().map(|row| (row.feature, &row.weights))
+    }
+}
+
+/// Features that may have weights, with their rows: at most so many.
+///
+/// They are looked up step by step, all of them at each, so that the processor waits for many places in memory at a time, and without a branch on what
+/// nobody can foresee.
+pub(super) struct Looked<const MOST: usize> {
+    features: [u32; MOST],
+    rows: [u32; MOST],
+    count: usize,
+}
+
+impl<const MOST: usize> Looked<MOST> {
+    /// None.
+    pub(super) fn new() -> Looked<MOST> {
+        Looked { features: [0; MOST], rows: [0; MOST], count: 0 }
+    }
+
+    pub(super) fn clear(&mut self) {
+        self.count = 0;
+    }
+
+    /// How many there are.
+    pub(super) fn len(&self) -> usize {
+        self.count
+    }
+
+    /// Notes those of some features that may have weights.
+    #[inline]
+    pub(super) fn note<const N: usize>(&mut self, model: &Model, features: &[u32; N]) {
+        for feature in features {
+            self.features[self.count] = *feature;
+            self.count += usize::from(model.weights.may_have(*feature));
+        }
+    }
+
+    /// Finds the rows of all that were noted.
+    #[inline]
+    pub(super) fn find(&mut self, model: &Model) {
+        let weights = &model.weights;
+        let features = &self.features[..self.count];
+        for (row, feature) in self.rows.iter_mut().zip(features) {
+            *row = weights.rank(*feature) as u32;
+        }
+        let nothing = (weights.rows.len() - 1) as u32;
+        for (row, feature) in self.rows.iter_mut().zip(features) {
+            let first = *row as usize;
+            let FeatureRow { feature: other, next, .. } = weights.rows[first];
+            *row = if other == *feature { *row } else { nothing };
+            if other != *feature && next != 0 {
+                *row = weights.further(*feature, first).map_or(nothing, |row| row as u32);
+            }
+        }
+    }
+
+    /// Adds the weights of those in this range to the scores of the tags.
+    #[inline]
+    pub(super) fn add(&self, range: std::ops::Range<usize>, model: &Model, scores: &mut [i32; Tag::COUNT]) {
+        // A sum of its own stays in the processor's wide registers.
+        let mut sum = *scores;
+        for row in &self.rows[range] {
+            for (score, weight) in sum.iter_mut().zip(&model.weights.rows[*row as usize].weights) {
+                *score += i32::from(*weight);
+            }
+        }
+        *scores = sum;
     }
 }
 
@@ -177,7 +261,7 @@ impl LearnedLemmas {
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum MalformedModel {
     /// The file is something else.
-    #[error("this is no model of yarrup: such a file begins with `{MAGIC}`")]
+    #[error("this is not a model made by yarrup: such a file begins with `{MAGIC}`")]
     NotAModel,
     /// The file was written by a version that is not known here.
     #[error("the model has version {0}, and this program reads version {VERSION}: learn it again")]
@@ -222,24 +306,13 @@ impl Model {
         self.len() == 0
     }
 
-    /// Adds the weights of a feature to the scores of the tags.
+    /// Adds the weights of some features to the scores of the tags.
     #[inline]
-    pub(super) fn add(&self, feature: u32, scores: &mut [i32; Tag::COUNT]) {
-        self.add_row(self.row(feature), scores);
-    }
-
-    /// The row of a feature's weights; 0 if it has none.
-    #[inline]
-    pub(super) fn row(&self, feature: u32) -> u32 {
-        self.weights.row(feature)
-    }
-
-    /// Adds the weights of a row to the scores of the tags.
-    #[inline]
-    pub(super) fn add_row(&self, row: u32, scores: &mut [i32; Tag::COUNT]) {
-        for (score, weight) in scores.iter_mut().zip(&self.weights.rows[row as usize]) {
-            *score += i32::from(*weight);
-        }
+    pub(super) fn add<const N: usize>(&self, features: &[u32; N], scores: &mut [i32; Tag::COUNT]) {
+        let mut looked = Looked::<N>::new();
+        looked.note(self, features);
+        looked.find(self);
+        looked.add(0..looked.len(), self, scores);
     }
 
     /// The model as the bytes of a file: the same model gives the same bytes.
@@ -252,9 +325,9 @@ impl Model {
             Asked::English => 1,
         });
         let mut features: Vec<_> = self.weights.all().collect();
-        // In the order of their slots, so that whoever reads them fills the table from one end to the other.
-        let mask = slots_for(features.len()) - 1;
-        features.sort_unstable_by_key(|(feature, _)| (*feature as usize & mask, *feature));
+        // In the order of their places, so that whoever reads them fills the table from one end to the other.
+        let mask = mask_for(features.len());
+        features.sort_unstable_by_key(|(feature, _)| (*feature & mask, *feature));
         out.number(features.len() as u32);
         for (feature, row) in features {
             let spoken = row.iter().enumerate().filter(|(_, weight)| **weight != 0);
@@ -328,7 +401,7 @@ impl Model {
         let asked = if input.byte()? == 1 { Asked::English } else { Asked::Nothing };
         let count = input.number()?;
         // No more room than the file can fill.
-        let mut weights = Weights::with_room_for((count as usize).min(input.rest.len() / 8));
+        let mut features = Vec::with_capacity((count as usize).min(input.rest.len() / 8));
         for _ in 0..count {
             let (feature, mut tags) = (input.number()?, input.number()?);
             let mut row = Row::default();
@@ -336,8 +409,9 @@ impl Model {
                 *row.get_mut(tags.trailing_zeros() as usize)? = input.short()? as i16;
                 tags &= tags - 1;
             }
-            weights.insert(feature, row);
+            features.push((feature, row));
         }
+        let weights = Weights::of(features);
         let mut words = LearnedWords::default();
         for _ in 0..input.number()? {
             words.common.push(input.number()?);

@@ -4,12 +4,12 @@ use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
-    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS,
-    of_form, with_tags, without_tags,
+    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITHOUT_TAGS, of_form,
+    with_tags, without_tags,
 };
 use crate::tag::form::{Form, text_number};
 use crate::tag::gate::allowed;
-use crate::tag::model::Model;
+use crate::tag::model::{Looked, Model};
 use crate::unicode::small_letters;
 
 /// Tags sentences by a model, and keeps what it has worked out of each form: one for each thread.
@@ -28,6 +28,12 @@ pub struct Tagger<'m> {
 
 /// How many forms are kept before all are forgotten.
 const MOST_KNOWN: usize = 400_000;
+
+/// How many words are scored at a time.
+const TOGETHER: usize = 16;
+
+/// A form has fewer features by itself.
+const MOST_OF_A_FORM: usize = 64;
 
 /// How much speaks for each tag.
 type Scores = [i32; Tag::COUNT];
@@ -93,14 +99,20 @@ impl<'m> Tagger<'m> {
         let mut scores = [[0; Tag::COUNT]; PLACES];
         let model = self.model;
         let looked = Form::new(form, model.asked);
+        let (mut weights, mut places) = (Looked::<MOST_OF_A_FORM>::new(), [0; MOST_OF_A_FORM]);
         let sketch = of_form(
             &looked,
             |word| model.common.contains_key(&word),
             &model.classes,
             |place, feature| {
-                model.add(feature, &mut scores[place]);
+                places[weights.len()] = place;
+                weights.note(model, &[feature]);
             },
         );
+        weights.find(model);
+        for (at, place) in places[..weights.len()].iter().enumerate() {
+            weights.add(at..at + 1, model, &mut scores[*place]);
+        }
         let allowed = allowed(&looked, model.seen.get(&looked.number()).copied());
         let known = KnownForm {
             sketch,
@@ -151,44 +163,63 @@ impl<'m> Tagger<'m> {
             }
         }
         let capitals = capitals.as_read();
-        for at in here {
-            let form = |at: usize| &self.known[sentence[at] as usize];
-            let own = form(at);
-            if let Some(only) = own.only {
-                tags.push(only);
-                continue;
+        let mut scores = [[0; Tag::COUNT]; TOGETHER];
+        let mut looked = Looked::<{ TOGETHER * WITHOUT_TAGS }>::new();
+        for block in here.step_by(TOGETHER) {
+            let count = TOGETHER.min(sentence.len() - 2 - block);
+            // Those of the block, with two on either side.
+            let mut forms = [&self.known[0]; TOGETHER + 4];
+            for (form, number) in forms.iter_mut().zip(&sentence[block - 2..]) {
+                *form = &self.known[*number as usize];
             }
-            let (before, after) = (form(at - 1), form(at + 1));
-            let (two_before, two_after) = (form(at - 2), form(at + 2));
-            let row = |form: &KnownForm, place: usize| &self.rows[form.scores[place] as usize];
-            let mut scores = *row(own, HERE);
-            let around = [
-                row(before, BEFORE),
-                row(after, AFTER),
-                row(two_before, TWO_BEFORE),
-                row(two_after, TWO_AFTER),
-            ];
-            for (index, score) in scores.iter_mut().enumerate() {
-                *score += around.iter().map(|row| row[index]).sum::<i32>();
+            // What speaks for the tags of a word whatever those before it get: of many words at a time, since none has to wait for another.
+            looked.clear();
+            let mut ends = [0; TOGETHER];
+            for (at, end) in ends[..count].iter_mut().enumerate() {
+                let around = &forms[at..at + 5];
+                if around[2].only.is_none() {
+                    let [two_before, before, own, after, two_after] =
+                        [around[0], around[1], around[2], around[3], around[4]].map(|form| &form.sketch);
+                    let is_first = block + at == 2;
+                    let features =
+                        without_tags([own, before, after, two_before, two_after], is_first, capitals);
+                    looked.note(self.model, &features);
+                }
+                *end = looked.len();
             }
-            let around = [own.sketch, before.sketch, after.sketch, two_before.sketch, two_after.sketch];
-            let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
-            // All places in memory first, then all adding: the processor waits for many of them at a time.
-            let mut rows = [0; WITHOUT_TAGS + WITH_TAGS];
-            let mut spoken = 0;
-            let mut look = |feature: u32| {
-                let row = self.model.row(feature);
-                rows[spoken] = row;
-                spoken += usize::from(row != 0);
-            };
-            without_tags(&around, tags.is_empty(), capitals).into_iter().for_each(&mut look);
-            with_tags(&own.sketch, &after.sketch, last).into_iter().for_each(&mut look);
-            for row in &rows[..spoken] {
-                self.model.add_row(*row, &mut scores);
+            looked.find(self.model);
+            let mut start = 0;
+            for (at, (scores, end)) in scores[..count].iter_mut().zip(ends).enumerate() {
+                let around = &forms[at..at + 5];
+                if around[2].only.is_none() {
+                    *scores = self.of_forms(around);
+                    looked.add(start..end, self.model, scores);
+                }
+                start = end;
             }
-            tags.push(best(&scores, own.allowed));
+            for (at, scores) in scores[..count].iter_mut().enumerate() {
+                let [own, after] = [forms[at + 2], forms[at + 3]];
+                let tag = own.only.unwrap_or_else(|| {
+                    let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
+                    self.model.add(&with_tags(&own.sketch, &after.sketch, last), scores);
+                    best(scores, own.allowed)
+                });
+                tags.push(tag);
+            }
         }
         self.sentence = sentence;
+    }
+
+    /// What speaks for each tag of the word in the middle of five forms, each form by itself.
+    #[inline]
+    fn of_forms(&self, around: &[&KnownForm]) -> Scores {
+        let row = |at: usize, place: usize| &self.rows[around[at].scores[place] as usize];
+        let mut scores = *row(2, HERE);
+        let rows = [row(1, BEFORE), row(3, AFTER), row(0, TWO_BEFORE), row(4, TWO_AFTER)];
+        for (index, score) in scores.iter_mut().enumerate() {
+            *score += rows[0][index] + rows[1][index] + rows[2][index] + rows[3][index];
+        }
+        scores
     }
 }
 

@@ -98,19 +98,46 @@ pub(super) static FIRST: [bool; 256] = {
         first[SIGNS[sign].as_bytes()[0] as usize] = true;
         sign += 1;
     }
-    let eyes = b":;=8xX>";
     let mut eye = 0;
-    while eye < eyes.len() {
-        first[eyes[eye] as usize] = true;
+    while eye < EYES.len() {
+        first[EYES[eye] as usize] = true;
         eye += 1;
     }
+    first[b'>' as usize] = true;
     first
 };
+
+/// The bytes that an emoticon can have in the second place: most marks have a space or a letter behind them.
+static SECOND: [bool; 256] = {
+    let mut second = [false; 256];
+    let mut sign = 0;
+    while sign < SIGNS.len() {
+        second[SIGNS[sign].as_bytes()[1] as usize] = true;
+        sign += 1;
+    }
+    let others = [EYES, NOSES, MOUTHS];
+    let mut other = 0;
+    while other < others.len() {
+        let mut at = 0;
+        while at < others[other].len() {
+            second[others[other][at] as usize] = true;
+            at += 1;
+        }
+        other += 1;
+    }
+    second
+};
+
+/// What the eyes of an emoticon can be, behind a brow as well.
+const EYES: &[u8] = b":;=8xX";
+/// What its nose can be.
+const NOSES: &[u8] = b"-^o'";
 
 /// An emoticon: eyes, perhaps a nose, a mouth that may be drawn out; or one of a list. Letters must not stand on either side.
 pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
     let rest = &text[at..];
-    if !FIRST[usize::from(rest.as_bytes()[0])] {
+    let (first, second) = (rest.as_bytes()[0], rest.as_bytes().get(1).copied().unwrap_or_default());
+    if !FIRST[usize::from(first)] || !SECOND[usize::from(second)] {
         return None;
     }
     let before = text[..at].chars().next_back();
@@ -119,7 +146,7 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
         let next = text[at + end..].chars().next();
         next.is_none_or(|c| !is_word_character(c) && !matches!(c, '/' | '\\') || unicode::is_emoji(c))
     };
-    if !after_word && let Some(sign) = SIGNS.iter().find(|sign| rest.starts_with(**sign))
+    if !after_word && let Some(sign) = SIGNS.iter().find(|sign| sign.as_bytes()[..2] == [first, second] && rest.starts_with(**sign))
         && ends(sign.len())
         // `(:` and `D:` are marks between words as often as they are faces.
         && (!matches!(*sign, "(:" | "(;" | "D:" | ":3" | "=3" | "^^") || alone(text, at, at + sign.len()))
@@ -131,12 +158,11 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
     let bytes = rest.as_bytes();
     let brow = usize::from(matches!(bytes.first(), Some(b'>')));
     let eyes = *bytes.get(brow)?;
-    if !matches!(eyes, b':' | b';' | b'=' | b'8' | b'x' | b'X') {
+    if !EYES.contains(&eyes) {
         return None;
     }
-    let nose = usize::from(
-        matches!(bytes.get(brow + 1), Some(b'-' | b'^' | b'o' | b'\'')) && bytes.len() > brow + 2,
-    );
+    let nose =
+        usize::from(bytes.get(brow + 1).is_some_and(|byte| NOSES.contains(byte)) && bytes.len() > brow + 2);
     let mut mouth_at = brow + 1 + nose;
     if nose == 1 && !is_mouth(bytes.get(mouth_at).copied()) {
         mouth_at -= 1;
@@ -181,39 +207,11 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
     (ends(end) && (!vague || alone(text, at, at + end))).then_some((Kind::Emoticon, at + end))
 }
 
+/// What the mouth of an emoticon can be.
+const MOUTHS: &[u8] = b")(DdPpbOo0/\\|*[]{}@><$sScxX#";
+
 fn is_mouth(byte: Option<u8>) -> bool {
-    byte.is_some_and(|byte| {
-        matches!(
-            byte,
-            b')' | b'('
-                | b'D'
-                | b'd'
-                | b'P'
-                | b'p'
-                | b'b'
-                | b'O'
-                | b'o'
-                | b'0'
-                | b'/'
-                | b'\\'
-                | b'|'
-                | b'*'
-                | b'['
-                | b']'
-                | b'{'
-                | b'}'
-                | b'@'
-                | b'>'
-                | b'<'
-                | b'$'
-                | b's'
-                | b'S'
-                | b'c'
-                | b'x'
-                | b'X'
-                | b'#'
-        )
-    })
+    byte.is_some_and(|byte| MOUTHS.contains(&byte))
 }
 
 /// Whether white space, or the text's ends, stand on both sides; marks that end a sentence may follow.
