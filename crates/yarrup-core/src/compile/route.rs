@@ -87,8 +87,14 @@ fn arrival(
     let mut between = Vec::new();
     gaps(now, &spans, &mut between);
     let document = Document { text, fields: &NoFields, order: 0 };
-    let tokens =
-        Tokens { variant, numbers: &numbers, gaps: &between, tokens_before: spans.len() as u64, document };
+    let tokens = Tokens {
+        variant,
+        numbers: &numbers,
+        fates: None,
+        gaps: &between,
+        tokens_before: spans.len() as u64,
+        document,
+    };
     passage.document(&tokens, &mut Nothing);
     // The words that must still be there; marks at the ends may go.
     let is_word = |span: &Span| Gap::of_token(span.of(now)) == Gap::Words;
@@ -99,7 +105,7 @@ fn arrival(
     }
     let arrived = passage.arrived(None, &tokens);
     let token = |(place, token): (usize, &crate::step::Place<'_>)| ArrivedToken {
-        text: token.text.to_owned(),
+        text: token.text().to_owned(),
         gap: if place == 0 { Gap::None } else { token.gap },
     };
     let mut arrival: Arrival = arrived.iter().enumerate().map(token).collect();

@@ -1,6 +1,6 @@
 //! What the steps of a segment make of forms: decided once a form, and kept.
 
-use hashbrown::HashMap;
+use hashbrown::{HashMap, HashSet};
 
 use crate::kind::Kind;
 use crate::pipeline::{TokenStage, Variant};
@@ -69,6 +69,8 @@ pub(crate) struct FormRow<T> {
     touch: u16,
     /// Whether a token of the text as found was spelled like this. In the first segment alone.
     pub(crate) found: bool,
+    /// Whether the ends of its tokens are counted one by one, since the row does not tell them. In the last segment alone.
+    pub(crate) told_apart: bool,
 }
 
 impl<T> FormRow<T> {
@@ -80,7 +82,39 @@ impl<T> FormRow<T> {
 
 impl<T: Default> Default for FormRow<T> {
     fn default() -> FormRow<T> {
-        FormRow { tally: T::default(), fate: PackedFate::UNKNOWN, touch: 0, found: false }
+        FormRow { tally: T::default(), fate: PackedFate::UNKNOWN, touch: 0, found: false, told_apart: false }
+    }
+}
+
+/// What becomes of a token at the split, in four bytes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct TokenFate(u32);
+
+impl TokenFate {
+    const DROPPED: u32 = 1 << 31;
+    pub(crate) const UNCLEAR: TokenFate = TokenFate(u32::MAX);
+
+    /// Of a token that is kept, with its term or its form.
+    #[inline]
+    pub(crate) fn kept(number: u32) -> TokenFate {
+        TokenFate(number)
+    }
+
+    /// Of a token that the first steps drop, with its form.
+    pub(crate) fn dropped(form: u32) -> TokenFate {
+        TokenFate(form | TokenFate::DROPPED)
+    }
+
+    /// The term or the form of a token that is kept.
+    #[inline]
+    pub(crate) fn as_kept(self) -> Option<u32> {
+        (self.0 < TokenFate::DROPPED).then_some(self.0)
+    }
+
+    /// The form of a token, kept or not.
+    #[inline]
+    pub(crate) fn form(self) -> u32 {
+        self.0 & !TokenFate::DROPPED
     }
 }
 
@@ -112,6 +146,8 @@ pub(crate) struct Forms<T> {
     touches: Vec<u64>,
     /// By row: the spelling behind the last step that leaves lemmas.
     lemmas: Map<u32, u32>,
+    /// Forms with their marks that have ends beside those that their rows tell.
+    pub(crate) told_apart: HashSet<(u32, Mark), foldhash::fast::RandomState>,
 }
 
 impl<T> Default for Forms<T> {
@@ -124,6 +160,7 @@ impl<T> Default for Forms<T> {
             changes: Vec::new(),
             touches: Vec::new(),
             lemmas: Map::default(),
+            told_apart: HashSet::default(),
         }
     }
 }
@@ -165,6 +202,11 @@ impl<T: Copy + Default> Forms<T> {
             self.keys.push((spelling, mark));
         }
         (row, is_new)
+    }
+
+    /// The row of a form that has come to a later segment.
+    pub(crate) fn known(&self, spelling: u32, mark: Mark) -> Option<u32> {
+        self.numbers.get(&(spelling, mark)).copied()
     }
 
     /// Adds the row of a form in a later segment, which was numbered elsewhere.

@@ -4,6 +4,8 @@ use std::hash::{BuildHasher, Hasher};
 
 use foldhash::fast::RandomState;
 
+use crate::step::Spellings;
+
 /// Keeps each distinct text once and numbers them from 0 in the order of their coming. The numbers depend on that order,
 /// so they must never reach an output.
 ///
@@ -106,6 +108,12 @@ impl Interner {
         self.ends.push(self.arena.len());
         self.put(hash, number);
         number
+    }
+}
+
+impl Spellings for Interner {
+    fn spelling(&self, number: u32) -> &str {
+        self.text(number)
     }
 }
 

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::pipeline::{Pipeline, Variant};
-use crate::run::forms::{Forms, Map, NONE};
+use crate::run::forms::{Fate, Forms, Map, NONE};
 use crate::run::intern::Interner;
 use crate::run::passage::{Live, Look, Observer, Regard};
 use crate::step::{Mark, Matches};
@@ -98,6 +98,17 @@ pub(crate) enum End {
     },
 }
 
+impl Fate {
+    /// The end of tokens that come to their last steps with this spelling.
+    pub(crate) fn end(self, spelling: u32) -> End {
+        match self {
+            Fate::Kept { to } => End::Kept { term: to },
+            Fate::Dropped { step, reason } => End::Dropped { step, reason },
+            Fate::Unknown => End::Kept { term: spelling },
+        }
+    }
+}
+
 /// How often the tokens of a form ended alike.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Journey {
@@ -149,6 +160,16 @@ impl Journeys {
     }
 }
 
+/// Tokens of the document at hand that are alike, as they come to the last segment.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Arrival {
+    /// The row of their form there.
+    pub(crate) row: u32,
+    pub(crate) spelling: u32,
+    pub(crate) mark: Mark,
+    pub(crate) origin: u32,
+}
+
 /// The observer that counts.
 #[derive(Debug)]
 pub(crate) struct Ledger {
@@ -158,6 +179,8 @@ pub(crate) struct Ledger {
     /// Of a recipe that parts its token steps: each form with its mark but for labels, and its end. In a recipe of one segment every form has
     /// one end, which its row tells.
     pub(crate) journeys: Option<Journeys>,
+    /// How many token steps the first segment has, if its rows tell what it drops.
+    first_steps: usize,
     /// Documents by variant.
     pub(crate) variants: Vec<(Variant, u64)>,
     /// The number of the present document, from 1; 0 has been in no document.
@@ -180,6 +203,7 @@ impl Ledger {
             texts: vec![TextTally::default(); pipeline.text.len()],
             tokens: vec![TokenTally::default(); token_steps],
             journeys: parts.then(Journeys::default),
+            first_steps: 0,
             variants: Vec::new(),
             document: 0,
             touched: 0,
@@ -295,11 +319,76 @@ impl Ledger {
 
     /// Counts the journeys of all tokens of a form that came to the last segment, of which none was counted so far: every one has this origin.
     pub(crate) fn count_all(&mut self, (origin, mark): (u32, Mark), end: End, tally: &FormTally) {
-        let Some(journeys) = &mut self.journeys else { return };
+        let Some(journeys) = self.journeys.as_mut().filter(|_| tally.count > 0) else { return };
         let journey = journeys.of((origin, mark.without_labels(), end));
         journey.count += tally.count;
         journey.documents += tally.documents;
-        journey.last_document = tally.last_document;
+        journey.last_document = journey.last_document.max(tally.last_document);
+    }
+
+    /// From now on the rows of the first segment, which has so many steps, tell what it drops: it is counted in the end, by [`Ledger::count_all`].
+    pub(crate) fn leave_to_rows(&mut self, first_steps: usize) {
+        self.first_steps = first_steps;
+    }
+
+    /// Counts a token that comes to the last segment, and how it ends there. `first` are the forms of the first segment. As long as all tokens of a row are
+    /// named by its spelling, the row tells their journeys, which are counted in the end.
+    #[inline]
+    pub(crate) fn count_last(
+        &mut self,
+        first: &mut Forms<FormTally>,
+        last: &mut Forms<FormTally>,
+        arrival: Arrival,
+    ) -> Fate {
+        let row = &last.rows[arrival.row as usize];
+        let is_odd = arrival.origin != arrival.spelling || row.told_apart || row.tally.count == 0;
+        if is_odd || arrival.mark.labels() != 0 {
+            self.count_apart(last, arrival);
+        }
+        let row = &mut last.rows[arrival.row as usize];
+        let fate = row.fate();
+        let tally = &mut row.tally;
+        tally.count += 1;
+        if tally.last_document != self.document {
+            tally.last_document = self.document;
+            tally.documents += 1;
+            self.touched |= last.touch(arrival.row);
+            if let Fate::Kept { to } = fate {
+                self.count_term(first, to);
+            }
+        }
+        fate
+    }
+
+    /// Counts the journey of a token of which it is not known that its row tells it.
+    #[inline(never)]
+    fn count_apart(&mut self, last: &mut Forms<FormTally>, arrival: Arrival) {
+        let Arrival { row, spelling, mark, origin } = arrival;
+        let form = (origin, mark.without_labels());
+        let is_odd = origin != spelling || mark.labels() != 0 || last.rows[row as usize].told_apart;
+        if !is_odd && !last.told_apart.contains(&form) {
+            // The first of its row, which is as others are.
+            return;
+        }
+        self.tell_apart(last, row);
+        // The row of the form itself may tell of the same journey.
+        if last.told_apart.insert(form)
+            && let Some(own) = last.known(form.0, form.1)
+        {
+            self.tell_apart(last, own);
+        }
+        let end = last.rows[row as usize].fate().end(spelling);
+        self.count_journeys((form.0, form.1, end), 1);
+    }
+
+    /// Counts the journeys that a row has told so far; from now on they are counted one by one.
+    fn tell_apart(&mut self, last: &mut Forms<FormTally>, row: u32) {
+        let key = last.key(row);
+        let row = &mut last.rows[row as usize];
+        if !std::mem::replace(&mut row.told_apart, true) && row.tally.count > 0 {
+            let (tally, end) = (row.tally, row.fate().end(key.0));
+            self.count_all(key, end, &tally);
+        }
     }
 
     /// Takes over what another ledger has counted of the steps up to the one with this index, which both have alike.
@@ -390,7 +479,16 @@ impl Observer for Ledger {
 
     #[inline]
     fn dropped(&mut self, token: &Live, step: usize, reason: u16) {
-        self.ended(token, End::Dropped { step: step as u8, reason });
+        if step >= self.first_steps {
+            self.ended(token, End::Dropped { step: step as u8, reason });
+        }
+    }
+
+    fn marked(&mut self, step: usize, tokens: u64) {
+        if tokens > 0 {
+            self.touched |= 1 << step;
+            self.tokens[step].marked += tokens;
+        }
     }
 
     fn joined(&mut self, token: &Live, step: usize, into: u32) {

@@ -9,11 +9,12 @@ use std::ops::Range;
 use crate::kind::Kind;
 use crate::part_of_speech::Tag;
 use crate::pipeline::{Pipeline, TokenStage, TokenWork, Variant};
-use crate::run::forms::{Fate, FormRow, Forms, Map, NONE, without_spaces};
+use crate::run::forms::{Fate, FormRow, Forms, Map, NONE, TokenFate, without_spaces};
 use crate::run::intern::Interner;
 use crate::span::Span;
 use crate::step::{
-    Arriving, Document, Edit, Edits, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, TokenStep,
+    Arriving, Document, Edit, Edits, Form, Gap, Mark, Outcome, Place, Sequence, SequenceWork, Spelling,
+    TokenStep,
 };
 
 /// A token on its way through the steps behind the split.
@@ -53,6 +54,14 @@ pub(crate) enum Regard {
     Dropped(u16),
     /// It goes into the token with this spelling; [`NONE`] if there are several.
     Joined(u32),
+}
+
+/// What a step makes of the tokens of a document.
+enum Regarded {
+    /// Parts of speech, and nothing else.
+    Tags(Vec<Option<Tag>>),
+    /// What the regards tell; and which tokens it must leave alone, where lemmas are wanted.
+    All { spared: Vec<bool> },
 }
 
 /// What a step made of the tokens of a document that it looked at in their order.
@@ -182,6 +191,25 @@ pub(crate) trait Observer {
     /// A token ended here: it became part of others.
     fn joined(&mut self, _token: &Live, _step: usize, _into: u32) {}
 
+    /// Whether the observer counts the ends of tokens by the rows of the last segment. Then it is told of tokens that come there once, by
+    /// [`Observer::ended`], and of tokens that only get a part of speech by their number, by [`Observer::marked`].
+    fn counts_rows(&self) -> bool {
+        false
+    }
+
+    /// A token has come to the last segment of several, as the form of this row, and ends there. `first` are the forms of the first segment.
+    fn ended(
+        &mut self,
+        _first: &mut Forms<Self::Tally>,
+        _last: &mut Forms<Self::Tally>,
+        _row: u32,
+        _token: &Live,
+    ) {
+    }
+
+    /// A step has given parts of speech to so many tokens, and done nothing else.
+    fn marked(&mut self, _step: usize, _tokens: u64) {}
+
     /// A token has come through all steps. `forms` are those of the first segment, with a row for each spelling.
     fn kept(&mut self, _forms: &mut Forms<Self::Tally>, _token: &Live) {}
 }
@@ -216,6 +244,8 @@ pub(crate) struct Tokens<'d> {
     pub(crate) variant: Variant,
     /// By token of the split: the number of its form.
     pub(crate) numbers: &'d [u32],
+    /// By token of the split: what the first segment makes of it, if that is known and counted.
+    pub(crate) fates: Option<&'d [TokenFate]>,
     /// By token of the split: what stands before it. Only for a passage that parts.
     pub(crate) gaps: &'d [Gap],
     /// How many tokens the text had as found.
@@ -307,8 +337,13 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         }
         let mut live = std::mem::take(&mut self.live);
         live.clear();
-        self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
-        self.pass_told(index, 0, observer);
+        match tokens.fates {
+            Some(fates) => self.live_of(index, fates, &mut live),
+            None => {
+                self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
+                self.pass_told(index, 0, observer);
+            }
+        }
         self.pass_on(index, (1, false), tokens, &mut live, observer);
         self.live = live;
     }
@@ -327,8 +362,12 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live.clear();
         live.extend_from_slice(arrived);
         let segment = self.segment_behind(step);
-        self.later_segment(index, segment, tokens.variant, &mut live, observer);
-        self.pass_on(index, (segment + 1, is_left_out), tokens, &mut live, observer);
+        if segment + 1 == self.segments.len() && observer.counts_rows() {
+            self.end_by_rows(index, tokens.variant, &live, observer);
+        } else {
+            self.later_segment(index, segment, tokens.variant, &mut live, observer);
+            self.pass_on(index, (segment + 1, is_left_out), tokens, &mut live, observer);
+        }
         self.live = live;
     }
 
@@ -357,13 +396,34 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         (forms, fate)
     }
 
-    /// Gives every form that came to the last segment: its spelling and mark there, its fate, and what was kept of it.
+    /// Gives every form that came to the last segment, of which the row tells the ends: its spelling and mark there, its fate, and what was kept of it.
     pub(super) fn each_of_last_segment(&self, mut give: impl FnMut((u32, Mark), Fate, &T)) {
         for forms in self.variants.iter().filter_map(|(_, segments)| segments.last()) {
-            for (row, number) in forms.rows.iter().zip(0..) {
+            for (row, number) in forms.rows.iter().zip(0..).filter(|(row, _)| !row.told_apart) {
                 give(forms.key(number), row.fate(), &row.tally);
             }
         }
+    }
+
+    /// Gives every form that the first segment drops: its spelling, its fate, and what was kept of it.
+    pub(super) fn each_dropped_first(&self, mut give: impl FnMut(u32, Fate, &T)) {
+        for forms in self.variants.iter().filter_map(|(_, segments)| segments.first()) {
+            for (row, spelling) in forms.rows.iter().zip(0..) {
+                if let fate @ Fate::Dropped { .. } = row.fate() {
+                    give(spelling, fate, &row.tally);
+                }
+            }
+        }
+    }
+
+    /// How many token steps the first segment has.
+    pub(super) fn first_steps(&self) -> usize {
+        self.segments[0].end
+    }
+
+    /// Whether the tokens that have come through are looked at behind all steps.
+    pub(super) fn keeps(&self) -> bool {
+        self.keeps
     }
 
     /// What the last segment makes of a form that came to it.
@@ -401,6 +461,10 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 }
             }
             self.halts.note(step, tokens.variant, live);
+            if number + 1 == self.segments.len() && observer.counts_rows() {
+                self.end_by_rows(index, tokens.variant, live, observer);
+                return;
+            }
             self.later_segment(index, number, tokens.variant, live, observer);
             self.pass_told(index, number, observer);
         }
@@ -490,6 +554,40 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         }
     }
 
+    /// The tokens that leave the first segment, of a document of which it is known what that makes of each.
+    fn live_of(&mut self, variant: usize, fates: &[TokenFate], live: &mut Vec<Live>) {
+        let forms = &self.variants[variant].1[0];
+        let kept = (0..).zip(fates).filter_map(|(place, fate)| Some(Live::split(fate.as_kept()?, place)));
+        if forms.changes.is_empty() {
+            live.extend(kept);
+            return;
+        }
+        live.extend(kept.map(|token| match forms.rows[token.spelling as usize].fate() {
+            Fate::Kept { to } => Live { spelling: to, ..token },
+            Fate::Dropped { .. } | Fate::Unknown => token,
+        }));
+    }
+
+    /// Takes tokens to their ends in the last segment.
+    fn end_by_rows<O: Observer<Tally = T>>(
+        &mut self,
+        variant: usize,
+        of: Variant,
+        live: &[Live],
+        observer: &mut O,
+    ) {
+        let Some((first, [.., last])) = self.variants[variant].1.split_first_mut() else { return };
+        let steps = self.segments[self.segments.len() - 1].clone();
+        let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+        for token in live {
+            let (row, is_new) = last.of_form(token.spelling, token.mark);
+            if is_new {
+                last.decide(row, stages, of, &mut self.spellings, &self.join);
+            }
+            observer.ended(first, last, row, token);
+        }
+    }
+
     fn later_segment<O: Observer<Tally = T>>(
         &mut self,
         variant: usize,
@@ -549,12 +647,12 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let mut before: Option<u32> = None;
         let stage = stage.filter(|stage| stage.spares_any());
         let place = |token: &Live| {
-            let text = self.spellings.text(token.spelling);
             let gap = self.gap(before, token.first, tokens);
             before = Some(before.map_or(token.last, |before| before.max(token.last)));
-            let spared = stage.is_some_and(|stage| stage.spares_token(text, token.mark));
+            let spared = stage
+                .is_some_and(|stage| stage.spares_token(self.spellings.text(token.spelling), token.mark));
             Place {
-                text,
+                spelling: Spelling::Known(&self.spellings),
                 number: token.spelling,
                 tag: token.mark.tag(),
                 labels: token.mark.labels(),
@@ -621,7 +719,26 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let mut regards = std::mem::take(&mut self.regards);
         regards.clear();
         let mut added: Vec<Live> = Vec::new();
-        let spared = self.regard(step, tokens, live, &mut regards, &mut added);
+        let regarded = self.regard(step, tokens, live, &mut regards, &mut added);
+        let spared = match regarded {
+            Regarded::Tags(tags) if observer.counts_rows() => {
+                let mut marked = 0;
+                for (token, tag) in live.iter_mut().zip(tags) {
+                    if let Some(tag) = tag {
+                        token.mark = token.mark.with_tag(tag);
+                        marked += 1;
+                    }
+                }
+                observer.marked(step, marked);
+                self.regards = regards;
+                return;
+            }
+            Regarded::Tags(tags) => {
+                regards.extend(tags.into_iter().map(|tag| tag.map_or(Regard::Kept, Regard::Tagged)));
+                Vec::new()
+            }
+            Regarded::All { spared } => spared,
+        };
         let wants_lemmas = self.wants_lemmas && self.pipeline.tokens[step].facts().gives_lemmas();
         let look = Look { step, before: live, regards: &regards, added: &added };
         observer.looked(look, &self.spellings);
@@ -656,7 +773,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         }
     }
 
-    /// Asks a step what it makes of each token, and which it makes of others. Returns which tokens it must leave alone, where lemmas are wanted.
+    /// Asks a step what it makes of each token, and which it makes of others.
     fn regard(
         &mut self,
         step: usize,
@@ -664,10 +781,10 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live: &[Live],
         regards: &mut Vec<Regard>,
         added: &mut Vec<Live>,
-    ) -> Vec<bool> {
+    ) -> Regarded {
         let Some(mut worker) = self.workers[step].take() else {
             regards.resize(live.len(), Regard::Kept);
-            return Vec::new();
+            return Regarded::All { spared: Vec::new() };
         };
         let stage = &self.pipeline.tokens[step];
         let places = self.places(Some(stage), tokens, live);
@@ -680,6 +797,9 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
             false => Vec::new(),
         };
         self.workers[step] = Some(worker);
+        if edits.is_empty() && replaced.is_none() && !tags.is_empty() && !wants_lemmas {
+            return Regarded::Tags(tags);
+        }
         match replaced {
             Some(reason) => {
                 let regard = |spared: &bool| if *spared { Regard::Kept } else { Regard::Dropped(reason) };
@@ -723,7 +843,7 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 }
             }
         }
-        spared
+        Regarded::All { spared }
     }
 
     /// The token that a step makes of others.
@@ -805,7 +925,7 @@ impl SequenceWork for EachForm<'_> {
                 continue;
             }
             let mark = token.tag.map_or(Mark::default(), |tag| Mark::default().with_tag(tag));
-            match self.outcome(token.text, mark.with_labels(token.labels)) {
+            match self.outcome(token.text(), mark.with_labels(token.labels)) {
                 Outcome::Keep => {}
                 Outcome::Change(text) => tokens.change(place, text.clone()),
                 Outcome::Drop(reason) => tokens.drop(place, *reason),

@@ -9,7 +9,7 @@ use std::hash::{BuildHasher, Hasher};
 use foldhash::fast::RandomState;
 use hashbrown::HashTable;
 
-use crate::run::forms::{Fate, Forms, Map};
+use crate::run::forms::{Fate, Forms, Map, TokenFate};
 use crate::run::intern::Interner;
 use crate::run::ledger::FormTally;
 use crate::span::Span;
@@ -40,25 +40,16 @@ pub(super) trait Decide {
     fn text(&self, form: u32) -> &str;
 }
 
-/// What becomes of a token, in four bytes.
+/// What is counted where spellings are looked up, and not on the way of their tokens through the steps.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) struct TokenFate(u32);
-
-impl TokenFate {
-    const DROPPED: TokenFate = TokenFate(1 << 31);
-    const UNCLEAR: TokenFate = TokenFate(u32::MAX);
-
-    /// The term of a token that is kept, where all is counted at once.
-    #[inline]
-    pub(super) fn term(self) -> Option<u32> {
-        (self.0 < TokenFate::DROPPED.0).then_some(self.0)
-    }
-
-    /// The form of a token that goes on.
-    #[inline]
-    pub(super) fn form(self) -> u32 {
-        self.0
-    }
+pub(super) enum CountedHere {
+    /// Which spellings there are.
+    #[default]
+    Spellings,
+    /// The forms, and what becomes of them in the first steps.
+    Forms,
+    /// The forms and the terms: each form has one end.
+    Terms,
 }
 
 /// A spelling of up to 16 bytes with what is counted of it. It never lies across two lines of the cache.
@@ -158,8 +149,7 @@ pub(super) struct SplitForms {
     firsts: Vec<[u32; 2]>,
     /// Spellings that are not those of their forms.
     own: Vec<Box<str>>,
-    /// Whether forms and terms are counted here, not on their way through the steps: where each form has one end.
-    counts_all: bool,
+    counts: CountedHere,
     /// The distinct entries of the document at hand.
     met: Vec<u32>,
     /// By token of the document at hand: what becomes of it.
@@ -172,9 +162,9 @@ pub(super) struct SplitForms {
 /// What a document came to.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(super) struct Met {
-    /// Tokens that are kept, where all is counted at once.
+    /// Tokens that the first steps keep, where forms are counted.
     pub(super) kept: u64,
-    /// The token steps that change or drop any of its tokens, a bit for each, where all is counted at once.
+    /// The first token steps that change or drop any of its tokens, a bit for each.
     pub(super) touched: u64,
     /// Whether the text step whose work is done here changes a letter.
     pub(super) recased: bool,
@@ -212,8 +202,8 @@ fn at_the_end(bytes: &[u8], start: usize) -> u128 {
 }
 
 impl SplitForms {
-    pub(super) fn new(counts_all: bool) -> SplitForms {
-        SplitForms { counts_all, ..SplitForms::default() }
+    pub(super) fn new(counts: CountedHere) -> SplitForms {
+        SplitForms { counts, ..SplitForms::default() }
     }
 
     /// Counts the tokens of a document. Returns whether all of them are clear; if not, nothing is counted.
@@ -332,12 +322,12 @@ impl SplitForms {
                 self.roles[entry.form as usize].form.meet(document);
             }
             if entry.shared[1]
-                && let Some(term) = entry.fate.term()
+                && let Some(term) = entry.fate.as_kept()
             {
                 self.roles[term as usize].term.meet(document);
             }
         }
-        let kept = self.fates.iter().map(|fate| u64::from(fate.term().is_some())).sum();
+        let kept = self.fates.iter().map(|fate| u64::from(fate.as_kept().is_some())).sum();
         Met { kept, touched: touched & !RECASED, recased: touched & RECASED != 0 }
     }
 
@@ -354,7 +344,7 @@ impl SplitForms {
         // Those that were not clear have been taken back.
         for (place, count) in counted.chain(slots).filter(|(_, count)| *count > 0) {
             recased += count * u64::from(self.rest[place as usize].recased);
-            if self.counts_all {
+            if self.counts != CountedHere::Spellings {
                 forms.of_spelling(self.entries[place as usize].form).tally.count += count;
             }
         }
@@ -448,9 +438,10 @@ impl SplitForms {
         let Decision { form, recased, touched, fate } = decision;
         let fate = match fate {
             None => TokenFate::UNCLEAR,
-            Some(_) if !self.counts_all => TokenFate(form),
-            Some(Fate::Kept { to }) => TokenFate(to),
-            Some(Fate::Dropped { .. } | Fate::Unknown) => TokenFate::DROPPED,
+            Some(_) if self.counts == CountedHere::Spellings => TokenFate::kept(form),
+            Some(Fate::Kept { to }) if self.counts == CountedHere::Terms => TokenFate::kept(to),
+            Some(Fate::Kept { .. }) => TokenFate::kept(form),
+            Some(Fate::Dropped { .. } | Fate::Unknown) => TokenFate::dropped(form),
         };
         let touched = touched | if recased > 0 { RECASED } else { 0 };
         let set = self.touches.iter().position(|known| *known == touched).unwrap_or_else(|| {
@@ -468,7 +459,7 @@ impl SplitForms {
             self.own.push(spelling.into());
         }
         self.rest.push(Rest { own, recased });
-        if self.counts_all && fate != TokenFate::UNCLEAR {
+        if self.counts != CountedHere::Spellings && fate != TokenFate::UNCLEAR {
             self.share(place);
         }
         (place, fate)
@@ -477,12 +468,13 @@ impl SplitForms {
     /// Enters a new spelling with its form and its term.
     fn share(&mut self, place: u32) {
         let Entry { form, fate, .. } = self.entries[place as usize];
-        let most = fate.term().unwrap_or_default().max(form) as usize + 1;
+        let term = fate.as_kept().filter(|_| self.counts == CountedHere::Terms);
+        let most = term.unwrap_or_default().max(form) as usize + 1;
         if most > self.firsts.len() {
             self.roles.resize(most, Roles::default());
             self.firsts.resize(most, [NOBODY; 2]);
         }
-        for (role, spelling) in [Some(form), fate.term()].into_iter().enumerate() {
+        for (role, spelling) in [Some(form), term].into_iter().enumerate() {
             let Some(first) = spelling.map(|spelling| &mut self.firsts[spelling as usize][role]) else {
                 continue;
             };
@@ -504,7 +496,7 @@ impl SplitForms {
         }
         entry.shared[role] = true;
         // Without the document at hand, which has not ended.
-        match (role, entry.fate.term()) {
+        match (role, entry.fate.as_kept()) {
             (0, _) => self.roles[entry.form as usize].form.count = entry.documents,
             (_, Some(term)) => self.roles[term as usize].term.count = entry.documents,
             _ => {}

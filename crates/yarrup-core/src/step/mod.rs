@@ -29,7 +29,7 @@ pub(crate) use learner::same;
 pub use learner::{Learned, Learner, Shown, from_vocabulary};
 pub use matches::{Matches, SortMatches};
 pub use operation::{Built, Evidence, Learns, Operation, Role, Stage};
-pub(crate) use sequence::{Edit, Edits};
+pub(crate) use sequence::{Edit, Edits, Spelling, Spellings};
 pub use sequence::{Gap, Place, Sequence, SequenceStep, SequenceWork};
 pub(crate) use settings::Written;
 pub use settings::{ListReference, PairList, RowList, Settings, Value, WordList, WrittenSettings};

@@ -55,11 +55,23 @@ impl Gap {
     }
 }
 
+/// Spellings by their numbers.
+pub(crate) trait Spellings: std::fmt::Debug {
+    /// The spelling with this number.
+    fn spelling(&self, number: u32) -> &str;
+}
+
+/// Where the spelling of a token is found: most steps know it by its number, and do without a look into memory for its letters.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Spelling<'a> {
+    Known(&'a dyn Spellings),
+    Text(&'a str),
+}
+
 /// A token in its place.
 #[derive(Clone, Copy, Debug)]
 pub struct Place<'a> {
-    /// Its spelling.
-    pub text: &'a str,
+    pub(crate) spelling: Spelling<'a>,
     /// The number of its spelling, by which whoever works on the tokens may remember it: one number, one spelling.
     pub number: u32,
     /// Its part of speech, where it has one.
@@ -72,15 +84,29 @@ pub struct Place<'a> {
     pub spared: bool,
 }
 
-impl Place<'_> {
+impl<'a> Place<'a> {
+    /// A token alone, of a spelling with this number.
+    pub(crate) fn alone(text: &'a str, number: u32) -> Place<'a> {
+        let spelling = Spelling::Text(text);
+        Place { spelling, number, tag: None, labels: 0, gap: Gap::None, spared: false }
+    }
+
+    /// Its spelling.
+    pub fn text(&self) -> &'a str {
+        match self.spelling {
+            Spelling::Known(spellings) => spellings.spelling(self.number),
+            Spelling::Text(text) => text,
+        }
+    }
+
     /// What it is made of.
     pub fn kind(&self) -> Kind {
-        Kind::of(self.text)
+        Kind::of(self.text())
     }
 
     /// Whether a run of words cannot go on over it: it is a mark, a symbol, or the like.
     pub fn parts(&self) -> bool {
-        !self.text.chars().any(char::is_alphanumeric)
+        !self.text().chars().any(char::is_alphanumeric)
     }
 }
 

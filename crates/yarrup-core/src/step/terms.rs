@@ -35,6 +35,8 @@ pub struct Terms {
     words: HashMap<String, u32, State>,
     /// From a node by a word to the next node.
     next: HashMap<(u32, u32), u32, State>,
+    /// By word: the node that it leads to from the root; the root itself if no term begins with it.
+    first: Vec<u32>,
     /// By node: the terms that end there.
     ends: Vec<Vec<End>>,
 }
@@ -54,7 +56,7 @@ impl Terms {
     /// No terms at all. `exact` tells letter cases apart; `across` lets terms go over words that were dropped.
     pub fn new(exact: bool, across: bool) -> Terms {
         let (words, next) = (HashMap::default(), HashMap::default());
-        Terms { exact, across, words, next, ends: vec![Vec::new()] }
+        Terms { exact, across, words, next, first: Vec::new(), ends: vec![Vec::new()] }
     }
 
     /// Terms as the entries of word lists name them, numbered as they come. One of several words is split as the recipe splits, and taken
@@ -98,9 +100,14 @@ impl Terms {
             let text = if self.exact { token.text.clone() } else { token.text.to_lowercase() };
             let word = *self.words.entry(text).or_insert(next_word);
             let next_node = self.ends.len() as u32;
+            let is_first = node == 0;
             node = *self.next.entry((node, word)).or_insert(next_node);
             if node == next_node {
                 self.ends.push(Vec::new());
+            }
+            self.first.resize(self.words.len(), 0);
+            if is_first {
+                self.first[word as usize] = node;
             }
         }
         let end = End { number, gaps: arrival.iter().map(|token| token.gap).collect() };
@@ -187,7 +194,7 @@ impl Terms {
 
     fn words_of(&self, tokens: &[Place<'_>]) -> Vec<u32> {
         let mut folded = String::new();
-        tokens.iter().map(|token| self.word(token.text, &mut folded)).collect()
+        tokens.iter().map(|token| self.word(token.text(), &mut folded)).collect()
     }
 
     /// Tells every term that begins at a place: the place behind it, and its number. Longer ones come later.
@@ -204,8 +211,13 @@ impl Terms {
             if words[at] == NO_WORD || tokens[at].spared || parted {
                 return;
             }
-            let Some(&next) = self.next.get(&(node, words[at])) else { return };
-            node = next;
+            node = match node {
+                0 => self.first[words[at] as usize],
+                _ => self.next.get(&(node, words[at])).copied().unwrap_or_default(),
+            };
+            if node == 0 {
+                return;
+            }
             let gap = |place: &Place<'_>| match place.gap {
                 Gap::Words if self.across => Gap::None,
                 gap => gap,
@@ -247,7 +259,7 @@ impl Finder<'_> {
             let word = match self.known.get(place).copied().flatten() {
                 Some(word) => word,
                 None => {
-                    let word = self.terms.word(token.text, &mut self.folded);
+                    let word = self.terms.word(token.text(), &mut self.folded);
                     if place >= self.known.len() {
                         self.known.resize(place + 1, None);
                     }
@@ -275,7 +287,7 @@ mod tests {
         text.split(' ')
             .map(|word| {
                 let text = word.trim_start_matches(['¶', '…', ';']);
-                Place { text, number: 0, tag: None, labels: 0, gap: gap(word), spared: text == "SPARED" }
+                Place { gap: gap(word), spared: text == "SPARED", ..Place::alone(text, 0) }
             })
             .collect()
     }
@@ -343,10 +355,7 @@ mod tests {
     fn control_characters_are_characters_like_others() {
         let terms = terms(&["marsh harrier"], false, false);
         let texts = ["\u{2}marsh", "harrier\u{3}", "marsh\u{3}\u{2}harrier", "marsh", "harrier"];
-        let places: Vec<Place<'_>> = texts
-            .iter()
-            .map(|text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false })
-            .collect();
+        let places: Vec<Place<'_>> = texts.iter().map(|text| Place::alone(text, 0)).collect();
         let mut hits = Vec::new();
         terms.find(&places, |start, end, _| hits.push((start, end)));
         assert_eq!(hits, [(3, 5)]);

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use crate::language::language_of;
+use crate::run::intern::Interner;
 use crate::run::{Cleaned, EndedToken};
 use crate::step::{Arriving, CopySort, Document, Gap, Learned, Learner, NoFields, Place};
 use crate::steps::collection::copies::CopyFinder;
@@ -21,6 +22,8 @@ pub struct Evidence<'i> {
     inquiry: &'i Inquiry<'i>,
     contexts: Contexts,
     phrases: Option<Box<dyn Learner>>,
+    /// The spellings of terms, by whose numbers learners know them.
+    spellings: Interner,
     passages: Option<Passages>,
     copies: Option<Box<dyn Learner>>,
     names: Option<NameGathering>,
@@ -62,6 +65,7 @@ impl<'i> Evidence<'i> {
                 boxed(CopyFinder::new(CopySort::Near, SIMILARITY, Arc::new(|_: &Arriving<'_>| true)))
             }),
             names: asks(Sort::Names).then(NameGathering::default),
+            spellings: Interner::default(),
             nearly_empty: 0,
             is_second: false,
             phrases_need: true,
@@ -76,7 +80,8 @@ impl<'i> Evidence<'i> {
         }
         let needs_terms = (self.phrases.is_some() && phrases) || (self.copies.is_some() && !self.is_second);
         if needs_terms && cleaned.left_out.is_none() {
-            let (terms, document) = (places(text, cleaned), Document { text, fields: &NoFields, order });
+            let terms = places(text, cleaned, &mut self.spellings);
+            let document = Document { text, fields: &NoFields, order };
             let arriving =
                 Arriving { document: &document, tokens_before: cleaned.tokens_before, tokens: &terms };
             if let Some(learner) = self.phrases.as_mut().filter(|_| phrases) {
@@ -162,7 +167,7 @@ impl<'i> Evidence<'i> {
 }
 
 /// The terms of a document in their places.
-fn places<'c>(text: &str, cleaned: &Cleaned<'c>) -> Vec<Place<'c>> {
+fn places<'c>(text: &str, cleaned: &Cleaned<'c>, spellings: &mut Interner) -> Vec<Place<'c>> {
     let mut end = None;
     let place = |token: crate::run::Token<'c>| {
         let (start, behind) = (token.span.start as usize, token.span.end as usize);
@@ -171,7 +176,8 @@ fn places<'c>(text: &str, cleaned: &Cleaned<'c>) -> Vec<Place<'c>> {
             _ => Gap::Paragraph,
         };
         end = Some(behind);
-        Place { text: token.term, number: 0, tag: token.tag, labels: token.labels, gap, spared: false }
+        let number = spellings.number(token.term);
+        Place { tag: token.tag, labels: token.labels, gap, ..Place::alone(token.term, number) }
     };
     cleaned.tokens().map(place).collect()
 }

@@ -2,14 +2,15 @@
 
 use std::collections::HashMap;
 
-use super::{Counted, Counts, Sentences, Worker};
+use super::{Arrived, Counted, Counts, Sentences, Worker};
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::by_spelling::defers;
 use crate::run::cleaned::Outputs;
 use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
-use crate::run::ledger::{End, FormTally};
+use crate::run::ledger::FormTally;
 use crate::run::passage::{Alike, Halt, Halts};
+use crate::run::split_forms::CountedHere;
 use crate::step::{Document, Mark};
 
 impl<'p> Worker<'p> {
@@ -26,11 +27,10 @@ impl<'p> Worker<'p> {
         let mut worker = Worker::new(pipeline, outputs);
         let needs_text = |other: &&Pipeline| !defers(other, outputs);
         worker.defers &= !group.iter().any(needs_text);
-        worker.counts_all = false;
+        worker.counts = CountedHere::Spellings;
         worker.writes_clean = false;
         worker.passage.halts = Halts::behind(halts);
         worker.groups = fork.is_some_and(|step| worker.passage.is_last_part(step));
-        worker.by_row = worker.groups;
         worker
     }
 
@@ -76,7 +76,7 @@ impl<'p> Worker<'p> {
             self.pass_groups(&halt.groups, variant)
         } else {
             self.exchange_text(lead);
-            let arrived = Some((step, halt.tokens.as_slice()));
+            let arrived = Arrived::Behind(step, &halt.tokens);
             let tokens_after = self.pass_from(arrived, document, variant, tokens_before);
             self.exchange_text(lead);
             self.bag.clear();
@@ -105,17 +105,21 @@ impl<'p> Worker<'p> {
                 self.ledger.count_term(self.passage.first_forms(index), to);
             }
             if !self.by_row {
-                self.ledger.count_end((alike.origin, alike.mark), end_of(fate, alike.spelling), alike.tokens);
+                self.ledger.count_end((alike.origin, alike.mark), fate.end(alike.spelling), alike.tokens);
             }
         }
         kept
     }
 
-    /// Counts the journeys of all tokens that came to the last segment so far, of which every one is named by its spelling there.
+    /// Counts the journeys of all tokens that came to the last segment so far, of which every one is named by its spelling there; and of those that the
+    /// first segment dropped.
     pub(super) fn count_rows(&mut self) {
         let ledger = &mut self.ledger;
         self.passage.each_of_last_segment(|(spelling, mark), fate, tally| {
-            ledger.count_all((spelling, mark), end_of(fate, spelling), tally);
+            ledger.count_all((spelling, mark), fate.end(spelling), tally);
+        });
+        self.passage.each_dropped_first(|spelling, fate, tally| {
+            ledger.count_all((spelling, Mark::default()), fate.end(spelling), tally);
         });
     }
 
@@ -308,14 +312,5 @@ impl Counts<'_> {
                 own[number].take_over(&theirs[number], |_, theirs| *theirs);
             }
         }
-    }
-}
-
-/// The end of tokens of a form that came to the last steps with this spelling.
-fn end_of(fate: Fate, spelling: u32) -> End {
-    match fate {
-        Fate::Kept { to } => End::Kept { term: to },
-        Fate::Dropped { step, reason } => End::Dropped { step, reason },
-        Fate::Unknown => End::Kept { term: spelling },
     }
 }

@@ -5,11 +5,11 @@ mod beside;
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::by_spelling::{Deciding, Naming, defers, recases};
 use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut, Outputs};
-use crate::run::forms::Forms;
+use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
-use crate::run::ledger::{End, FormTally, Ledger};
+use crate::run::ledger::{Arrival, End, FormTally, Ledger};
 use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
-use crate::run::split_forms::{Met, SplitForms};
+use crate::run::split_forms::{CountedHere, Met, SplitForms};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
 
@@ -33,8 +33,8 @@ pub struct Worker<'p> {
     split_forms: Vec<SplitForms>,
     /// The spellings of texts as found that steps have changed.
     found_forms: SplitForms,
-    /// Whether tokens are counted where their spellings are looked up: each form has one end, and nobody asks where tokens stand.
-    counts_all: bool,
+    /// What is counted where spellings are looked up: all, if each form has one end, and nobody asks where tokens stand.
+    counts: CountedHere,
     /// The last text step, if what it makes of a spelling hardly depends on what stands around it.
     recases: Option<usize>,
     /// Whether its work is done spelling by spelling alone, and the text left as it is.
@@ -64,7 +64,7 @@ pub struct Worker<'p> {
     bag: Vec<(u32, u32)>,
     /// Whether tokens are taken over from another recipe where all that is left to do is done form by form.
     groups: bool,
-    /// Whether the rows of the last segment tell the journeys of its tokens, which are not counted one by one so far.
+    /// Whether the rows of the first and the last of several segments tell the journeys of tokens, which are not counted one by one so far.
     by_row: bool,
 }
 
@@ -105,12 +105,21 @@ impl<'p> Worker<'p> {
         outputs: Outputs,
     ) -> Worker<'p> {
         let keeps_sentences = outputs != Outputs::default() && pipeline.splitter.sentences().is_some();
-        let counts_all = !(passage.parts() || outputs.has_spans() || keeps_sentences);
+        let by_row = passage.parts() && !passage.keeps() && !outputs.has_spans();
+        let counts = match (passage.parts(), outputs.has_spans() || keeps_sentences) {
+            (true, _) if by_row => CountedHere::Forms,
+            (false, false) => CountedHere::Terms,
+            _ => CountedHere::Spellings,
+        };
         let recases = recases(pipeline);
+        let mut ledger = Ledger::new(pipeline, token_steps, passage.parts());
+        if by_row {
+            ledger.leave_to_rows(passage.first_steps());
+        }
         Worker {
             pipeline,
             outputs,
-            ledger: Ledger::new(pipeline, token_steps, passage.parts()),
+            ledger,
             passage,
             text: Text::new(outputs.has_spans()),
             overgrown: None,
@@ -118,8 +127,8 @@ impl<'p> Worker<'p> {
             original_spans: Vec::new(),
             splits_alike: false,
             split_forms: Vec::new(),
-            found_forms: SplitForms::new(false),
-            counts_all,
+            found_forms: SplitForms::new(CountedHere::Spellings),
+            counts,
             recases,
             defers: recases.is_some() && defers(pipeline, outputs),
             as_found: false,
@@ -137,7 +146,7 @@ impl<'p> Worker<'p> {
             seen: Vec::new(),
             bag: Vec::new(),
             groups: false,
-            by_row: false,
+            by_row,
         }
     }
 
@@ -170,6 +179,7 @@ impl<'p> Worker<'p> {
         let tokens = Tokens {
             variant: self.pipeline.variant(document.text, document.fields),
             numbers: &self.numbers,
+            fates: None,
             gaps: &self.gaps,
             tokens_before,
             document: *document,
@@ -186,19 +196,19 @@ impl<'p> Worker<'p> {
 
     /// What the worker has counted by the numbers of these spellings.
     fn counts(mut self, spellings: &mut Interner) -> Counts<'p> {
+        let by_spelling = self.by_spelling();
+        for (at, split_forms) in std::mem::take(&mut self.split_forms).into_iter().enumerate() {
+            let letters = split_forms.settle(self.passage.first_forms(at), spellings);
+            if let Some(step) = by_spelling {
+                self.ledger.count_letters(step, letters);
+            }
+        }
         if self.by_row {
             self.count_rows();
         }
-        let by_spelling = self.by_spelling();
-        let Worker { pipeline, passage, mut ledger, split_forms, found_forms, .. } = self;
+        let Worker { pipeline, passage, ledger, found_forms, .. } = self;
         let segments = passage.segment_count();
         let (mut variants, _) = passage.into_forms();
-        for ((_, segments), split_forms) in variants.iter_mut().zip(split_forms) {
-            let letters = split_forms.settle(&mut segments[0], spellings);
-            if let Some(step) = by_spelling {
-                ledger.count_letters(step, letters);
-            }
-        }
         if let Some((_, segments)) = variants.first_mut() {
             found_forms.settle(&mut segments[0], spellings);
         }
@@ -230,7 +240,11 @@ impl<'p> Worker<'p> {
         let met = self.look_up(original, variant, characters);
         let tokens_before = self.note_found(original);
         let tokens_after = match met {
-            Some(met) if self.counts_all => self.end_at_once(met, variant),
+            Some(met) if self.counts == CountedHere::Terms => self.end_at_once(met, variant),
+            Some(met) if self.counts == CountedHere::Forms => {
+                self.ledger.touch(met.touched);
+                self.pass_from(Arrived::Decided, document, variant, tokens_before)
+            }
             _ => self.pass(document, variant, tokens_before),
         };
         self.end(Counted { characters: found, tokens_before, tokens_after });
@@ -346,7 +360,7 @@ impl<'p> Worker<'p> {
     fn count_spellings(&mut self, original: &str, variant: Variant) -> Option<Met> {
         let index = self.passage.variant(variant);
         while self.split_forms.len() <= index {
-            self.split_forms.push(SplitForms::new(self.counts_all));
+            self.split_forms.push(SplitForms::new(self.counts));
         }
         let text_step = self.recases.map(|step| &self.pipeline.text[step]);
         let text_step = text_step.filter(|stage| stage.works_on(variant));
@@ -357,7 +371,7 @@ impl<'p> Worker<'p> {
         if !forms.count(text, &self.spans, document, &mut deciding) {
             return None;
         }
-        if !self.counts_all {
+        if self.counts != CountedHere::Terms {
             self.numbers.extend(forms.fates().iter().map(|fate| fate.form()));
         }
         Some(forms.end(document, self.as_found))
@@ -385,7 +399,7 @@ impl<'p> Worker<'p> {
         self.ledger.touch(met.touched);
         if self.outputs.clean && !self.pipeline.is_text_recipe() {
             let index = self.passage.variant(variant);
-            for term in self.split_forms[index].fates().iter().filter_map(|fate| fate.term()) {
+            for term in self.split_forms[index].fates().iter().filter_map(|fate| fate.as_kept()) {
                 self.clean.take(term, 0);
             }
             self.clean.write(&self.passage.spellings);
@@ -395,13 +409,13 @@ impl<'p> Worker<'p> {
 
     /// Takes the tokens through the token steps. Returns how many are kept.
     fn pass(&mut self, document: &Document<'_>, variant: Variant, tokens_before: u64) -> u64 {
-        self.pass_from(None, document, variant, tokens_before)
+        self.pass_from(Arrived::Split, document, variant, tokens_before)
     }
 
-    /// As [`Worker::pass`], of tokens that have come as far as behind a step, if any are given.
+    /// As [`Worker::pass`], of tokens that have come so far.
     fn pass_from(
         &mut self,
-        arrived: Option<(usize, &[Live])>,
+        arrived: Arrived<'_>,
         document: &Document<'_>,
         variant: Variant,
         tokens_before: u64,
@@ -415,23 +429,40 @@ impl<'p> Worker<'p> {
         if self.passage.parts() {
             gaps(now, &self.spans, &mut self.gaps);
         }
-        let tokens =
-            Tokens { variant, numbers: &self.numbers, gaps: &self.gaps, tokens_before, document: *document };
+        let fates = matches!(arrived, Arrived::Decided).then(|| {
+            let index = self.passage.variant(variant);
+            self.split_forms[index].fates()
+        });
+        let tokens = Tokens {
+            variant,
+            numbers: &self.numbers,
+            fates,
+            gaps: &self.gaps,
+            tokens_before,
+            document: *document,
+        };
+        if self.passage.keeps() {
+            let mut passing = Passing { left_out: self.ledger.left_out };
+            self.passage.document(&tokens, &mut passing);
+            self.ledger.left_out = passing.left_out;
+            return 0;
+        }
         let mut counting = Counting {
             ledger: &mut self.ledger,
             tokens_after: 0,
             sentences: Sentences { found: &self.sentences, now: 0 },
             spans: &self.spans,
             clean: self.outputs.clean.then_some(&mut self.clean),
+            by_row: self.by_row && !self.groups,
             text: &self.text,
             kept: self.outputs.tokens.then_some(&mut self.kept),
             ended: self.outputs.ends.then_some(&mut self.ended),
         };
         match arrived {
-            Some((step, arrived)) => {
+            Arrived::Behind(step, arrived) => {
                 self.passage.go_on_behind((step, is_left_out), arrived, &tokens, &mut counting);
             }
-            None => self.passage.document(&tokens, &mut counting),
+            Arrived::Split | Arrived::Decided => self.passage.document(&tokens, &mut counting),
         }
         let tokens_after = counting.tokens_after;
         // They were told step by step.
@@ -448,6 +479,17 @@ impl<'p> Worker<'p> {
         }
         tokens_after
     }
+}
+
+/// How far the tokens of a document have come.
+#[derive(Clone, Copy)]
+enum Arrived<'l> {
+    /// They have been split.
+    Split,
+    /// What the first segment makes of them is known and counted.
+    Decided,
+    /// They have come through all steps up to the one with this index.
+    Behind(usize, &'l [Live]),
 }
 
 fn count_characters(text: &str) -> u64 {
@@ -522,6 +564,19 @@ impl Clean {
     }
 }
 
+/// The observer that counts nothing: the tokens that have come through are looked at.
+struct Passing {
+    left_out: Option<(usize, u16)>,
+}
+
+impl Observer for Passing {
+    type Tally = FormTally;
+
+    fn judged(&mut self, step: usize, reason: Option<u16>, _tokens: &[Live], _spellings: &Interner) {
+        self.left_out = reason.map(|reason| (step, reason)).or(self.left_out);
+    }
+}
+
 /// The ledger, and what is to be made of the kept tokens beside it.
 struct Counting<'w> {
     ledger: &'w mut Ledger,
@@ -529,6 +584,8 @@ struct Counting<'w> {
     sentences: Sentences<'w>,
     spans: &'w [Span],
     clean: Option<&'w mut Clean>,
+    /// Whether tokens are counted by the rows of their forms.
+    by_row: bool,
     text: &'w Text,
     kept: Option<&'w mut Vec<Kept>>,
     ended: Option<&'w mut Vec<Ended>>,
@@ -556,6 +613,28 @@ impl Observer for Counting<'_> {
         if self.ended.is_some() {
             self.note_end(token, End::Dropped { step: step as u8, reason });
         }
+    }
+
+    fn counts_rows(&self) -> bool {
+        self.by_row
+    }
+
+    #[inline]
+    fn ended(&mut self, first: &mut Forms<FormTally>, last: &mut Forms<FormTally>, row: u32, token: &Live) {
+        let Live { spelling, mark, origin, .. } = *token;
+        if let Fate::Kept { to } =
+            self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin })
+        {
+            self.tokens_after += 1;
+            if let Some(clean) = &mut self.clean {
+                let sentence = self.sentences.number(self.spans[token.first as usize].start);
+                clean.take(to, sentence);
+            }
+        }
+    }
+
+    fn marked(&mut self, step: usize, tokens: u64) {
+        self.ledger.marked(step, tokens);
     }
 
     fn joined(&mut self, token: &Live, step: usize, into: u32) {
@@ -620,12 +699,11 @@ mod tests {
 
     /// Counts documents token by token, after every text step has rewritten the text.
     fn slowly(pipeline: &Pipeline) -> Worker<'_> {
-        Worker {
-            counts_all: false,
-            recases: None,
-            defers: false,
-            ..Worker::new(pipeline, Outputs::default())
-        }
+        let mut worker = Worker::new(pipeline, Outputs::default());
+        (worker.counts, worker.by_row) = (CountedHere::Spellings, false);
+        (worker.recases, worker.defers) = (None, false);
+        worker.ledger.leave_to_rows(0);
+        worker
     }
 
     fn account(mut worker: Worker<'_>, texts: &[String]) -> Account {
@@ -653,7 +731,7 @@ mod tests {
         let is_fast = |recipe: &str| {
             let pipeline = testing::pipeline(recipe);
             let worker = Worker::new(&pipeline, Outputs::default());
-            (worker.counts_all, worker.by_spelling().is_some())
+            (worker.counts == CountedHere::Terms, worker.by_spelling().is_some())
         };
         let fast: Vec<_> = RECIPES.iter().map(|recipe| is_fast(recipe)).collect();
         let expected = [
@@ -671,8 +749,39 @@ mod tests {
         assert_eq!(fast, expected);
     }
 
+    /// Recipes whose steps look at tokens in their order: the same form comes to the last steps under several names, with several marks, and from several
+    /// steps that end it alike.
+    const IN_ORDER: &[&str] = &[
+        "language = \"en\"\n[[step]]\ndo = \"tag\"\n[[step]]\ndo = \"keep\"\ntags = [\"noun\", \"verb\", \"proper noun\"]\n[[step]]\ndo = \"lemma\"\n",
+        "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\nmethod = \"porter2\"\nlanguage = \"en\"\n[[step]]\ndo = \"label\"\nname = \"sea\"\nadd = [\"bird\", \"the bird\"]\n[[step]]\ndo = \"drop\"\nwords = [\"the\"]\n",
+        "[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n[[step]]\ndo = \"phrases\"\nadd = [\"bird a\", \"b c\"]\njoin = \"\"\n[[step]]\ndo = \"equate\"\nwords = { \"birds\" = \"bird\", \"birda\" = \"b\" }\n",
+        "[[step]]\ndo = \"equate\"\nwords = { \"the bird\" = \"bird\", \"a b\" = \"the\" }\n[[step]]\ndo = \"label\"\nname = \"one\"\nadd = [\"bird a\"]\n[[step]]\ndo = \"equate\"\nwords = { \"bird\" = \"the\", \"b\" = \"the\" }\n",
+        "[[step]]\ndo = \"label\"\nname = \"one\"\nadd = [\"bird a\"]\n[[step]]\ndo = \"unique\"\n[[step]]\ndo = \"label\"\nname = \"two\"\nadd = [\"b\"]\nonly = { longer_than = 20 }\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n",
+        "[[step]]\ndo = \"ngrams\"\nsize = 2\nsmallest = 1\n[[step]]\ndo = \"drop\"\nwords = [\"a\", \"b\"]\n",
+    ];
+
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(400))]
+        #[test]
+        fn rows_tell_the_ends_of_tokens_in_order(
+            texts in prop::collection::vec(
+                prop::collection::vec("the|The|a|a|b|c|bird|Bird|birds|BIRDS|birda|nests|ΟΣ|-|\\.|\\^", 0..24),
+                0..6,
+            ),
+            recipe in 0..IN_ORDER.len(),
+        ) {
+            let texts: Vec<String> = texts.iter().map(|words| words.join(" ")).collect();
+            let pipeline = testing::pipeline(IN_ORDER[recipe]);
+            let by_rows = Worker::new(&pipeline, Outputs::default());
+            prop_assert!(by_rows.by_row && by_rows.counts == CountedHere::Forms);
+            let by_rows = account(by_rows, &texts);
+            prop_assert_eq!(&by_rows, &account(slowly(&pipeline), &texts));
+            let clean = Outputs { clean: true, ..Outputs::default() };
+            prop_assert_eq!(&by_rows, &account(Worker::new(&pipeline, clean), &texts));
+            let tokens = Outputs { tokens: true, ..Outputs::default() };
+            prop_assert_eq!(&by_rows, &account(Worker::new(&pipeline, tokens), &texts));
+        }
+
         #[test]
         fn spellings_are_counted_as_tokens_are(
             texts in prop::collection::vec(

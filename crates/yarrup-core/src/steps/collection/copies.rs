@@ -53,7 +53,7 @@ impl CopyFinder {
         let mut whole: u128 = 0x6c62_272e_07bb_0142_62b8_2175_6295_c58d;
         let mut hashes = Vec::new();
         for token in arriving.tokens {
-            let hash = mixed_text_hash(token.text);
+            let hash = mixed_text_hash(token.text());
             whole = (whole ^ u128::from(hash))
                 .wrapping_mul(0x0000_0000_0100_0000_0000_0000_0000_013b)
                 .rotate_left(47);
@@ -270,14 +270,14 @@ mod tests {
     use std::collections::HashSet;
 
     use super::*;
-    use crate::step::{Document, Gap, NoFields, Place};
+    use crate::step::{Document, NoFields, Place};
     use proptest::prelude::*;
 
     fn found(sort: CopySort, similarity: f64, texts: &[String], shards: usize) -> Copies {
         let mut sum = CopyFinder::new(sort, similarity, Arc::new(|_| true));
         let mut others: Vec<Box<dyn Learner>> = (1..shards).map(|_| sum.fresh()).collect();
         for (order, text) in (0..).zip(texts) {
-            let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
+            let place = |text| Place::alone(text, 0);
             let tokens: Vec<Place<'_>> = text.split_whitespace().map(place).collect();
             let document = Document { text, fields: &NoFields, order };
             let arriving =

@@ -209,7 +209,7 @@ impl Learner for Weighing {
 
     fn tokens(&mut self, arriving: &Arriving<'_>) {
         let group = self.field.as_ref().map(|field| field.of(arriving.document.fields));
-        let terms = arriving.tokens.iter().filter(|token| !token.spared).map(|token| token.text);
+        let terms = arriving.tokens.iter().filter(|token| !token.spared).map(|token| token.text());
         self.tally.document(terms, group.as_deref());
     }
 

@@ -61,11 +61,22 @@ const NO_WORD: u32 = u32::MAX;
 /// prose without a second pass.
 const MOST_RUNS: usize = 7 << 20;
 
+/// What a token is to the learner.
+#[derive(Clone, Copy, Debug)]
+enum Word {
+    /// A word, by its number.
+    Number(u32),
+    /// Something that no phrase goes over.
+    Parts,
+}
+
 /// Counts neighbours, and learns which of them belong together.
 pub(crate) struct Collocations {
     criteria: Arc<Criteria>,
     words: HashMap<String, u32, State>,
     spellings: Vec<String>,
+    /// By the number that a token's spelling has: the word that it is, if it was seen.
+    known: Vec<Option<Word>>,
     /// By word: the hash of its spelling, the same for every worker.
     hashes: Vec<u64>,
     counts: Vec<u64>,
@@ -89,6 +100,7 @@ impl Collocations {
             criteria,
             words: HashMap::default(),
             spellings: Vec::new(),
+            known: Vec::new(),
             hashes: Vec::new(),
             counts: Vec::new(),
             tokens: 0,
@@ -110,6 +122,30 @@ impl Collocations {
         self.counts.push(0);
         self.words.insert(word.to_owned(), number);
         number
+    }
+
+    /// What a token is to the learner.
+    #[inline]
+    fn word(&mut self, token: &Place<'_>) -> Word {
+        match self.known.get(token.number as usize) {
+            Some(Some(known)) => *known,
+            _ => self.new_word(token),
+        }
+    }
+
+    #[cold]
+    fn new_word(&mut self, token: &Place<'_>) -> Word {
+        // A token with a space in it cannot be told from several in the list of what was learned.
+        let word = match token.parts() || token.text().contains(char::is_whitespace) {
+            true => Word::Parts,
+            false => Word::Number(self.number(token.text())),
+        };
+        let place = token.number as usize;
+        if place >= self.known.len() {
+            self.known.resize(place + 1, None);
+        }
+        self.known[place] = Some(word);
+        word
     }
 
     fn is_stop(&self, number: u32) -> bool {
@@ -252,16 +288,18 @@ impl Learner for Collocations {
         let mut before: [Option<(u32, Option<Tag>)>; 2] = [None, None];
         let are_listed = self.are_listed(arriving.tokens);
         for (place, token) in arriving.tokens.iter().enumerate() {
-            // A token with a space in it cannot be told from several in the list of what was learned.
             let is_listed = are_listed.get(place).is_some_and(|is_listed| *is_listed);
-            if is_listed || token.parts() || token.spared || token.text.contains(char::is_whitespace) {
+            if is_listed || token.spared {
                 before = [None, None];
                 continue;
             }
+            let Word::Number(here) = self.word(token) else {
+                before = [None, None];
+                continue;
+            };
             if token.gap > widest {
                 before = [None, None];
             }
-            let here = self.number(token.text);
             self.counts[here as usize] += 1;
             self.tokens += 1;
             if let Some((last, tag)) = before[1] {
@@ -392,7 +430,7 @@ fn hash_of(hashes: &[u64], (a, b, c): Run) -> u64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::step::{Document, Gap, NoFields, Place};
+    use crate::step::{Document, NoFields, Place};
 
     fn learner(most_runs: usize) -> Collocations {
         let criteria = Criteria {
@@ -409,9 +447,14 @@ mod tests {
         Collocations::keeping(Arc::new(criteria), most_runs)
     }
 
+    /// A number for a spelling: a small one, and another for each that the tests have.
+    fn number_of(text: &str) -> u32 {
+        (mixed_text_hash(text) % 1_000_003) as u32
+    }
+
     fn show(learner: &mut dyn Learner, texts: &[&str]) {
         for text in texts {
-            let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
+            let place = |text| Place::alone(text, number_of(text));
             let tokens: Vec<Place<'_>> = text.split(' ').map(place).collect();
             let document = Document { text, fields: &NoFields, order: 0 };
             learner.tokens(&Arriving {
@@ -575,14 +618,7 @@ mod tests {
             let mut learner: Box<dyn Learner> = Box::new(Collocations::new(Arc::new(criteria)));
             for text in 0..4 {
                 let second = if text < fitting { Tag::Noun } else { Tag::Verb };
-                let place = |text, tag| Place {
-                    text,
-                    number: 0,
-                    tag: Some(tag),
-                    labels: 0,
-                    gap: Gap::None,
-                    spared: false,
-                };
+                let place = |text, tag| Place { tag: Some(tag), ..Place::alone(text, number_of(text)) };
                 let tokens = [place("old", Tag::Adjective), place("marsh", second)];
                 let document = Document { text: "", fields: &NoFields, order: text as u64 };
                 learner.tokens(&Arriving { document: &document, tokens_before: 2, tokens: &tokens });

@@ -137,7 +137,7 @@ impl SequenceWork for Equating<'_> {
         for (start, end, number) in found {
             if end - start > 1 {
                 tokens.join(start, end, becomes[number].clone());
-            } else if tokens.tokens()[start].text != becomes[number] {
+            } else if tokens.tokens()[start].text() != becomes[number] {
                 tokens.change(start, becomes[number].clone());
             }
         }

@@ -111,7 +111,7 @@ impl SequenceWork for Running<'_> {
                 if length > 1 {
                     text.push_str(&self.0.join);
                 }
-                text.push_str(last.text);
+                text.push_str(last.text());
                 if length >= self.0.smallest {
                     bytes += text.len() + RUN_BYTES;
                     if bytes > self.0.most_bytes {
@@ -145,7 +145,7 @@ mod tests {
 
     #[test]
     fn runs_that_would_fill_the_memory_are_not_made() {
-        let place = |text| Place { text, number: 0, tag: None, labels: 0, gap: Gap::None, spared: false };
+        let place = |text| Place::alone(text, 0);
         let made = |most_bytes| {
             let step = NGrams { smallest: 1, size: 3, join: "_".to_owned(), widest: Gap::None, most_bytes };
             let mut tokens = Sequence::new(["grey", "gull", "nests"].map(place).into());

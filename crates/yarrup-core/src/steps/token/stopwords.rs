@@ -194,11 +194,9 @@ impl SequenceWork for Stopping<'_> {
     fn document(&mut self, tokens: &mut Sequence<'_>) {
         let list = &self.0.list;
         let mut reasons: Vec<Option<u16>> = Vec::with_capacity(tokens.tokens().len());
-        reasons.extend(tokens.tokens().iter().map(
-            |token| {
-                if token.spared { None } else { list.listed(token.text) }
-            },
-        ));
+        reasons.extend(
+            tokens.tokens().iter().map(|token| if token.spared { None } else { list.listed(token.text()) }),
+        );
         if let Some(runs) = &self.0.runs {
             runs.find(tokens.tokens(), |start, end, number| {
                 reasons[start..end].fill(list.several.get(number).map(|(_, list)| *list));

@@ -36,7 +36,7 @@ impl SequenceWork for Once {
             .tokens()
             .iter()
             .enumerate()
-            .filter(|(_, token)| !token.spared && !seen.insert(token.text))
+            .filter(|(_, token)| !token.spared && !seen.insert(token.text()))
             .map(|(place, _)| place)
             .collect();
         for place in again {
