@@ -7,6 +7,6 @@ pub(crate) fn compiled_pattern(key: &str, written: &str) -> Result<Regex, String
     Regex::new(written).map_err(|error| {
         let told = error.to_string();
         let last = told.lines().last().unwrap_or_default().trim().trim_start_matches("error: ");
-        format!("`{key}` is no regular expression: {last}: `{written}`")
+        format!("`{key}` is not a regular expression: {last}: `{written}`")
     })
 }

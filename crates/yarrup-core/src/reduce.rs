@@ -154,7 +154,9 @@ impl Groups {
             into.push(words);
         }
         if groups.together.is_empty() && groups.apart.is_empty() {
-            return Err("there are no groups: write one a line, words with spaces between".to_owned());
+            return Err(
+                "there are no groups: write one group per line, with spaces between the words".to_owned()
+            );
         }
         Ok(groups)
     }

@@ -229,10 +229,7 @@ fn remnants_go_by_name_where_a_step_has_left_them() {
     let texts = notes(|_| "it isn t the tern s nest nbsp and nbsp again".to_owned());
     let bare = "language = \"en\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n";
     let found = suggested(bare, &texts, &[Sort::Remnants], 1);
-    assert_eq!(
-        about(&found, Sort::Remnants),
-        ["tails of contracted forms", "names of entities", "lone marks"]
-    );
+    assert_eq!(about(&found, Sort::Remnants), ["ends of contractions", "names of entities", "lone marks"]);
     // All of them are counted, not only those that are shown.
     assert_eq!(found.iter().map(|one| one.count).collect::<Vec<_>>(), [120, 120, 60]);
     let has_markup =

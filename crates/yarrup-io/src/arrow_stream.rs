@@ -65,7 +65,7 @@ impl<R: Read> ArrowDocuments<R> {
     /// If it is no such stream, or has no such column of texts.
     pub fn new(reader: R, text: &str) -> Result<ArrowDocuments<R>, String> {
         let reader = StreamReader::try_new(reader, None)
-            .map_err(|why| format!("this is no stream of Arrow record batches: {why}"))?;
+            .map_err(|why| format!("this is not a stream of Arrow record batches: {why}"))?;
         let schema = reader.schema();
         let named = || schema.fields().iter().map(|field| format!("`{}`", field.name())).collect::<Vec<_>>();
         let place = schema
@@ -296,7 +296,7 @@ mod tests {
         let why = |bytes: &[u8], column: &str| ArrowDocuments::new(bytes, column).err().unwrap_or_default();
         assert_eq!(why(&bytes, "note"), "the column `note` is Int64, and no texts");
         assert_eq!(why(&bytes, "text"), "no column `text`; there are `note`, `extra`, `clean`");
-        assert!(why(b"{\"text\":1}\n", "text").starts_with("this is no stream of Arrow record batches"));
+        assert!(why(b"{\"text\":1}\n", "text").starts_with("this is not a stream of Arrow record batches"));
         let text: ArrayRef = Arc::new(StringArray::from(vec!["tern"; 50]));
         let whole = stream(text, Arc::new(Int64Array::from(vec![1; 50])));
         let mut cut = ArrowDocuments::new(&whole[..whole.len() - 60], "note").expect("a schema");

@@ -167,7 +167,7 @@ impl<'de> Deserialize<'de> for Yaml {
                     let key = match key.0 {
                         Value::String(text) => text,
                         Value::Object(_) | Value::Array(_) => {
-                            return Err(de::Error::custom("a key is no text"));
+                            return Err(de::Error::custom("a key is not a text"));
                         }
                         other => other.to_string(),
                     };

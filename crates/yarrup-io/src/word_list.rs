@@ -251,7 +251,7 @@ fn names(header: &csv::StringRecord) -> Vec<String> {
 /// The words of a JSON array of texts.
 fn json_words(text: &str, reference: &ListReference) -> Result<Vec<String>, FileError> {
     serde_json::from_str::<Vec<String>>(text)
-        .map_err(|error| malformed(reference, "is no JSON array of texts", &error))
+        .map_err(|error| malformed(reference, "is not a JSON array of texts", &error))
 }
 
 impl FolderLists {

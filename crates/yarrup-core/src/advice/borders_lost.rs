@@ -18,20 +18,20 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
     let spoiler = first_spoiler(pipeline, PARTED, pipeline.split, parts);
     let culprit = &pipeline.steps()[spoiler];
     let what = format!(
-        "words of two sentences come to be neighbours here: {} has taken the marks between them",
+        "words of two sentences become neighbours here: {} removed the marks between them",
         named(culprit)
     );
     let mut advice = at.advice(
         &BORDERS_LOST,
         joins.step,
         what,
-        "what is joined across a full stop is no phrase of the text",
+        "words joined across a full stop are not a phrase of the text",
     );
     advice.because =
         vec![format!("`{PARTED}` arrives as `{}`", text_before(pipeline, PARTED, pipeline.split).trim())];
     let told = match at.plays(spoiler, Role::Erases) {
         true => format!(
-            "take {} out, and drop marks behind {} instead: `do = \"drop\"`, `kinds = [\"punctuation\"]`",
+            "remove {} and drop the marks after {} instead: `do = \"drop\"`, `kinds = [\"punctuation\"]`",
             named(culprit),
             named(&pipeline.steps()[joins.step])
         ),

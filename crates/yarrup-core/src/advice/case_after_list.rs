@@ -31,16 +31,16 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             &CASE_AFTER_LIST,
             stage.step,
             what,
-            "the list compares letter case exactly, and the case is changed only behind it",
+            "the list compares letter case exactly, but the case changes only after it",
         );
         advice.because = vec![format!("`{capital}` passes, and stays in as `{word}`")];
         advice.fixes = vec![Fix::change(
-            format!("move {} to a place before {}", named(name), named(&pipeline.steps()[stage.step])),
+            format!("move {} before {}", named(name), named(&pipeline.steps()[stage.step])),
             Some(Change::MoveBefore { step: name.number, before: pipeline.steps()[stage.step].number }),
         )];
         if stage.facts().has_case_rule() {
             advice.fixes.push(Fix::by_hand(format!(
-                "or take `case = \"exact\"` out of {}",
+                "or remove `case = \"exact\"` from {}",
                 named(&pipeline.steps()[stage.step])
             )));
         }

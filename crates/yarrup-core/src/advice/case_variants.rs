@@ -23,7 +23,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
     );
     advice.because = vec![format!("the commonest: {}", shown.join(", "))];
     advice.fixes = vec![Fix::by_hand(
-        "add a step `do = \"case\"`, with `spare_acronyms = true` where `US` and `us` are to stay apart",
+        "add a step `do = \"case\"`, with `spare_acronyms = true` if `US` and `us` must stay different",
     )];
     vec![advice]
 }

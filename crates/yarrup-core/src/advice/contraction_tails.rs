@@ -47,8 +47,8 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let mut advice = at.advice(
         &CONTRACTION_TAILS,
         index,
-        format!("the tails of contracted forms are left as terms: {}", listed.join(", ")),
-        "they are no words, and stand high in every list",
+        format!("the ends of contractions are left as terms: {}", listed.join(", ")),
+        "they are not words, and they rank high in every list",
     );
     advice.because = vec![format!("{} parts `don't` and `it's` at the apostrophe", named(name))];
     let inside_words = &INSIDE_WORDS.facts;
@@ -66,7 +66,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     };
     advice.fixes = vec![Fix::change(
         format!(
-            "leave apostrophes inside words in {}, or write contracted forms out before it with `contractions`",
+            "keep apostrophes inside words in {}, or expand contractions before it with `contractions`",
             named(name)
         ),
         change,

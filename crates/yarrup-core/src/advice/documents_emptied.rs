@@ -25,11 +25,11 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         &DOCUMENTS_EMPTIED,
         index,
         what,
-        "what is empty counts for nothing in any table made from the result",
+        "an empty document counts for nothing in any table made from the result",
     );
     advice.because = vec![format!("this step drops most: {} tokens", most.tokens_dropped.unwrap_or(0))];
     advice.fixes = vec![Fix::by_hand(
-        "look at one of them with `yarrup try … --from … --document ID`; spare what they are made of, or let them go",
+        "look at one of them with `yarrup try … --from … --document ID`; spare what they consist of, or accept the loss",
     )];
     Some(advice)
 }

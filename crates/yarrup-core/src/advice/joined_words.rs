@@ -34,7 +34,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
         let mut advice = at.advice(
             &JOINED_WORDS,
             stage.step,
-            "erasing marks to nothing joins the words that they part",
+            "erasing marks joins the words that they separate",
             "these joined words are not real words",
         );
         advice.because =
@@ -62,15 +62,13 @@ pub(super) fn advise_counted(at: &Reviewed<'_>, collected: &Collected<'_>) -> Ve
     joined
         .map(|row| {
             let index = row.step - 1;
-            let what = format!(
-                "erasing marks to nothing joined words in {} places, in {} documents",
-                row.count, row.documents
-            );
+            let what =
+                format!("erasing marks joined words in {} places, in {} documents", row.count, row.documents);
             let mut advice = at.advice(&JOINED_WORDS, index, what, "these joined words are not real words");
             let shown: Vec<String> = row.examples.iter().map(|example| format!("`{example}`")).collect();
             advice.because = vec![format!("such as {}", shown.join(", "))];
             advice.fixes = vec![Fix::change(
-                "put a space in their place, and leave apostrophes inside words",
+                "replace them with a space, and keep apostrophes inside words",
                 Some(Change::Set {
                     step: row.step,
                     keys: vec![

@@ -21,7 +21,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             at.advice(&LANGUAGES_DISAGREE, index, what, "rules and words of one language do harm in another");
         advice.because = others;
         advice.fixes = vec![Fix::by_hand(
-            "change the recipe's `language`, or say with `only = { language = \"…\" }` on which documents the step works",
+            "change the recipe's `language`, or use `only = { language = \"…\" }` to choose the documents that the step works on",
         )];
         found.push(advice);
     }

@@ -27,7 +27,7 @@ impl fmt::Display for MendError {
             MendError::AddedStep => "the step does not stand in the recipe",
             MendError::IncludedStep => "the step stands in an included recipe",
             MendError::NoTables => "the steps are not written as `[[step]]` tables",
-            MendError::NotAValue => "the value is no TOML",
+            MendError::NotAValue => "the value is not valid TOML",
         })
     }
 }

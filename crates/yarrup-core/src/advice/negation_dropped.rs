@@ -35,7 +35,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         &NEGATION_DROPPED,
         index,
         format!("{count} words of negation are dropped"),
-        "`not good` and `good` are the same behind this step: fine for topics, wrong for opinions",
+        "`not good` and `good` are the same after this step: fine for topics, wrong for opinions",
     );
     advice.because = vec![shown.join(", ")];
     // Who spares one of them has thought of it.

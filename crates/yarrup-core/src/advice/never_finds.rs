@@ -54,7 +54,7 @@ fn samples_lost(at: &Reviewed<'_>) -> Vec<Advice> {
             })
             .collect();
         advice.fixes = vec![Fix::change(
-            format!("move {} to a place before {}", named(name), named(culprit)),
+            format!("move {} before {}", named(name), named(culprit)),
             Some(Change::MoveBefore { step: name.number, before: culprit.number }),
         )];
         found.push(advice);
@@ -78,11 +78,11 @@ fn lines_gone(at: &Reviewed<'_>) -> Option<Advice> {
         &NEVER_FINDS,
         stage.step,
         what,
-        "all line breaks are gone, so that a pattern meets the whole text",
+        "all line breaks are gone, so a pattern sees the whole text as one line",
     );
     advice.because = vec![format!("{} makes spaces of line breaks", named(culprit))];
     advice.fixes = vec![Fix::change(
-        format!("move {} to a place before {}", named(name), named(culprit)),
+        format!("move {} before {}", named(name), named(culprit)),
         Some(Change::MoveBefore { step: name.number, before: culprit.number }),
     )];
     Some(advice)
@@ -106,11 +106,11 @@ fn stems_nothing(at: &Reviewed<'_>) -> Option<Advice> {
         &NEVER_FINDS,
         stage.step,
         format!("`{}` leaves every word as it is here", name.operation),
-        "the stemmers are for small letters",
+        "the stemmers expect lower case",
     );
     advice.because = vec![format!("`{SAMPLE}` arrives as `{arrived}` because of {}", named(culprit))];
     advice.fixes = vec![Fix::by_hand(format!(
-        "let {} change to small letters, or move it behind {}",
+        "let {} change to lower case, or move it after {}",
         named(culprit),
         named(name)
     ))];

@@ -22,7 +22,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
             why,
         );
         advice.fixes = vec![Fix::by_hand(
-            "take it out, unless other collections need it: `allow = [\"no-effect\"]` says so",
+            "remove it, unless other collections need it; then add `allow = [\"no-effect\"]`",
         )];
         advice
     })

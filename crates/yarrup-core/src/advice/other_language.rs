@@ -44,7 +44,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         at.advice(&OTHER_LANGUAGE, index, what, "lists and rules of one language do harm in another");
     advice.because = vec![shown.join(", ")];
     advice.fixes = vec![Fix::by_hand(
-        "read only documents in the language (`--where`), or say with `only = { language = \"…\" }` on which documents a step works",
+        "read only documents in the language (`--where`), or use `only = { language = \"…\" }` to choose the documents that a step works on",
     )];
     Some(advice)
 }

@@ -49,7 +49,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
         &REMNANTS,
         at.pipeline.split,
         format!("{all} tokens that were kept look like remnants"),
-        "they stand among the terms and mean nothing",
+        "they are among the terms and mean nothing",
     );
     for remnants in found {
         advice.because.push(format!("{}: {}", remnants.name, remnants.examples()));
@@ -69,8 +69,8 @@ pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remn
     let sort = |name, told, step| Remnants { name, fix: Fix::step(told, step), terms: Vec::new() };
     let mut sorts = [
         sort(
-            "tails of contracted forms",
-            "write contracted forms out before the split, or keep apostrophes",
+            "ends of contractions",
+            "expand contractions before the split, or keep apostrophes",
             "[[step]]\ndo = \"contractions\"",
         ),
         sort("single letters", "drop them", "[[step]]\ndo = \"drop\"\nshorter_than = 2"),

@@ -33,13 +33,13 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         &SENTENCES_LOST,
         pipeline.split,
         what,
-        "full stops and capitals tell where a sentence ends",
+        "full stops and capitals show where a sentence ends",
     );
     advice.because = vec![format!("{} takes away what tells them apart", named(culprit))];
     let both_sides = at.step(spoiler).is_some_and(|step| step.operation.stage == Stage::TextOrToken);
     let erases = at.plays(spoiler, Role::Erases);
     let told = match (both_sides, erases) {
-        (true, _) => format!("move {} to a place behind the split", named(culprit)),
+        (true, _) => format!("move {} after the split", named(culprit)),
         (false, true) => format!("spare the marks that end sentences in {}", named(culprit)),
         (false, false) => format!("take {} out", named(culprit)),
     };

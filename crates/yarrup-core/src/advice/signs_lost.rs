@@ -41,7 +41,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         &SIGNS_LOST,
         pipeline.split,
         what,
-        "the signs that tell them are gone, and their parts pass as words",
+        "the signs that identify them are gone, and their parts look like words",
     );
     advice.because = lost
         .iter()
@@ -64,7 +64,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         )],
     });
     advice.fixes = vec![Fix::change(
-        format!("spare these kinds in {}, or drop marks behind the split with `drop`", named(culprit)),
+        format!("spare these kinds in {}, or drop marks after the split with `drop`", named(culprit)),
         change,
     )];
     Some(advice)

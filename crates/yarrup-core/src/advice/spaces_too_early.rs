@@ -34,12 +34,12 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let mut advice = at.advice(
         &SPACES_TOO_EARLY,
         spaces.step,
-        format!("{} leaves more white space behind it", named(&steps[culprit])),
-        "the cleaned text has runs of spaces that this step was to take out",
+        format!("{} leaves more white space", named(&steps[culprit])),
+        "the cleaned text has runs of spaces that this step should have removed",
     );
     advice.because = vec![format!("`{}` comes out", after.split_inclusive("  ").next().unwrap_or_default())];
     advice.fixes = vec![Fix::change(
-        format!("move {} behind {}", named(&steps[spaces.step]), named(&steps[culprit])),
+        format!("move {} after {}", named(&steps[spaces.step]), named(&steps[culprit])),
         None,
     )];
     Some(advice)

@@ -44,7 +44,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     let uses_shelf = step.settings.references().any(|reference| reference.name == language);
     advice.fixes = vec![match uses_shelf {
         true => Fix::by_hand(
-            "a step behind the list makes them anew (a stem, a change of case): move the list behind it, or `add` the words",
+            "a step after the list creates them again (a stem, a change of case): move the list after it, or `add` the words",
         ),
         false => {
             let words: Vec<String> =
@@ -55,7 +55,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
                 keys: vec![(ADD.facts.name, format!("[{}]", words.join(", ")))],
             });
             Fix::change(
-                "add them to the list, or use the list on the shelf besides",
+                "add them to the list, or also use Yarrup's own list",
                 change.filter(|_| left.len() <= 20),
             )
         }

@@ -34,12 +34,12 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         &TAGS_LOST,
         stage.step,
         format!("`{}` reads sentences out of which something has been taken", name.operation),
-        "parts of speech are told by the words around, and sentences by their full stops",
+        "parts of speech depend on the words around, and sentences on their full stops",
     );
     let left: Vec<&str> = trace.clean.split_whitespace().collect();
-    advice.because = vec![format!("behind {} `{SAMPLE}` is `{}`", named(culprit), left.join(" "))];
+    advice.because = vec![format!("after {} `{SAMPLE}` is `{}`", named(culprit), left.join(" "))];
     let to = if text.is_some() {
-        format!("move {} behind {}", named(culprit), named(name))
+        format!("move {} after {}", named(culprit), named(name))
     } else {
         format!("move {} before {}", named(name), named(culprit))
     };

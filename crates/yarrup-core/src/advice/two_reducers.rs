@@ -19,8 +19,12 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let second = reducers.find(both_work)?;
     let steps = at.pipeline.steps();
     let what = format!("words that {} has cut down are cut down again", named(&steps[first.step]));
-    let mut advice =
-        at.advice(&TWO_REDUCERS, second.step, what, "a stem is no word, and what is cut from it is chance");
+    let mut advice = at.advice(
+        &TWO_REDUCERS,
+        second.step,
+        what,
+        "a stem is not a word, and what the second step cuts from it is arbitrary",
+    );
     let sample = "organisations generalised nesting";
     let trace = at.pipeline.trace_up_to(sample, at.pipeline.full_variant(), second.step + 1);
     advice.because = vec![format!("`{sample}` becomes `{}`", trace.clean)];

@@ -121,13 +121,13 @@ fn spared(at: &Reviewed<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advi
         &UNREACHABLE_ENTRIES,
         stage.step,
         what,
-        "what is to be spared arrives in another shape and is not",
+        "what should be spared arrives in another form and is not spared",
     );
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
     advice.because = vec![format!("because of {named}: `{word}` {}", arrives_as(&first.tokens))];
     let listed: Vec<String> = lost.iter().map(|(word, _)| format!("{word:?}")).collect();
     advice.fixes = vec![Fix::by_hand(format!(
-        "spare them in {named} as well: `spare = [{}]`, or at the top of the recipe for all steps",
+        "spare them in {named} too: `spare = [{}]`, or at the top of the recipe for all steps",
         listed.join(", ")
     ))];
     Some(advice)
@@ -208,7 +208,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
     let culprit = &at.pipeline.steps()[arrival.step - 1];
     let named = format!("step {} (`{}`)", culprit.number, culprit.operation);
     let move_before = || {
-        let told = format!("move step {} (`{}`) to a place before {named}", list.number, list.operation);
+        let told = format!("move step {} (`{}`) before {named}", list.number, list.operation);
         Fix::change(told, Some(Change::MoveBefore { step: list.number, before: culprit.number }))
     };
     match culprit.stage {
@@ -384,10 +384,7 @@ mod tests {
         );
         assert_eq!(
             found[0].fixes.iter().map(|fix| fix.told.as_str()).collect::<Vec<_>>(),
-            [
-                "add `spare = [\"'\"]` to step 1 (`erase`)",
-                "move step 4 (`stopwords`) to a place before step 3 (`stem`)"
-            ]
+            ["add `spare = [\"'\"]` to step 1 (`erase`)", "move step 4 (`stopwords`) before step 3 (`stem`)"]
         );
         let mended = text.replace("to = \"nothing\"", "to = \"nothing\"\nspare = [\"'\"]").replace(
             &format!("[[step]]\ndo = \"stem\"\n{STOP}"),

@@ -29,10 +29,10 @@ pub(crate) const KINDS_NEVER_ARRIVE: Code = Code {
     about: "tokens of a kind that is to be dropped never come out of the split whole",
     needs_collection: false,
 };
-/// Letter case is changed behind a list that compares it exactly.
+/// Letter case is changed after a list that compares it exactly.
 pub(crate) const CASE_AFTER_LIST: Code = Code {
     name: "case-after-list",
-    about: "letter case is changed behind a list that compares it exactly",
+    about: "letter case is changed after a list that compares it exactly",
     needs_collection: false,
 };
 /// What tells sentences apart is gone before they are found.
@@ -59,10 +59,10 @@ pub(crate) const JOINED_WORDS: Code = Code {
     about: "marks are erased to nothing where they part words",
     needs_collection: false,
 };
-/// The tails of contracted forms are left as words: `s`, `t`, `ll`.
+/// The ends of contractions are left as words: `s`, `t`, `ll`.
 pub(crate) const CONTRACTION_TAILS: Code = Code {
     name: "contraction-tails",
-    about: "the tails of contracted forms are left as words: `s`, `t`, `ll`",
+    about: "the ends of contractions are left as words: `s`, `t`, `ll`",
     needs_collection: false,
 };
 /// A step for single words works on sentences, lines or groups.

@@ -22,7 +22,7 @@ pub enum FlattenError {
 impl fmt::Display for FlattenError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            FlattenError::NotARecipe => f.write_str("it is no recipe"),
+            FlattenError::NotARecipe => f.write_str("it is not a recipe"),
             FlattenError::Include(why) => write!(f, "what it includes cannot be had: {why}"),
         }
     }

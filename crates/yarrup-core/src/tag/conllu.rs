@@ -73,7 +73,7 @@ pub fn read_conllu(text: &str) -> Result<Vec<Sentence>, MalformedTreebank> {
             continue;
         }
         if columns[0].parse::<u32>().is_err() {
-            return Err(malformed(format!("`{}` is no number of a word", columns[0])));
+            return Err(malformed(format!("`{}` is not the number of a word", columns[0])));
         }
         let filled = |column: &str| (column != "_" && !column.is_empty()).then(|| column.to_owned());
         if columns[1].is_empty() {

@@ -97,7 +97,7 @@ impl<R: Read> LineReader<R> {
 }
 
 /// Why a line is passed over.
-pub(crate) const TOO_LONG: &str = "the line is longer than one GiB, which is no document";
+pub(crate) const TOO_LONG: &str = "the line is longer than one GiB, too long for a document";
 
 /// Gives every line, and blank ones if asked for, with its number and the count of bytes that had to be replaced.
 pub(crate) fn each_line<E>(

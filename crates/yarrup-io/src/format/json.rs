@@ -160,7 +160,7 @@ fn read_inside(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Result<(
         return Err(ReadError::sentence(format!("nothing at `{path}`; there are `{paths}`")));
     };
     let records: Vec<&RawValue> = serde_json::from_str(value.get())
-        .map_err(|_| ReadError::sentence(format!("`{path}` is no array of records")))?;
+        .map_err(|_| ReadError::sentence(format!("`{path}` is not an array of records")))?;
     let mut chunk = ElementsChunk::default();
     for (index, record) in records.into_iter().enumerate() {
         chunk.push(index as u64 + 1, record.get().as_bytes());

@@ -58,7 +58,7 @@ impl Reader for Spreadsheet {
             let book = Xls::new(content).map_err(|why| match &why {
                 calamine::XlsError::Password => ReadError::sentence(ENCRYPTED),
                 _ => ReadError::NotRead(
-                    "an old Office file that is no spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
+                    "an old Office file that is not a spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
                 ),
             })?;
             return whole_sheets(book, &name, out);

@@ -255,7 +255,7 @@ pub fn write_lengths(lengths: &BTreeMap<u64, (u64, u64)>, out: impl Write) -> Re
 pub fn read_numbers(table: &[u8]) -> Result<Vec<Vec<u64>>, String> {
     let mut reader = csv::Reader::from_reader(table);
     let row = |record: csv::StringRecord| {
-        record.iter().map(|cell| cell.parse().map_err(|_| format!("`{cell}` is no number"))).collect()
+        record.iter().map(|cell| cell.parse().map_err(|_| format!("`{cell}` is not a number"))).collect()
     };
     reader.records().map(|record| record.map_err(|why| why.to_string()).and_then(row)).collect()
 }

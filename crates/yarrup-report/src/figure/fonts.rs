@@ -62,7 +62,7 @@ impl Fonts {
         let before = database.len();
         database.load_font_data(font);
         let Some(face) = database.faces().nth(before) else {
-            return Err(FontError("is no font (OpenType or TrueType)".to_owned()));
+            return Err(FontError("is not a font (OpenType or TrueType)".to_owned()));
         };
         let name =
             face.families.first().map(|(name, _)| name.replace(['"', '\'', ','], "")).unwrap_or_default();

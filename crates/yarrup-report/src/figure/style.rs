@@ -22,7 +22,7 @@ impl Colour {
     ///
     /// What is wrong, as a sentence.
     pub fn read(written: &str) -> Result<Colour, String> {
-        let wrong = || format!("`{written}` is no colour; write one as `#1f7a8c`");
+        let wrong = || format!("`{written}` is not a colour; write one as `#1f7a8c`");
         let digits = written.trim().trim_start_matches('#');
         if !digits.bytes().all(|byte| byte.is_ascii_hexdigit()) {
             return Err(wrong());

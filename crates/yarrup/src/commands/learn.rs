@@ -107,7 +107,7 @@ fn refused(path: &Path) -> impl Fn(std::io::Error) -> Failure {
 fn read_treebank(path: &Path) -> Result<Vec<Sentence>, Failure> {
     let told = |why: String| Failure::File { path: path.display().to_string(), why };
     let text = text_of(path)?;
-    let sentences = read_conllu(&text).map_err(|fault| told(format!("is no CoNLL-U: {fault}")))?;
+    let sentences = read_conllu(&text).map_err(|fault| told(format!("is not CoNLL-U: {fault}")))?;
     if !sentences.iter().any(|sentence| sentence.words.iter().any(|word| word.tag.is_some())) {
         return Err(told("holds no word with a universal part of speech (the fourth column)".to_owned()));
     }

@@ -43,7 +43,7 @@ pub(super) fn known_terms(folder: &Path) -> Result<Known, Failure> {
         let line = row.position().map_or(0, csv::Position::line);
         let number = |place: usize| {
             let cell = cell(place);
-            cell.parse::<f64>().map_err(|_| failed(format!("line {line}: `{cell}` is no number")))
+            cell.parse::<f64>().map_err(|_| failed(format!("line {line}: `{cell}` is not a number")))
         };
         terms.push(MatrixTerm {
             text: if is_safe { restored_cell(cell(1)) } else { cell(1) }.to_owned(),

@@ -142,7 +142,7 @@ fn method(name: String, language: &str, files: &FolderLists) -> Result<Method, F
 
 fn tag_named(name: &str) -> Result<Tag, Failure> {
     Tag::named(name.trim()).ok_or_else(|| {
-        Failure::Sentence(format!("`{name}` is no part of speech: write `noun` or `NOUN`, say"))
+        Failure::Sentence(format!("`{name}` is not a part of speech: write `noun` or `NOUN`, for example"))
     })
 }
 

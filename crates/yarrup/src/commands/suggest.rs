@@ -268,7 +268,7 @@ fn chosen<'s>(choice: &[String], shown: &'s [Suggestion]) -> Result<Vec<&'s Sugg
             None if written.starts_with(|c: char| c.is_ascii_digit()) => {
                 return Err(option(
                     "accept",
-                    &format!("`{}` is no number and no range such as 3-7", visible(written)),
+                    &format!("`{}` is neither a number nor a range such as 3-7", visible(written)),
                 ));
             }
             None => return Err(no_sort("accept", written)),

@@ -253,7 +253,7 @@ fn seen_from(out: &Path, compiled: &Compiled) -> Result<String, Failure> {
     };
     let file = to.and_then(|to| Some(to.join(given.file_name()?)));
     let path = from.zip(file).and_then(|(from, file)| way(&from, &file));
-    let Some(path) = path else { return Err(failed("the way there is no text")) };
+    let Some(path) = path else { return Err(failed("the path is not valid text")) };
     let text = recipe::moved(&compiled.frozen, &path).map_err(|why| failed(&why.to_string()))?;
     // It must run where it is written.
     compile_text(&out.display().to_string(), text.clone(), text.clone())?;
@@ -354,7 +354,7 @@ pub(crate) fn complete(parts: &[Option<Part>]) -> Result<(), String> {
     let Some(of) = parts.iter().flatten().map(|part| part.of).next() else { return Ok(()) };
     for (expected, part) in (1..).zip(parts) {
         match part {
-            None => return Err("one of them is no numbered part".to_owned()),
+            None => return Err("one of them is not a numbered part".to_owned()),
             Some(part) if part.of != of => return Err(format!("there are parts of {of} and of {}", part.of)),
             Some(part) if part.number < expected => return Err(format!("part {part} is there twice")),
             Some(part) if part.number > expected => return Err(format!("part {expected}/{of} is missing")),

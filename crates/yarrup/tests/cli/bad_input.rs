@@ -349,7 +349,7 @@ fn settings_that_cannot_be_are_told_with_what_would_do() {
         ("do = \"mask\"\n", "`mask` needs at least one of `kinds`, `patterns`"),
         (
             "do = \"mask\"\npatterns = { ticket = \"EQ-(\" }\n",
-            "`patterns.ticket` is no regular expression: unclosed group: `EQ-(`",
+            "`patterns.ticket` is not a regular expression: unclosed group: `EQ-(`",
         ),
         (
             "do = \"mask\"\npatterns = { any = \"x*\" }\n",
@@ -366,7 +366,7 @@ fn settings_that_cannot_be_are_told_with_what_would_do() {
         ),
         (
             "do = \"lines\"\ndrop = [\"[\"]\n",
-            "`drop` is no regular expression: unclosed character class: `[`",
+            "`drop` is not a regular expression: unclosed character class: `[`",
         ),
         ("do = \"accents\"\nexceptions = \"language\"\n", "needs the recipe's `language`"),
         ("do = \"contractions\"\ntable = \"none\"\n", "needs `pairs` or `tables` where `table` is `none`"),

@@ -25,7 +25,7 @@ fn entries_that_can_never_match_are_named_with_step_and_cure() {
         "because of step 4 (`stem`): `this` arrives as `thi`",
         "r.toml:11:6",
         "add `spare = [\"'\"]` to step 2 (`erase`)",
-        "move step 5 (`stopwords`) to a place before step 4 (`stem`)",
+        "move step 5 (`stopwords`) before step 4 (`stem`)",
         "r.toml: no mistakes, 2 warnings",
     ] {
         assert!(said.out.contains(told), "{told} in {}", said.out);

@@ -41,7 +41,7 @@ fn own_patterns_and_lists_are_found() {
     let none = home.yarrup("matches notes.jsonl --kinds mac");
     assert_eq!(none.code, Some(1), "{none:?}");
     assert!(home.refused("matches notes.jsonl --kinds emial").contains("did you mean `email`"));
-    assert!(home.refused("matches notes.jsonl --pattern x=(").contains("no regular expression"));
+    assert!(home.refused("matches notes.jsonl --pattern x=(").contains("not a regular expression"));
     let told = home.refused("matches notes.jsonl --list places.csv");
     assert!(told.contains("places.csv#COLUMN") && told.contains("`id`, `name`"), "{told}");
     assert!(home.refused("matches notes.jsonl --where colour=red").contains("no document has"));

@@ -219,7 +219,7 @@ fn settings_of_documents_that_cannot_be_are_told() {
     let cases = [
         ("", "`documents` needs at least one of `min_tokens`"),
         ("copies = \"exact\"\nsimilarity = 0.9", "`similarity` is for `copies = \"near\"`"),
-        ("copies = \"near\"\nsimilarity = 0.1", "`similarity` is at least"),
+        ("copies = \"near\"\nsimilarity = 0.1", "`similarity` must be at least"),
         ("with_any = [\" \"]", "`with_any` has an empty term"),
         ("copies = \"close\"", "wrong value for `copies`"),
         ("min_token = 3", "did you mean `min_tokens`?"),
@@ -236,7 +236,7 @@ fn every_way_in_which_a_list_cannot_be_had_is_told() {
     let cases: [(&str, &[u8], &str, &str); 9] = [
         ("none.txt", b"", "stopwords\"\nlists = [\"gone.txt\"]", "cannot read"),
         ("own.txt", b"tern\n\xff\n", "stopwords\"\nlists = [\"own.txt\"]", "is not UTF-8 from byte 5 on"),
-        ("own.json", b"{\"tern\": 1}", "stopwords\"\nlists = [\"own.json\"]", "is no JSON array of texts"),
+        ("own.json", b"{\"tern\": 1}", "stopwords\"\nlists = [\"own.json\"]", "is not a JSON array of texts"),
         (
             "own.csv",
             b"a,b\n1,2\n",

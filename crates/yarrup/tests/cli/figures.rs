@@ -77,9 +77,9 @@ fn what_cannot_be_drawn_is_told() {
     for (arguments, told) in [
         ("cloud --out x.gif", "ends in .svg or .png"),
         ("cloud --out there.svg", "there.svg"),
-        ("cloud --out x.svg --font font.otf", "is no font"),
+        ("cloud --out x.svg --font font.otf", "is not a font"),
         ("cloud --out x.svg --size 10x10", "from 200 to 8000"),
-        ("cloud --out x.svg --colours teal", "`teal` is no colour"),
+        ("cloud --out x.svg --colours teal", "`teal` is not a colour"),
         ("cloud --out x.svg --weight chi_square", "need --with and a field"),
         ("groups --out x.svg", "needs --by"),
         ("groups --out x.svg --by ward", "no document of the run has a field `ward`"),

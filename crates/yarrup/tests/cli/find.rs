@@ -157,7 +157,7 @@ fn what_cannot_be_found_is_told() {
         "{gone:?}"
     );
     assert!(home.refused("find run").contains("say what to look for"));
-    assert!(home.refused("find run --text ( ").contains("no regular expression"));
+    assert!(home.refused("find run --text ( ").contains("not a regular expression"));
     assert!(
         home.refused("find run tern --where ward=1").contains("no document of the run has a field `ward`")
     );

@@ -115,7 +115,7 @@ fn dictionaries_and_tables_of_ones_own_give_lemmas() {
     let piped = home.yarrup_with("pipe dictionary.toml", &[], b"{\"text\":\"Nesten vogelen flog xyz\"}\n");
     assert!(piped.out.contains("\"clean\":\"Nest vogel fliegen\""), "{piped:?}");
     let broken = home.refused("check broken.toml");
-    assert!(broken.contains("row 1: `verbum` is no part of speech"), "{broken}");
+    assert!(broken.contains("row 1: `verbum` is not a part of speech"), "{broken}");
     let missing = home.refused("check missing.toml");
     assert!(missing.contains("no dictionary for `xq`") && missing.contains("name its file"), "{missing}");
 }
@@ -277,7 +277,7 @@ fn what_is_no_treebank_and_no_model_is_told() {
         .file("made.conllu", TREEBANK);
     let told = home.refused("learn bad.conllu --out x.model");
     assert!(told.contains("bad.conllu") && told.contains("line 1: `NOM` is none of the 17"), "{told}");
-    assert!(home.refused("check recipe.toml").contains("this is no model of yarrup"));
+    assert!(home.refused("check recipe.toml").contains("this is not a model made by yarrup"));
     home.done("learn made.conllu --out cut.model");
     let mut bytes = std::fs::read(home.path("cut.model")).expect("a model");
     bytes.truncate(bytes.len() / 2);
@@ -303,7 +303,7 @@ fn words_are_set_side_by_side() {
     assert_eq!(rows[1], "porter2,0.250000,4,1,0.14285714,7,1");
     assert_eq!(rows[2], "lemma,0.000000,4,0,0.00000000,7,0");
     assert!(home.refused("reduce nests --with nothing").contains("not known for `en`"));
-    assert!(home.refused("reduce nests --tag nomen").contains("is no part of speech"));
+    assert!(home.refused("reduce nests --tag nomen").contains("is not a part of speech"));
 }
 
 #[test]
@@ -373,5 +373,5 @@ fn labels_and_spared_tags_are_kept() {
         "{tokens:?}"
     );
     let wrong = kept.file("birds.json", "{\"not\": \"a list\"}");
-    assert!(wrong.refused("check recipe.toml").contains("no JSON array of texts"));
+    assert!(wrong.refused("check recipe.toml").contains("is not a JSON array of texts"));
 }

@@ -45,7 +45,7 @@ fn terms_are_filtered() {
         ("--kind bird", "no kind `bird`"),
         ("--tag noun", "gives no parts of speech"),
         ("--label place", "no step of the recipe gives labels"),
-        ("--matches (", "no regular expression"),
+        ("--matches (", "not a regular expression"),
         ("--columns trm", "did you mean `term`?"),
         ("--by ward", "no document of the run has a field `ward`"),
         ("--key ward=1", "no document of the run has a field `ward`"),

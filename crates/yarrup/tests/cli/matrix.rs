@@ -225,7 +225,7 @@ fn a_run_writes_its_matrix_at_once_and_mistakes_are_told() {
     assert!(!home.path("third").exists());
     let text = home.read("m/terms.csv").replace(",4,2,", ",4,two,");
     std::fs::write(home.path("m/terms.csv"), text).expect("changed");
-    assert!(home.refused("matrix run --out x --vocabulary m").contains("line 2: `two` is no number"));
+    assert!(home.refused("matrix run --out x --vocabulary m").contains("line 2: `two` is not a number"));
 }
 
 /// The rows stand in the order of the documents, whoever made them.

@@ -157,7 +157,7 @@ fn what_does_not_go_together_is_refused() {
     refused("a a", "`a.jsonl` was read by both runs, and would be counted twice");
     refused("p1", "part 2/2 is missing");
     refused("p1 p1", "part 1/2 is there twice");
-    refused("p1 a", "one of them is no numbered part");
+    refused("p1 a", "one of them is not a numbered part");
     refused("p1 q2", "they are of different collections, or were read with other options");
     home.done("run r.toml a.jsonl --part 2/2 --where n<150 --out p2-where");
     refused("p1 p2-where", "they are of different collections, or were read with other options");

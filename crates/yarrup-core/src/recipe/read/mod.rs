@@ -442,7 +442,7 @@ impl Reader<'_> {
                     late.span.clone(),
                     format!("`{name}` comes after the split"),
                     "works on the whole text, which is in tokens by now",
-                    Some(format!("move `{name}` to a place before `{}`", recipe.steps[first].operation.name)),
+                    Some(format!("move `{name}` before `{}`", recipe.steps[first].operation.name)),
                 );
             }
         }
@@ -468,7 +468,7 @@ impl Reader<'_> {
                         earlier.span.clone(),
                         format!("`{name}` stands before `split`"),
                         "works on tokens, and there are none yet",
-                        Some(format!("move `split` to a place before `{name}`")),
+                        Some(format!("move `split` before `{name}`")),
                     );
                 }
             }

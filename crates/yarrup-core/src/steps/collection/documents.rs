@@ -192,7 +192,9 @@ impl Documents {
             return Err(SettingsError::key(&SIMILARITY.facts, "`similarity` is for `copies = \"near\"`"));
         }
         if copies.is_some_and(|(_, similarity)| similarity < LEAST_SIMILARITY) {
-            let why = format!("`similarity` is at least {LEAST_SIMILARITY}: less alike is no copy");
+            let why = format!(
+                "`similarity` must be at least {LEAST_SIMILARITY}: documents less alike than that are not copies"
+            );
             return Err(SettingsError::key(&SIMILARITY.facts, why));
         }
         let keys = [&WITH_ANY, &WITH_ALL, &WITHOUT].into_iter();

@@ -115,10 +115,9 @@ impl Values {
             let plain =
                 !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
             if !plain {
-                return Err(format!(
-                    "`{name}` is no name for a pattern: letters, digits, `-` and `_` make one"
-                )
-                .into());
+                return Err(
+                    format!("`{name}` cannot name a pattern: use letters, digits, `-` and `_`").into()
+                );
             }
             let pattern = compiled_pattern(&format!("patterns.{name}"), written)?;
             if pattern.is_match("") {
@@ -192,7 +191,7 @@ impl Mask {
         let mut numbered = HashMap::default();
         for (hash, name) in settings.get(&KNOWN) {
             let read = u128::from_str_radix(hash, 16).map_err(|_| {
-                format!("`{hash}` in `known` is no hash of a value: 32 hexadecimal digits make one")
+                format!("`{hash}` in `known` is not the hash of a value, which has 32 hexadecimal digits")
             })?;
             numbered.insert(read, format!("<{name}>"));
         }

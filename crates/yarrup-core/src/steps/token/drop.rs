@@ -201,7 +201,8 @@ impl Conditions {
         if let Some(pattern) = settings.get(&MATCHES) {
             let whole = format!("^(?:{pattern})$");
             conditions.pattern = Some(
-                Regex::new(&whole).map_err(|fault| format!("`matches` is no regular expression: {fault}"))?,
+                Regex::new(&whole)
+                    .map_err(|fault| format!("`matches` is not a regular expression: {fault}"))?,
             );
         }
         if let Some(sort) = settings.get(&DICTIONARY_WORDS) {

@@ -77,9 +77,9 @@ impl LemmaStep {
                     return Err(told("a form and its lemma are needed".to_owned()).into());
                 };
                 let tag = match rest.first().map(|tag| tag.trim()).filter(|tag| !tag.is_empty()) {
-                    Some(name) => {
-                        Some(Tag::named(name).ok_or_else(|| told(format!("`{name}` is no part of speech")))?)
-                    }
+                    Some(name) => Some(
+                        Tag::named(name).ok_or_else(|| told(format!("`{name}` is not a part of speech")))?,
+                    ),
                     None => None,
                 };
                 table.entry(form.trim().to_lowercase()).or_default().push((tag, lemma.trim().to_owned()));
@@ -101,7 +101,7 @@ impl LemmaStep {
             Some("drop") => Unknown::Drop,
             Some("stem") => {
                 let stemmer = stem::stemmer(language, None)
-                    .ok_or_else(|| format!("there is no stemmer for `{language}` to take unknown words"))?;
+                    .ok_or_else(|| format!("there is no stemmer for `{language}` to handle unknown words"))?;
                 Unknown::Stem(stemmer.stem)
             }
             _ => Unknown::Keep,

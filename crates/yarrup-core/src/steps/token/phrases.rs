@@ -123,7 +123,7 @@ impl Phrases {
         let written: Vec<&str> = listed.iter().map(|entry| entry.word.as_str()).collect();
         let all = written.iter().copied().chain(known.iter().map(String::as_str));
         if let Some(single) = all.clone().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
-            return Err(format!("`{single}` is no phrase: it has one word").into());
+            return Err(format!("`{single}` is not a phrase: it has only one word").into());
         }
         let mut stop: HashSet<String, _> = HashSet::default();
         if learns {
@@ -227,7 +227,7 @@ impl SequenceWork for Joining<'_> {
         }
         // A phrase that an earlier step has made one token is one already.
         for (start, end, number) in found.into_iter().filter(|(start, end, _)| end - start > 1) {
-            let words: Vec<&str> = tokens.tokens()[start..end].iter().map(|token| token.text).collect();
+            let words: Vec<&str> = tokens.tokens()[start..end].iter().map(|token| token.text()).collect();
             let mut phrase = words.join(&self.phrases.join);
             if self.phrases.drops_stop[number] && phrase.ends_with('.') {
                 phrase.pop();

@@ -139,10 +139,10 @@ fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, Set
     let known = known.into_iter();
     let known: Vec<String> = known.map(|language| format!("`{language}`")).collect();
     if let Some(code) = code_of_name(language) {
-        return Err(format!("`{language}` is no language tag; did you mean `{code}`?").into());
+        return Err(format!("`{language}` is not a language tag; did you mean `{code}`?").into());
     }
     Err(format!(
-        "there is no stemmer for `{language}` on the shelf; there are {}. `method = \"own\"` takes rules of your own",
+        "Yarrup has no stemmer for `{language}`; it has {}. With `method = \"own\"` you can use your own rules",
         known.join(", ")
     ).into())
 }

@@ -60,7 +60,7 @@ fn read(written: &str) -> Result<Vec<u32>, String> {
         word.split('|').try_fold(0, |bits, name| {
             let tag = Tag::named(&name.replace('_', " ")).ok_or_else(|| {
                 let names: Vec<String> = Tag::ALL.iter().map(|tag| tag.name().replace(' ', "_")).collect();
-                format!("`{name}` in `{written}` is no part of speech; there are {}", names.join(", "))
+                format!("`{name}` in `{written}` is not a part of speech; use one of {}", names.join(", "))
             })?;
             Ok::<u32, String>(bits | 1 << tag as u32)
         })
@@ -68,7 +68,7 @@ fn read(written: &str) -> Result<Vec<u32>, String> {
     let words = written.split_whitespace().map(word).collect::<Result<Vec<u32>, String>>()?;
     if !(2..=3).contains(&words.len()) {
         return Err(format!(
-            "`{written}` is no pattern for a phrase: two or three parts of speech with spaces between make one"
+            "`{written}` is not a pattern for a phrase: write two or three parts of speech with spaces between them"
         ));
     }
     Ok(words)
