@@ -332,7 +332,7 @@ impl<'w> Reader<'w> {
             let expected = self.takes_word("not");
             return match self.takes_word("empty") {
                 true => Ok(Comparison::Filled(expected)),
-                false => Err(format!("`{}`: behind `is` stands `empty` or `not empty`", self.written)),
+                false => Err(format!("`{}`: write `empty` or `not empty` after `is`", self.written)),
             };
         }
         let before = self.at;
@@ -367,7 +367,7 @@ impl<'w> Reader<'w> {
     fn values(&mut self) -> Result<Vec<String>, String> {
         if !self.takes_sign('(') {
             return Err(format!(
-                "`{}`: behind `in` stand values in parentheses, such as `(spring, autumn)`",
+                "`{}`: write values in parentheses after `in`, such as `(spring, autumn)`",
                 self.written
             ));
         }
@@ -552,9 +552,9 @@ mod tests {
             ("site ~ (", "`(` is not a regular expression: unclosed group"),
             ("(a = 1", "`(a = 1` lacks a `)`"),
             ("a = 1) b", "`a = 1) b` goes on where it should end: `) b`"),
-            ("a in b", "`a in b`: behind `in` stand values"),
+            ("a in b", "`a in b`: write values in parentheses after `in`"),
             ("a in (b", "`a in (b` lacks a `)`"),
-            ("a is full", "`a is full`: behind `is` stands `empty`"),
+            ("a is full", "`a is full`: write `empty`"),
             ("a = 1 and", "`a = 1 and` names no field"),
             ("a = 'b", "`a = 'b` has a ' that is not closed"),
         ] {

@@ -44,7 +44,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             keys.push((INSIDE_WORDS.facts.name, "[\"apostrophes\"]".to_owned()));
         }
         advice.fixes = vec![Fix::change(
-            format!("put a space in their place in {}, and leave apostrophes inside words", named(name)),
+            format!("replace them with a space in {}, and keep apostrophes inside words", named(name)),
             Some(Change::Set { step: name.number, keys }),
         )];
         found.push(advice);

@@ -176,7 +176,7 @@ fn advice_on(at: &Reviewed<'_>, step: usize, all: usize, mut entries: Vec<EntryA
     let because: Vec<String> = culprits.values().map(|lost| because(lost)).collect();
     let fixes: Vec<Fix> = culprits.values().map(|lost| fix(at, lost, name)).collect();
     let what = format!("{} of {all} {word} can never match here", lost.len());
-    let why = "what the list means to catch arrives in another shape and stays in";
+    let why = "words that the list should catch arrive in another form and stay in the text";
     let mut advice = at.advice(&UNREACHABLE_ENTRIES, step, what, why);
     (advice.because, advice.fixes, advice.entries) = (because, fixes, entries);
     Some(advice)

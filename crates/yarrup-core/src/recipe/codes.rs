@@ -74,10 +74,10 @@ pub(crate) const WORDS_NOT_SPLIT: Code = Code {
 /// Words are cut down twice.
 pub(crate) const TWO_REDUCERS: Code =
     Code { name: "two-reducers", about: "words are cut down twice", needs_collection: false };
-/// Words or full stops are gone before parts of speech are told by them.
+/// Words or full stops are gone before `tag`, which needs them.
 pub(crate) const TAGS_LOST: Code = Code {
     name: "tags-lost",
-    about: "words or full stops are gone before parts of speech are told by them",
+    about: "words or full stops are gone before `tag`, which needs them",
     needs_collection: false,
 };
 /// List, stemmer and recipe are for different languages.

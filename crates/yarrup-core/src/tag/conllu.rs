@@ -158,7 +158,7 @@ mod tests {
         for (text, line, part) in [
             ("1\tx\n", 1, "10 columns"),
             ("# x\n1\tx\tx\tNOM\t_\t_\t_\t_\t_\t_\n", 2, "`NOM`"),
-            ("a\tx\tx\tX\t_\t_\t_\t_\t_\t_\n", 1, "no number"),
+            ("a\tx\tx\tX\t_\t_\t_\t_\t_\t_\n", 1, "not the number"),
         ] {
             let fault = read_conllu(text).expect_err("malformed");
             assert_eq!(fault.line, line);

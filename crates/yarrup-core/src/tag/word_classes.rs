@@ -348,7 +348,7 @@ impl WordClasses {
             let mut cells = line.trim_end().splitn(3, '\t');
             let mut number = || cells.next()?.parse::<u16>().ok();
             let (Some(coarse), Some(fine)) = (number(), number()) else {
-                return Err(malformed(index, "two numbers stand first, with tabs behind them"));
+                return Err(malformed(index, "a line begins with two numbers, each followed by a tab"));
             };
             let fine_place = usize::from(fine);
             if classes.coarse.len() <= fine_place {

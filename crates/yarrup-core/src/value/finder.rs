@@ -181,7 +181,7 @@ mod tests {
             ]
         );
         assert!(Sought::pattern("x", "a*").is_err_and(|why| why.contains("matches nothing at all")));
-        assert!(Sought::pattern("x", "(").is_err_and(|why| why.contains("no regular expression")));
+        assert!(Sought::pattern("x", "(").is_err_and(|why| why.contains("is not a regular expression")));
     }
 
     #[test]

@@ -1,4 +1,4 @@
-//! JSON: an object a line, or an array of objects, or objects one behind the other.
+//! JSON: an object a line, or an array of objects, or objects one after the other.
 
 use std::io::Read;
 
@@ -99,7 +99,7 @@ impl Reader for Json {
     fn format(&self) -> Format {
         Format::of(&FormatFacts {
             name: "json",
-            about: "JSON: an array of objects, or objects one behind the other",
+            about: "JSON: an array of objects, or objects one after the other",
             endings: &["json"],
             units: &[Unit::Row],
             is_any_text: false,
@@ -249,7 +249,7 @@ impl<R: Read> Elements<R> {
                 b' ' | b'\t' | b'\r' | b'\n' | b',' => self.advance(byte),
                 _ if self.array == Some(false) => {
                     self.fault =
-                        Some(format!("there is more behind the end of the array, at line {}", self.line));
+                        Some(format!("there is more after the end of the array, at line {}", self.line));
                 }
                 b']' => self.fault = Some(format!("a `]` that closes nothing, at line {}", self.line)),
                 _ => {
@@ -375,7 +375,7 @@ mod tests {
         assert!(
             elements("[{\"a\": 1}] x")
                 .1
-                .is_some_and(|why| why.contains("behind the end of the array, at line 1"))
+                .is_some_and(|why| why.contains("after the end of the array, at line 1"))
         );
     }
 }

@@ -278,8 +278,8 @@ fn print_ranks(account: &Account, word: &str, screen: &Screen, out: &mut Output)
         .iter()
         .map(|row| vec![name(row), row.rank.map_or("–".to_owned(), grouped), grouped(row.count)])
         .collect();
-    let header = [("behind step", Align::Left), ("rank", Align::Right), ("tokens", Align::Right)];
-    let title = format!("How `{}` stands among all words", visible_name(word));
+    let header = [("after step", Align::Left), ("rank", Align::Right), ("tokens", Align::Right)];
+    let title = format!("The rank of `{}` among all words", visible_name(word));
     writeln!(out, "\n{}", screen.look.heading(&title))?;
     write!(out, "{}", table(&header, &rows, screen.look))?;
     Ok(())

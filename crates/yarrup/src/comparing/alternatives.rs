@@ -228,7 +228,7 @@ fn read_varied(typed: &str, base: &Base) -> Result<Varied, Failure> {
             return match *value {
                 "on" => Ok(("on".to_owned(), None)),
                 "off" => Ok(("off".to_owned(), Some(Alteration::Without { step: table }))),
-                _ => Err(wrong(typed, "a step alone is `on` or `off`; a key stands behind a full stop")),
+                _ => Err(wrong(typed, "a step alone is `on` or `off`; a key follows a full stop")),
             };
         };
         let facts = operation.keys.iter().find(|known| known.name == key).ok_or_else(|| {

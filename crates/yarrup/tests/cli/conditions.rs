@@ -124,5 +124,5 @@ fn collection_files_hold_the_same_conditions() {
     }
     let bad = home.file("bad.toml", "[[source]]\npath = \"notes.jsonl\"\nwhere = \"rating in 2\"\n");
     let err = bad.refused("look bad.toml");
-    assert!(err.contains("behind `in` stand values in parentheses") && err.contains("bad.toml:3"), "{err}");
+    assert!(err.contains("write values in parentheses after `in`") && err.contains("bad.toml:3"), "{err}");
 }

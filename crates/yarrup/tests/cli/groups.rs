@@ -195,7 +195,7 @@ fn why_goes_on_to_documents_and_ranks() {
     assert!(out.contains("changed at step") && out.contains("5 → tern"), "{out}");
     assert!(out.contains("Documents  notes.jsonl:1 (3), notes.jsonl:4 (1)\n"), "{out}");
     assert!(out.contains("[terns] work. Terns, terns"), "{out}");
-    assert!(out.contains("behind step"), "{out}");
+    assert!(out.contains("after step"), "{out}");
     let json: Value = serde_json::from_str(&home.done("why run tern --format json")).expect("JSON");
     let ranks = json["ranks"].as_array().expect("ranks");
     assert_eq!((ranks[0]["step"].clone(), ranks[0]["tokens"].clone()), (2.into(), 1.into()));

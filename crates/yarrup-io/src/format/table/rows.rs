@@ -69,7 +69,7 @@ impl fmt::Display for Suspect {
         match self {
             Suspect::Long { line, bytes, lines } => write!(
                 f,
-                "line {line}: a cell of {} MB over {lines} lines begins here; if its quote is not closed, it holds the rows behind it",
+                "line {line}: a cell of {} MB over {lines} lines begins here; if its quote is not closed, it contains the rows after it",
                 bytes >> 20
             ),
             Suspect::Unclosed { line } => {
