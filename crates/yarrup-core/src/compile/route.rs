@@ -87,14 +87,8 @@ fn arrival(
     let mut between = Vec::new();
     gaps(now, &spans, &mut between);
     let document = Document { text, fields: &NoFields, order: 0 };
-    let tokens = Tokens {
-        variant,
-        numbers: &numbers,
-        fates: None,
-        gaps: &between,
-        tokens_before: spans.len() as u64,
-        document,
-    };
+    let tokens =
+        Tokens { variant, numbers: &numbers, gaps: &between, tokens_before: spans.len() as u64, document };
     passage.document(&tokens, &mut Nothing);
     // The words that must still be there; marks at the ends may go.
     let is_word = |span: &Span| Gap::of_token(span.of(now)) == Gap::Words;

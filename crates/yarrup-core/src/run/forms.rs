@@ -211,6 +211,7 @@ impl<T: Copy + Default> Forms<T> {
 
     /// Adds the row of a form in a later segment, which was numbered elsewhere.
     pub(crate) fn add_form(&mut self, spelling: u32, mark: Mark) {
+        self.numbers.insert((spelling, mark), self.rows.len() as u32);
         self.rows.push(FormRow::default());
         self.keys.push((spelling, mark));
     }

@@ -168,6 +168,8 @@ pub(crate) struct Arrival {
     pub(crate) spelling: u32,
     pub(crate) mark: Mark,
     pub(crate) origin: u32,
+    /// How many they are.
+    pub(crate) tokens: u32,
 }
 
 /// The observer that counts.
@@ -289,19 +291,6 @@ impl Ledger {
         }
     }
 
-    /// Counts so many tokens of the document at hand that came to a segment as the form of this row.
-    #[inline]
-    pub(crate) fn count_arrived(&mut self, forms: &mut Forms<FormTally>, row: u32, tokens: u32) {
-        let touched = forms.touch(row);
-        let tally = &mut forms.rows[row as usize].tally;
-        tally.count += u64::from(tokens);
-        if tally.last_document != self.document {
-            tally.last_document = self.document;
-            tally.documents += 1;
-            self.touched |= touched;
-        }
-    }
-
     /// Counts the document at hand as one that has this term.
     #[inline]
     pub(crate) fn count_term(&mut self, forms: &mut Forms<FormTally>, term: u32) {
@@ -310,11 +299,6 @@ impl Ledger {
             term.last_term_document = self.document;
             term.term_documents += 1;
         }
-    }
-
-    /// Counts the journey of so many tokens of the document at hand.
-    pub(crate) fn count_end(&mut self, (origin, mark): (u32, Mark), end: End, tokens: u32) {
-        self.count_journeys((origin, mark.without_labels(), end), tokens);
     }
 
     /// Counts the journeys of all tokens of a form that came to the last segment, of which none was counted so far: every one has this origin.
@@ -331,7 +315,7 @@ impl Ledger {
         self.first_steps = first_steps;
     }
 
-    /// Counts a token that comes to the last segment, and how it ends there. `first` are the forms of the first segment. As long as all tokens of a row are
+    /// Counts tokens that come to the last segment, and how they end there. `first` are the forms of the first segment. As long as all tokens of a row are
     /// named by its spelling, the row tells their journeys, which are counted in the end.
     #[inline]
     pub(crate) fn count_last(
@@ -348,7 +332,7 @@ impl Ledger {
         let row = &mut last.rows[arrival.row as usize];
         let fate = row.fate();
         let tally = &mut row.tally;
-        tally.count += 1;
+        tally.count += u64::from(arrival.tokens);
         if tally.last_document != self.document {
             tally.last_document = self.document;
             tally.documents += 1;
@@ -360,10 +344,10 @@ impl Ledger {
         fate
     }
 
-    /// Counts the journey of a token of which it is not known that its row tells it.
+    /// Counts the journey of tokens of which it is not known that their row tells it.
     #[inline(never)]
     fn count_apart(&mut self, last: &mut Forms<FormTally>, arrival: Arrival) {
-        let Arrival { row, spelling, mark, origin } = arrival;
+        let Arrival { row, spelling, mark, origin, tokens } = arrival;
         let form = (origin, mark.without_labels());
         let is_odd = origin != spelling || mark.labels() != 0 || last.rows[row as usize].told_apart;
         if !is_odd && !last.told_apart.contains(&form) {
@@ -378,7 +362,7 @@ impl Ledger {
             self.tell_apart(last, own);
         }
         let end = last.rows[row as usize].fate().end(spelling);
-        self.count_journeys((form.0, form.1, end), 1);
+        self.count_journeys((form.0, form.1, end), tokens);
     }
 
     /// Counts the journeys that a row has told so far; from now on they are counted one by one.

@@ -244,8 +244,6 @@ pub(crate) struct Tokens<'d> {
     pub(crate) variant: Variant,
     /// By token of the split: the number of its form.
     pub(crate) numbers: &'d [u32],
-    /// By token of the split: what the first segment makes of it, if that is known and counted.
-    pub(crate) fates: Option<&'d [TokenFate]>,
     /// By token of the split: what stands before it. Only for a passage that parts.
     pub(crate) gaps: &'d [Gap],
     /// How many tokens the text had as found.
@@ -337,13 +335,23 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         }
         let mut live = std::mem::take(&mut self.live);
         live.clear();
-        match tokens.fates {
-            Some(fates) => self.live_of(index, fates, &mut live),
-            None => {
-                self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
-                self.pass_told(index, 0, observer);
-            }
-        }
+        self.first_segment(index, tokens, observer, |_, _, token| live.push(*token));
+        self.pass_told(index, 0, observer);
+        self.pass_on(index, (1, false), tokens, &mut live, observer);
+        self.live = live;
+    }
+
+    /// As [`Passage::document`], of a passage that parts, where it is known and counted what the first segment makes of each token of the split.
+    pub(crate) fn go_on_decided<O: Observer<Tally = T>>(
+        &mut self,
+        fates: &[TokenFate],
+        tokens: &Tokens<'_>,
+        observer: &mut O,
+    ) {
+        let index = self.variant(tokens.variant);
+        let mut live = std::mem::take(&mut self.live);
+        live.clear();
+        self.live_of(index, fates, &mut live);
         self.pass_on(index, (1, false), tokens, &mut live, observer);
         self.live = live;
     }
@@ -362,12 +370,8 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         live.clear();
         live.extend_from_slice(arrived);
         let segment = self.segment_behind(step);
-        if segment + 1 == self.segments.len() && observer.counts_rows() {
-            self.end_by_rows(index, tokens.variant, &live, observer);
-        } else {
-            self.later_segment(index, segment, tokens.variant, &mut live, observer);
-            self.pass_on(index, (segment + 1, is_left_out), tokens, &mut live, observer);
-        }
+        self.pass_segment(index, segment, tokens.variant, &mut live, observer);
+        self.pass_on(index, (segment + 1, is_left_out), tokens, &mut live, observer);
         self.live = live;
     }
 
@@ -381,19 +385,22 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         self.segment_behind(step) + 1 == self.segments.len()
     }
 
-    /// What the last segment makes of tokens that are alike. Of such whose form is new, the row is the next.
+    /// The forms of the first segment and of the last, which has decided about tokens that are alike. Of such whose form is new, the row is the next.
     #[inline]
-    pub(super) fn last_segment(&mut self, index: usize, of: Variant, alike: &Alike) -> (&mut Forms<T>, Fate) {
-        let segment = self.segments.len() - 1;
-        let forms = &mut self.variants[index].1[segment];
-        if alike.row as usize == forms.rows.len() {
-            forms.add_form(alike.spelling, alike.mark);
-            let steps = self.segments[segment].clone();
+    pub(super) fn last_segment(
+        &mut self,
+        index: usize,
+        of: Variant,
+        alike: &Alike,
+    ) -> Option<(&mut Forms<T>, &mut Forms<T>)> {
+        let Some((first, [.., last])) = self.variants[index].1.split_first_mut() else { return None };
+        if alike.row as usize == last.rows.len() {
+            last.add_form(alike.spelling, alike.mark);
+            let steps = self.segments[self.segments.len() - 1].clone();
             let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-            forms.decide(alike.row, stages, of, &mut self.spellings, &self.join);
+            last.decide(alike.row, stages, of, &mut self.spellings, &self.join);
         }
-        let fate = forms.rows[alike.row as usize].fate();
-        (forms, fate)
+        Some((first, last))
     }
 
     /// Gives every form that came to the last segment, of which the row tells the ends: its spelling and mark there, its fate, and what was kept of it.
@@ -461,12 +468,10 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 }
             }
             self.halts.note(step, tokens.variant, live);
-            if number + 1 == self.segments.len() && observer.counts_rows() {
-                self.end_by_rows(index, tokens.variant, live, observer);
-                return;
-            }
-            self.later_segment(index, number, tokens.variant, live, observer);
-            self.pass_told(index, number, observer);
+            self.pass_segment(index, number, tokens.variant, live, observer);
+        }
+        if observer.counts_rows() {
+            return;
         }
         let forms = &mut self.variants[index].1[0];
         for token in live.iter() {
@@ -551,6 +556,23 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
                 Fate::Dropped { step, reason } => observer.dropped(&token, usize::from(step), reason),
                 Fate::Unknown => {}
             }
+        }
+    }
+
+    /// Takes tokens through a segment behind the first; where they are counted by its rows, to their ends in the last.
+    fn pass_segment<O: Observer<Tally = T>>(
+        &mut self,
+        variant: usize,
+        segment: usize,
+        of: Variant,
+        live: &mut Vec<Live>,
+        observer: &mut O,
+    ) {
+        if segment + 1 == self.segments.len() && observer.counts_rows() {
+            self.end_by_rows(variant, of, live, observer);
+        } else {
+            self.later_segment(variant, segment, of, live, observer);
+            self.pass_told(variant, segment, observer);
         }
     }
 

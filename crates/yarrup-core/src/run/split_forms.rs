@@ -162,8 +162,6 @@ pub(super) struct SplitForms {
 /// What a document came to.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(super) struct Met {
-    /// Tokens that the first steps keep, where forms are counted.
-    pub(super) kept: u64,
     /// The first token steps that change or drop any of its tokens, a bit for each.
     pub(super) touched: u64,
     /// Whether the text step whose work is done here changes a letter.
@@ -327,8 +325,7 @@ impl SplitForms {
                 self.roles[term as usize].term.meet(document);
             }
         }
-        let kept = self.fates.iter().map(|fate| u64::from(fate.as_kept().is_some())).sum();
-        Met { kept, touched: touched & !RECASED, recased: touched & RECASED != 0 }
+        Met { touched: touched & !RECASED, recased: touched & RECASED != 0 }
     }
 
     /// By token of the document that was counted: what becomes of it.

@@ -89,7 +89,6 @@ impl<'p> StepTimer<'p> {
         let tokens = Tokens {
             variant,
             numbers: &self.numbers,
-            fates: None,
             gaps: &between,
             tokens_before: self.spans.len() as u64,
             document: *document,

@@ -154,7 +154,6 @@ impl Pipeline {
         let arriving = Tokens {
             variant,
             numbers: &numbers,
-            fates: None,
             gaps: &between,
             tokens_before: found.len() as u64,
             document: *document,

@@ -33,7 +33,7 @@ pub struct Terms {
     /// Whether terms may go over words that are no tokens any more.
     across: bool,
     words: HashMap<String, u32, State>,
-    /// From a node by a word to the next node.
+    /// From a node behind the root by a word to the next node.
     next: HashMap<(u32, u32), u32, State>,
     /// By word: the node that it leads to from the root; the root itself if no term begins with it.
     first: Vec<u32>,
@@ -99,16 +99,16 @@ impl Terms {
             let next_word = self.words.len() as u32;
             let text = if self.exact { token.text.clone() } else { token.text.to_lowercase() };
             let word = *self.words.entry(text).or_insert(next_word);
-            let next_node = self.ends.len() as u32;
-            let is_first = node == 0;
-            node = *self.next.entry((node, word)).or_insert(next_node);
-            if node == next_node {
+            self.first.resize(self.words.len(), 0);
+            let next = match node {
+                0 => &mut self.first[word as usize],
+                _ => self.next.entry((node, word)).or_default(),
+            };
+            if *next == 0 {
+                *next = self.ends.len() as u32;
                 self.ends.push(Vec::new());
             }
-            self.first.resize(self.words.len(), 0);
-            if is_first {
-                self.first[word as usize] = node;
-            }
+            node = *next;
         }
         let end = End { number, gaps: arrival.iter().map(|token| token.gap).collect() };
         let ends = &mut self.ends[node as usize];
@@ -119,18 +119,28 @@ impl Terms {
 
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
-        self.next.is_empty()
+        self.words.is_empty()
     }
 
     /// Whether some term has several words.
     pub fn has_runs(&self) -> bool {
-        self.next.keys().any(|(node, _)| *node > 0)
+        !self.next.is_empty()
     }
 
     /// Whether a term of one word is this token.
     pub fn has_token(&self, token: &str) -> bool {
         let word = self.word(token, &mut String::new());
-        self.next.get(&(0, word)).is_some_and(|node| !self.ends[*node as usize].is_empty())
+        !self.ends[self.node(0, word) as usize].is_empty()
+    }
+
+    /// The node that a word leads to from another; the root if it leads to none.
+    #[inline]
+    fn node(&self, from: u32, word: u32) -> u32 {
+        let next = match from {
+            0 => self.first.get(word as usize),
+            _ => self.next.get(&(from, word)),
+        };
+        next.copied().unwrap_or_default()
     }
 
     fn word(&self, token: &str, folded: &mut String) -> u32 {
@@ -211,10 +221,7 @@ impl Terms {
             if words[at] == NO_WORD || tokens[at].spared || parted {
                 return;
             }
-            node = match node {
-                0 => self.first[words[at] as usize],
-                _ => self.next.get(&(node, words[at])).copied().unwrap_or_default(),
-            };
+            node = self.node(node, words[at]);
             if node == 0 {
                 return;
             }

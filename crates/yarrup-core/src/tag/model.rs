@@ -92,7 +92,7 @@ pub(super) fn row_of(weights: &[(u8, i16)]) -> Row {
 }
 
 impl Weights {
-    /// Of the rows of a feature the first counts.
+    /// Each feature with its row. A feature stands there once.
     pub(super) fn of(mut features: Vec<(u32, Row)>) -> Weights {
         features.retain(|(_, row)| *row != Row::default());
         let mask = mask_for(features.len());
@@ -489,4 +489,36 @@ fn check(bytes: &[u8]) -> u64 {
     let (words, rest) = bytes.as_chunks::<8>();
     let hash = words.iter().fold(0xcbf2_9ce4_8422_2325, |hash, word| mix(hash, u64::from_le_bytes(*word)));
     rest.iter().fold(mix(hash, bytes.len() as u64), |hash, &byte| mix(hash, u64::from(byte)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Features that fall upon one another in the table, and such as nobody has learned.
+        #[test]
+        fn every_feature_has_its_own_weights(
+            learned in prop::collection::btree_map(prop_oneof![0..40u32, any::<u32>(), (0..9u32).prop_map(|high| high << 20 | 7)], -3..4i16, 0..60),
+            asked in prop::array::uniform8(prop_oneof![0..40u32, (0..12u32).prop_map(|high| high << 20 | 7)]),
+        ) {
+            let row = |weight: i16| row_of(&[(1, weight), (Tag::COUNT as u8, -weight)]);
+            let weights = Weights::of(learned.iter().map(|(feature, weight)| (*feature, row(*weight))).collect());
+            let kept = learned.values().filter(|weight| **weight != 0).count();
+            prop_assert_eq!(weights.all().count(), kept);
+            let words = LearnedWords::default();
+            let lemmas = LearnedLemmas::default();
+            let model = Model::new(String::new(), String::new(), Asked::Nothing, weights, words, lemmas);
+            let mut scores = [10; Tag::COUNT];
+            model.add(&asked, &mut scores);
+            let sum: i32 = asked.iter().map(|feature| i32::from(learned.get(feature).copied().unwrap_or(0))).sum();
+            prop_assert_eq!((scores[0], scores[1], scores[Tag::COUNT - 1]), (10 + sum, 10, 10 - sum));
+            let again = Model::from_bytes(&model.to_bytes()).expect("a model");
+            prop_assert_eq!(again.to_bytes(), model.to_bytes());
+            let mut same = [10; Tag::COUNT];
+            again.add(&asked, &mut same);
+            prop_assert_eq!(same, scores);
+        }
+    }
 }

@@ -8,7 +8,7 @@ use crate::run::by_spelling::defers;
 use crate::run::cleaned::Outputs;
 use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
-use crate::run::ledger::FormTally;
+use crate::run::ledger::{Arrival, FormTally};
 use crate::run::passage::{Alike, Halt, Halts};
 use crate::run::split_forms::CountedHere;
 use crate::step::{Document, Mark};
@@ -92,20 +92,12 @@ impl<'p> Worker<'p> {
         let index = self.passage.variant(variant);
         let mut kept = 0;
         for alike in groups {
-            // As long as every form is named by its own spelling, its row tells what became of it.
-            if self.by_row && (alike.origin != alike.spelling || alike.mark.labels() != 0) {
-                self.count_rows();
-                self.by_row = false;
-            }
-            let (forms, fate) = self.passage.last_segment(index, variant, alike);
-            self.ledger.count_arrived(forms, alike.row, alike.tokens);
+            let Some((first, last)) = self.passage.last_segment(index, variant, alike) else { continue };
+            let Alike { row, spelling, mark, origin, tokens } = *alike;
+            let fate = self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin, tokens });
             if let Fate::Kept { to } = fate {
-                kept += u64::from(alike.tokens);
-                self.bag.push((to, alike.tokens));
-                self.ledger.count_term(self.passage.first_forms(index), to);
-            }
-            if !self.by_row {
-                self.ledger.count_end((alike.origin, alike.mark), fate.end(alike.spelling), alike.tokens);
+                kept += u64::from(tokens);
+                self.bag.push((to, tokens));
             }
         }
         kept

@@ -64,7 +64,7 @@ pub struct Worker<'p> {
     bag: Vec<(u32, u32)>,
     /// Whether tokens are taken over from another recipe where all that is left to do is done form by form.
     groups: bool,
-    /// Whether the rows of the first and the last of several segments tell the journeys of tokens, which are not counted one by one so far.
+    /// Whether tokens are counted by the rows of the first and the last of several segments.
     by_row: bool,
 }
 
@@ -179,7 +179,6 @@ impl<'p> Worker<'p> {
         let tokens = Tokens {
             variant: self.pipeline.variant(document.text, document.fields),
             numbers: &self.numbers,
-            fates: None,
             gaps: &self.gaps,
             tokens_before,
             document: *document,
@@ -397,14 +396,15 @@ impl<'p> Worker<'p> {
     /// Ends a document of which all is known. Returns how many tokens are kept.
     fn end_at_once(&mut self, met: Met, variant: Variant) -> u64 {
         self.ledger.touch(met.touched);
+        let index = self.passage.variant(variant);
         if self.outputs.clean && !self.pipeline.is_text_recipe() {
-            let index = self.passage.variant(variant);
             for term in self.split_forms[index].fates().iter().filter_map(|fate| fate.as_kept()) {
                 self.clean.take(term, 0);
             }
             self.clean.write(&self.passage.spellings);
         }
-        met.kept
+        let fates = self.split_forms[index].fates();
+        fates.iter().map(|fate| u64::from(fate.as_kept().is_some())).sum()
     }
 
     /// Takes the tokens through the token steps. Returns how many are kept.
@@ -429,18 +429,8 @@ impl<'p> Worker<'p> {
         if self.passage.parts() {
             gaps(now, &self.spans, &mut self.gaps);
         }
-        let fates = matches!(arrived, Arrived::Decided).then(|| {
-            let index = self.passage.variant(variant);
-            self.split_forms[index].fates()
-        });
-        let tokens = Tokens {
-            variant,
-            numbers: &self.numbers,
-            fates,
-            gaps: &self.gaps,
-            tokens_before,
-            document: *document,
-        };
+        let tokens =
+            Tokens { variant, numbers: &self.numbers, gaps: &self.gaps, tokens_before, document: *document };
         if self.passage.keeps() {
             let mut passing = Passing { left_out: self.ledger.left_out };
             self.passage.document(&tokens, &mut passing);
@@ -453,7 +443,7 @@ impl<'p> Worker<'p> {
             sentences: Sentences { found: &self.sentences, now: 0 },
             spans: &self.spans,
             clean: self.outputs.clean.then_some(&mut self.clean),
-            by_row: self.by_row && !self.groups,
+            by_row: self.by_row,
             text: &self.text,
             kept: self.outputs.tokens.then_some(&mut self.kept),
             ended: self.outputs.ends.then_some(&mut self.ended),
@@ -462,7 +452,11 @@ impl<'p> Worker<'p> {
             Arrived::Behind(step, arrived) => {
                 self.passage.go_on_behind((step, is_left_out), arrived, &tokens, &mut counting);
             }
-            Arrived::Split | Arrived::Decided => self.passage.document(&tokens, &mut counting),
+            Arrived::Decided => {
+                let index = self.passage.variant(variant);
+                self.passage.go_on_decided(self.split_forms[index].fates(), &tokens, &mut counting);
+            }
+            Arrived::Split => self.passage.document(&tokens, &mut counting),
         }
         let tokens_after = counting.tokens_after;
         // They were told step by step.
@@ -623,7 +617,7 @@ impl Observer for Counting<'_> {
     fn ended(&mut self, first: &mut Forms<FormTally>, last: &mut Forms<FormTally>, row: u32, token: &Live) {
         let Live { spelling, mark, origin, .. } = *token;
         if let Fate::Kept { to } =
-            self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin })
+            self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin, tokens: 1 })
         {
             self.tokens_after += 1;
             if let Some(clean) = &mut self.clean {

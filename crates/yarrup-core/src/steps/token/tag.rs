@@ -113,12 +113,13 @@ impl Tagging<'_> {
 
     #[cold]
     fn new_spelling(&mut self, place: &Place<'_>) -> Spelling {
-        let (head, tail) = match parted(place.text()).filter(|_| self.parts_contractions) {
+        let text = place.text();
+        let (head, tail) = match parted(text).filter(|_| self.parts_contractions) {
             Some((head, tail)) => (self.tagger.number(head), self.tagger.number(tail)),
-            None => (self.tagger.number(place.text()), NONE),
+            None => (self.tagger.number(text), NONE),
         };
-        let closes = matches!(place.text(), "\"" | "\u{201d}" | "\u{2019}" | ")" | "]");
-        let spelling = Spelling { head, tail, ends: ends(place.text()), closes };
+        let closes = matches!(text, "\"" | "\u{201d}" | "\u{2019}" | ")" | "]");
+        let spelling = Spelling { head, tail, ends: ends(text), closes };
         let number = place.number as usize;
         if number >= self.spellings.len() {
             let unknown = Spelling { head: NONE, tail: NONE, ends: false, closes: false };
