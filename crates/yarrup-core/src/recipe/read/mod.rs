@@ -466,7 +466,7 @@ impl Reader<'_> {
                     self.fault(
                         FaultKind::Order,
                         earlier.span.clone(),
-                        format!("`{name}` stands before `split`"),
+                        format!("`{name}` comes before `split`"),
                         "works on tokens, and there are none yet",
                         Some(format!("move `split` before `{name}`")),
                     );

@@ -67,7 +67,7 @@ fn the_order_of_stages_is_kept() {
     assert_eq!(order(&["spaces", "stopwords", "stem"]), None);
     assert_eq!(order(&["split", "spaces"]), Some(vec!["`spaces` comes after the split".into()]));
     assert_eq!(order(&["stem", "erase"]), Some(vec!["`erase` comes after the split".into()]));
-    assert_eq!(order(&["stem", "split"]), Some(vec!["`stem` stands before `split`".into()]));
+    assert_eq!(order(&["stem", "split"]), Some(vec!["`stem` comes before `split`".into()]));
     assert_eq!(order(&["split", "split"]), Some(vec!["two `split` steps".into()]));
 }
 

@@ -123,7 +123,11 @@ impl Phrases {
         let written: Vec<&str> = listed.iter().map(|entry| entry.word.as_str()).collect();
         let all = written.iter().copied().chain(known.iter().map(String::as_str));
         if let Some(single) = all.clone().find(|phrase| phrase.split_whitespace().nth(1).is_none()) {
-            return Err(format!("`{single}` is not a phrase: it has only one word").into());
+            let why = format!("`{single}` is not a phrase: it has only one word");
+            return Err(match add.iter().any(|phrase| phrase == single) {
+                true => SettingsError::key(&ADD.facts, why),
+                false => why.into(),
+            });
         }
         let mut stop: HashSet<String, _> = HashSet::default();
         if learns {
