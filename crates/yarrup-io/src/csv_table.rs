@@ -7,7 +7,7 @@
 use std::borrow::Cow;
 use std::io::{self, Write};
 
-use csv::{Error, Writer};
+use csv::{ByteRecord, Error, Writer};
 
 /// Why a table could not be written, as the system told it: a reader that has gone is known by that.
 pub fn table_failure(why: Error) -> io::Error {
@@ -18,7 +18,12 @@ pub fn table_failure(why: Error) -> io::Error {
 }
 
 /// Writes a table as CSV. No cell of it starts a formula, unless cells are wanted as they are.
-pub struct TableWriter<W: Write>(Writer<W>, Cells);
+pub struct TableWriter<W: Write> {
+    writer: Writer<W>,
+    cells: Cells,
+    /// The row that is being made.
+    row: ByteRecord,
+}
 
 /// How cells are written that a spreadsheet would take for formulas.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -49,7 +54,7 @@ impl<W: Write> TableWriter<W> {
         out: W,
         columns: impl IntoIterator<Item = C>,
     ) -> Result<TableWriter<W>, Error> {
-        let mut table = TableWriter(Writer::from_writer(out), cells);
+        let mut table = TableWriter::rows_only(cells, out);
         table.row(columns)?;
         Ok(table)
     }
@@ -61,14 +66,14 @@ impl<W: Write> TableWriter<W> {
         columns: impl IntoIterator<Item = C>,
     ) -> Result<TableWriter<W>, Error> {
         let writer = csv::WriterBuilder::new().delimiter(separator).flexible(true).from_writer(out);
-        let mut table = TableWriter(writer, Cells::AsIs);
+        let mut table = TableWriter { writer, cells: Cells::AsIs, row: ByteRecord::new() };
         table.row(columns)?;
         Ok(table)
     }
 
     /// Goes on with a table of which the columns stand elsewhere.
     pub(crate) fn rows_only(cells: Cells, out: W) -> TableWriter<W> {
-        TableWriter(Writer::from_writer(out), cells)
+        TableWriter { writer: Writer::from_writer(out), cells, row: ByteRecord::new() }
     }
 
     /// Adds a row.
@@ -78,24 +83,26 @@ impl<W: Write> TableWriter<W> {
     /// If the writer fails.
     pub fn row<C: AsRef<str>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<(), Error> {
         for cell in cells {
-            self.cell(cell.as_ref())?;
+            self.cell(cell.as_ref());
         }
         self.end_row()
     }
 
     /// Adds a cell to the row.
-    pub(crate) fn cell(&mut self, cell: &str) -> Result<(), Error> {
+    pub(crate) fn cell(&mut self, cell: &str) {
         // Most cells are numbers and words: one look at the first byte.
-        if self.1 == Cells::Safe && may_start_formula(cell) {
-            self.0.write_field(safe(cell).as_ref())
+        if self.cells == Cells::Safe && may_start_formula(cell) {
+            self.row.push_field(safe(cell).as_bytes());
         } else {
-            self.0.write_field(cell)
+            self.row.push_field(cell.as_bytes());
         }
     }
 
     /// Ends the row.
     pub(crate) fn end_row(&mut self) -> Result<(), Error> {
-        self.0.write_record(None::<&[u8]>)
+        self.writer.write_byte_record(&self.row)?;
+        self.row.clear();
+        Ok(())
     }
 
     /// What the table was written to, with all of it written.
@@ -104,7 +111,9 @@ impl<W: Write> TableWriter<W> {
     ///
     /// If the writer fails.
     pub fn into_inner(self) -> io::Result<W> {
-        self.0.into_inner().map_err(|error| io::Error::new(error.error().kind(), error.error().to_string()))
+        self.writer
+            .into_inner()
+            .map_err(|error| io::Error::new(error.error().kind(), error.error().to_string()))
     }
 
     /// Ends the table.
@@ -113,7 +122,7 @@ impl<W: Write> TableWriter<W> {
     ///
     /// If the writer fails.
     pub fn finish(mut self) -> io::Result<()> {
-        self.0.flush()
+        self.writer.flush()
     }
 }
 

@@ -1,5 +1,6 @@
 //! Terms by what steps have said of their tokens: parts of speech and labels.
 
+use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
 use crate::account::{Account, Ends, Segment};
@@ -20,26 +21,29 @@ pub struct SortRow {
 impl Account {
     /// How many tokens of each kind were kept, and how many went. The commonest kind first.
     pub fn tokens_by_kind(&self) -> Vec<SortRow> {
-        let texts = &self.texts;
-        self.tokens_by(|row| Some(Kind::of(texts.text(self.ends.form[row])).name()))
+        let kind = |row: usize| Some(Kind::of(self.texts.text(self.ends.form[row])) as usize);
+        self.tokens_by(&Kind::ALL.map(Kind::name), kind)
     }
 
     /// How many tokens of each part of speech were kept, and how many went; none where the recipe gives no parts of speech. The commonest first.
     pub fn tokens_by_tag(&self) -> Vec<SortRow> {
-        self.tokens_by(|row| Tag::numbered(self.ends.tag[row]).map(Tag::name))
+        // Parts of speech are numbered from 1.
+        let tag = |row: usize| usize::from(self.ends.tag[row]).checked_sub(1).filter(|tag| *tag < Tag::COUNT);
+        self.tokens_by(&Tag::ALL.map(Tag::name), tag)
     }
 
-    fn tokens_by(&self, sort: impl Fn(usize) -> Option<&'static str>) -> Vec<SortRow> {
+    /// How many tokens of the sorts with these names were kept, and how many went; `sort` tells the place of a row's among them.
+    fn tokens_by(&self, names: &[&'static str], sort: impl Fn(usize) -> Option<usize>) -> Vec<SortRow> {
         let ends = &self.ends;
-        let mut counts: BTreeMap<&'static str, [u64; 2]> = BTreeMap::new();
+        let mut counts = vec![[0; 2]; names.len()];
         for row in 0..ends.form.len() {
-            if let Some(name) = sort(row) {
-                counts.entry(name).or_default()[usize::from(ends.fate[row] != Ends::KEPT)] += ends.count[row];
+            if let Some(sort) = sort(row) {
+                counts[sort][usize::from(ends.fate[row] != Ends::KEPT)] += ends.count[row];
             }
         }
-        let mut rows: Vec<SortRow> =
-            counts.into_iter().map(|(name, [kept, gone])| SortRow { name, kept, gone }).collect();
-        rows.sort_by_key(|row| std::cmp::Reverse(row.kept + row.gone));
+        let named = names.iter().zip(counts).filter(|(_, counts)| *counts != [0; 2]);
+        let mut rows: Vec<SortRow> = named.map(|(name, [kept, gone])| SortRow { name, kept, gone }).collect();
+        rows.sort_by_key(|row| (Reverse(row.kept + row.gone), row.name));
         rows
     }
 

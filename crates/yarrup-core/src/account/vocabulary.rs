@@ -77,6 +77,7 @@ impl Account {
         order.sort_by_key(|row| Reverse(rows[*row as usize].count));
         let term = |row: &Row| Term {
             text: self.texts.text(row.term),
+            number: row.term,
             count: row.count,
             documents: row.documents,
             forms: row.forms,

@@ -101,11 +101,12 @@ impl Compiling {
         if self.faults.len() == known_faults {
             let label = "cannot be done as it is set".to_owned();
             let title = error.told_of(step.operation.name);
-            let kind = match error {
-                SettingsError::NeedsOneOf(_) => FaultKind::Missing,
-                _ => FaultKind::Settings,
+            let (kind, span) = match &error {
+                SettingsError::NeedsOneOf(_) => (FaultKind::Missing, &step.span),
+                SettingsError::Key { key, .. } => (FaultKind::Settings, step.span_of(key)),
+                SettingsError::Step(_) => (FaultKind::Settings, &step.span),
             };
-            self.faults.push(Fault { kind, title, span: step.span.clone(), label, help: None });
+            self.faults.push(Fault { kind, title, span: span.clone(), label, help: None });
         }
         None
     }

@@ -178,13 +178,8 @@ impl Kind {
                 .filter(|kind| KindSet::FOUND.has(*kind))
                 .unwrap_or(Kind::Other);
         }
-        let mut whole = None;
-        recognise(token, |kind, range| {
-            if range == (0..token.len()) {
-                whole = Some(kind);
-            }
-        });
-        whole.unwrap_or_else(|| by_characters(token))
+        let whole = recognise_at(token, 0).filter(|(_, range)| *range == (0..token.len()));
+        whole.map_or_else(|| by_characters(token), |(kind, _)| kind)
     }
 }
 
@@ -241,6 +236,7 @@ fn by_characters(token: &str) -> Kind {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn kinds_are_told_from_spelling() {
@@ -263,6 +259,18 @@ mod tests {
             for token in tokens {
                 assert_eq!(Kind::of(token), kind, "{token:?}");
             }
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn the_kind_of_a_token_is_what_the_recogniser_finds_in_all_of_it(
+            token in "[a-zA-Z0-9]{1,3}([-._:/@#+,'’% ]|//)?[a-zA-Z0-9éß鳥€😀]{0,4}([-._:/@)%]|\\PC)?[a-z0-9]{0,3}|\\PC{1,6}",
+        ) {
+            let mut whole = None;
+            recognise(&token, |kind, range| whole = (range == (0..token.len())).then_some(kind).or(whole));
+            prop_assume!(!token.starts_with('<'));
+            prop_assert_eq!(Kind::of(&token), whole.unwrap_or_else(|| by_characters(&token)));
         }
     }
 

@@ -58,6 +58,7 @@ pub(super) fn mark(recipe: &mut Recipe, path: &str, at: &Range<usize>) {
             None => path.to_owned(),
         });
         step.span = at.clone();
+        step.key_spans.clear();
         // What the included recipe spares, its steps spare.
         step.spare_around.add(&recipe.spare);
         step.allow.extend(recipe.allow.iter().cloned());

@@ -111,9 +111,16 @@ pub struct Step {
     pub settings: WrittenSettings,
     /// Where the value of `do` stands in the file; empty for a step that was put in.
     pub span: Range<usize>,
+    /// Where its own keys stand in the file, each with its value. None for an included step, which stands in another.
+    pub(crate) key_spans: Vec<(&'static str, Range<usize>)>,
 }
 
 impl Step {
+    /// Where the value of this key stands in the file, or else the step.
+    pub(crate) fn span_of(&self, key: &str) -> &Range<usize> {
+        self.key_spans.iter().find(|(name, _)| *name == key).map_or(&self.span, |(_, span)| span)
+    }
+
     /// A step with nothing but its `do`, which stands at `span`.
     pub(crate) fn new(operation: &'static Operation, span: Range<usize>) -> Step {
         Step {
@@ -126,6 +133,7 @@ impl Step {
             included: None,
             settings: WrittenSettings::default(),
             span,
+            key_spans: Vec::new(),
         }
     }
 }

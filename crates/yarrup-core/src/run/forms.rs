@@ -270,6 +270,7 @@ impl<T: Copy + Default> Forms<T> {
         let mut changed;
         let mut form = Form::marked(&original, mark);
         let (mut to, mut touch, mut fate) = (spelling, 0, None);
+        let last = first + stages.len() - usize::from(!stages.is_empty());
         for (index, stage) in (first..).zip(stages) {
             let outcome = match stage.apply(&form, variant) {
                 Outcome::Change(text) => changed_to(form.text, text, join),
@@ -281,8 +282,11 @@ impl<T: Copy + Default> Forms<T> {
                     touch |= 1 << index;
                     to = spellings.number(&text);
                     self.changes.push(SpellingChange { form: row, step: index as u8, to });
-                    changed = text;
-                    form = Form::marked(&changed, mark);
+                    // Of what kind it is then, nobody asks behind the last step.
+                    if index < last || stage.facts().gives_lemmas() {
+                        changed = text;
+                        form = Form::marked(&changed, mark);
+                    }
                 }
                 Outcome::Drop(reason) => {
                     touch |= 1 << index;

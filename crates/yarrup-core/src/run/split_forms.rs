@@ -68,20 +68,20 @@ struct Slot {
 /// What is looked at once a document for each distinct spelling, in 16 bytes.
 #[derive(Clone, Copy, Debug)]
 struct Entry {
-    form: u32,
-    fate: TokenFate,
     documents: u32,
+    /// As a form and as a term: the place of what it shares with other spellings, or [`ALONE`].
+    shared: [u32; 2],
     /// The place of the set of steps that touch the form.
     touched: u16,
     /// Whether some text as found holds the spelling.
     found: bool,
-    /// Whether other spellings have the same form, and the same term.
-    shared: [bool; 2],
 }
 
-/// What is looked at in the end alone.
+/// What is looked at when a spelling is new, and in the end.
 #[derive(Clone, Copy, Debug)]
 struct Rest {
+    form: u32,
+    fate: TokenFate,
     /// The place of the spelling in [`SplitForms::own`], unless it is that of the form.
     own: u32,
     recased: u32,
@@ -102,12 +102,9 @@ impl Documents {
     }
 }
 
-/// A spelling as a form and as a term. Most are both.
-#[derive(Clone, Copy, Debug, Default)]
-struct Roles {
-    form: Documents,
-    term: Documents,
-}
+/// The place of the documents of spellings that share them with none. What is counted there means nothing: which spellings these are cannot be foreseen, so
+/// there is no branch.
+const ALONE: u32 = 0;
 
 /// No entry.
 const NOBODY: u32 = u32::MAX;
@@ -143,8 +140,8 @@ pub(super) struct SplitForms {
     rest: Vec<Rest>,
     /// Sets of steps that touch forms, a bit for each; few forms differ in theirs.
     touches: Vec<u64>,
-    /// By spelling.
-    roles: Vec<Roles>,
+    /// The documents of forms and of terms that spellings share.
+    shared: Vec<Documents>,
     /// By spelling: the first entry of which it is the form, and the term.
     firsts: Vec<[u32; 2]>,
     /// Spellings that are not those of their forms.
@@ -201,7 +198,7 @@ fn at_the_end(bytes: &[u8], start: usize) -> u128 {
 
 impl SplitForms {
     pub(super) fn new(counts: CountedHere) -> SplitForms {
-        SplitForms { counts, ..SplitForms::default() }
+        SplitForms { counts, shared: vec![Documents::default()], ..SplitForms::default() }
     }
 
     /// Counts the tokens of a document. Returns whether all of them are clear; if not, nothing is counted.
@@ -268,7 +265,7 @@ impl SplitForms {
             self.take_back((text, longest), spans, by);
             return false;
         };
-        self.met.retain(|place| self.entries[*place as usize].fate != TokenFate::UNCLEAR);
+        self.met.retain(|place| self.rest[*place as usize].fate != TokenFate::UNCLEAR);
         for (token, decision) in unclear.into_iter().zip(decisions) {
             let span = spans[token];
             let key = key(text.as_bytes(), span, longest);
@@ -316,13 +313,8 @@ impl SplitForms {
             entry.documents += 1;
             entry.found |= as_found;
             touched |= self.touches[usize::from(entry.touched)];
-            if entry.shared[0] {
-                self.roles[entry.form as usize].form.meet(document);
-            }
-            if entry.shared[1]
-                && let Some(term) = entry.fate.as_kept()
-            {
-                self.roles[term as usize].term.meet(document);
+            for role in entry.shared {
+                self.shared[role as usize].meet(document);
             }
         }
         Met { touched: touched & !RECASED, recased: touched & RECASED != 0 }
@@ -342,23 +334,23 @@ impl SplitForms {
         for (place, count) in counted.chain(slots).filter(|(_, count)| *count > 0) {
             recased += count * u64::from(self.rest[place as usize].recased);
             if self.counts != CountedHere::Spellings {
-                forms.of_spelling(self.entries[place as usize].form).tally.count += count;
+                forms.of_spelling(self.rest[place as usize].form).tally.count += count;
             }
         }
-        for (entry, rest) in self.entries.iter().zip(&self.rest).filter(|(entry, _)| entry.found) {
+        for (_, rest) in self.entries.iter().zip(&self.rest).filter(|(entry, _)| entry.found) {
             let own = self.own.get(rest.own as usize);
-            forms.of_spelling(own.map_or(entry.form, |text| spellings.number(text))).found = true;
+            forms.of_spelling(own.map_or(rest.form, |text| spellings.number(text))).found = true;
         }
-        let documents = |role: usize, first: u32, shared: Documents| match self.entries.get(first as usize) {
-            Some(entry) if entry.shared[role] => shared.count,
-            Some(entry) => entry.documents,
+        let documents = |role: usize, first: u32| match self.entries.get(first as usize) {
+            Some(Entry { shared, documents, .. }) if shared[role] == ALONE => *documents,
+            Some(Entry { shared, .. }) => self.shared[shared[role] as usize].count,
             None => 0,
         };
-        for (spelling, (roles, [form, term])) in (0..).zip(self.roles.iter().zip(&self.firsts)) {
+        for (spelling, [form, term]) in (0..).zip(&self.firsts) {
             if *form != NOBODY || *term != NOBODY {
                 let tally = &mut forms.of_spelling(spelling).tally;
-                tally.documents += documents(0, *form, roles.form);
-                tally.term_documents += documents(1, *term, roles.term);
+                tally.documents += documents(0, *form);
+                tally.term_documents += documents(1, *term);
             }
         }
         recased
@@ -448,14 +440,14 @@ impl SplitForms {
         let touched = u16::try_from(set).expect("a form is changed by few of 60 steps, and dropped by one");
         let place = u32::try_from(self.entries.len()).ok().filter(|place| *place != NOBODY);
         let place = place.expect("fewer than four thousand million distinct spellings");
-        self.entries.push(Entry { form, fate, documents: 0, touched, found: false, shared: [false; 2] });
+        self.entries.push(Entry { documents: 0, shared: [ALONE; 2], touched, found: false });
         let mut own = NOBODY;
         if fate == TokenFate::UNCLEAR || recased > 0 {
             // There are no more of them than entries.
             own = self.own.len() as u32;
             self.own.push(spelling.into());
         }
-        self.rest.push(Rest { own, recased });
+        self.rest.push(Rest { form, fate, own, recased });
         if self.counts != CountedHere::Spellings && fate != TokenFate::UNCLEAR {
             self.share(place);
         }
@@ -464,11 +456,10 @@ impl SplitForms {
 
     /// Enters a new spelling with its form and its term.
     fn share(&mut self, place: u32) {
-        let Entry { form, fate, .. } = self.entries[place as usize];
+        let Rest { form, fate, .. } = self.rest[place as usize];
         let term = fate.as_kept().filter(|_| self.counts == CountedHere::Terms);
         let most = term.unwrap_or_default().max(form) as usize + 1;
         if most > self.firsts.len() {
-            self.roles.resize(most, Roles::default());
             self.firsts.resize(most, [NOBODY; 2]);
         }
         for (role, spelling) in [Some(form), term].into_iter().enumerate() {
@@ -477,34 +468,27 @@ impl SplitForms {
             };
             match *first {
                 NOBODY => *first = place,
-                other => {
-                    self.begin_to_share(role, other);
-                    self.entries[place as usize].shared[role] = true;
-                }
+                other => self.entries[place as usize].shared[role] = self.shared_by(role, other),
             }
         }
     }
 
-    /// From now on the documents of a spelling's form or term are counted with those of others.
-    fn begin_to_share(&mut self, role: usize, place: u32) {
-        let entry = &mut self.entries[place as usize];
-        if entry.shared[role] {
-            return;
+    /// The place of the documents that other spellings share with this one. What was counted for it alone is counted there from now on.
+    fn shared_by(&mut self, role: usize, first: u32) -> u32 {
+        let entry = &mut self.entries[first as usize];
+        if entry.shared[role] == ALONE {
+            entry.shared[role] = self.shared.len() as u32;
+            // Without the document at hand, which has not ended.
+            self.shared.push(Documents { count: entry.documents, last: 0 });
         }
-        entry.shared[role] = true;
-        // Without the document at hand, which has not ended.
-        match (role, entry.fate.as_kept()) {
-            (0, _) => self.roles[entry.form as usize].form.count = entry.documents,
-            (_, Some(term)) => self.roles[term as usize].term.count = entry.documents,
-            _ => {}
-        }
+        entry.shared[role]
     }
 
     /// The spelling of an entry.
     fn spelling<'s>(&'s self, place: usize, by: &'s impl Decide) -> &'s str {
         match self.own.get(self.rest[place].own as usize) {
             Some(text) => text,
-            None => by.text(self.entries[place].form),
+            None => by.text(self.rest[place].form),
         }
     }
 

@@ -107,6 +107,32 @@ fn into_word(bytes: Vec<u8>) -> String {
     String::from_utf8(bytes).unwrap_or_else(|error| String::from_utf8_lossy(error.as_bytes()).into_owned())
 }
 
+/// Rules by suffix. The last letter alone tells of most words that none applies.
+struct Rules<T: 'static> {
+    rules: &'static [(&'static str, T)],
+    /// The last letters of the suffixes, a bit for each.
+    last_letters: u128,
+}
+
+impl<T> Rules<T> {
+    /// Suffixes are ASCII.
+    const fn new(rules: &'static [(&'static str, T)]) -> Rules<T> {
+        let (mut last_letters, mut at) = (0, 0);
+        while at < rules.len() {
+            let suffix = rules[at].0.as_bytes();
+            last_letters |= 1 << suffix[suffix.len() - 1];
+            at += 1;
+        }
+        Rules { rules, last_letters }
+    }
+
+    /// The longest whose suffix ends `word`.
+    fn longest(&self, word: &[u8]) -> Option<&(&'static str, T)> {
+        let last = word.last().filter(|last| last.is_ascii())?;
+        if self.last_letters >> last & 1 == 0 { None } else { longest(word, self.rules) }
+    }
+}
+
 /// The longest of `rules` whose suffix ends `word`.
 fn longest<'r, T>(word: &[u8], rules: &'r [(&'static str, T)]) -> Option<&'r (&'static str, T)> {
     let last = word.last();

@@ -5,7 +5,7 @@
 
 use std::borrow::Cow;
 
-use crate::stem::{into_word, is_too_short, longest};
+use crate::stem::{Rules, into_word, is_too_short};
 
 /// The stem of `word` by Porter's English stemmer of 2001. Expects lower case; other letters than a to z count as
 /// consonants. Words of one or two letters are left alone.
@@ -139,15 +139,16 @@ impl Word {
     }
 
     fn step_0(&mut self) {
-        if let Some((suffix, ())) = longest(&self.letters, &[("'", ()), ("'s", ()), ("'s'", ())]) {
+        const RULES: Rules<()> = Rules::new(&[("'", ()), ("'s", ()), ("'s'", ())]);
+        if let Some((suffix, ())) = RULES.longest(&self.letters) {
             self.put(suffix, "");
         }
     }
 
     fn step_1a(&mut self) {
-        const RULES: &[(&str, ())] =
-            &[("sses", ()), ("ied", ()), ("ies", ()), ("us", ()), ("ss", ()), ("s", ())];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+        const RULES: Rules<()> =
+            Rules::new(&[("sses", ()), ("ied", ()), ("ies", ()), ("us", ()), ("ss", ()), ("s", ())]);
+        let Some((suffix, ())) = RULES.longest(&self.letters) else {
             return;
         };
         match *suffix {
@@ -162,9 +163,9 @@ impl Word {
     }
 
     fn step_1b(&mut self) {
-        const RULES: &[(&str, ())] =
-            &[("eedly", ()), ("eed", ()), ("edly", ()), ("ed", ()), ("ingly", ()), ("ing", ())];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+        const RULES: Rules<()> =
+            Rules::new(&[("eedly", ()), ("eed", ()), ("edly", ()), ("ed", ()), ("ingly", ()), ("ing", ())]);
+        let Some((suffix, ())) = RULES.longest(&self.letters) else {
             return;
         };
         let before = self.before(suffix);
@@ -197,7 +198,7 @@ impl Word {
     }
 
     fn step_2(&mut self) {
-        const RULES: &[(&str, &str)] = &[
+        const RULES: Rules<&str> = Rules::new(&[
             ("tional", "tion"),
             ("enci", "ence"),
             ("anci", "ance"),
@@ -222,8 +223,8 @@ impl Word {
             ("fulli", "ful"),
             ("lessli", "less"),
             ("li", ""),
-        ];
-        let Some((suffix, instead)) = longest(&self.letters, RULES) else {
+        ]);
+        let Some((suffix, instead)) = RULES.longest(&self.letters) else {
             return;
         };
         let before = self.before(suffix);
@@ -239,7 +240,7 @@ impl Word {
     }
 
     fn step_3(&mut self) {
-        const RULES: &[(&str, &str)] = &[
+        const RULES: Rules<&str> = Rules::new(&[
             ("tional", "tion"),
             ("ational", "ate"),
             ("alize", "al"),
@@ -249,8 +250,8 @@ impl Word {
             ("ful", ""),
             ("ness", ""),
             ("ative", ""),
-        ];
-        let Some((suffix, instead)) = longest(&self.letters, RULES) else {
+        ]);
+        let Some((suffix, instead)) = RULES.longest(&self.letters) else {
             return;
         };
         let before = self.before(suffix);
@@ -260,7 +261,7 @@ impl Word {
     }
 
     fn step_4(&mut self) {
-        const RULES: &[(&str, ())] = &[
+        const RULES: Rules<()> = Rules::new(&[
             ("al", ()),
             ("ance", ()),
             ("ence", ()),
@@ -279,8 +280,8 @@ impl Word {
             ("ive", ()),
             ("ize", ()),
             ("ion", ()),
-        ];
-        let Some((suffix, ())) = longest(&self.letters, RULES) else {
+        ]);
+        let Some((suffix, ())) = RULES.longest(&self.letters) else {
             return;
         };
         let before = self.before(suffix);

@@ -9,6 +9,8 @@ use crate::step::Learned;
 pub struct Term<'l> {
     /// The spelling.
     pub text: &'l str,
+    /// Its number among the texts of the account.
+    pub number: u32,
     /// Tokens that became this term.
     pub count: u64,
     /// Documents that hold it.

@@ -1,5 +1,6 @@
 //! The contract of text steps, and a document's text on its way through them.
 
+use std::borrow::Cow;
 use std::ops::Range;
 
 use crate::step::{Alignment, Change, Facts, Matches, Spare};
@@ -23,7 +24,7 @@ pub trait TextStep: Facts {
 
     /// What it makes of a token wherever that stands, and how many letters it changes. Nothing where that depends on the text around the token, or
     /// where the token gets longer or shorter or may be split another way.
-    fn recase(&self, _token: &str) -> Option<(String, u64)> {
+    fn recase<'t>(&self, _token: &'t str) -> Option<(Cow<'t, str>, u64)> {
         None
     }
 

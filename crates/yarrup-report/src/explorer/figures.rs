@@ -116,13 +116,16 @@ fn points<'a>(
     point: fn(u64, &Term<'_>) -> (u64, u64),
 ) -> PointValues<'a> {
     let cell = |value: u64| ((value.max(1) as f64).ln() * CELLS) as u64;
-    let mut seen = HashSet::new();
+    let (mut seen, mut last) = (HashSet::new(), None);
     let mut points: Vec<(u64, u64, u32)> = Vec::new();
     for (place, term) in (0..).zip(vocabulary) {
         let (x, y) = point(u64::from(place) + 1, term);
-        if seen.insert((cell(x), cell(y))) {
+        // Most terms are rare, and lie where the one before them does.
+        let spot = Some((cell(x), cell(y)));
+        if spot != last && seen.insert(spot) {
             points.push((x, y, place));
         }
+        last = spot;
     }
     points.sort_by_key(|(x, ..)| *x);
     PointValues {

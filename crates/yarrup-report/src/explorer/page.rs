@@ -2,6 +2,7 @@
 
 use std::io::{self, Write as _};
 use std::num::NonZero;
+use std::ops::Range;
 
 use askama::Template;
 use base64::Engine as _;
@@ -14,7 +15,7 @@ use yarrup_core::in_order;
 
 use super::data::ReportData;
 use super::overview::{DocumentsNamed, Overview};
-use super::tables::RankColumn;
+use super::tables::{RankColumn, RowDetails};
 use crate::figure::Figure;
 use crate::html::{BASE_SCRIPT, BASE_STYLE, SHELL_STYLE, policy, within_script};
 use crate::numbers::{counted, grouped, percent};
@@ -48,8 +49,8 @@ const STYLES: [&str; 5] = [
 const ROWS_OF_BLOCK: usize = 4_096;
 const FORMS_OF_BLOCK: usize = 8_192;
 const DOCUMENTS_OF_BLOCK: usize = 32;
-/// How hard blocks are packed: what is gained beyond is little, and takes long.
-const PACKING: Compression = Compression::new(6);
+/// How hard blocks are packed: beyond, a page gets smaller by a twentieth and takes three times as long.
+const PACKING: Compression = Compression::new(3);
 /// How many columns with fields the list of documents has, and how long their values may be.
 const FIELD_COLUMNS: usize = 3;
 const LONGEST_VALUE: usize = 60;
@@ -208,16 +209,7 @@ fn packed_blocks(data: &ReportData<'_>) -> Result<Vec<(String, String)>, PageErr
     ];
     let details = &data.details;
     for (number, rows) in ranges(details.documents.len(), ROWS_OF_BLOCK).enumerate() {
-        let ranks =
-            |column: &RankColumn| json!({ "step": column.step, "ranks": &column.ranks[rows.clone()] });
-        let groups = rows.start.min(details.groups.len())..rows.end.min(details.groups.len());
-        let block = json!({
-            "ranks": details.ranks.iter().map(ranks).collect::<Vec<_>>(),
-            "on_page": &details.on_page[rows.clone()],
-            "documents": &details.documents[rows.clone()],
-            "groups": &details.groups[groups],
-        });
-        blocks.push((format!("details-{number}"), Box::new(block)));
+        blocks.push((format!("details-{number}"), Box::new(DetailsBlock::of(details, rows))));
     }
     for (number, changes) in details.changes.chunks(FORMS_OF_BLOCK).enumerate() {
         blocks.push((format!("changes-{number}"), Box::new(changes)));
@@ -241,7 +233,7 @@ fn packed_blocks(data: &ReportData<'_>) -> Result<Vec<(String, String)>, PageErr
 }
 
 /// Stretches of so many out of all.
-fn ranges(all: usize, of: usize) -> impl Iterator<Item = std::ops::Range<usize>> {
+fn ranges(all: usize, of: usize) -> impl Iterator<Item = Range<usize>> {
     (0..all.div_ceil(of)).map(move |number| number * of..((number + 1) * of).min(all))
 }
 
@@ -270,6 +262,36 @@ struct TablesBlock<'d, T, F> {
 struct FiguresBlock<'d, F, G> {
     figures: &'d F,
     groups: &'d G,
+}
+
+/// What opens from some rows of the table of terms.
+#[derive(Serialize)]
+struct DetailsBlock<'d> {
+    ranks: Vec<RanksBlock<'d>>,
+    on_page: &'d [u32],
+    documents: &'d [Vec<u32>],
+    groups: &'d [Vec<(u32, u64)>],
+}
+
+#[derive(Serialize)]
+struct RanksBlock<'d> {
+    step: usize,
+    ranks: &'d [u32],
+}
+
+impl<'d> DetailsBlock<'d> {
+    fn of(details: &'d RowDetails<'_>, rows: Range<usize>) -> DetailsBlock<'d> {
+        // Only terms have groups, and they stand first.
+        let groups = rows.start.min(details.groups.len())..rows.end.min(details.groups.len());
+        let ranks =
+            |column: &'d RankColumn| RanksBlock { step: column.step, ranks: &column.ranks[rows.clone()] };
+        DetailsBlock {
+            ranks: details.ranks.iter().map(ranks).collect(),
+            on_page: &details.on_page[rows.clone()],
+            documents: &details.documents[rows.clone()],
+            groups: &details.groups[groups],
+        }
+    }
 }
 
 /// The list of documents, with those fields that most have and that are short.

@@ -38,9 +38,7 @@ impl Shown {
         let ends = &account.ends;
         let mut place_of = vec![NONE; account.texts.len()];
         for (place, term) in (0..).zip(vocabulary) {
-            if let Some(number) = account.texts.number(term.text) {
-                place_of[number as usize] = place;
-            }
+            place_of[term.number as usize] = place;
         }
         let is_kept = |row: usize| account.is_kept(row);
         let place = |row: usize| place_of[ends.what[row] as usize];
@@ -194,7 +192,7 @@ impl Shown {
 
     pub(super) fn details<'a>(&self, explored: &Explored<'a>) -> RowDetails<'a> {
         let account = explored.account;
-        let terms = self.shown_terms(explored).map(|term| account.texts.number(term.text).unwrap_or(NONE));
+        let terms = self.shown_terms(explored).map(|term| term.number);
         let others = self.others().iter().map(|row| account.ends.form[*row as usize]);
         let numbers: Vec<u32> = terms.chain(others).collect();
         let ranks = |of_step: &StepRanks| RankColumn {

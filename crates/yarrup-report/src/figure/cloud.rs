@@ -42,11 +42,11 @@ struct Placed {
 /// How much room stands between words, of the size of the smaller.
 const GAP: f64 = 0.14;
 /// How far the words shrink when they do not fit, at most and at least.
-const SHRINK: (f64, f64) = (0.85, 0.97);
+const SHRINK: (f64, f64) = (0.85, 0.95);
+/// How often they may shrink.
+const ROUNDS: usize = 40;
 /// How many directions there are.
 const TURN: usize = 2048;
-/// How often they may shrink.
-const ROUNDS: usize = 60;
 
 /// Words whose areas are as their weights, none upon another, the heaviest in the middle. The same words give the same picture. `series` names what the
 /// colours stand for, where they stand for something.
@@ -200,6 +200,7 @@ fn try_place(
                 .all(|(x, y)| ((x - middle.0) / across).powi(2) + ((y - middle.1) / down).powi(2) <= 1.0)
         }
     };
+    let (wide, high) = (across / across.max(down), down / across.max(down));
     // Asked for a million times.
     let turn: Vec<(f64, f64)> = (0..TURN)
         .map(|part| (part as f64 / TURN as f64 * std::f64::consts::TAU).sin_cos())
@@ -222,7 +223,7 @@ fn try_place(
         let letters = by * 100.0;
         let gap = letters * GAP;
         // Outward in a spiral as flat as the shape, in steps that grow with the word.
-        let step = (height * 0.3).max(1.0);
+        let step = (height * 0.4).max(1.0);
         let (mut angle, mut in_the_way) = (0.0f64, 0);
         let found = loop {
             let reach = step * angle / std::f64::consts::TAU;
@@ -232,27 +233,39 @@ fn try_place(
                 return Err(placed / whole);
             }
             let direction = turn[(angle * by_turn) as usize % TURN];
-            let (x, y) = (
-                middle.0 + reach * direction.0 * (across / across.max(down)),
-                middle.1 + reach * direction.1 * (down / across.max(down)),
-            );
+            let (x, y) = (middle.0 + reach * direction.0 * wide, middle.1 + reach * direction.1 * high);
             let place = (x - width / 2.0, y - height / 2.0, x + width / 2.0, y + height / 2.0);
-            let is_free = |other: &Placed| {
+            // How much further left, up, right and down another may stand without being in the way; nothing of that if it is.
+            let beyond = |other: &Placed| {
                 let apart = gap.min(other.size * GAP).max(1.0);
-                place.2 + apart <= other.ink.0
-                    || other.ink.2 + apart <= place.0
-                    || place.3 + apart <= other.ink.1
-                    || other.ink.3 + apart <= place.1
+                [
+                    place.2 + apart - other.ink.0,
+                    place.3 + apart - other.ink.1,
+                    other.ink.2 + apart - place.0,
+                    other.ink.3 + apart - place.1,
+                ]
             };
-            // The word in the way one step before is most likely in the way again.
-            if holds(place) && all.get(in_the_way).is_none_or(is_free) {
-                match near.around(place, gap.max(1.0)).find(|other| !is_free(&all[*other])) {
-                    Some(other) => in_the_way = other,
+            let is_in_the_way = |other: usize| beyond(&all[other]).into_iter().all(|side| side > 0.0);
+            let mut move_on = step;
+            if holds(place) {
+                // The word in the way one step before is most likely in the way again.
+                let known = (in_the_way < all.len() && is_in_the_way(in_the_way)).then_some(in_the_way);
+                match known.or_else(|| near.around(place, gap.max(1.0)).find(|other| is_in_the_way(*other))) {
+                    Some(other) => {
+                        in_the_way = other;
+                        // Straight on along the spiral, it is in the way until here.
+                        let [left, up, right, down] = beyond(&all[other]);
+                        let (right_on, down_on) = (-direction.1 * wide, direction.0 * high);
+                        let past = |ahead: f64, behind: f64, speed: f64| {
+                            (if speed > 0.0 { ahead } else { behind }) / speed.abs().max(1e-6)
+                        };
+                        move_on = step.max(past(right, left, right_on).min(past(down, up, down_on)));
+                    }
                     None => break place,
                 }
             }
             // Steps of about the same length all along the spiral.
-            angle += (step / reach.max(step)).min(0.8);
+            angle += (move_on / reach.max(step)).min(0.8);
         };
         let origin = (found.0 - ink.0 * by, found.1 - ink.1 * by);
         near.add(all.len(), found);

@@ -42,9 +42,6 @@ impl Chosen {
         by: Option<&GroupBy>,
         screen: &Screen,
     ) -> Result<Chosen, Failure> {
-        let columns = Columns::new(vocabulary.iter().take(CHOSEN_FOR).map(|term| (term.text, 1.0)));
-        let choosing = Choosing { run, columns: &columns, by };
-        let mut sum = choosing.state();
         // Where the cleaned text tells the terms, the original texts need not be read.
         let opened = if run.compiled.pipeline.clean_tells_terms() {
             let documents = RunDocuments::of(&run.path, &run.record)?;
@@ -53,6 +50,9 @@ impl Chosen {
         } else {
             run.documents(&[], Holding::default())?
         };
+        let columns = Columns::new(vocabulary.iter().take(CHOSEN_FOR).map(|term| (term.text, 1.0)));
+        let choosing = Choosing { run, columns: &columns, by };
+        let mut sum = choosing.state();
         let reading = run.try_reading(opened, &choosing, screen)?;
         for state in reading.states {
             sum.choice.absorb(state.choice);

@@ -559,6 +559,7 @@ impl Reader<'_> {
                     Some(key) => {
                         if let Some(setting) = self.setting(key, value) {
                             step.settings.values.push((key.name, setting));
+                            step.key_spans.push((key.name, value.span()));
                         }
                     }
                     None => {

@@ -293,6 +293,7 @@ mod tests {
     fn within(bounds: Bounds) -> String {
         let term = |text, count, documents| Term {
             text,
+            number: 0,
             count,
             documents,
             forms: 1,

@@ -1,3 +1,4 @@
+use std::borrow::Cow;
 use std::ops::Range;
 
 use crate::step::{
@@ -251,11 +252,21 @@ impl TextStep for Case {
         !self.spare_acronyms && !self.dotted
     }
 
-    fn recase(&self, token: &str) -> Option<(String, u64)> {
+    fn recase<'t>(&self, token: &'t str) -> Option<(Cow<'t, str>, u64)> {
+        if token.is_ascii() && self.recases_alone() {
+            let (changes, recased): (fn(&u8) -> bool, fn(&str) -> String) = match self.to {
+                To::Lower | To::Fold => (u8::is_ascii_uppercase, str::to_ascii_lowercase),
+                To::Upper => (u8::is_ascii_lowercase, str::to_ascii_uppercase),
+            };
+            let letters = count(token, changes);
+            let now = if letters == 0 { Cow::Borrowed(token) } else { Cow::Owned(recased(token)) };
+            return Some((now, letters as u64));
+        }
         if self.to == To::Lower && !sigmas_are_clear(token) {
             return None;
         }
-        self.recase_at(token, 0..token.len())
+        let (now, letters) = self.recase_at(token, 0..token.len())?;
+        Some((Cow::Owned(now), letters))
     }
 }
 
