@@ -122,7 +122,7 @@ impl<'p> TokenRows<'p> {
         rows.whole(end as u64);
         rows.whole(characters.before(original, start));
         rows.whole(characters.before(original, end));
-        rows.text(token.kind.name());
+        rows.text(token.kind().name());
         rows.text_or_nothing(token.tag.map_or("", |tag| tag.code()));
         rows.text_or_nothing(token.lemma.unwrap_or_default());
         if token.labels == 0 {

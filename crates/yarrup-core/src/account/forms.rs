@@ -68,6 +68,24 @@ impl Account {
         }
     }
 
+    /// The text of the form in this row of [`Account::ends`].
+    ///
+    /// # Panics
+    ///
+    /// If there are fewer rows.
+    pub fn form_text(&self, row: usize) -> &str {
+        self.texts.text(self.ends.form[row])
+    }
+
+    /// The term that the tokens of this row of [`Account::ends`] became, if they became one.
+    ///
+    /// # Panics
+    ///
+    /// If there are fewer rows.
+    pub fn term_of(&self, row: usize) -> Option<&str> {
+        self.is_kept(row).then(|| self.texts.text(self.ends.what[row]))
+    }
+
     /// The rows of a form in [`Account::ends`].
     pub fn rows_of(&self, form: &str) -> Range<usize> {
         let Some(form) = self.texts.number(form) else { return 0..0 };

@@ -95,7 +95,14 @@ impl Pipeline {
             self.splitter.split(clean, &mut spans);
             terms.extend(spans.iter().map(|span| span.of(clean)));
         } else {
-            terms.extend(clean.split([' ', '\n']).filter(|term| !term.is_empty()));
+            let ends = memchr::memchr2_iter(b' ', b'\n', clean.as_bytes()).chain([clean.len()]);
+            let mut start = 0;
+            for end in ends {
+                if start < end {
+                    terms.push(&clean[start..end]);
+                }
+                start = end + 1;
+            }
         }
     }
 

@@ -82,8 +82,8 @@ pub struct Token<'w> {
 pub struct EndedToken<'w> {
     /// Its spelling at the split, or as the step made it that did.
     pub form: &'w str,
-    /// What it is made of.
-    pub kind: Kind,
+    /// A number by which its worker knows the form.
+    pub number: u32,
     /// Its part of speech, where the recipe gives one.
     pub tag: Option<Tag>,
     /// The labels that it has, a bit for each: see [`Pipeline::labels`](crate::Pipeline::labels).
@@ -98,6 +98,13 @@ pub struct EndedToken<'w> {
     pub span: Span,
     /// What became of it.
     pub fate: FormFate<'w>,
+}
+
+impl EndedToken<'_> {
+    /// What it is made of.
+    pub fn kind(&self) -> Kind {
+        Kind::of(self.form)
+    }
 }
 
 /// A token that went no further, with its place.
@@ -157,7 +164,7 @@ impl<'w> Cleaned<'w> {
             let step = |index: u8| self.steps.get(usize::from(index)).copied().unwrap_or_default();
             EndedToken {
                 form,
-                kind: Kind::of(form),
+                number: ended.token.origin,
                 tag: ended.token.mark.tag(),
                 labels: ended.token.mark.labels(),
                 lemma: (ended.token.lemma != NONE).then(|| self.spellings.text(ended.token.lemma)),

@@ -1,7 +1,7 @@
 //! Which documents of a collection are shown where not all can be: so many that terms have documents in which they stand.
 
 use std::cmp::{Ordering, Reverse};
-use std::collections::{BTreeSet, BinaryHeap, HashMap, HashSet};
+use std::collections::{BTreeSet, BinaryHeap, HashMap};
 
 /// How many documents of each term are noted.
 const NOTED: usize = 3;
@@ -66,22 +66,23 @@ impl DocumentChoice {
     pub fn choose(&self, budget: u64) -> Vec<u64> {
         // What a part has noted beside may be no first document of the whole.
         let noted: BTreeSet<u64> = self.first.iter().flatten().copied().collect();
-        let mut covered = vec![0; self.first.len()];
+        let document = |order: &u64| self.documents.get(order).map(|(size, terms)| (*order, *size, &**terms));
+        let open: Vec<(u64, u64, &[u32])> = noted.iter().filter_map(document).collect();
+        let mut is_taken = vec![false; open.len()];
+        let mut covered = vec![0u8; self.first.len()];
         let (mut chosen, mut left) = (Vec::new(), budget);
-        let mut open: Vec<u64> =
-            noted.into_iter().filter(|order| self.documents.contains_key(order)).collect();
-        for round in 1..=NOTED {
-            let gain = |covered: &[usize], order: u64| {
-                let (size, terms) = &self.documents[&order];
+        for round in 1..=NOTED as u8 {
+            let gain = |covered: &[u8], place: usize| {
+                let (_, size, terms) = open[place];
                 let needing =
                     terms.iter().filter(|term| covered.get(**term as usize).is_some_and(|had| *had < round));
-                Gain { needing: needing.count() as u64, size: (*size).min(budget / 2), order: Reverse(order) }
+                Gain { needing: needing.count() as u64, size: size.min(budget / 2), place: Reverse(place) }
             };
             // What a document gives only falls while others are taken: the one on top is the best once it was looked at again.
-            let mut best: BinaryHeap<Gain> = open.iter().map(|order| gain(&covered, *order)).collect();
-            let mut taken = HashSet::new();
+            let untaken = (0..open.len()).filter(|place| !is_taken[*place]);
+            let mut best: BinaryHeap<Gain> = untaken.map(|place| gain(&covered, place)).collect();
             while let Some(top) = best.pop() {
-                let now = gain(&covered, top.order.0);
+                let now = gain(&covered, top.place.0);
                 if now.needing == 0 || now.size > left {
                     continue;
                 }
@@ -90,15 +91,15 @@ impl DocumentChoice {
                     continue;
                 }
                 left -= now.size;
-                taken.insert(top.order.0);
-                chosen.push(top.order.0);
-                for term in &self.documents[&top.order.0].1 {
+                let (order, _, terms) = open[top.place.0];
+                is_taken[top.place.0] = true;
+                chosen.push(order);
+                for term in terms {
                     if let Some(covered) = covered.get_mut(*term as usize) {
-                        *covered += 1;
+                        *covered = covered.saturating_add(1);
                     }
                 }
             }
-            open.retain(|order| !taken.contains(order));
         }
         chosen
     }
@@ -109,14 +110,15 @@ impl DocumentChoice {
 struct Gain {
     needing: u64,
     size: u64,
-    order: Reverse<u64>,
+    /// The first of them comes first.
+    place: Reverse<usize>,
 }
 
 impl Ord for Gain {
     fn cmp(&self, other: &Gain) -> Ordering {
         let (one, two) = (u128::from(self.needing), u128::from(other.needing));
         let by_size = (one * u128::from(other.size.max(1))).cmp(&(two * u128::from(self.size.max(1))));
-        by_size.then(self.order.cmp(&other.order))
+        by_size.then(self.place.cmp(&other.place))
     }
 }
 

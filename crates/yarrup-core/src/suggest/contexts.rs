@@ -47,7 +47,7 @@ impl Contexts {
             return;
         }
         let small = |token: &EndedToken<'_>| token.form.to_lowercase();
-        for (place, token) in tokens.iter().enumerate().filter(|(_, token)| token.kind == Kind::Word) {
+        for (place, token) in tokens.iter().enumerate().filter(|(_, token)| token.kind() == Kind::Word) {
             let number = match token.form.chars().any(char::is_uppercase) {
                 true => inquiry.watched.get(small(token).as_str()),
                 false => inquiry.watched.get(token.form),

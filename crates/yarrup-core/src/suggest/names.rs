@@ -191,7 +191,7 @@ impl NameGathering {
             let token = &tokens[place];
             let written = word(place);
             let is_word =
-                !written.is_empty() && written.chars().any(char::is_alphabetic) && token.kind != Kind::Url;
+                !written.is_empty() && written.chars().any(char::is_alphabetic) && token.kind() != Kind::Url;
             if !is_word {
                 place += 1;
                 continue;

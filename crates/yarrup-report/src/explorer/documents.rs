@@ -50,9 +50,16 @@ impl ShownDocument {
         // Of tokens that begin at one place the shorter ones are those that others are made of.
         tokens.sort_by_key(|(span, _)| (span.start, span.end));
         let (mut units, mut end) = (Units { text: &self.text, at: 0, units: 0 }, 0);
+        // Then bytes are units.
+        let is_ascii = self.text.is_ascii();
         for (span, row) in tokens {
-            let start = units.up_to(span.start as usize);
-            let length = span.of(&self.text).encode_utf16().count() as u32;
+            let (start, length) = match is_ascii {
+                true => (span.start, span.end - span.start),
+                false => {
+                    let length = span.of(&self.text).encode_utf16().count();
+                    (units.up_to(span.start as usize), length as u32)
+                }
+            };
             let token = ShownToken { start, length, row };
             if span.start >= end {
                 end = span.end;

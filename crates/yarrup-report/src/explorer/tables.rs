@@ -131,7 +131,10 @@ impl Shown {
 
     pub(super) fn documents<'a>(&self, explored: &Explored<'a>) -> Vec<DocumentValue<'a>> {
         let documents = explored.documents.unwrap_or_default();
-        let length = |row: &u32| explored.account.form(*row as usize).text.encode_utf16().count() as u32;
+        let length = |row: &u32| {
+            let form = explored.account.form_text(*row as usize);
+            if form.is_ascii() { form.len() as u32 } else { form.encode_utf16().count() as u32 }
+        };
         let forms = FormsShown {
             account: explored.account,
             form_of: &self.form_of,
@@ -249,10 +252,7 @@ impl Forms for FormsShown<'_> {
     }
 
     fn term(&self, row: u32) -> Option<&str> {
-        match self.account.form(row as usize).fate {
-            FormFate::Kept { term } => Some(term),
-            _ => None,
-        }
+        self.account.term_of(row as usize)
     }
 }
 

@@ -1,6 +1,5 @@
 //! The documents that a page shows, taken through the recipe again: where each of their tokens stands, and how it ended.
 
-use std::collections::HashMap;
 use std::ops::Range;
 
 use yarrup_core::{Account, EndedToken, Fields, Outputs};
@@ -54,7 +53,7 @@ impl<'r> RunPass for Taking<'r> {
     fn state(&self) -> TakingState<'r> {
         TakingState {
             again: Again::new(self.run, Outputs { ends: true, ..Outputs::default() }),
-            rows: Rows { account: self.account, of_form: HashMap::new() },
+            rows: Rows { account: self.account, of_form: Vec::new() },
             documents: Vec::new(),
         }
     }
@@ -109,25 +108,26 @@ fn beginning(text: &str, longest: usize) -> &str {
 /// The rows of the account for tokens: those of each form are looked up once.
 struct Rows<'r> {
     account: &'r Account,
-    of_form: HashMap<Box<str>, Range<usize>>,
+    /// By the number of the form.
+    of_form: Vec<Option<Range<u32>>>,
 }
 
 impl Rows<'_> {
     /// The row in which a token is counted.
     fn of(&mut self, token: &EndedToken<'_>) -> Option<u32> {
-        let rows = match self.of_form.get(token.form) {
-            Some(rows) => rows.clone(),
-            None => {
-                let rows = self.account.rows_of(token.form);
-                self.of_form.insert(token.form.into(), rows.clone());
-                rows
-            }
-        };
+        let place = token.number as usize;
+        if place >= self.of_form.len() {
+            self.of_form.resize(place + 1, None);
+        }
+        let rows = self.of_form[place].get_or_insert_with(|| {
+            let rows = self.account.rows_of(token.form);
+            rows.start as u32..rows.end as u32
+        });
         // Most forms have one row, in which all their tokens are counted.
-        let row = match rows.len() {
-            1 => Some(rows.start),
-            _ => self.account.row_among(rows, token.tag, token.fate),
-        };
-        row.map(|row| row as u32)
+        if rows.len() == 1 {
+            return Some(rows.start);
+        }
+        let rows = rows.start as usize..rows.end as usize;
+        self.account.row_among(rows, token.tag, token.fate).map(|row| row as u32)
     }
 }
