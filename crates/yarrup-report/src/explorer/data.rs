@@ -32,10 +32,11 @@ impl<'a> ReportData<'a> {
     /// The value of a run.
     pub fn of(explored: &Explored<'a>) -> ReportData<'a> {
         let shown = &Shown::of(explored);
-        // What takes long goes over all forms: it is done at once.
+        // What takes long goes over all forms or all documents: it is done at once.
         std::thread::scope(|scope| {
             let figures = scope.spawn(|| FigureValues::of(explored, shown));
             let details = scope.spawn(|| shown.details(explored));
+            let documents = scope.spawn(|| shown.documents(explored));
             ReportData {
                 schema: "yarrup-report",
                 version: VERSION,
@@ -43,7 +44,7 @@ impl<'a> ReportData<'a> {
                 groups: explored.groups.map(|(field, table)| GroupValues::of(field, table)),
                 terms: shown.terms(explored),
                 forms: shown.forms(explored),
-                documents: shown.documents(explored),
+                documents: documents.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
                 figures: figures.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
                 details: details.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
             }
