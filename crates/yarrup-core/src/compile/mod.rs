@@ -99,12 +99,15 @@ impl Compiling {
         };
         // A list that could not be read makes a step look empty: one fault is enough.
         if self.faults.len() == known_faults {
-            let label = "cannot be done as it is set".to_owned();
             let title = error.told_of(step.operation.name);
-            let (kind, span) = match &error {
-                SettingsError::NeedsOneOf(_) => (FaultKind::Missing, &step.span),
+            let (kind, at) = match &error {
+                SettingsError::NeedsOneOf(_) => (FaultKind::Missing, None),
                 SettingsError::Key { key, .. } => (FaultKind::Settings, step.span_of(key)),
-                SettingsError::Step(_) => (FaultKind::Settings, &step.span),
+                SettingsError::Step(_) => (FaultKind::Settings, None),
+            };
+            let (span, label) = match at {
+                Some(value) => (value, format!("`{}` does not work with this value", step.operation.name)),
+                None => (&step.span, "cannot be done as it is set".to_owned()),
             };
             self.faults.push(Fault { kind, title, span: span.clone(), label, help: None });
         }
@@ -387,6 +390,33 @@ mod tests {
             let recipe = read(&format!("[[step]]\n{step}\n")).expect("read");
             let faults = Pipeline::compile(&recipe, &NoFiles).err().unwrap_or_default();
             assert_eq!(faults.iter().map(|fault| fault.title.as_str()).collect::<Vec<_>>(), [title]);
+        }
+    }
+
+    #[test]
+    fn the_value_that_does_not_serve_is_pointed_at() {
+        for (step, value) in [
+            ("do = \"documents\"\ncopies = \"near\"\nsimilarity = 0.1", "0.1"),
+            ("do = \"phrases\"\nadd = [\"tern\"]", "[\"tern\"]"),
+            ("do = \"drop\"\ntags = [\"verb\"]", "[\"verb\"]"),
+            ("do = \"drop\"\nlabels = [\"place\"]", "[\"place\"]"),
+            ("do = \"drop\"\nmatches = \"[\"", "\"[\""),
+            ("do = \"ngrams\"\nsize = 2\nsmallest = 3", "3"),
+            ("do = \"stem\"\nlanguage = \"tlh\"", "\"tlh\""),
+            ("do = \"stem\"\nmethod = \"own\"", "\"own\""),
+            ("do = \"replace\"\npattern = \"(\"", "\"(\""),
+            ("do = \"replace\"\nfind = \"\"", "\"\""),
+            ("do = \"mask\"\npatterns = { ticket = \"x*\" }", "{ ticket = \"x*\" }"),
+            ("do = \"split\"\ninto = \"pattern\"", "\"pattern\""),
+            ("do = \"equate\"\nwords = { tern = \"\" }", "{ tern = \"\" }"),
+            ("do = \"tag\"\nlanguage = \"de\"", "\"de\""),
+            // The language of the recipe stands elsewhere.
+            ("do = \"tag\" # language", "\"tag\""),
+        ] {
+            let text = format!("language = \"fi\"\n[[step]]\n{step}\n");
+            let faults = Pipeline::compile(&read(&text).expect("read"), &NoFiles).err().unwrap_or_default();
+            let pointed: Vec<&str> = faults.iter().map(|fault| &text[fault.span.clone()]).collect();
+            assert_eq!(pointed, [value], "{faults:?}");
         }
     }
 

@@ -116,9 +116,9 @@ pub struct Step {
 }
 
 impl Step {
-    /// Where the value of this key stands in the file, or else the step.
-    pub(crate) fn span_of(&self, key: &str) -> &Range<usize> {
-        self.key_spans.iter().find(|(name, _)| *name == key).map_or(&self.span, |(_, span)| span)
+    /// Where the value of this key stands in the file, if it stands there.
+    pub(crate) fn span_of(&self, key: &str) -> Option<&Range<usize>> {
+        self.key_spans.iter().find(|(name, _)| *name == key).map(|(_, span)| span)
     }
 
     /// A step with nothing but its `do`, which stands at `span`.

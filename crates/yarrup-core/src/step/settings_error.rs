@@ -30,6 +30,12 @@ impl SettingsError {
         SettingsError::Key { key: key.name, why: why.into() }
     }
 
+    /// That the value of this key does not serve, for the reason that is given.
+    pub(crate) fn at(key: &KeyFacts) -> impl Fn(String) -> SettingsError {
+        let key = key.name;
+        move |why| SettingsError::Key { key, why }
+    }
+
     /// The sentence for a step of this name.
     pub fn told_of(&self, step: &str) -> String {
         match self {

@@ -141,16 +141,19 @@ fn splitter(settings: &Settings) -> Result<Box<dyn Splitter>, SettingsError> {
         "clitics" => Box::new(Clitics::of(language).with_words(words)),
         "posts" => Box::new(Posts::of(language, settings.get(&HASHTAGS) == Some("part")).with_words(words)),
         "pattern" => {
-            let written = settings.get(&PATTERN).ok_or("`into = \"pattern\"` needs a `pattern`")?;
+            let written = settings
+                .get(&PATTERN)
+                .ok_or_else(|| SettingsError::key(&INTO.facts, "`into = \"pattern\"` needs a `pattern`"))?;
             Box::new(Pattern {
-                pattern: compiled_pattern("pattern", written)?,
+                pattern: compiled_pattern("pattern", written).map_err(SettingsError::at(&PATTERN.facts))?,
                 gaps: settings.get(&MATCHES) == Some("gaps"),
             })
         }
         "characters" => {
             let size = settings.get(&SIZE).and_then(|size| usize::try_from(size).ok()).unwrap_or(1);
             if size > 1 && settings.has(&GROUP.facts) {
-                return Err("`group` joins characters only where `size` is 1".into());
+                let why = "`group` joins characters only where `size` is 1";
+                return Err(SettingsError::key(&GROUP.facts, why));
             }
             Box::new(Characters { size })
         }

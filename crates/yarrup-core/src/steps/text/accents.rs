@@ -102,18 +102,19 @@ impl Accents {
         }
         if settings.get(&EXCEPTIONS) == Some("language") {
             let Some(language) = settings.language() else {
-                return Err("`exceptions = \"language\"` needs the recipe's `language`".into());
+                let why = "`exceptions = \"language\"` needs the recipe's `language`";
+                return Err(SettingsError::key(&EXCEPTIONS.facts, why));
             };
             match OWN_LETTERS.iter().find(|(known, _)| *known == language) {
                 Some((_, letters)) => take(letters),
                 None => {
                     let known: Vec<_> =
                         OWN_LETTERS.iter().map(|(language, _)| format!("`{language}`")).collect();
-                    return Err(format!(
+                    let why = format!(
                         "no exceptions are known for `{language}`; they are for {}: name letters with `keep`",
                         known.join(", ")
-                    )
-                    .into());
+                    );
+                    return Err(SettingsError::key(&EXCEPTIONS.facts, why));
                 }
             }
         }

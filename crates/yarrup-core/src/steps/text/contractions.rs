@@ -75,7 +75,8 @@ impl Contractions {
         let english = settings.get(&TABLE) != Some("none");
         let has_own = !settings.get(&PAIRS).is_empty() || !settings.get(&TABLES).is_empty();
         if !english && !has_own {
-            return Err("`contractions` needs `pairs` or `tables` where `table` is `none`".into());
+            let why = "`contractions` needs `pairs` or `tables` where `table` is `none`";
+            return Err(SettingsError::key(&TABLE.facts, why));
         }
         if english && let Some(language) = settings.language().filter(|language| *language != "en") {
             return Err(format!(

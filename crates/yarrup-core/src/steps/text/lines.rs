@@ -99,10 +99,10 @@ impl Lines {
             return Err(SettingsError::needs_one_of(&any));
         }
         if edges.is_some() && repeated_in.is_none() && !has_known {
-            return Err("`edges` needs `repeated_in` or `known`".to_owned().into());
+            return Err(SettingsError::key(&EDGES.facts, "`edges` needs `repeated_in` or `known`"));
         }
         for pattern in written {
-            crate::pattern::compiled_pattern("drop", pattern)?;
+            crate::pattern::compiled_pattern("drop", pattern).map_err(SettingsError::at(&DROP.facts))?;
         }
         let drop = RegexSet::new(written)
             .map_err(|error| format!("the patterns of `drop` are too large: {error}"))?;

@@ -115,15 +115,14 @@ impl Values {
             let plain =
                 !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
             if !plain {
-                return Err(
-                    format!("`{name}` cannot name a pattern: use letters, digits, `-` and `_`").into()
-                );
+                let why = format!("`{name}` cannot name a pattern: use letters, digits, `-` and `_`");
+                return Err(SettingsError::key(&PATTERNS.facts, why));
             }
-            let pattern = compiled_pattern(&format!("patterns.{name}"), written)?;
+            let pattern = compiled_pattern(&format!("patterns.{name}"), written)
+                .map_err(SettingsError::at(&PATTERNS.facts))?;
             if pattern.is_match("") {
-                return Err(
-                    format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`").into()
-                );
+                let why = format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`");
+                return Err(SettingsError::key(&PATTERNS.facts, why));
             }
             patterns.push((names.len(), pattern));
             names.push(name.clone());
@@ -186,7 +185,8 @@ impl Mask {
         };
         let is_numbered = settings.get(&MAP) == Some("numbered");
         if is_numbered && placeholders.is_empty() {
-            return Err("`map = \"numbered\"` needs placeholders: leave `to` out".into());
+            let why = "`map = \"numbered\"` needs placeholders: leave `to` out";
+            return Err(SettingsError::key(&MAP.facts, why));
         }
         let mut numbered = HashMap::default();
         for (hash, name) in settings.get(&KNOWN) {

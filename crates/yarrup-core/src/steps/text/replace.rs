@@ -90,7 +90,7 @@ impl Replace {
         let ignore_case = settings.get(&CASE) == Some("ignore");
         if let Some(pattern) = pattern {
             let written = if ignore_case { format!("(?i:{pattern})") } else { pattern.to_owned() };
-            let pattern = compiled_pattern("pattern", &written)?;
+            let pattern = compiled_pattern("pattern", &written).map_err(SettingsError::at(&PATTERN.facts))?;
             let has_groups = with.contains('$');
             return Ok(Replace {
                 finder: Finder::Pattern { pattern, with, has_groups },
@@ -103,7 +103,8 @@ impl Replace {
             pairs.push((find.to_owned(), with));
         }
         if pairs.iter().any(|(from, _)| from.is_empty()) {
-            return Err("`replace` cannot look for an empty text".into());
+            let key = if find.is_some() { &FIND.facts } else { &PAIRS.facts };
+            return Err(SettingsError::key(key, "`replace` cannot look for an empty text"));
         }
         let (mut patterns, mut with): (Vec<String>, Vec<String>) = (Vec::new(), Vec::new());
         for (from, to) in pairs {

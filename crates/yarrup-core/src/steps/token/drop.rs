@@ -181,7 +181,7 @@ impl Conditions {
             all: settings.get(&MATCH) == Some("all"),
         };
         if !conditions.tags.is_empty() && !settings.is_tagged() {
-            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
+            return Err(SettingsError::key(&TAGS.facts, format!("`tags` {NEEDS_TAGS}")));
         }
         if !conditions.features.is_empty() {
             needs_english_forms(settings)?;
@@ -190,7 +190,8 @@ impl Conditions {
             let bit = settings.label_bit(label).ok_or_else(|| {
                 let known: Vec<String> = settings.labels().iter().map(|label| format!("`{label}`")).collect();
                 let known = if known.is_empty() { "none".to_owned() } else { known.join(", ") };
-                format!("no step before gives the label `{label}`; there are: {known}")
+                let why = format!("no step before gives the label `{label}`; there are: {known}");
+                SettingsError::key(&LABELS.facts, why)
             })?;
             conditions.labels |= bit;
         }
@@ -200,10 +201,10 @@ impl Conditions {
         conditions.take("words", settings.get(&WORDS));
         if let Some(pattern) = settings.get(&MATCHES) {
             let whole = format!("^(?:{pattern})$");
-            conditions.pattern = Some(
-                Regex::new(&whole)
-                    .map_err(|fault| format!("`matches` is not a regular expression: {fault}"))?,
-            );
+            conditions.pattern = Some(Regex::new(&whole).map_err(|fault| {
+                let why = format!("`matches` is not a regular expression: {fault}");
+                SettingsError::key(&MATCHES.facts, why)
+            })?);
         }
         if let Some(sort) = settings.get(&DICTIONARY_WORDS) {
             let speller = match settings.get(&DICTIONARY) {
@@ -211,10 +212,8 @@ impl Conditions {
                 None => match settings.language() {
                     None | Some("en") => Speller::English(english()),
                     Some(other) => {
-                        return Err(format!(
-                            "`dictionary_words` needs `dictionary` for the language `{other}`"
-                        )
-                        .into());
+                        let why = format!("`dictionary_words` needs `dictionary` for the language `{other}`");
+                        return Err(SettingsError::key(&DICTIONARY_WORDS.facts, why));
                     }
                 },
             };
@@ -341,19 +340,24 @@ impl Conditions {
     }
 }
 
+/// What a condition needs that asks for parts of speech.
+const NEEDS_TAGS: &str = "need a step before that gives parts of speech: `do = \"tag\"`";
+
 /// Features are told by the endings of English words, given their part of speech.
 fn needs_english_forms(settings: &Settings) -> Result<(), SettingsError> {
     if !settings.is_tagged() {
-        return Err("`features` need a step before that gives parts of speech: `do = \"tag\"`".into());
+        return Err(SettingsError::key(&FEATURES.facts, format!("`features` {NEEDS_TAGS}")));
     }
     if settings.is_reduced() {
-        return Err(
-            "a step before takes the endings off that tell `features`: put this step before it".into()
-        );
+        let why = "a step before takes the endings off that tell `features`: put this step before it";
+        return Err(SettingsError::key(&FEATURES.facts, why));
     }
     match settings.language() {
         None | Some("en") => Ok(()),
-        Some(other) => Err(format!("`features` are known of English words alone, not of `{other}`").into()),
+        Some(other) => {
+            let why = format!("`features` are known of English words alone, not of `{other}`");
+            Err(SettingsError::key(&FEATURES.facts, why))
+        }
     }
 }
 

@@ -64,9 +64,9 @@ impl Equate {
             for (variant, term) in pairs {
                 let variant = if exact { variant.trim().to_owned() } else { variant.trim().to_lowercase() };
                 if variant.is_empty() || term.trim().is_empty() {
-                    return Err(
-                        format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`").into()
-                    );
+                    let why = format!("`{list}` has a pair with an empty side: `{variant}` and `{term}`");
+                    let key = if list == "words" { &WORDS.facts } else { &TABLES.facts };
+                    return Err(SettingsError::key(key, why));
                 }
                 if !variant.contains(char::is_whitespace) {
                     entries.push(Entry { word: variant.clone(), list: list.to_owned() });

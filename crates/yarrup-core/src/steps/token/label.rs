@@ -49,7 +49,8 @@ impl Label {
         let labels = settings.labels();
         let number = labels.iter().position(|known| *known == name).unwrap_or(labels.len());
         if number >= Mark::MOST_LABELS {
-            return Err(format!("a recipe can have {} labels", Mark::MOST_LABELS).into());
+            let why = format!("a recipe can have {} labels", Mark::MOST_LABELS);
+            return Err(SettingsError::key(&NAME.facts, why));
         }
         let exact = settings.get(&CASE) == Some("exact");
         let named =

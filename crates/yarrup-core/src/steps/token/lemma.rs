@@ -74,11 +74,16 @@ impl LemmaStep {
             for (number, row) in list.rows.iter().enumerate() {
                 let told = |what: String| format!("{}: row {}: {what}", list.name, number + 1);
                 let [form, lemma, rest @ ..] = row.as_slice() else {
-                    return Err(told("a form and its lemma are needed".to_owned()).into());
+                    return Err(SettingsError::key(
+                        &TABLES.facts,
+                        told("a form and its lemma are needed".to_owned()),
+                    ));
                 };
                 let tag = match rest.first().map(|tag| tag.trim()).filter(|tag| !tag.is_empty()) {
                     Some(name) => Some(
-                        Tag::named(name).ok_or_else(|| told(format!("`{name}` is not a part of speech")))?,
+                        Tag::named(name)
+                            .ok_or_else(|| told(format!("`{name}` is not a part of speech")))
+                            .map_err(SettingsError::at(&TABLES.facts))?,
                     ),
                     None => None,
                 };
@@ -87,7 +92,10 @@ impl LemmaStep {
         }
         let language = settings.language().unwrap_or("en");
         let source = if let Some(bytes) = settings.get(&MODEL) {
-            Source::Model(Box::new(Model::from_bytes(bytes).map_err(|fault| fault.to_string())?))
+            Source::Model(Box::new(
+                Model::from_bytes(bytes)
+                    .map_err(|fault| SettingsError::key(&MODEL.facts, fault.to_string()))?,
+            ))
         } else if let Some(files) = settings.get(&DICTIONARY) {
             Source::Dictionary(Box::new(DictionaryLemmas::read(files)?))
         } else if language == "en" {
@@ -95,7 +103,8 @@ impl LemmaStep {
         } else if !table.is_empty() {
             Source::Nothing
         } else {
-            return Err(format!("there is no dictionary for `{language}`").into());
+            let why = format!("there is no dictionary for `{language}`");
+            return Err(SettingsError::key(&LANGUAGE.facts, why));
         };
         let unknown = match settings.get(&UNKNOWN) {
             Some("drop") => Unknown::Drop,

@@ -43,7 +43,8 @@ impl NGrams {
         let size = settings.get(&SIZE).unwrap_or(2) as usize;
         let smallest = settings.get(&SMALLEST).map_or(size, |smallest| smallest as usize);
         if smallest > size {
-            return Err(format!("`smallest` is {smallest}, and `size` is {size}").into());
+            let why = format!("`smallest` is {smallest}, and `size` is {size}");
+            return Err(SettingsError::key(&SMALLEST.facts, why));
         }
         let widest = if settings.get(&ACROSS) == Some(true) { Gap::Words } else { Gap::None };
         Ok(NGrams { smallest, size, join: join_of(settings, &JOIN)?, widest, most_bytes: MOST_BYTES })

@@ -143,9 +143,10 @@ impl Phrases {
             _ => Score::Npmi,
         };
         let tags = TagPatterns::read(settings.get(&TAGS).iter().map(String::as_str))
-            .map_err(|why| format!("`tags`: {why}"))?;
+            .map_err(|why| SettingsError::key(&TAGS.facts, format!("`tags`: {why}")))?;
         if !tags.is_empty() && !settings.is_tagged() {
-            return Err("`tags` need a step before that gives parts of speech: `do = \"tag\"`".into());
+            let why = "`tags` need a step before that gives parts of speech: `do = \"tag\"`";
+            return Err(SettingsError::key(&TAGS.facts, why));
         }
         let drops_stop = all.map(|phrase| phrase.trim_end().ends_with('.')).collect();
         let (terms, lost) = Terms::new(exact, across).of_entries(&written, settings);

@@ -73,13 +73,17 @@ impl Stem {
         let language = settings.language().unwrap_or("en");
         let method = match (named, settings.get(&RULES)) {
             (None | Some("own"), Some(rules)) => {
-                let text = std::str::from_utf8(rules).map_err(|_| "the rules are not UTF-8".to_owned())?;
-                Method::Own(
-                    OwnRules::read(text).map_err(|fault| format!("the rules cannot be read: {fault}"))?,
-                )
+                let text = std::str::from_utf8(rules)
+                    .map_err(|_| SettingsError::key(&RULES.facts, "the rules are not UTF-8"))?;
+                let told = |fault| format!("the rules cannot be read: {fault}");
+                Method::Own(OwnRules::read(text).map_err(told).map_err(SettingsError::at(&RULES.facts))?)
             }
-            (Some("own"), None) => return Err("`method = \"own\"` needs `rules`, a file".into()),
-            (Some(_), Some(_)) => return Err("`rules` belong to `method = \"own\"`".into()),
+            (Some("own"), None) => {
+                return Err(SettingsError::key(&METHOD.facts, "`method = \"own\"` needs `rules`, a file"));
+            }
+            (Some(_), Some(_)) => {
+                return Err(SettingsError::key(&RULES.facts, "`rules` belong to `method = \"own\"`"));
+            }
             (method, None) => Method::Shelf(shelf(language, method)?),
         };
         let known = settings.get(&KNOWN);
@@ -139,12 +143,14 @@ fn shelf(language: &str, method: Option<&str>) -> Result<fn(&str) -> String, Set
     let known = known.into_iter();
     let known: Vec<String> = known.map(|language| format!("`{language}`")).collect();
     if let Some(code) = code_of_name(language) {
-        return Err(format!("`{language}` is not a language tag; did you mean `{code}`?").into());
+        let why = format!("`{language}` is not a language tag; did you mean `{code}`?");
+        return Err(SettingsError::key(&LANGUAGE.facts, why));
     }
-    Err(format!(
+    let why = format!(
         "Yarrup has no stemmer for `{language}`; it has {}. With `method = \"own\"` you can use your own rules",
         known.join(", ")
-    ).into())
+    );
+    Err(SettingsError::key(&LANGUAGE.facts, why))
 }
 
 /// Whether a method goes by the language of the words.

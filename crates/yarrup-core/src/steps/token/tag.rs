@@ -37,14 +37,18 @@ enum ModelSource {
 impl TagStep {
     fn new(settings: &Settings) -> Result<TagStep, SettingsError> {
         if let Some(bytes) = settings.get(&MODEL) {
-            let model = Model::from_bytes(bytes).map_err(|fault| fault.to_string())?;
+            let model = Model::from_bytes(bytes)
+                .map_err(|fault| SettingsError::key(&MODEL.facts, fault.to_string()))?;
             return Ok(TagStep { model: ModelSource::Own(Box::new(model)) });
         }
         match settings.language() {
             None | Some("en") => Ok(TagStep { model: ModelSource::Shelf(tag::english()) }),
-            Some(other) => Err(format!(
-                "`tag` knows English, and the documents are in `{other}`: learn a model from a treebank with `yarrup learn` and name it as `model`"
-            ).into()),
+            Some(other) => Err(SettingsError::key(
+                &LANGUAGE.facts,
+                format!(
+                    "`tag` knows English, and the documents are in `{other}`: learn a model from a treebank with `yarrup learn` and name it as `model`"
+                ),
+            )),
         }
     }
 }
