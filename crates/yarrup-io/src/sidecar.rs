@@ -73,9 +73,11 @@ pub(crate) fn side_fields(name: &str, bytes: &[u8]) -> Result<String, String> {
     let text = text.trim_start_matches('\u{feff}');
     let value = match ending(name).as_deref() {
         Some("json") => serde_json::from_str(text).map_err(|why| format!("not valid JSON: {why}"))?,
-        Some("toml") => toml::from_str::<toml::Table>(text)
-            .map_err(|why| format!("not valid TOML: {}", why.message()))
-            .map(|table| of_toml(toml::Value::Table(table)))?,
+        Some("toml") => {
+            let table = toml::from_str::<toml::Table>(text)
+                .map_err(|why| format!("not valid TOML: {}", why.message()))?;
+            if is_ours(&table) { Value::Null } else { of_toml(toml::Value::Table(table)) }
+        }
         _ => yaml(text)?,
     };
     match value {
@@ -83,6 +85,15 @@ pub(crate) fn side_fields(name: &str, bytes: &[u8]) -> Result<String, String> {
         Value::Null => Ok("{}".to_owned()),
         _ => Err("not a list of names with values".to_owned()),
     }
+}
+
+/// Whether a file is a recipe or a collection. It may well have the name of the data that it is for, and states no fields of them.
+fn is_ours(table: &toml::Table) -> bool {
+    let begins_with = |name: &str, key: &str| {
+        let first = table.get(name).and_then(|tables| tables.as_array()?.first()?.as_table());
+        first.is_some_and(|first| first.contains_key(key))
+    };
+    begins_with("step", "do") || begins_with("source", "path")
 }
 
 fn of_toml(value: toml::Value) -> Value {
@@ -212,6 +223,18 @@ mod tests {
         ] {
             let fields = side_fields(name, text.as_bytes()).expect(name);
             assert_eq!(serde_json::from_str::<Value>(&fields).expect("JSON"), expected, "{name}");
+        }
+    }
+
+    #[test]
+    fn recipes_and_collections_state_no_fields() {
+        for (text, expected) in [
+            ("recipe = \"x\"\n[[step]]\ndo = \"case\"\n", "{}"),
+            ("collection = \"x\"\n[[source]]\npath = \"x.csv\"\n", "{}"),
+            ("step = 3\n", "{\"step\":3}"),
+            ("[[step]]\nname = \"weir\"\n", "{\"step\":[{\"name\":\"weir\"}]}"),
+        ] {
+            assert_eq!(side_fields("x.toml", text.as_bytes()).as_deref(), Ok(expected), "{text}");
         }
     }
 

@@ -1,6 +1,8 @@
 //! What `--help` shows: three options that matter with `-h`, all of them and examples with `--help`. The examples are run by a test, against the demo.
 
-use clap::{Command, CommandFactory};
+use clap::error::{ContextKind, ContextValue, ErrorKind};
+use clap::{Arg, Command, CommandFactory};
+use yarrup_core::recipe::nearest;
 
 use crate::arguments::Arguments;
 
@@ -347,6 +349,39 @@ pub(crate) fn examples_of(name: &str, is_long: bool) -> String {
 /// The command of which the help was asked for, by the words that were typed.
 pub(crate) fn asked_for(typed: impl Iterator<Item = String>) -> Option<String> {
     typed.skip(1).find(|word| HELP.iter().any(|help| help.command == word))
+}
+
+/// A mistake in the arguments with what may be meant, where the parser of arguments finds nothing: it is blind to slips in short words.
+pub(crate) fn with_meant(mut error: clap::Error) -> clap::Error {
+    let definition = command();
+    let of = |kind: ContextKind| match error.get(kind) {
+        Some(ContextValue::String(word)) => Some(word.clone()),
+        _ => None,
+    };
+    match error.kind() {
+        ErrorKind::InvalidSubcommand if error.get(ContextKind::SuggestedSubcommand).is_none() => {
+            let commands = definition.get_subcommands().filter(|command| !command.is_hide_set());
+            let meant = of(ContextKind::InvalidSubcommand)
+                .and_then(|word| nearest(&word, commands.map(Command::get_name)).map(str::to_owned));
+            if let Some(meant) = meant {
+                error.insert(ContextKind::SuggestedSubcommand, ContextValue::Strings(vec![meant]));
+            }
+        }
+        ErrorKind::UnknownArgument if error.get(ContextKind::SuggestedArg).is_none() => {
+            let command = asked_for(std::env::args())
+                .and_then(|name| definition.get_subcommands().find(|command| command.get_name() == name));
+            let options = command.into_iter().flat_map(Command::get_arguments).filter_map(Arg::get_long);
+            let meant = of(ContextKind::InvalidArg)
+                .and_then(|word| nearest(word.strip_prefix("--")?, options).map(|name| format!("--{name}")));
+            if let Some(meant) = meant {
+                error.insert(ContextKind::SuggestedArg, ContextValue::String(meant));
+                // That it might be a value is less likely.
+                error.remove(ContextKind::Suggested);
+            }
+        }
+        _ => {}
+    }
+    error
 }
 
 #[cfg(test)]

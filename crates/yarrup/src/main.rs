@@ -49,7 +49,7 @@ fn main() -> ExitCode {
     let typed = help::command().try_get_matches();
     let arguments = match typed.and_then(|typed| Arguments::from_arg_matches(&typed)) {
         Ok(arguments) => arguments,
-        Err(error) => return told_usage(&error),
+        Err(error) => return told_usage(&help::with_meant(error)),
     };
     let effort = effort::Effort::begin();
     let screen = Screen::new(&arguments);

@@ -9,6 +9,7 @@ mod effects;
 mod forms;
 mod matches;
 mod merge;
+mod spelled_like;
 mod texts;
 mod vocabulary;
 mod ways;

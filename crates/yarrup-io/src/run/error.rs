@@ -68,6 +68,14 @@ pub enum RunError {
         /// The folder.
         path: String,
     },
+    /// A file at this place, where the folder of a run was meant.
+    #[error(
+        "{path}: is a file; name the folder of a run, such as `yarrup run RECIPE SOURCE --out FOLDER` makes"
+    )]
+    FileForRun {
+        /// The file.
+        path: String,
+    },
     /// The run is one of several parts.
     #[error("{path}: is part {part} of a run; put all parts together by `yarrup merge`")]
     Part {

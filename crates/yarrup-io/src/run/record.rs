@@ -342,6 +342,7 @@ pub(super) fn read_part(folder: &Path) -> Result<RunRecord, RunError> {
     let path = folder.join(RECORD_FILE);
     let shown = || folder.display().to_string();
     let bytes = read_bounded(&path).map_err(|why| match why.kind() {
+        _ if folder.is_file() => RunError::FileForRun { path: shown() },
         io::ErrorKind::NotFound | io::ErrorKind::NotADirectory => RunError::NoRun { path: shown() },
         _ => refused(&path)(why),
     })?;

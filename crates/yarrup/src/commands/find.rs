@@ -4,11 +4,12 @@ use std::sync::atomic::AtomicUsize;
 
 use yarrup_core::study::{GroupBy, Wanted};
 use yarrup_core::{Condition, NoFields};
-use yarrup_io::{Holding, Policy, read, term_counts, written_in_documents};
+use yarrup_io::{Holding, Policy, read, read_account, term_counts, written_in_documents};
 use yarrup_report::{visible, visible_name};
 
 use super::find_search::{Among, Counts, Found, Kept, Order, Query, Searching, Taking, Unit};
 use super::find_show::Shown;
+use super::why::spelled_like;
 use crate::arguments::FindArguments;
 use crate::failure::{Exit, Failure, option};
 use crate::reading::{ended, threads};
@@ -65,7 +66,27 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
     let nothing = counts.documents == 0;
     let shown = Shown { query: &query, name: looked_for.name, found, counts, by };
     shown.print(arguments.format, run.record.totals.documents, screen)?;
+    if nothing && is_plain && matches!(among, Among::Terms | Among::Forms | Among::Dropped(_)) {
+        tell_spelled_like(arguments, &run, screen)?;
+    }
     Ok(if nothing { Exit::Found } else { Exit::Done })
+}
+
+/// Tells which words of a run are spelled much like those that are not in it.
+fn tell_spelled_like(arguments: &FindArguments, run: &Studied, screen: &Screen) -> Result<(), Failure> {
+    if arguments.matches {
+        return Ok(());
+    }
+    let account = read_account(&run.path)?;
+    for word in arguments.what.iter().flat_map(|what| words_of(what)) {
+        if account.rows_of(&word).is_empty()
+            && account.documents_of(&word) == 0
+            && let Some(told) = spelled_like(&account, &word)
+        {
+            screen.tell(&format!("note: `{}` is not in this run; {told}", visible_name(&word)));
+        }
+    }
+    Ok(())
 }
 
 /// Refuses conditions on fields that no document of the run has.

@@ -575,3 +575,25 @@ fn files_of_one_name_in_two_folders_are_not_taken_for_one_that_changed() {
     assert!(said.err.contains("wrong.toml: move step 3"), "{said:?}");
     assert_ne!(home.read("wrong.toml"), wrong);
 }
+
+#[test]
+fn slips_of_the_finger_are_told_with_what_is_meant() {
+    let home = Home::with_recipe().file("note.csv", "id,body\n1,two terns on the shingle\n");
+    // A recipe of the name of the data is no side file of it.
+    let home = home.file("note.toml", "[[step]]\ndo = \"case\"\n");
+    home.done("run note.toml note.csv --text body --out run");
+    let looked = home.done("look note.csv");
+    assert!(!looked.contains("step"), "{looked}");
+    let code = |command: &str| (home.yarrup(command).code, home.yarrup(command).err);
+    for (command, told) in [
+        ("rn note.toml note.csv", "a similar subcommand exists: 'run'"),
+        ("terms run --tp 3", "a similar argument exists: '--top'"),
+        ("terms note.csv", "note.csv: is a file; name the folder of a run"),
+    ] {
+        let (code, err) = code(command);
+        assert!(code == Some(2) && err.contains(told), "{command}: {err}");
+    }
+    let (code, err) = code("find run tern");
+    assert_eq!((code, err.trim()), (Some(1), "note: `tern` is not in this run; spelled like it: `terns`"));
+    assert!(home.yarrup("why run shignle").out.ends_with("spelled like it: `shingle`\n"));
+}
