@@ -1,10 +1,13 @@
 //! Counting terms in the documents of a run, document by document.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
+use yarrup_core::recipe::nearest;
 use yarrup_core::study::{Columns, GroupBy, PairTally, Tally, TermTable, Together};
 use yarrup_core::{Condition, Fields, Outputs, Pipeline};
 use yarrup_io::{Holding, Numbered, Pass, Policy, Reading, Record, RunDocuments, Source};
+
+use yarrup_report::visible;
 
 use crate::failure::Failure;
 use crate::reading::{read_all, threads};
@@ -39,10 +42,10 @@ impl Studied {
         if let Grouping::Key(condition) = &grouping
             && let Some(field) = condition.unseen_fields().next()
         {
-            return Err(self.no_field(field));
+            return Err(self.no_field(field, screen));
         }
         if let Grouping::By(by) = &grouping {
-            self.has_groups(by, &table)?;
+            self.has_groups(by, &table, screen)?;
         }
         Ok(table)
     }
@@ -57,10 +60,10 @@ impl Studied {
     }
 
     /// Refuses a field that no document has.
-    pub(crate) fn has_groups(&self, by: &GroupBy, table: &TermTable) -> Result<(), Failure> {
+    pub(crate) fn has_groups(&self, by: &GroupBy, table: &TermTable, screen: &Screen) -> Result<(), Failure> {
         let without = by.group(None).to_string();
         if table.groups().iter().all(|group| group.name == without) && table.documents() > 0 {
-            return Err(self.no_field(by.path()));
+            return Err(self.no_field(by.path(), screen));
         }
         Ok(())
     }
@@ -78,11 +81,19 @@ impl Studied {
     }
 
     /// What is told of a field that no document has.
-    pub(crate) fn no_field(&self, field: &str) -> Failure {
+    pub(crate) fn no_field(&self, field: &str, screen: &Screen) -> Failure {
         let path = self.path.display();
-        Failure::Sentence(format!(
-            "{path}: no document of the run has a field `{field}`; `yarrup look {path}` lists the fields that there are"
-        ))
+        let hint = match self.field_like(field, screen) {
+            Some(meant) => format!("did you mean `{}`?", visible(&meant)),
+            None => format!("`yarrup look {path}` lists the fields that there are"),
+        };
+        Failure::Sentence(format!("{path}: no document of the run has a field `{field}`; {hint}"))
+    }
+
+    /// The field of the documents whose name is near another.
+    pub(crate) fn field_like(&self, field: &str, screen: &Screen) -> Option<String> {
+        let known: BTreeSet<String> = self.pass(&FieldNames, screen).ok()?.into_iter().flatten().collect();
+        nearest(field, known.iter().map(String::as_str)).map(str::to_owned)
     }
 
     /// Every value of a field, with its documents.
@@ -195,6 +206,26 @@ impl Pass for Has<'_> {
 
     fn document(&self, has: &mut bool, document: &Numbered<'_>, (): &mut ()) {
         *has = *has || self.0.is_some_and(|path| document.record.field(path).is_some());
+    }
+}
+
+/// The names of the fields that documents have.
+struct FieldNames;
+
+impl Pass for FieldNames {
+    type State = BTreeSet<String>;
+    type Left = ();
+
+    fn state(&self) -> BTreeSet<String> {
+        BTreeSet::new()
+    }
+
+    fn document(&self, known: &mut BTreeSet<String>, document: &Numbered<'_>, (): &mut ()) {
+        document.record.each_value(|path, _| {
+            if !known.contains(path) {
+                known.insert(path.to_owned());
+            }
+        });
     }
 }
 

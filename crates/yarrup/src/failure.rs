@@ -66,6 +66,16 @@ pub(crate) fn sentence(malformed: &Malformed) -> String {
     format!("{}: {}{advice}", malformed.place, malformed.why)
 }
 
+/// What the system said of a file, in words.
+pub(crate) fn told_of_file(why: &io::Error) -> String {
+    match why.kind() {
+        io::ErrorKind::NotFound => "there is no such file".to_owned(),
+        io::ErrorKind::PermissionDenied => "you are not allowed to do this".to_owned(),
+        io::ErrorKind::IsADirectory => "is a folder, not a file".to_owned(),
+        _ => why.to_string(),
+    }
+}
+
 pub(crate) fn option(name: &str, why: &str) -> Failure {
     Failure::Sentence(format!("--{name}: {why}"))
 }
@@ -88,7 +98,7 @@ pub(crate) fn meant_or<'k>(
 /// The text of a file.
 pub(crate) fn text_of(path: &Path) -> Result<String, Failure> {
     let failed = |why: String| Failure::File { path: path.display().to_string(), why };
-    let bytes = read_bounded(path).map_err(|why| failed(why.to_string()))?;
+    let bytes = read_bounded(path).map_err(|why| failed(told_of_file(&why)))?;
     String::from_utf8(bytes)
         .map_err(|why| failed(format!("is not UTF-8 from byte {} on", why.utf8_error().valid_up_to())))
 }

@@ -351,7 +351,8 @@ pub(crate) fn asked_for(typed: impl Iterator<Item = String>) -> Option<String> {
     typed.skip(1).find(|word| HELP.iter().any(|help| help.command == word))
 }
 
-/// A mistake in the arguments with what may be meant, where the parser of arguments finds nothing: it is blind to slips in short words.
+/// A mistake in the arguments with what may be meant: the parser of arguments is blind to slips in short words, and finds likeness where there is none in
+/// long ones.
 pub(crate) fn with_meant(mut error: clap::Error) -> clap::Error {
     let definition = command();
     let of = |kind: ContextKind| match error.get(kind) {
@@ -367,16 +368,24 @@ pub(crate) fn with_meant(mut error: clap::Error) -> clap::Error {
                 error.insert(ContextKind::SuggestedSubcommand, ContextValue::Strings(vec![meant]));
             }
         }
-        ErrorKind::UnknownArgument if error.get(ContextKind::SuggestedArg).is_none() => {
+        ErrorKind::UnknownArgument => {
             let command = asked_for(std::env::args())
                 .and_then(|name| definition.get_subcommands().find(|command| command.get_name() == name));
             let options = command.into_iter().flat_map(Command::get_arguments).filter_map(Arg::get_long);
             let meant = of(ContextKind::InvalidArg)
                 .and_then(|word| nearest(word.strip_prefix("--")?, options).map(|name| format!("--{name}")));
+            // What the parser found may begin with what was typed; else it is like it by chance.
+            let begins = |found: &ContextValue| match (found, of(ContextKind::InvalidArg)) {
+                (ContextValue::String(found), Some(typed)) => found.starts_with(&typed),
+                _ => false,
+            };
+            let is_good = error.get(ContextKind::SuggestedArg).is_some_and(begins);
             if let Some(meant) = meant {
                 error.insert(ContextKind::SuggestedArg, ContextValue::String(meant));
                 // That it might be a value is less likely.
                 error.remove(ContextKind::Suggested);
+            } else if !is_good {
+                error.remove(ContextKind::SuggestedArg);
             }
         }
         _ => {}

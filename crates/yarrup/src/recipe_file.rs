@@ -7,7 +7,7 @@ use yarrup_core::{Pipeline, recipe};
 use yarrup_io::{FolderLists, Input, RecipeLock, read_bounded};
 use yarrup_report::visible;
 
-use crate::failure::Failure;
+use crate::failure::{Failure, told_of_file};
 use crate::screen::{Screen, program, shell_word};
 
 /// A recipe that can run.
@@ -122,11 +122,12 @@ fn unreadable(path: &Path, why: &std::io::Error) -> Failure {
     let near = (why.kind() == std::io::ErrorKind::NotFound)
         .then(|| recipe::nearest(&name, there.iter().map(String::as_str)))
         .flatten();
+    let why = told_of_file(why);
     let why = match near {
         Some(near) => {
             format!("{why}; did you mean `{}`?", visible(&path.with_file_name(near).display().to_string()))
         }
-        None => why.to_string(),
+        None => why,
     };
     Failure::File { path: named, why }
 }

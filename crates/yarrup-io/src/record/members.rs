@@ -199,7 +199,7 @@ impl<'a> Members<'a> {
                     Err(_) => Found::NoText(format!("`{path}` is not a valid string: {}", sentence(&error))),
                 },
             },
-            Some(b'{') => Found::NoText(format!("`{path}` is an object, not a text")),
+            Some(b'{') => Found::NoText(object_for_text(raw, path)),
             Some(b'[') => array_text(raw, path, |element| Members::text_of(element, path)),
             Some(b'n') => Found::Text(Cow::Borrowed("")),
             _ => Found::Text(Cow::Borrowed(raw)),
@@ -367,6 +367,18 @@ fn sentence(error: &serde_json::Error) -> String {
     if error.column() > 0 { format!("{what} at column {}", error.column()) } else { what.to_owned() }
 }
 
+/// How many fields of an object are named.
+const NAMED_FIELDS: usize = 6;
+
+/// What is told of an object in the place of a text: its fields may be meant.
+fn object_for_text(raw: &str, path: &str) -> String {
+    let inside = Members::read(raw).map(|members| members.paths()).unwrap_or_default();
+    let named: Vec<String> =
+        inside.iter().take(NAMED_FIELDS).map(|field| format!("`{path}.{field}`")).collect();
+    let hint = if named.is_empty() { String::new() } else { format!("; it has {}", named.join(", ")) };
+    format!("`{path}` is an object, not a text{hint}")
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -389,7 +401,7 @@ mod tests {
         assert_eq!(text("ticket.n"), "1.50");
         assert_eq!(text("a.b"), "true");
         assert_eq!(text("x"), "");
-        assert_eq!(text("ticket"), "`ticket` is an object, not a text");
+        assert_eq!(text("ticket"), "`ticket` is an object, not a text; it has `ticket.body`, `ticket.n`");
         assert_eq!(text("ticket.author"), "missing");
         assert_eq!(members.paths(), ["id", "ticket.body", "ticket.n", "a.b", "x"]);
         let mut out = Vec::new();

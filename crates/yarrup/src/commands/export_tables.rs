@@ -1,5 +1,6 @@
 //! `yarrup export` of tables: documents, tokens, terms, forms, effects as files, or into a database.
 
+use std::io::IsTerminal as _;
 use std::ops::ControlFlow;
 use std::path::Path;
 
@@ -38,6 +39,11 @@ pub(crate) fn export(arguments: &ExportArguments, screen: &Screen) -> Result<Exi
         refuse_taken(out, arguments.replace)?;
     } else if format == RowFormat::Sqlite {
         return Err(option("as", "sqlite needs --out and a file"));
+    } else if format == RowFormat::Parquet && std::io::stdout().is_terminal() {
+        return Err(option(
+            "as",
+            "parquet is not for the eye: name a file with --out, or send it to a program",
+        ));
     }
     let table = Table::of(&arguments.run, what, arguments, screen)?;
     let encoder = encoder(format, &table.table)?;
@@ -177,7 +183,7 @@ impl Table {
                 let run = Studied::open(run)?;
                 for field in &arguments.fields {
                     if !run.has_field(field, screen)? {
-                        return Err(run.no_field(field));
+                        return Err(run.no_field(field, screen));
                     }
                 }
                 let tokens = TokenTable { fields: arguments.fields.clone(), dropped: arguments.dropped };

@@ -54,14 +54,22 @@ pub(crate) fn find(arguments: &FindArguments, screen: &Screen) -> Result<Exit, F
         {
             let orders =
                 if name == "sort" { "; other orders are before, after, document and count" } else { "" };
-            return Err(option(name, &format!("no document of the run has a field `{path}`{orders}")));
+            let meant = match run.field_like(path, screen) {
+                Some(meant) => format!("; did you mean `{}`?", visible(&meant)),
+                None => orders.to_owned(),
+            };
+            return Err(option(name, &format!("no document of the run has a field `{path}`{meant}")));
         }
     }
     if let Some((places, of_documents)) = known {
         (counts.places, counts.documents) = (places, of_documents);
     }
     for (field, _) in query.show.iter().zip(&counts.has).filter(|(_, has)| !**has) {
-        screen.warn(&format!("--show: none of the documents has a field `{}`", visible(field)));
+        let meant = match run.field_like(field, screen) {
+            Some(meant) => format!("; did you mean `{}`?", visible(&meant)),
+            None => String::new(),
+        };
+        screen.warn(&format!("--show: none of the documents has a field `{}`{meant}", visible(field)));
     }
     let nothing = counts.documents == 0;
     let shown = Shown { query: &query, name: looked_for.name, found, counts, by };
@@ -97,7 +105,7 @@ fn refuse_unknown_fields(run: &Studied, conditions: &[Condition], screen: &Scree
         run.ask(conditions, screen)?;
     }
     match unseen() {
-        Some(field) => Err(run.no_field(field)),
+        Some(field) => Err(run.no_field(field, screen)),
         None => Ok(()),
     }
 }

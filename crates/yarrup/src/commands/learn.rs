@@ -14,7 +14,7 @@ use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
 use super::learn_classes::learn_classes;
 use crate::arguments::{CheckFormat, LearnArguments};
-use crate::failure::{Exit, Failure, text_of};
+use crate::failure::{Exit, Failure, text_of, told_of_file};
 use crate::screen::Screen;
 
 pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit, Failure> {
@@ -101,7 +101,7 @@ fn shown(paths: &[std::path::PathBuf]) -> String {
 
 fn refused(path: &Path) -> impl Fn(std::io::Error) -> Failure {
     let path = path.display().to_string();
-    move |why| Failure::File { path: path.clone(), why: why.to_string() }
+    move |why| Failure::File { path: path.clone(), why: told_of_file(&why) }
 }
 
 fn read_treebank(path: &Path) -> Result<Vec<Sentence>, Failure> {

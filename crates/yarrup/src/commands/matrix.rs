@@ -342,7 +342,7 @@ impl Labels {
     fn of(run: &Studied, field: &str, screen: &Screen) -> Result<Labels, Failure> {
         let values = run.values(field, screen)?;
         if values.keys().all(Option::is_none) {
-            return Err(run.no_field(field));
+            return Err(run.no_field(field, screen));
         }
         let is_number = |value: &Option<String>| {
             value.as_deref().is_some_and(|value| value.trim().parse::<f64>().is_ok_and(f64::is_finite))

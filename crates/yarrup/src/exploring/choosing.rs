@@ -64,7 +64,7 @@ impl Chosen {
         let emptied = sum.emptied.into_iter().take(NAMED_DOCUMENTS).map(|(_, id)| id).collect();
         let table = by.map(|_| sum.tally.finish());
         if let (Some(by), Some(table)) = (by, &table) {
-            run.has_groups(by, table)?;
+            run.has_groups(by, table, screen)?;
         }
         Ok(Chosen { choice: sum.choice, size_of_all: sum.size, emptied, table, summary: reading.summary })
     }

@@ -588,7 +588,13 @@ fn slips_of_the_finger_are_told_with_what_is_meant() {
     for (command, told) in [
         ("rn note.toml note.csv", "a similar subcommand exists: 'run'"),
         ("terms run --tp 3", "a similar argument exists: '--top'"),
+        ("matrix run --out m --format csv", "unexpected argument '--format' found\n\nUsage"),
         ("terms note.csv", "note.csv: is a file; name the folder of a run"),
+        ("terms run --by idd", "no document of the run has a field `idd`; did you mean `id`?"),
+        ("find run terns --by bodi", "has a field `bodi`"),
+        ("check nothing.toml", "nothing.toml: there is no such file"),
+        ("check notes.toml", "notes.toml: there is no such file; did you mean `note.toml`?"),
+        ("learn none.conllu --out x.model", "none.conllu: there is no such file"),
     ] {
         let (code, err) = code(command);
         assert!(code == Some(2) && err.contains(told), "{command}: {err}");
