@@ -1,5 +1,11 @@
 //! Sources and sinks: where documents come from, and what a run leaves behind. No linguistics.
 
+// A build that leaves readers out has no use for all that they lean on.
+#![cfg_attr(
+    not(all(feature = "documents", feature = "web", feature = "database", feature = "parquet")),
+    allow(dead_code, unused_imports)
+)]
+
 mod apart;
 #[cfg(feature = "arrow")]
 mod arrow_stream;
@@ -7,12 +13,18 @@ mod bounded;
 mod collection;
 mod csv_error;
 mod csv_table;
+#[cfg(feature = "database")]
+mod database;
+#[cfg(not(feature = "database"))]
+#[path = "database/left_out.rs"]
 mod database;
 mod documents;
 mod encoding;
 mod fields;
 mod format;
 mod intake;
+#[cfg(not(all(feature = "documents", feature = "web", feature = "database", feature = "parquet")))]
+mod left_out;
 mod lock;
 mod matrix;
 mod names;

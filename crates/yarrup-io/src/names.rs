@@ -21,6 +21,12 @@ pub(crate) fn is_database(place: &str) -> bool {
     matches!(scheme.as_deref(), Some("postgres" | "postgresql"))
 }
 
+/// Whether a place is an address.
+pub(crate) fn is_address(place: &str) -> bool {
+    let scheme = place.split_once("://").map(|(scheme, _)| scheme.to_ascii_lowercase());
+    matches!(scheme.as_deref(), Some("http" | "https"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

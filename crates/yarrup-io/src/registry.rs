@@ -1,10 +1,15 @@
 //! Every format that is read, and its reader.
 
 use crate::documents::{Format, Reader, Start};
-use crate::format::{
-    archive, compressed, docx, epub, html, json, mail, markdown, parquet, pdf, postgresql, spreadsheet,
-    sqlite, table, text,
-};
+#[cfg(not(all(feature = "documents", feature = "database", feature = "parquet")))]
+use crate::format::left_out;
+#[cfg(feature = "parquet")]
+use crate::format::parquet;
+use crate::format::{archive, compressed, json, table, text};
+#[cfg(feature = "documents")]
+use crate::format::{docx, epub, html, mail, markdown, pdf, spreadsheet};
+#[cfg(feature = "database")]
+use crate::format::{postgresql, sqlite};
 
 /// Every format. Those whose content is surely told come first; tables and plain text are told by their names as well.
 static READERS: [&dyn Reader; 20] = [
@@ -12,21 +17,51 @@ static READERS: [&dyn Reader; 20] = [
     &compressed::ZSTD,
     &compressed::BZIP2,
     &compressed::XZ,
+    #[cfg(feature = "documents")]
     &spreadsheet::Spreadsheet,
+    #[cfg(not(feature = "documents"))]
+    &left_out::SPREADSHEET,
+    #[cfg(feature = "documents")]
     &epub::Epub,
+    #[cfg(not(feature = "documents"))]
+    &left_out::EPUB,
+    #[cfg(feature = "documents")]
     &docx::Docx,
+    #[cfg(not(feature = "documents"))]
+    &left_out::DOCX,
     &archive::Zip,
     &archive::Tar,
+    #[cfg(feature = "documents")]
     &pdf::Pdf,
+    #[cfg(not(feature = "documents"))]
+    &left_out::PDF,
+    #[cfg(feature = "database")]
     &sqlite::Sqlite,
+    #[cfg(not(feature = "database"))]
+    &left_out::SQLITE,
+    #[cfg(feature = "parquet")]
     &parquet::Parquet,
+    #[cfg(not(feature = "parquet"))]
+    &left_out::PARQUET,
+    #[cfg(feature = "database")]
     &postgresql::PostgreSql,
+    #[cfg(not(feature = "database"))]
+    &left_out::POSTGRESQL,
     &json::Json,
     &json::JsonLines,
+    #[cfg(feature = "documents")]
     &html::Html,
+    #[cfg(not(feature = "documents"))]
+    &left_out::HTML,
+    #[cfg(feature = "documents")]
     &mail::Mail,
+    #[cfg(not(feature = "documents"))]
+    &left_out::MAIL,
     &table::Table,
+    #[cfg(feature = "documents")]
     &markdown::Markdown,
+    #[cfg(not(feature = "documents"))]
+    &left_out::MARKDOWN,
     &text::PlainText,
 ];
 

@@ -8,6 +8,10 @@ mod figure;
 mod html;
 mod look;
 mod numbers;
+#[cfg(feature = "figures")]
+mod png;
+#[cfg(not(feature = "figures"))]
+#[path = "png_left_out.rs"]
 mod png;
 mod terminal;
 mod views;

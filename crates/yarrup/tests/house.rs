@@ -41,6 +41,7 @@ const IO: &[&[&str]] = &[
         "arrow_stream",
         "encoding",
         "names",
+        "left_out",
         "bounded",
         "csv_error",
         "csv_table",

@@ -3,21 +3,16 @@
 use quick_xml::events::Event;
 
 use crate::documents::{
-    Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
+    Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
+use crate::format::facts;
 use crate::format::package::{Package, attribute, each_event, event_text};
 
 pub(crate) struct Docx;
 
 impl Reader for Docx {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "docx",
-            about: "a document of a word processor (DOCX, ODT)",
-            endings: &["docx", "docm", "odt"],
-            units: &[Unit::File, Unit::Paragraph],
-            is_any_text: false,
-        })
+        Format::of(&facts::DOCX)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

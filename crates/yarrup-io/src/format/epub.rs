@@ -5,8 +5,9 @@ use std::collections::{HashMap, HashSet};
 use quick_xml::events::Event;
 
 use crate::documents::{
-    Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
+    Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
+use crate::format::facts;
 use crate::format::markup::{collapsed, read_page};
 use crate::format::package::{Package, attribute, each_event, event_text};
 use crate::format::text::decoded;
@@ -16,13 +17,7 @@ pub(crate) struct Epub;
 
 impl Reader for Epub {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "epub",
-            about: "an EPUB book",
-            endings: &["epub"],
-            units: &[Unit::Chapter, Unit::File],
-            is_any_text: false,
-        })
+        Format::of(&facts::EPUB)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

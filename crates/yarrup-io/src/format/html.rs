@@ -2,9 +2,8 @@
 
 use encoding_rs::Encoding;
 
-use crate::documents::{
-    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
-};
+use crate::documents::{FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, WholeFile};
+use crate::format::facts;
 use crate::format::markup::{Page, read_page};
 use crate::format::text::decoded;
 
@@ -12,13 +11,7 @@ pub(crate) struct Html;
 
 impl Reader for Html {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "html",
-            about: "an HTML page",
-            endings: &["html", "htm", "xhtml"],
-            units: &[Unit::File],
-            is_any_text: true,
-        })
+        Format::of(&facts::HTML)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

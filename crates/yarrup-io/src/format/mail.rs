@@ -5,9 +5,10 @@ use mail_parser::{Address, MessageParser, MimeHeaders, PartType};
 use crate::documents::guard::{BROKE, guarded};
 use crate::documents::lines::{LineReader, Lines};
 use crate::documents::{
-    BATCH_BYTES, Chunk, Documents, FieldsWriter, Format, FormatFacts, Input, More, Out, RawDocument,
-    ReadError, Reader, Start, Unit, Visit,
+    BATCH_BYTES, Chunk, Documents, FieldsWriter, Format, Input, More, Out, RawDocument, ReadError, Reader,
+    Start, Visit,
 };
+use crate::format::facts;
 use crate::format::markup::read_page;
 use crate::record::Why;
 
@@ -33,13 +34,7 @@ const LONGEST_MESSAGE: usize = 256 << 20;
 
 impl Reader for Mail {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "mail",
-            about: "mail: a message or a mailbox",
-            endings: &["eml", "mbox", "mbx"],
-            units: &[Unit::Message],
-            is_any_text: true,
-        })
+        Format::of(&facts::MAIL)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

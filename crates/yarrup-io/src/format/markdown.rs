@@ -3,8 +3,9 @@
 use pulldown_cmark::{Event, HeadingLevel, MetadataBlockKind, Options, Parser, Tag, TagEnd};
 
 use crate::documents::{
-    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
+    FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit, WholeFile,
 };
+use crate::format::facts;
 use crate::record::members::Members;
 use crate::sidecar::side_fields;
 
@@ -12,13 +13,7 @@ pub(crate) struct Markdown;
 
 impl Reader for Markdown {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "markdown",
-            about: "Markdown",
-            endings: &["md", "markdown", "mkd"],
-            units: &[Unit::File, Unit::Section],
-            is_any_text: true,
-        })
+        Format::of(&facts::MARKDOWN)
     }
 
     fn recognises(&self, _start: &Start<'_>) -> bool {

@@ -2,19 +2,34 @@
 
 pub(crate) mod archive;
 pub(crate) mod compressed;
+#[cfg(feature = "documents")]
 pub(crate) mod docx;
+#[cfg(feature = "documents")]
 pub(crate) mod epub;
+pub(crate) mod facts;
+#[cfg(feature = "documents")]
 pub(crate) mod html;
 pub(crate) mod json;
+#[cfg(not(all(feature = "documents", feature = "database", feature = "parquet")))]
+pub(crate) mod left_out;
+#[cfg(feature = "documents")]
 pub(crate) mod mail;
+#[cfg(feature = "documents")]
 pub(crate) mod markdown;
+#[cfg(feature = "documents")]
 mod markup;
+#[cfg(feature = "documents")]
 mod package;
+#[cfg(feature = "parquet")]
 pub(crate) mod parquet;
+#[cfg(feature = "documents")]
 pub(crate) mod pdf;
+#[cfg(feature = "database")]
 pub(crate) mod postgresql;
 pub(crate) mod rejoined;
+#[cfg(feature = "documents")]
 pub(crate) mod spreadsheet;
+#[cfg(feature = "database")]
 pub(crate) mod sqlite;
 pub(crate) mod table;
 pub(crate) mod text;

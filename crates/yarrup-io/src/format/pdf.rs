@@ -11,9 +11,9 @@ use regex::{Captures, Regex};
 
 use crate::documents::guard::guarded;
 use crate::documents::{
-    FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader, Start, TakenOut, Unit,
-    WholeFile,
+    FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, TakenOut, Unit, WholeFile,
 };
+use crate::format::facts;
 use crate::format::rejoined::rejoined;
 use crate::record::Why;
 
@@ -28,13 +28,7 @@ const STACK: usize = 256 << 20;
 
 impl Reader for Pdf {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "pdf",
-            about: "a PDF",
-            endings: &["pdf"],
-            units: &[Unit::Page, Unit::File],
-            is_any_text: false,
-        })
+        Format::of(&facts::PDF)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

@@ -1,19 +1,14 @@
 //! Rows of a PostgreSQL database, which come as lines of JSON.
 
-use crate::documents::{Format, FormatFacts, Input, Out, ReadError, Reader, Start, Unit};
+use crate::documents::{Format, Input, Out, ReadError, Reader, Start};
+use crate::format::facts;
 use crate::format::json::JsonLines;
 
 pub(crate) struct PostgreSql;
 
 impl Reader for PostgreSql {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "postgresql",
-            about: "a PostgreSQL database, by its address",
-            endings: &[],
-            units: &[Unit::Row],
-            is_any_text: false,
-        })
+        Format::of(&facts::POSTGRESQL)
     }
 
     /// The place tells it, and nothing else.

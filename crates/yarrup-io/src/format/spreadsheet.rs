@@ -3,9 +3,10 @@
 use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType, Xls, Xlsb, Xlsx};
 
 use crate::documents::{
-    BATCH_BYTES, Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, ReadSeek,
-    Reader, Start, Unit,
+    BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, ReadSeek, Reader,
+    Start, Unit,
 };
+use crate::format::facts;
 use crate::format::table::unique_names;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::record::Why;
@@ -17,13 +18,7 @@ const OLD_OFFICE: &[u8] = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1";
 
 impl Reader for Spreadsheet {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "spreadsheet",
-            about: "a spreadsheet (XLSX, ODS, XLS)",
-            endings: &["xlsx", "xlsm", "xlsb", "ods", "xls"],
-            units: &[Unit::Row, Unit::Cell],
-            is_any_text: false,
-        })
+        Format::of(&facts::SPREADSHEET)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

@@ -1,9 +1,9 @@
 //! SQLite databases: a row of a table or of a query is a document. They are opened for reading only.
 
 use crate::documents::{
-    BATCH_BYTES, Documents, FieldsWriter, Format, FormatFacts, Input, Out, RawDocument, ReadError, Reader,
-    Start, Unit,
+    BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start,
 };
+use crate::format::facts;
 use crate::rows::sqlite::quoted;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, ErrorCode, OpenFlags};
@@ -12,13 +12,7 @@ pub(crate) struct Sqlite;
 
 impl Reader for Sqlite {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "sqlite",
-            about: "an SQLite database",
-            endings: &["sqlite", "sqlite3", "db", "db3"],
-            units: &[Unit::Row],
-            is_any_text: false,
-        })
+        Format::of(&facts::SQLITE)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

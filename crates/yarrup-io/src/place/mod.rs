@@ -2,6 +2,10 @@
 
 mod folder;
 mod pattern;
+#[cfg(feature = "web")]
+mod web;
+#[cfg(not(feature = "web"))]
+#[path = "web/left_out.rs"]
 mod web;
 
 use std::fs::File;
@@ -17,14 +21,13 @@ use crate::bounded::read_bounded;
 use crate::collection::{Login, SourceSpec};
 use crate::database::{Address, rows_of};
 use crate::documents::{Format, Holding, Input, Out, ReadError};
-use crate::names::{ending, is_database};
+use crate::names::{ending, is_address, is_database};
 use crate::record::Why;
 use crate::registry::FORMATS;
 use crate::run::{OriginalsRecord, PACKED_DOCUMENTS_FILE, is_run, read_originals, read_run};
 use crate::sidecar::side_fields;
 
 pub use pattern::matching_files;
-pub(crate) use web::is_address;
 
 /// Why a source cannot be read at all.
 #[derive(Debug, Error)]

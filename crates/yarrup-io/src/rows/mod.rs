@@ -5,7 +5,15 @@
 
 pub(crate) mod encode;
 mod file;
+#[cfg(feature = "parquet")]
 pub(crate) mod parquet;
+#[cfg(not(feature = "parquet"))]
+#[path = "parquet_left_out.rs"]
+pub(crate) mod parquet;
+#[cfg(feature = "database")]
+pub(crate) mod sqlite;
+#[cfg(not(feature = "database"))]
+#[path = "sqlite_left_out.rs"]
 pub(crate) mod sqlite;
 
 pub use encode::{EncodedRows, RowEncoder, RowFormat};

@@ -1,7 +1,7 @@
 //! A picture of words: the area of each is as large as its count.
 
-use super::fonts::{Inked, escaped};
-use super::{Colour, DESIGN, Figure, Fonts, Style};
+use super::fonts::Inked;
+use super::{Colour, DESIGN, Figure, Fonts, Style, escaped};
 use crate::terminal::{cut, visible, visible_name};
 
 /// A word of the picture.

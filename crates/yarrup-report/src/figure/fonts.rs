@@ -7,6 +7,8 @@ use resvg::usvg::fontdb::{Database, ID, Stretch, Style};
 use resvg::usvg::{FallbackSelectionFn, FontResolver, Group, Node, Options, Rect, Tree};
 use thiserror::Error;
 
+use super::escaped;
+
 static REGULAR: &[u8] = include_bytes!("../../assets/fonts/Inter-Regular.otf");
 static SEMI_BOLD: &[u8] = include_bytes!("../../assets/fonts/Inter-SemiBold.otf");
 
@@ -228,21 +230,6 @@ fn is_unseen(letter: char) -> bool {
     letter.is_control()
         || letter.is_whitespace()
         || matches!(letter, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{2060}'..='\u{206f}' | '\u{fe00}'..='\u{fe0f}' | '\u{feff}')
-}
-
-/// Text as XML holds it.
-pub(super) fn escaped(text: &str) -> String {
-    let mut out = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '<' => out.push_str("&lt;"),
-            '>' => out.push_str("&gt;"),
-            '&' => out.push_str("&amp;"),
-            '"' => out.push_str("&quot;"),
-            c => out.push(c),
-        }
-    }
-    out
 }
 
 #[cfg(test)]

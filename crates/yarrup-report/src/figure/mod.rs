@@ -3,6 +3,10 @@
 mod bars;
 mod cloud;
 mod effects;
+#[cfg(feature = "figures")]
+mod fonts;
+#[cfg(not(feature = "figures"))]
+#[path = "fonts_left_out.rs"]
 mod fonts;
 mod lengths;
 mod plot;
@@ -111,6 +115,21 @@ impl Sheet<'_, '_> {
         let radius = (radius * self.unit).round().max(1.0) as i32;
         self.area.draw(&Circle::new(self.pixels(place), radius, colour.rgb().mix(0.75).filled())).ok()
     }
+}
+
+/// Text as XML holds it.
+fn escaped(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '<' => out.push_str("&lt;"),
+            '>' => out.push_str("&gt;"),
+            '&' => out.push_str("&amp;"),
+            '"' => out.push_str("&quot;"),
+            c => out.push(c),
+        }
+    }
+    out
 }
 
 /// How wide a text of this size is, nearly: enough to keep texts apart.

@@ -254,11 +254,10 @@ impl TextStep for Case {
 
     fn recase<'t>(&self, token: &'t str) -> Option<(Cow<'t, str>, u64)> {
         if token.is_ascii() && self.recases_alone() {
-            let (changes, recased): (fn(&u8) -> bool, fn(&str) -> String) = match self.to {
-                To::Lower | To::Fold => (u8::is_ascii_uppercase, str::to_ascii_lowercase),
-                To::Upper => (u8::is_ascii_lowercase, str::to_ascii_uppercase),
+            let (letters, recased): (usize, fn(&str) -> String) = match self.to {
+                To::Lower | To::Fold => (count(token, u8::is_ascii_uppercase), str::to_ascii_lowercase),
+                To::Upper => (count(token, u8::is_ascii_lowercase), str::to_ascii_uppercase),
             };
-            let letters = count(token, changes);
             let now = if letters == 0 { Cow::Borrowed(token) } else { Cow::Owned(recased(token)) };
             return Some((now, letters as u64));
         }

@@ -9,22 +9,15 @@ use std::sync::Arc;
 use parquet::file::metadata::ParquetMetaData;
 use parquet::file::reader::{FileReader, SerializedFileReader};
 
-use crate::documents::{
-    Documents, Format, FormatFacts, Give, Input, Out, Piece, PieceOfFile, ReadError, Reader, Start, Unit,
-};
+use crate::documents::{Documents, Format, Give, Input, Out, Piece, PieceOfFile, ReadError, Reader, Start};
+use crate::format::facts;
 use crate::record::Why;
 
 pub(crate) struct Parquet;
 
 impl Reader for Parquet {
     fn format(&self) -> Format {
-        Format::of(&FormatFacts {
-            name: "parquet",
-            about: "a Parquet table",
-            endings: &["parquet", "pq"],
-            units: &[Unit::Row],
-            is_any_text: false,
-        })
+        Format::of(&facts::PARQUET)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {

@@ -22,12 +22,6 @@ use crate::record::Why;
 use crate::sidecar::{SideFiles, side_fields};
 use crate::writing::{NewFile, Temporary};
 
-/// Whether a place is an address.
-pub(crate) fn is_address(place: &str) -> bool {
-    let scheme = place.split_once("://").map(|(scheme, _)| scheme.to_ascii_lowercase());
-    matches!(scheme.as_deref(), Some("http" | "https"))
-}
-
 /// Refuses what cannot be an address, before anything is read.
 pub(crate) fn check(place: &str) -> Result<(), SourceError> {
     Url::parse(place)
@@ -236,10 +230,10 @@ mod tests {
 
     #[test]
     fn addresses_are_told_from_paths() {
-        assert!(is_address("https://wardens.example.org/notes/"));
-        assert!(is_address("HTTP://wardens.example.org"));
-        assert!(!is_address("notes/http.txt"));
-        assert!(!is_address("ftp://wardens.example.org/"));
+        assert!(crate::names::is_address("https://wardens.example.org/notes/"));
+        assert!(crate::names::is_address("HTTP://wardens.example.org"));
+        assert!(!crate::names::is_address("notes/http.txt"));
+        assert!(!crate::names::is_address("ftp://wardens.example.org/"));
         assert!(check("http://").is_err());
     }
 }
