@@ -1,19 +1,23 @@
 //! Which documents a page shows, asked in one reading of all: so many that its terms have documents in which they stand.
 
+use std::collections::HashMap;
+use std::hash::{BuildHasherDefault, Hasher};
+
 use yarrup_core::step::Term;
-use yarrup_core::study::{Columns, DocumentChoice, GroupBy, Tally, TermTable};
+use yarrup_core::study::{DocumentChoice, GroupBy, Tally, TermTable};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{Holding, Numbered, Record, RunDocuments, Summary};
+use yarrup_io::{Holding, Numbered, Pass, Record, RunDocuments, Summary, short_hash};
 use yarrup_report::ShownDocument;
 
-use super::NAMED_DOCUMENTS;
 use super::taking::take;
+use super::{NAMED_DOCUMENTS, Wish};
 use crate::counting::{RunPass, TermsOf};
 use crate::failure::Failure;
 use crate::screen::Screen;
 use crate::studied::Studied;
 
-/// For how many terms documents are chosen at most: the commonest.
+/// For how many terms documents are chosen at most, the commonest: for a page that is made sooner, and for others.
+const CHOSEN_FOR_QUICK: usize = 20_000;
 const CHOSEN_FOR: usize = 400_000;
 /// How many bytes of text there are to a token, as found.
 const BYTES_OF_TOKEN: u64 = 6;
@@ -39,9 +43,10 @@ impl Chosen {
     pub(super) fn of(
         run: &Studied,
         vocabulary: &[Term<'_>],
-        by: Option<&GroupBy>,
+        wish: &Wish,
         screen: &Screen,
     ) -> Result<Chosen, Failure> {
+        let by = wish.by.as_ref();
         // Where the cleaned text tells the terms, the original texts need not be read.
         let opened = if run.compiled.pipeline.clean_tells_terms() {
             let documents = RunDocuments::of(&run.path, &run.record)?;
@@ -50,8 +55,9 @@ impl Chosen {
         } else {
             run.documents(&[], Holding::default())?
         };
-        let columns = Columns::new(vocabulary.iter().take(CHOSEN_FOR).map(|term| (term.text, 1.0)));
-        let choosing = Choosing { run, columns: &columns, by };
+        let most = if wish.quick { CHOSEN_FOR_QUICK } else { CHOSEN_FOR };
+        let numbers: Numbers = vocabulary.iter().take(most).map(|term| hash(term.text)).zip(0..).collect();
+        let choosing = Choosing { run, numbers: &numbers, by };
         let mut sum = choosing.state();
         let reading = run.try_reading(opened, &choosing, screen)?;
         for state in reading.states {
@@ -97,10 +103,35 @@ impl Chosen {
     }
 }
 
+/// Numbers by the hashes of terms. Two terms of one hash would share their documents on the page, and nothing else.
+type Numbers = HashMap<u64, u32, BuildHasherDefault<AsItIs>>;
+
+/// Hashes are hashed already.
+#[derive(Default)]
+struct AsItIs(u64);
+
+impl Hasher for AsItIs {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        self.0 = bytes.iter().fold(self.0, |hash, byte| hash << 8 | u64::from(*byte));
+    }
+
+    fn write_u64(&mut self, hash: u64) {
+        self.0 = hash;
+    }
+}
+
+fn hash(term: &str) -> u64 {
+    short_hash(term.as_bytes())
+}
+
 struct Choosing<'r> {
     run: &'r Studied,
     /// The terms that documents are chosen for, with their numbers.
-    columns: &'r Columns,
+    numbers: &'r Numbers,
     by: Option<&'r GroupBy>,
 }
 
@@ -120,7 +151,7 @@ impl<'r> RunPass for Choosing<'r> {
     fn state(&self) -> ChoosingState<'r> {
         ChoosingState {
             terms: TermsOf::new(self.run),
-            choice: DocumentChoice::of_terms(self.columns.len()),
+            choice: DocumentChoice::of_terms(self.numbers.len()),
             tally: Tally::new(),
             size: 0,
             emptied: Vec::new(),
@@ -133,13 +164,14 @@ impl<'r> RunPass for Choosing<'r> {
         let ChoosingState { terms, choice, tally, size, emptied, found } = state;
         found.clear();
         let group = self.by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
+        let number = |term: &str| self.numbers.get(&hash(term)).copied();
         terms.each(record, |terms| {
             if group.is_some() {
                 let terms: Vec<&str> = terms.collect();
                 tally.document(terms.iter().copied(), group.as_deref());
-                found.extend(terms.iter().filter_map(|term| self.columns.of(term)));
+                found.extend(terms.iter().filter_map(|term| number(term)));
             } else {
-                found.extend(terms.filter_map(|term| self.columns.of(term)));
+                found.extend(terms.filter_map(number));
             }
         })?;
         found.sort_unstable();
@@ -151,6 +183,34 @@ impl<'r> RunPass for Choosing<'r> {
             emptied.push((order, record.field("id").unwrap_or_default().into_owned()));
         }
         Ok(())
+    }
+}
+
+/// The ids of the first documents that nothing is left of, of a run that has no original texts to show.
+pub(super) fn emptied(run: &Studied, screen: &Screen) -> Result<Vec<String>, Failure> {
+    let opened = run.documents(&[], Holding::all([NOTHING_LEFT.to_vec()]))?;
+    let mut all: Vec<_> = run.reading(opened, &Emptied, screen)?.states.into_iter().flatten().collect();
+    all.sort_unstable();
+    Ok(all.into_iter().take(NAMED_DOCUMENTS).map(|(_, id)| id).collect())
+}
+
+/// What the line of a document of which nothing is left holds.
+const NOTHING_LEFT: &[u8] = br#","tokens_after":0}"#;
+
+struct Emptied;
+
+impl Pass for Emptied {
+    type State = Vec<(u64, String)>;
+    type Left = ();
+
+    fn state(&self) -> Vec<(u64, String)> {
+        Vec::new()
+    }
+
+    fn document(&self, emptied: &mut Vec<(u64, String)>, document: &Numbered<'_>, (): &mut ()) {
+        if emptied.len() < NAMED_DOCUMENTS && is_emptied(&document.record) {
+            emptied.push((document.order, document.record.field("id").unwrap_or_default().into_owned()));
+        }
     }
 }
 

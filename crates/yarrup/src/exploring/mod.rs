@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use yarrup_core::step::Term;
 use yarrup_core::study::GroupBy;
 use yarrup_core::{Account, Effect};
-use yarrup_io::{RunError, read_file_of};
+use yarrup_io::{KeptOriginals, RunError, read_file_of};
 use yarrup_report::{
     DocumentsNamed, Explored, ExplorerPage, Figure, ReportData, RunFacts, ShownDocument, explorer_html,
     grouped, step_rows, visible,
@@ -171,9 +171,15 @@ impl Material<'_> {
     /// What is told of the run, and the documents to choose from; none where the run holds none.
     fn chosen(&self, wish: &Wish, screen: &Screen) -> Result<(RunFacts, Option<Chosen>), Failure> {
         let record = &self.run.record;
-        let read = Chosen::of(self.run, self.vocabulary, wish.by.as_ref(), screen);
+        // Where no documents can be shown, there is nothing to choose.
+        let shows_none = wish.by.is_none() && record.reading.originals == Some(KeptOriginals::LeftOut);
+        let read = match shows_none {
+            true => Ok(None),
+            false => Chosen::of(self.run, self.vocabulary, wish, screen).map(Some),
+        };
         let (chosen, without_documents) = match read {
-            Ok(chosen) => (Some(chosen), None),
+            Ok(None) => (None, Some(WITHOUT_ORIGINALS)),
+            Ok(chosen) => (chosen, None),
             Err(failure) if wish.by.is_some() => return Err(failure),
             Err(Failure::Run(RunError::NoDocuments { .. })) => (None, Some(WITHOUT_DOCUMENTS)),
             Err(failure) => {
@@ -187,7 +193,15 @@ impl Material<'_> {
         if files.len() > sources.len() {
             sources.push(format!("and {} more", grouped((files.len() - sources.len()) as u64)));
         }
-        let emptied = chosen.as_ref().map(|chosen| chosen.emptied().to_vec()).unwrap_or_default();
+        let emptied = match &chosen {
+            Some(chosen) => chosen.emptied().to_vec(),
+            None if shows_none && record.totals.documents_emptied > 0 => choosing::emptied(self.run, screen)
+                .unwrap_or_else(|failure| {
+                    screen.warn(&format!("the page names no documents that are left empty: {failure}"));
+                    Vec::new()
+                }),
+            None => Vec::new(),
+        };
         let facts = RunFacts {
             yarrup: record.yarrup.clone(),
             recipe_text: self.recipe_text.to_owned(),
