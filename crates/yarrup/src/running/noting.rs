@@ -25,9 +25,9 @@ pub(crate) struct Noting {
     /// Documents by their tokens, as found and in the end.
     pub(crate) lengths: Lengths,
     /// By the number of a term: the last batch that had it.
-    last_batch: Vec<u64>,
+    last_batch: Vec<u32>,
     /// The number of the batch, from 1.
-    batch: u64,
+    batch: u32,
 }
 
 impl Noting {
