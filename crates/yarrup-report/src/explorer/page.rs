@@ -49,8 +49,8 @@ const STYLES: [&str; 5] = [
 const ROWS_OF_BLOCK: usize = 4_096;
 const FORMS_OF_BLOCK: usize = 8_192;
 const DOCUMENTS_OF_BLOCK: usize = 32;
-/// How hard blocks are packed, and those of a page that is made sooner: it gets larger by a tenth, and takes a third of the time.
-const PACKING: [Compression; 2] = [Compression::new(6), Compression::new(2)];
+/// How hard blocks are packed: at twice the level they get smaller by a thirtieth, and take three times as long.
+const PACKING: Compression = Compression::new(3);
 /// How many columns with fields the list of documents has, and how long their values may be.
 const FIELD_COLUMNS: usize = 3;
 const LONGEST_VALUE: usize = 60;
@@ -63,8 +63,6 @@ pub struct ExplorerPage<'a> {
     pub steps: &'a [StepRow],
     /// The picture of words.
     pub cloud: Option<&'a Figure>,
-    /// Whether it may be larger than it could be, to be made sooner.
-    pub quick: bool,
 }
 
 /// What keeps a page from being made: a fault of the program, or of the system.
@@ -136,7 +134,7 @@ pub fn explorer_html(page: &ExplorerPage<'_>) -> Result<String, PageError> {
         styles: &STYLES,
         scripts: &SCRIPTS,
         overview_json: within_script(&json.to_string()),
-        blocks: packed_blocks(page.data, PACKING[usize::from(page.quick)])?,
+        blocks: packed_blocks(page.data)?,
         facts: vec![
             (grouped(totals.documents), "documents"),
             (grouped(totals.tokens_found), "tokens as found"),
@@ -203,7 +201,7 @@ fn documents_told(overview: &Overview) -> String {
 }
 
 /// The blocks of the page, each by its name: what is needed at once, and what opens.
-fn packed_blocks(data: &ReportData<'_>, packing: Compression) -> Result<Vec<(String, String)>, PageError> {
+fn packed_blocks(data: &ReportData<'_>) -> Result<Vec<(String, String)>, PageError> {
     let mut blocks: Vec<(String, Box<dyn Block + Send + '_>)> = vec![
         ("terms-data".to_owned(), Box::new(TablesBlock { terms: &data.terms, forms: &data.forms })),
         ("figures-data".to_owned(), Box::new(FiguresBlock { figures: &data.figures, groups: &data.groups })),
@@ -225,7 +223,7 @@ fn packed_blocks(data: &ReportData<'_>, packing: Compression) -> Result<Vec<(Str
         threads,
         || Ok::<_, PageError>(left.next()),
         || (),
-        |(), (name, block)| Ok((name, block.packed(packing)?)),
+        |(), (name, block)| Ok((name, block.packed()?)),
         |block| {
             packed.push(block);
             Ok(())
@@ -241,12 +239,12 @@ fn ranges(all: usize, of: usize) -> impl Iterator<Item = Range<usize>> {
 
 /// What can be packed.
 trait Block: Sync {
-    fn packed(&self, packing: Compression) -> Result<String, PageError>;
+    fn packed(&self) -> Result<String, PageError>;
 }
 
 impl<T: Serialize + Sync + ?Sized> Block for T {
-    fn packed(&self, packing: Compression) -> Result<String, PageError> {
-        let mut packer = io::BufWriter::with_capacity(1 << 16, GzEncoder::new(Vec::new(), packing));
+    fn packed(&self) -> Result<String, PageError> {
+        let mut packer = io::BufWriter::with_capacity(1 << 16, GzEncoder::new(Vec::new(), PACKING));
         serde_json::to_writer(&mut packer, self)?;
         packer.flush()?;
         let packer = packer.into_inner().map_err(io::IntoInnerError::into_error)?;

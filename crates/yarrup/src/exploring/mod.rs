@@ -68,7 +68,7 @@ impl Material<'_> {
     pub(crate) fn html(&self, wish: &Wish, screen: &Screen) -> Result<String, Failure> {
         let steps = step_rows(self.effects);
         self.within_size(wish, screen, |data| {
-            let page = ExplorerPage { data, steps: &steps, cloud: self.cloud, quick: wish.quick };
+            let page = ExplorerPage { data, steps: &steps, cloud: self.cloud };
             explorer_html(&page)
                 .map_err(|why| Failure::File { path: "report.html".to_owned(), why: why.to_string() })
         })
