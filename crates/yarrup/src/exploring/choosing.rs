@@ -17,7 +17,7 @@ use crate::screen::Screen;
 use crate::studied::Studied;
 
 /// For how many terms documents are chosen at most, the commonest: for a page that is made sooner, and for others.
-const CHOSEN_FOR_QUICK: usize = 20_000;
+const CHOSEN_FOR_QUICK: usize = 50_000;
 const CHOSEN_FOR: usize = 400_000;
 /// How many bytes of text there are to a token, as found.
 const BYTES_OF_TOKEN: u64 = 6;
