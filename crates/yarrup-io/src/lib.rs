@@ -76,7 +76,7 @@ pub use run::{
     read_run, replace_in_run, term_entries, way, write_account, write_effects, write_forms, write_growth,
     write_learned, write_learned_of_parts, write_lengths, write_lessons, write_matches, write_terms,
 };
-pub use run_documents::{RunDocuments, term_counts, written_in_documents};
+pub use run_documents::{NOTHING_LEFT, RunDocuments, term_counts, written_in_documents};
 pub use sampling::Pick;
 pub use source::{Source, read_bytes};
 pub use word_list::{FolderLists, Input, input_copies};

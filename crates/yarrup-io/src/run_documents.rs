@@ -89,6 +89,9 @@ impl RunDocuments {
     }
 }
 
+/// What the line of a document of which nothing is left holds.
+pub const NOTHING_LEFT: &[u8] = br#","tokens_after":0}"#;
+
 /// How a text stands within a string of `documents.jsonl`.
 pub fn written_in_documents(text: &str) -> Vec<u8> {
     let mut written = Vec::with_capacity(text.len() + 2);

@@ -89,11 +89,8 @@ pub(crate) fn side_fields(name: &str, bytes: &[u8]) -> Result<String, String> {
 
 /// Whether a file is a recipe or a collection. It may well have the name of the data that it is for, and states no fields of them.
 fn is_ours(table: &toml::Table) -> bool {
-    let begins_with = |name: &str, key: &str| {
-        let first = table.get(name).and_then(|tables| tables.as_array()?.first()?.as_table());
-        first.is_some_and(|first| first.contains_key(key))
-    };
-    begins_with("step", "do") || begins_with("source", "path")
+    let first = |name: &str| table.get(name).and_then(|tables| tables.as_array()?.first()?.as_table());
+    first("step").is_some_and(|step| step.contains_key("do")) || first("source").is_some()
 }
 
 fn of_toml(value: toml::Value) -> Value {

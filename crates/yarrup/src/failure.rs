@@ -4,9 +4,10 @@ use std::io;
 use std::path::Path;
 
 use thiserror::Error;
+use yarrup_core::Account;
 use yarrup_core::recipe::{Fault, nearest};
 use yarrup_io::{Malformed, RunError, SourceError, Why, WriteError, read_bounded};
-use yarrup_report::visible;
+use yarrup_report::{visible, visible_name};
 
 /// What the shell is told.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,6 +85,16 @@ pub(crate) fn option(name: &str, why: &str) -> Failure {
 pub(crate) fn meant<'k>(found: &str, known: impl IntoIterator<Item = &'k str>) -> String {
     let known: Vec<&str> = known.into_iter().collect();
     meant_or(found, known.iter().copied(), || format!("there are {}", visible(&known.join(", "))))
+}
+
+/// How many words are named that are spelled much like one that is not there.
+const SPELLED_LIKE: usize = 6;
+
+/// The words of a run that are spelled much like one that is not there, in a sentence.
+pub(crate) fn spelled_like(account: &Account, word: &str) -> Option<String> {
+    let words = account.spelled_like(word, SPELLED_LIKE);
+    let words: Vec<String> = words.into_iter().map(|word| format!("`{}`", visible_name(word))).collect();
+    (!words.is_empty()).then(|| format!("spelled like it: {}", words.join(", ")))
 }
 
 /// As [`meant`], with something else to say where no name is near.

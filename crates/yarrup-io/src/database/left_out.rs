@@ -1,33 +1,20 @@
 //! Databases, in a build without them.
 
+mod facts;
+
 use std::convert::Infallible;
 use std::io::Read;
 use std::path::Path;
-
-use thiserror::Error;
 
 use crate::SourceSpec;
 use crate::collection::Login;
 use crate::left_out::told;
 use crate::rows::{EncodedRows, RowFormat, RowTable, TableMode};
 
+pub use facts::{DatabaseError, DatabaseTable};
+
 fn why() -> String {
     told("databases", "database")
-}
-
-/// A table of a database.
-#[derive(Clone, Debug)]
-pub struct DatabaseTable {
-    /// Its name.
-    pub name: String,
-    /// Whether it is a view.
-    pub is_view: bool,
-    /// How many rows it has.
-    pub rows: u64,
-    /// Whether they were counted.
-    pub counted: bool,
-    /// The names of its columns, with their types.
-    pub columns: Vec<(String, String)>,
 }
 
 /// Refuses.
@@ -59,16 +46,6 @@ pub(crate) fn rows_of(
     _query: Option<&str>,
 ) -> Result<(String, Box<dyn Read + Send>), String> {
     match address.0 {}
-}
-
-/// Why rows cannot be written into a database.
-#[derive(Debug, Error)]
-#[error("{place}: {why}")]
-pub struct DatabaseError {
-    /// The database.
-    pub place: String,
-    /// What is wrong.
-    pub why: String,
 }
 
 /// A database into which rows are being written, of which there is none here.

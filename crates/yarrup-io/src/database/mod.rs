@@ -1,6 +1,7 @@
 //! PostgreSQL: tables and queries as sources, and tables that take what a run gave.
 
 mod address;
+mod facts;
 mod password;
 mod source;
 mod target;
@@ -9,9 +10,10 @@ mod tls;
 use postgres::error::DbError;
 
 pub(crate) use address::Address;
+pub use facts::{DatabaseError, DatabaseTable};
 pub(crate) use source::rows_of;
-pub use source::{DatabaseTable, tables_of};
-pub use target::{DatabaseError, IntoDatabase};
+pub use source::tables_of;
+pub use target::IntoDatabase;
 
 /// What a server says of a failure, and where.
 fn told(why: &postgres::Error) -> String {

@@ -4,7 +4,7 @@ use std::io::{self, Read};
 
 use postgres::{Client, Row};
 
-use crate::database::{Address, told};
+use crate::database::{Address, DatabaseTable, told};
 use crate::rows::sqlite::quoted;
 
 /// How many bytes are fetched at once, about.
@@ -13,21 +13,6 @@ const FETCHED_BYTES: usize = 1 << 20;
 const FETCHED_ROWS: usize = 5000;
 /// Tables that are estimated to be larger are not counted.
 const COUNTED_ROWS: f32 = 1e6;
-
-/// A table or view of a database.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct DatabaseTable {
-    /// Its name, with its schema where that is not `public`.
-    pub name: String,
-    /// Whether it is a view.
-    pub is_view: bool,
-    /// How many rows it has.
-    pub rows: u64,
-    /// Whether they were counted, and not estimated by the server.
-    pub counted: bool,
-    /// The names of its columns, with their types.
-    pub columns: Vec<(String, String)>,
-}
 
 /// The tables and views that the user may read.
 fn tables(client: &mut Client) -> Result<Vec<(DatabaseTable, String)>, postgres::Error> {

@@ -6,24 +6,13 @@ use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread::{self, JoinHandle};
 
 use postgres::Client;
-use thiserror::Error;
 
 use crate::collection::taken_login;
-use crate::database::{Address, told};
+use crate::database::{Address, DatabaseError, told};
 use crate::names::is_database;
 use crate::rows::encode::Lot;
 use crate::rows::sqlite::{SqliteTables, quoted};
 use crate::rows::{EncodedRows, RowColumn, RowFormat, RowTable, RowType, TableMode};
-
-/// Why a database cannot be written to. It is as it was.
-#[derive(Debug, Error)]
-#[error("{place}: {why}; nothing was written")]
-pub struct DatabaseError {
-    /// The database, without user and password.
-    pub place: String,
-    /// What is wrong.
-    pub why: String,
-}
 
 /// A database into which rows are being written. Dropped before it was finished, it is left as it was.
 pub struct IntoDatabase {

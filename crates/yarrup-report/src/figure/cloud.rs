@@ -235,7 +235,7 @@ fn try_place(
             let direction = turn[(angle * by_turn) as usize % TURN];
             let (x, y) = (middle.0 + reach * direction.0 * wide, middle.1 + reach * direction.1 * high);
             let place = (x - width / 2.0, y - height / 2.0, x + width / 2.0, y + height / 2.0);
-            // How much further left, up, right and down another may stand without being in the way; nothing of that if it is.
+            // How far left, up, right or down the word must go to be clear of another, which is in the way if it must in each direction.
             let beyond = |other: &Placed| {
                 let apart = gap.min(other.size * GAP).max(1.0);
                 [

@@ -4,14 +4,13 @@ use std::sync::atomic::AtomicUsize;
 
 use yarrup_core::study::{GroupBy, Wanted};
 use yarrup_core::{Condition, NoFields};
-use yarrup_io::{Holding, Policy, read, read_account, term_counts, written_in_documents};
+use yarrup_io::{Holding, NOTHING_LEFT, Policy, read, read_account, term_counts, written_in_documents};
 use yarrup_report::{visible, visible_name};
 
 use super::find_search::{Among, Counts, Found, Kept, Order, Query, Searching, Taking, Unit};
 use super::find_show::Shown;
-use super::why::spelled_like;
 use crate::arguments::FindArguments;
-use crate::failure::{Exit, Failure, option};
+use crate::failure::{Exit, Failure, option, spelled_like};
 use crate::reading::{ended, threads};
 use crate::screen::{Screen, program, shell_word};
 use crate::studied::Studied;
@@ -248,7 +247,7 @@ impl LookedFor {
                 wanted: Wanted::any(),
                 name: "documents of which nothing is left".to_owned(),
                 counts: Some((emptied, emptied)),
-                holding: Holding::all([br#","tokens_after":0}"#.to_vec()]),
+                holding: Holding::all([NOTHING_LEFT.to_vec()]),
             });
         }
         if arguments.matches || arguments.original {

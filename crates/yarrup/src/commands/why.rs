@@ -16,7 +16,7 @@ use super::find::first_places;
 use super::find_search::{Among, Found};
 
 use crate::arguments::{TableFormat, WhyArguments};
-use crate::failure::{Exit, Failure};
+use crate::failure::{Exit, Failure, spelled_like};
 use crate::output::Output;
 use crate::rows::{Cell, Column, Rows};
 use crate::screen::{Screen, program, shell_word};
@@ -94,16 +94,6 @@ fn shapes_at_split(arguments: &WhyArguments) -> Result<Vec<String>, Failure> {
     Ok(trace.tokens.into_iter().map(|token| token.form).collect())
 }
 
-/// How many words are named that are spelled much like one that is not there.
-const SPELLED_LIKE: usize = 6;
-
-/// The words of a run that are spelled much like one that is not there, in a sentence.
-pub(super) fn spelled_like(account: &Account, word: &str) -> Option<String> {
-    let words = account.spelled_like(word, SPELLED_LIKE);
-    let words: Vec<String> = words.into_iter().map(|word| format!("`{}`", visible_name(word))).collect();
-    (!words.is_empty()).then(|| format!("spelled like it: {}", words.join(", ")))
-}
-
 fn step_named(account: &Account, number: Option<usize>) -> String {
     let Some((number, step)) = number.and_then(|number| Some((number, account.steps.get(number - 1)?)))
     else {
@@ -143,9 +133,10 @@ fn print(
     }
     if known.is_empty() {
         if rewritten.is_none_or(|shapes| shapes.len() == 1) {
-            let word = visible_name(rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]));
-            writeln!(out, "`{word}` is not in this run: neither a form of its text nor a term")?;
-            if let Some(told) = spelled_like(account, &word) {
+            let word = rewritten.map_or(arguments.word.as_str(), |shapes| &shapes[0]);
+            let shown = visible_name(word);
+            writeln!(out, "`{shown}` is not in this run: neither a form of its text nor a term")?;
+            if let Some(told) = spelled_like(account, word) {
                 writeln!(out, "{told}")?;
             }
         }

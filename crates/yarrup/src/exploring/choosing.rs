@@ -6,7 +6,7 @@ use std::hash::{BuildHasherDefault, Hasher};
 use yarrup_core::step::Term;
 use yarrup_core::study::{DocumentChoice, GroupBy, Tally, TermTable};
 use yarrup_core::{Account, Fields};
-use yarrup_io::{Holding, Numbered, Pass, Record, RunDocuments, Summary, short_hash};
+use yarrup_io::{Holding, NOTHING_LEFT, Numbered, Pass, Record, RunDocuments, Summary, short_hash};
 use yarrup_report::ShownDocument;
 
 use super::taking::take;
@@ -193,9 +193,6 @@ pub(super) fn emptied(run: &Studied, screen: &Screen) -> Result<Vec<String>, Fai
     all.sort_unstable();
     Ok(all.into_iter().take(NAMED_DOCUMENTS).map(|(_, id)| id).collect())
 }
-
-/// What the line of a document of which nothing is left holds.
-const NOTHING_LEFT: &[u8] = br#","tokens_after":0}"#;
 
 struct Emptied;
 

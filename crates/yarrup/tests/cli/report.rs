@@ -299,3 +299,16 @@ fn the_overview_tells_the_run_in_sentences() {
     home.done("run recipe.toml notes.txt --out run --replace");
     assert!(summary(&home).contains("No token was taken out."), "{}", summary(&home));
 }
+
+#[test]
+fn a_page_without_original_texts_names_the_documents_that_nothing_is_left_of() {
+    let notes = "{\"id\":\"a\",\"text\":\"Terns over the spit.\"}\n{\"id\":\"b\",\"text\":\"the\"}\n{\"id\":\"c\",\"text\":\"\"}\n";
+    let home = Home::new()
+        .file("notes.jsonl", notes)
+        .file("r.toml", "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"the\"]\n");
+    for arguments in ["", "--without-originals"] {
+        home.done(&format!("run r.toml notes.jsonl --out run --replace {arguments}"));
+        let emptied = &data(&home, "run")["overview"]["emptied"];
+        assert_eq!(*emptied, serde_json::json!({ "documents": 1, "ids": ["b"] }), "{arguments}");
+    }
+}
