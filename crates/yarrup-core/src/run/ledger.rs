@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use crate::pipeline::{Pipeline, Variant};
 use crate::run::forms::{Fate, Forms, Map, NONE};
 use crate::run::intern::Interner;
-use crate::run::passage::{Live, Look, Observer, Regard};
+use crate::run::passage::{Alike, Live, Look, Observer, Regard, TOGETHER};
 use crate::step::{Mark, Matches};
 
 /// The counts of a whole run.
@@ -160,18 +160,6 @@ impl Journeys {
     }
 }
 
-/// Tokens of the document at hand that are alike, as they come to the last segment.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Arrival {
-    /// The row of their form there.
-    pub(crate) row: u32,
-    pub(crate) spelling: u32,
-    pub(crate) mark: Mark,
-    pub(crate) origin: u32,
-    /// How many they are.
-    pub(crate) tokens: u32,
-}
-
 /// The observer that counts.
 #[derive(Debug)]
 pub(crate) struct Ledger {
@@ -295,10 +283,8 @@ impl Ledger {
     #[inline]
     pub(crate) fn count_term(&mut self, forms: &mut Forms<FormTally>, term: u32) {
         let term = &mut forms.of_spelling(term).tally;
-        if term.last_term_document != self.document {
-            term.last_term_document = self.document;
-            term.term_documents += 1;
-        }
+        term.term_documents += u32::from(term.last_term_document != self.document);
+        term.last_term_document = self.document;
     }
 
     /// Counts the journeys of all tokens of a form that came to the last segment, of which none was counted so far: every one has this origin.
@@ -315,39 +301,51 @@ impl Ledger {
         self.first_steps = first_steps;
     }
 
-    /// Counts tokens that come to the last segment, and how they end there. `first` are the forms of the first segment. As long as all tokens of a row are
-    /// named by its spelling, the row tells their journeys, which are counted in the end.
+    /// Counts tokens that come to the last segment, each of which has its row there, and tells how they end. `first` are the forms of the first segment. As long as
+    /// all tokens of a row are named by its spelling, the row tells their journeys, which are counted in the end.
+    ///
+    /// Where rows lie in memory cannot be foreseen, nor which token is the first of its form in the document: what is done for the first alone is done for all of
+    /// these together, so that the processor need not wait for one after the other.
     #[inline]
     pub(crate) fn count_last(
         &mut self,
         first: &mut Forms<FormTally>,
         last: &mut Forms<FormTally>,
-        arrival: Arrival,
-    ) -> Fate {
-        let row = &last.rows[arrival.row as usize];
-        let is_odd = arrival.origin != arrival.spelling || row.told_apart || row.tally.count == 0;
-        if is_odd || arrival.mark.labels() != 0 {
-            self.count_apart(last, arrival);
-        }
-        let row = &mut last.rows[arrival.row as usize];
-        let fate = row.fate();
-        let tally = &mut row.tally;
-        tally.count += u64::from(arrival.tokens);
-        if tally.last_document != self.document {
-            tally.last_document = self.document;
-            tally.documents += 1;
-            self.touched |= last.touch(arrival.row);
-            if let Fate::Kept { to } = fate {
-                self.count_term(first, to);
+        groups: &[Alike],
+        mut ended: impl FnMut(usize, Fate),
+    ) {
+        for (groups, start) in groups.chunks(TOGETHER).zip((0..).step_by(TOGETHER)) {
+            let (mut fresh, mut fresh_count) = ([(0, Fate::Unknown); TOGETHER], 0);
+            for (alike, at) in groups.iter().zip(start..) {
+                let row = &last.rows[alike.row as usize];
+                let is_odd = alike.origin != alike.spelling || row.told_apart || row.tally.count == 0;
+                if is_odd || alike.mark.labels() != 0 {
+                    self.count_apart(last, *alike);
+                }
+                let row = &mut last.rows[alike.row as usize];
+                let fate = row.fate();
+                let tally = &mut row.tally;
+                tally.count += u64::from(alike.tokens);
+                let is_fresh = tally.last_document != self.document;
+                tally.last_document = self.document;
+                tally.documents += u32::from(is_fresh);
+                fresh[fresh_count] = (alike.row, fate);
+                fresh_count += usize::from(is_fresh);
+                ended(at, fate);
+            }
+            for (row, fate) in &fresh[..fresh_count] {
+                self.touched |= last.touch(*row);
+                if let Fate::Kept { to } = fate {
+                    self.count_term(first, *to);
+                }
             }
         }
-        fate
     }
 
     /// Counts the journey of tokens of which it is not known that their row tells it.
     #[inline(never)]
-    fn count_apart(&mut self, last: &mut Forms<FormTally>, arrival: Arrival) {
-        let Arrival { row, spelling, mark, origin, tokens } = arrival;
+    fn count_apart(&mut self, last: &mut Forms<FormTally>, alike: Alike) {
+        let Alike { row, spelling, mark, origin, tokens } = alike;
         let form = (origin, mark.without_labels());
         let is_odd = origin != spelling || mark.labels() != 0 || last.rows[row as usize].told_apart;
         if !is_odd && !last.told_apart.contains(&form) {

@@ -103,15 +103,16 @@ pub(super) struct Halt {
     places: Vec<u32>,
 }
 
-/// Tokens of a document that are alike.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Alike {
-    /// The row of the form in the segment behind the step.
-    pub(super) row: u32,
-    pub(super) spelling: u32,
-    pub(super) mark: Mark,
-    pub(super) origin: u32,
-    pub(super) tokens: u32,
+/// Tokens of a document that are alike, as they come to a segment.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Alike {
+    /// The row of their form there.
+    pub(crate) row: u32,
+    pub(crate) spelling: u32,
+    pub(crate) mark: Mark,
+    pub(crate) origin: u32,
+    /// How many they are.
+    pub(crate) tokens: u32,
 }
 
 impl Halts {
@@ -197,13 +198,13 @@ pub(crate) trait Observer {
         false
     }
 
-    /// A token has come to the last segment of several, as the form of this row, and ends there. `first` are the forms of the first segment.
+    /// Tokens have come to the last segment of several, each as the form of its row, and end there. `first` are the forms of the first segment.
     fn ended(
         &mut self,
         _first: &mut Forms<Self::Tally>,
         _last: &mut Forms<Self::Tally>,
-        _row: u32,
-        _token: &Live,
+        _rows: &[u32],
+        _tokens: &[Live],
     ) {
     }
 
@@ -214,8 +215,8 @@ pub(crate) trait Observer {
     fn kept(&mut self, _forms: &mut Forms<Self::Tally>, _token: &Live) {}
 }
 
-/// How many forms are looked up together.
-const TOGETHER: usize = 32;
+/// How many forms are looked up together, and how many tokens are told to an observer at most.
+pub(super) const TOGETHER: usize = 32;
 
 /// For each variant of documents, its forms in each segment of the token steps.
 pub(crate) type FormsByVariant<T> = Vec<(Variant, Vec<Forms<T>>)>;
@@ -385,20 +386,22 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         self.segment_behind(step) + 1 == self.segments.len()
     }
 
-    /// The forms of the first segment and of the last, which has decided about tokens that are alike. Of such whose form is new, the row is the next.
+    /// The forms of the first segment and of the last, which has decided about all of these tokens. Of such whose form is new, the row is the next.
     #[inline]
     pub(super) fn last_segment(
         &mut self,
         index: usize,
         of: Variant,
-        alike: &Alike,
+        groups: &[Alike],
     ) -> Option<(&mut Forms<T>, &mut Forms<T>)> {
         let Some((first, [.., last])) = self.variants[index].1.split_first_mut() else { return None };
-        if alike.row as usize == last.rows.len() {
-            last.add_form(alike.spelling, alike.mark);
-            let steps = self.segments[self.segments.len() - 1].clone();
-            let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-            last.decide(alike.row, stages, of, &mut self.spellings, &self.join);
+        for alike in groups {
+            if alike.row as usize == last.rows.len() {
+                last.add_form(alike.spelling, alike.mark);
+                let steps = self.segments[self.segments.len() - 1].clone();
+                let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
+                last.decide(alike.row, stages, of, &mut self.spellings, &self.join);
+            }
         }
         Some((first, last))
     }
@@ -601,12 +604,16 @@ impl<'p, T: Copy + Default> Passage<'p, T> {
         let Some((first, [.., last])) = self.variants[variant].1.split_first_mut() else { return };
         let steps = self.segments[self.segments.len() - 1].clone();
         let stages = (&self.pipeline.tokens[steps.clone()], steps.start);
-        for token in live {
-            let (row, is_new) = last.of_form(token.spelling, token.mark);
-            if is_new {
-                last.decide(row, stages, of, &mut self.spellings, &self.join);
+        let mut rows = [0; TOGETHER];
+        for tokens in live.chunks(TOGETHER) {
+            for (row, token) in rows.iter_mut().zip(tokens) {
+                let (own, is_new) = last.of_form(token.spelling, token.mark);
+                if is_new {
+                    last.decide(own, stages, of, &mut self.spellings, &self.join);
+                }
+                *row = own;
             }
-            observer.ended(first, last, row, token);
+            observer.ended(first, last, &rows[..tokens.len()], tokens);
         }
     }
 

@@ -32,6 +32,7 @@ pub(super) enum Capitals {
 
 /// How the letters of a form are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u8)]
 pub(super) enum Letters {
     None,
     Small,
@@ -106,7 +107,7 @@ pub(super) struct Sketch {
     /// The form itself for the commonest words, else what it may be.
     pub(super) class: u32,
     /// How it is written: small, capitalised, capitals, and so on.
-    pub(super) shape: u32,
+    pub(super) shape: u8,
 }
 
 /// A number for a feature: its sort, and what it is about.
@@ -122,7 +123,7 @@ pub(super) fn feature(sort: u32, about: &[u32]) -> u32 {
 }
 
 /// How a word is written.
-fn shape(form: &str) -> u32 {
+fn shape(form: &str) -> u8 {
     let mut letters = form.chars().filter(|c| c.is_alphabetic());
     let first = form.chars().next();
     let any_digit = form.bytes().any(|byte| byte.is_ascii_digit());
@@ -185,7 +186,7 @@ pub(super) fn of_form(
         if place == HERE {
             tell(place, feature(sort(10), &[]));
             tell(place, feature(sort(1), &[reads]));
-            tell(place, feature(sort(2), &[coarse, shape]));
+            tell(place, feature(sort(2), &[coarse, shape.into()]));
             tell(place, feature(sort(3), &[kind]));
             for length in 1..=4 {
                 if let Some(end) = end(length) {
@@ -218,7 +219,7 @@ pub(super) fn of_form(
             }
         } else if matches!(place, BEFORE | AFTER) {
             tell(place, feature(sort(1), &[class]));
-            tell(place, feature(sort(2), &[shape & 7]));
+            tell(place, feature(sort(2), &[u32::from(shape & 7)]));
             if let Some(end) = end(3) {
                 tell(place, feature(sort(3), &[end]));
             }
@@ -244,7 +245,7 @@ pub(super) fn without_tags(
     capitals: Capitals,
 ) -> [u32; WITHOUT_TAGS] {
     let [here, before, after, two_before, two_after] = around;
-    let written = here.shape | u32::from(is_first) << 8 | (capitals as u32) << 9;
+    let written = u32::from(here.shape) | u32::from(is_first) << 8 | (capitals as u32) << 9;
     [
         feature(105, &[here.class, after.class]),
         feature(106, &[here.form, after.class]),
@@ -286,7 +287,7 @@ pub(super) fn of_context(
     let number = |tag: Option<Tag>| tag.map_or(0, |tag| tag as u32);
     let (last, before_last) = (number(tags.0), number(tags.1));
     let [here, before, after, two_before, two_after] = around;
-    let written = here.shape | u32::from(is_first) << 8 | (capitals as u32) << 9;
+    let written = u32::from(here.shape) | u32::from(is_first) << 8 | (capitals as u32) << 9;
     tell(feature(100, &[last]));
     tell(feature(101, &[last, before_last]));
     tell(feature(102, &[last, here.form]));
@@ -312,7 +313,7 @@ mod tests {
 
     #[test]
     fn features_of_the_context_are_those_that_are_learned() {
-        let sketch = |number: u32| Sketch { form: number, class: number * 7, shape: number * 13 };
+        let sketch = |number: u32| Sketch { form: number, class: number * 7, shape: number as u8 * 13 };
         let around = [1, 2, 3, 4, 5].map(sketch);
         for tags in [(None, None), (Some(Tag::Noun), None), (Some(Tag::Verb), Some(Tag::Determiner))] {
             for (is_first, capitals) in

@@ -1,11 +1,13 @@
 //! Tagging: from left to right, each word by what speaks for its tags.
 
-use hashbrown::HashMap;
+use std::hash::BuildHasher;
+
+use hashbrown::{HashMap, HashTable};
 
 use crate::part_of_speech::Tag;
 use crate::tag::features::{
-    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITHOUT_TAGS, of_form,
-    with_tags, without_tags,
+    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, WITH_TAGS, WITHOUT_TAGS,
+    of_form, with_tags, without_tags,
 };
 use crate::tag::form::{Form, text_number};
 use crate::tag::gate::allowed;
@@ -15,11 +17,16 @@ use crate::unicode::small_letters;
 /// Tags sentences by a model, and keeps what it has worked out of each form: one for each thread.
 pub struct Tagger<'m> {
     model: &'m Model,
-    forms: HashMap<String, u32, foldhash::fast::RandomState>,
+    hasher: foldhash::fast::RandomState,
+    /// The numbers of the forms, by the hashes of their texts.
+    numbers: HashTable<u32>,
+    /// By number.
     known: Vec<KnownForm>,
-    /// The scores of all known forms. Rare words share most of theirs: each row stands but once, so that they stay near the processor.
-    rows: Vec<Scores>,
-    row_numbers: HashMap<Scores, u32, foldhash::fast::RandomState>,
+    texts: Vec<Box<str>>,
+    /// The scores of all known forms, by where they stand.
+    here: Rows<1>,
+    near: Rows<2>,
+    far: Rows<2>,
     /// The forms of the present sentence, with two places of nothing on either side.
     sentence: Vec<u32>,
     /// How many words it remembers at most.
@@ -38,18 +45,58 @@ const MOST_OF_A_FORM: usize = 64;
 /// How much speaks for each tag.
 type Scores = [i32; Tag::COUNT];
 
-/// What a model says of a form, wherever it stands.
+/// What a model says of a form, wherever it stands: half a line of the processor's cache.
+#[derive(Clone, Copy)]
+#[repr(align(32))]
 struct KnownForm {
     sketch: Sketch,
     /// The tags that it may have, a bit for each.
     allowed: u32,
-    /// The tag, if it may have no other.
-    only: Option<Tag>,
-    /// By place: the row of its scores.
-    scores: [u32; PLACES],
+    /// The rows of its scores: where it stands itself, for the word next to it, and for the next but one.
+    here: u32,
+    near: u32,
+    far: u32,
     letters: Letters,
-    /// The number of the form in small letters.
-    small: u32,
+}
+
+impl KnownForm {
+    /// The tag, if it may have no other.
+    #[inline]
+    fn only(&self) -> Option<Tag> {
+        self.allowed.is_power_of_two().then(|| best(&[0; Tag::COUNT], self.allowed))
+    }
+}
+
+/// Scores of forms, for one place or two. Rare words share most of theirs: each row stands but once, so that they stay near the processor.
+struct Rows<const N: usize> {
+    rows: Vec<[Scores; N]>,
+    numbers: HashMap<[Scores; N], u32, foldhash::fast::RandomState>,
+}
+
+impl<const N: usize> Rows<N> {
+    fn new() -> Rows<N> {
+        Rows { rows: Vec::new(), numbers: HashMap::default() }
+    }
+
+    fn clear(&mut self) {
+        self.rows.clear();
+        self.numbers.clear();
+    }
+
+    /// The number of a row.
+    fn number(&mut self, scores: [Scores; N]) -> u32 {
+        let next = self.rows.len() as u32;
+        let row = *self.numbers.entry(scores).or_insert(next);
+        if row == next {
+            self.rows.push(scores);
+        }
+        row
+    }
+
+    #[inline]
+    fn get(&self, row: u32) -> &[Scores; N] {
+        &self.rows[row as usize]
+    }
 }
 
 impl Model {
@@ -67,9 +114,18 @@ impl<'m> Tagger<'m> {
 
     /// As [`Tagger::new`], with room for so many words.
     fn remembering(model: &'m Model, most: usize) -> Tagger<'m> {
-        let (forms, row_numbers) = (HashMap::default(), HashMap::default());
-        let (known, rows, sentence) = (Vec::new(), Vec::new(), Vec::new());
-        let mut tagger = Tagger { model, forms, known, rows, row_numbers, sentence, most };
+        let mut tagger = Tagger {
+            model,
+            hasher: foldhash::fast::RandomState::default(),
+            numbers: HashTable::new(),
+            known: Vec::new(),
+            texts: Vec::new(),
+            here: Rows::new(),
+            near: Rows::new(),
+            far: Rows::new(),
+            sentence: Vec::new(),
+            most,
+        };
         tagger.forget();
         tagger
     }
@@ -81,21 +137,33 @@ impl<'m> Tagger<'m> {
 
     /// Forgets all forms: their numbers mean nothing any more.
     pub(crate) fn forget(&mut self) {
-        self.forms.clear();
+        self.numbers.clear();
         self.known.clear();
-        self.rows.clear();
-        self.row_numbers.clear();
+        self.texts.clear();
+        self.here.clear();
+        self.near.clear();
+        self.far.clear();
         // Number 0 is what stands before and behind a sentence.
         self.number("");
     }
 
     /// The number of a form, for [`Tagger::tag_numbers`], until it forgets.
     pub(crate) fn number(&mut self, form: &str) -> u32 {
-        if let Some(&number) = self.forms.get(form) {
+        let hash = self.hasher.hash_one(form);
+        if let Some(&number) = self.numbers.find(hash, |number| *self.texts[*number as usize] == *form) {
             return number;
         }
-        let small = form.to_lowercase();
-        let in_small_letters = if small == form { None } else { Some(self.number(&small)) };
+        let known = self.work_out(form);
+        let number = self.known.len() as u32;
+        self.known.push(known);
+        self.texts.push(form.into());
+        let (hasher, texts) = (&self.hasher, &self.texts);
+        self.numbers.insert_unique(hash, number, |number| hasher.hash_one(&*texts[*number as usize]));
+        number
+    }
+
+    /// What the model says of a form.
+    fn work_out(&mut self, form: &str) -> KnownForm {
         let mut scores = [[0; Tag::COUNT]; PLACES];
         let model = self.model;
         let looked = Form::new(form, model.asked);
@@ -113,29 +181,23 @@ impl<'m> Tagger<'m> {
         for (at, place) in places[..weights.len()].iter().enumerate() {
             weights.add(at..at + 1, model, &mut scores[*place]);
         }
-        let allowed = allowed(&looked, model.seen.get(&looked.number()).copied());
-        let known = KnownForm {
+        KnownForm {
             sketch,
-            allowed,
-            only: (allowed.count_ones() == 1).then(|| best(&[0; Tag::COUNT], allowed)),
-            scores: scores.map(|scores| self.row(scores)),
+            allowed: allowed(&looked, model.seen.get(&looked.number()).copied()),
+            here: self.here.number([scores[HERE]]),
+            near: self.near.number([scores[BEFORE], scores[AFTER]]),
+            far: self.far.number([scores[TWO_BEFORE], scores[TWO_AFTER]]),
             letters: Letters::of(&looked),
-            small: in_small_letters.unwrap_or(self.known.len() as u32),
-        };
-        let number = self.known.len() as u32;
-        self.known.push(known);
-        self.forms.insert(form.to_owned(), number);
-        number
+        }
     }
 
-    /// The number of a row of scores.
-    fn row(&mut self, scores: Scores) -> u32 {
-        let next = self.rows.len() as u32;
-        let row = *self.row_numbers.entry(scores).or_insert(next);
-        if row == next {
-            self.rows.push(scores);
+    /// The number of a form in small letters.
+    fn in_small_letters(&mut self, number: u32) -> u32 {
+        let text = &self.texts[number as usize];
+        match text.to_lowercase() {
+            small if *small == **text => number,
+            small => self.number(&small),
         }
-        row
     }
 
     /// The tags of the words of a sentence.
@@ -159,12 +221,10 @@ impl<'m> Tagger<'m> {
         let capitals = Capitals::of(here.clone().map(|at| self.known[sentence[at] as usize].letters));
         if capitals.tell_nothing() {
             for number in &mut sentence {
-                *number = self.known[*number as usize].small;
+                *number = self.in_small_letters(*number);
             }
         }
         let capitals = capitals.as_read();
-        let mut scores = [[0; Tag::COUNT]; TOGETHER];
-        let mut looked = Looked::<{ TOGETHER * WITHOUT_TAGS }>::new();
         for block in here.step_by(TOGETHER) {
             let count = TOGETHER.min(sentence.len() - 2 - block);
             // Those of the block, with two on either side.
@@ -172,52 +232,76 @@ impl<'m> Tagger<'m> {
             for (form, number) in forms.iter_mut().zip(&sentence[block - 2..]) {
                 *form = &self.known[*number as usize];
             }
-            // What speaks for the tags of a word whatever those before it get: of many words at a time, since none has to wait for another.
-            looked.clear();
-            let mut ends = [0; TOGETHER];
-            for (at, end) in ends[..count].iter_mut().enumerate() {
-                let around = &forms[at..at + 5];
-                if around[2].only.is_none() {
-                    let [two_before, before, own, after, two_after] =
-                        [around[0], around[1], around[2], around[3], around[4]].map(|form| &form.sketch);
-                    let is_first = block + at == 2;
-                    let features =
-                        without_tags([own, before, after, two_before, two_after], is_first, capitals);
-                    looked.note(self.model, &features);
-                }
-                *end = looked.len();
-            }
-            looked.find(self.model);
-            let mut start = 0;
-            for (at, (scores, end)) in scores[..count].iter_mut().zip(ends).enumerate() {
-                let around = &forms[at..at + 5];
-                if around[2].only.is_none() {
-                    *scores = self.of_forms(around);
-                    looked.add(start..end, self.model, scores);
-                }
-                start = end;
-            }
-            for (at, scores) in scores[..count].iter_mut().enumerate() {
-                let [own, after] = [forms[at + 2], forms[at + 3]];
-                let tag = own.only.unwrap_or_else(|| {
-                    let last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
-                    self.model.add(&with_tags(&own.sketch, &after.sketch, last), scores);
-                    best(scores, own.allowed)
-                });
-                tags.push(tag);
-            }
+            self.tag_block(&forms[..count + 4], (block == 2, capitals), tags);
         }
         self.sentence = sentence;
+    }
+
+    /// Tags the words of a block, all forms but the first two and the last two, behind those that have their tags.
+    fn tag_block(&self, forms: &[&KnownForm], (is_first, capitals): (bool, Capitals), tags: &mut Vec<Tag>) {
+        let count = forms.len() - 4;
+        let mut scores = [[0; Tag::COUNT]; TOGETHER];
+        // What speaks for the tags of a word whatever those before it get: of many words at a time, since none has to wait for another.
+        let mut looked = Looked::<{ TOGETHER * WITHOUT_TAGS }>::new();
+        let mut ends = [0; TOGETHER];
+        for (at, end) in ends[..count].iter_mut().enumerate() {
+            let around = &forms[at..at + 5];
+            if around[2].only().is_none() {
+                let [two_before, before, own, after, two_after] =
+                    [around[0], around[1], around[2], around[3], around[4]].map(|form| &form.sketch);
+                let around = [own, before, after, two_before, two_after];
+                looked.note(self.model, &without_tags(around, is_first && at == 0, capitals));
+            }
+            *end = looked.len();
+        }
+        looked.find(self.model);
+        // What speaks for them because of the tags before is looked up of many at a time as well, for the tags that they will most likely get.
+        let mut likely = [(None, None); TOGETHER];
+        let mut last = (tags.last().copied(), tags.len().checked_sub(2).map(|index| tags[index]));
+        let mut looked_with = Looked::<{ TOGETHER * WITH_TAGS }>::new();
+        let mut ends_with = [0; TOGETHER];
+        let mut start = 0;
+        for at in 0..count {
+            let around = &forms[at..at + 5];
+            let (own, after) = (around[2], around[3]);
+            likely[at] = last;
+            let tag = own.only().unwrap_or_else(|| {
+                scores[at] = self.of_forms(around);
+                looked.add(start..ends[at], self.model, &mut scores[at]);
+                looked_with.note(self.model, &with_tags(&own.sketch, &after.sketch, last));
+                best(&scores[at], own.allowed)
+            });
+            start = ends[at];
+            ends_with[at] = looked_with.len();
+            last = (Some(tag), last.0);
+        }
+        looked_with.find(self.model);
+        let mut last = likely[0];
+        let mut start = 0;
+        for (at, scores) in scores[..count].iter_mut().enumerate() {
+            let (own, after) = (forms[at + 2], forms[at + 3]);
+            let tag = own.only().unwrap_or_else(|| {
+                if last == likely[at] {
+                    looked_with.add(start..ends_with[at], self.model, scores);
+                } else {
+                    self.model.add(&with_tags(&own.sketch, &after.sketch, last), scores);
+                }
+                best(scores, own.allowed)
+            });
+            start = ends_with[at];
+            last = (Some(tag), last.0);
+            tags.push(tag);
+        }
     }
 
     /// What speaks for each tag of the word in the middle of five forms, each form by itself.
     #[inline]
     fn of_forms(&self, around: &[&KnownForm]) -> Scores {
-        let row = |at: usize, place: usize| &self.rows[around[at].scores[place] as usize];
-        let mut scores = *row(2, HERE);
-        let rows = [row(1, BEFORE), row(3, AFTER), row(0, TWO_BEFORE), row(4, TWO_AFTER)];
+        let [mut scores] = *self.here.get(around[2].here);
+        let [[before, _], [_, after]] = [self.near.get(around[1].near), self.near.get(around[3].near)];
+        let [[two_before, _], [_, two_after]] = [self.far.get(around[0].far), self.far.get(around[4].far)];
         for (index, score) in scores.iter_mut().enumerate() {
-            *score += rows[0][index] + rows[1][index] + rows[2][index] + rows[3][index];
+            *score += before[index] + after[index] + two_before[index] + two_after[index];
         }
         scores
     }

@@ -8,7 +8,7 @@ use crate::run::by_spelling::defers;
 use crate::run::cleaned::Outputs;
 use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
-use crate::run::ledger::{Arrival, FormTally};
+use crate::run::ledger::FormTally;
 use crate::run::passage::{Alike, Halt, Halts};
 use crate::run::split_forms::CountedHere;
 use crate::step::{Document, Mark};
@@ -90,16 +90,14 @@ impl<'p> Worker<'p> {
     fn pass_groups(&mut self, groups: &[Alike], variant: Variant) -> u64 {
         self.bag.clear();
         let index = self.passage.variant(variant);
+        let Some((first, last)) = self.passage.last_segment(index, variant, groups) else { return 0 };
         let mut kept = 0;
-        for alike in groups {
-            let Some((first, last)) = self.passage.last_segment(index, variant, alike) else { continue };
-            let Alike { row, spelling, mark, origin, tokens } = *alike;
-            let fate = self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin, tokens });
+        self.ledger.count_last(first, last, groups, |at, fate| {
             if let Fate::Kept { to } = fate {
-                kept += u64::from(tokens);
-                self.bag.push((to, tokens));
+                kept += u64::from(groups[at].tokens);
+                self.bag.push((to, groups[at].tokens));
             }
-        }
+        });
         kept
     }
 

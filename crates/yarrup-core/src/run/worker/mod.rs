@@ -7,8 +7,8 @@ use crate::run::by_spelling::{Deciding, Naming, defers, recases};
 use crate::run::cleaned::{Cleaned, Ended, Kept, LeftOut, Outputs};
 use crate::run::forms::{Fate, Forms};
 use crate::run::intern::Interner;
-use crate::run::ledger::{Arrival, End, FormTally, Ledger};
-use crate::run::passage::{FormsByVariant, Live, Look, Observer, Passage, Tokens, gaps};
+use crate::run::ledger::{End, FormTally, Ledger};
+use crate::run::passage::{Alike, FormsByVariant, Live, Look, Observer, Passage, TOGETHER, Tokens, gaps};
 use crate::run::split_forms::{CountedHere, Met, SplitForms};
 use crate::span::Span;
 use crate::step::{Arriving, Document, Fields, Gap, Mark, Text};
@@ -613,18 +613,28 @@ impl Observer for Counting<'_> {
         self.by_row
     }
 
-    #[inline]
-    fn ended(&mut self, first: &mut Forms<FormTally>, last: &mut Forms<FormTally>, row: u32, token: &Live) {
-        let Live { spelling, mark, origin, .. } = *token;
-        if let Fate::Kept { to } =
-            self.ledger.count_last(first, last, Arrival { row, spelling, mark, origin, tokens: 1 })
-        {
-            self.tokens_after += 1;
-            if let Some(clean) = &mut self.clean {
-                let sentence = self.sentences.number(self.spans[token.first as usize].start);
-                clean.take(to, sentence);
-            }
+    fn ended(
+        &mut self,
+        first: &mut Forms<FormTally>,
+        last: &mut Forms<FormTally>,
+        rows: &[u32],
+        tokens: &[Live],
+    ) {
+        let mut groups = [Alike::default(); TOGETHER];
+        for ((alike, row), token) in groups.iter_mut().zip(rows).zip(tokens) {
+            let Live { spelling, mark, origin, .. } = *token;
+            *alike = Alike { row: *row, spelling, mark, origin, tokens: 1 };
         }
+        let Counting { ledger, tokens_after, sentences, spans, clean, .. } = self;
+        ledger.count_last(first, last, &groups[..tokens.len()], |at, fate| {
+            if let Fate::Kept { to } = fate {
+                *tokens_after += 1;
+                if let Some(clean) = clean {
+                    let sentence = sentences.number(spans[tokens[at].first as usize].start);
+                    clean.take(to, sentence);
+                }
+            }
+        });
     }
 
     fn marked(&mut self, step: usize, tokens: u64) {
