@@ -11,7 +11,7 @@ use hashbrown::HashMap;
 
 use crate::lemma::affix_condition::{Class, classes, fits_end, fits_start};
 use crate::lemma::affix_lines::{Flag, FlagSort, Reader, field_start, split_flags};
-use crate::lemma::{DictionaryFiles, derivation, is_infinitive};
+use crate::lemma::{DictionaryFiles, derivation, is_infinitive, romance};
 use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -238,6 +238,37 @@ impl AffixDictionary {
         !self.readings(word).is_empty()
     }
 
+    /// Whether the dictionary lists the word with a plural, as it lists nouns and adjectives of Romance languages. What it lists of verbs has none.
+    fn has_plural(&self, word: &str, language: &str) -> bool {
+        !self.is_participle(word, language)
+            && romance::plurals(language, word).iter().any(|plural| self.is_plural(plural, word))
+    }
+
+    /// Whether a word is listed that is the participle of a verb, as far as its letters tell. It has a plural as well.
+    fn is_participle(&self, word: &str, language: &str) -> bool {
+        let of_verb = |verbs: Vec<String>| verbs.iter().any(|verb| self.has(verb));
+        match language {
+            "fr" => word.ends_with(['é', 'i', 'u', 's', 't']) && self.is_plural(&format!("{word}e"), word),
+            "es" => of_verb(romance::spanish_infinitives(word)),
+            "it" => of_verb(romance::italian_infinitives(word)),
+            _ => false,
+        }
+    }
+
+    /// Whether the dictionary lists a word, and `plural` is a form of it.
+    fn is_plural(&self, plural: &str, word: &str) -> bool {
+        self.has(word) && self.readings(plural).iter().any(|reading| reading.stem == word)
+    }
+
+    /// Whether the dictionary lists this word of a Romance language with a plural, and `form` is the one or the other.
+    pub(crate) fn is_number_of(&self, form: &str, word: &str, language: &str) -> bool {
+        if form == word {
+            return self.has_plural(word, language);
+        }
+        let is_plural = romance::plurals(language, word).iter().any(|plural| plural == form);
+        is_plural && self.is_plural(form, word) && !self.is_participle(word, language)
+    }
+
     /// The word of this language that `form` is a form of: that of the wanted part of speech, of the same letter case; of the form itself and a verb the
     /// form, unless a verb is wanted; else another word rather than the form, and either rather than one that is made of another; by the shortest affixes, the
     /// shorter, the first by its letters. None if the dictionary does not know the form.
@@ -255,19 +286,22 @@ impl AffixDictionary {
         let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
         let small = form.to_lowercase();
         let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
+        let has_plural = !wants_verb && self.has_plural(&small, language);
+        let is_participle = language == "fr" && self.is_participle(&small, language);
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
             // of `casar`.
             let is_itself = reading.stem == as_read || reading.stem == as_read_small;
             let is_verb = !wants_verb
                 && !is_itself
-                && matches!(language, "de" | "es" | "it" | "pt")
+                && !is_participle
+                && matches!(language, "ca" | "de" | "es" | "fr" | "it" | "pt")
                 && is_infinitive(language, lemma);
             let is_derived = *lemma != reading.stem;
             let rank = match () {
                 () if is_derived => 3,
                 () if is_verb => 2,
-                () if is_itself => 1,
+                () if is_itself && !has_plural => 1,
                 () => 0,
             };
             let length = lemma.chars().count();
@@ -281,12 +315,12 @@ impl AffixDictionary {
             })
             .collect();
         let mut lemma = lemmas.iter().min_by_key(key).map(|(_, lemma)| lemma.clone())?;
-        // `nuevas` is of `nuevo` before it is several of `nueva`.
-        if matches!(language, "es" | "it")
-            && lemma != small
+        // `nuevas` is of `nuevo` before it is several of `nueva`, but `notas` is of no `noto`: of adjectives there are adverbs.
+        if matches!(language, "es" | "it" | "pt")
             && let Some(stem) = lemma.strip_suffix('a')
             && let Some((_, masculine)) =
                 lemmas.iter().find(|(_, other)| other.strip_suffix('o') == Some(stem))
+            && self.knows(&format!("{stem}amente"))
         {
             lemma = masculine.clone();
         }
@@ -379,9 +413,6 @@ impl AffixDictionary {
             let rules = self.suffixes.get(&word[at..]).map_or(&[][..], Vec::as_slice);
             rules.iter().filter_map(move |rule| {
                 if at == 0 && !self.special.full_strip && rule.strip.is_empty() {
-                    return None;
-                }
-                if at == word.len() && rule.strip.is_empty() {
                     return None;
                 }
                 let stem = format!("{}{}", &word[..at], rule.strip);

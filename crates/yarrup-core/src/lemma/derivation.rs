@@ -18,9 +18,9 @@ const DERIVED: &[(&str, &[(&str, usize)])] = &[
             ("chen", 0),
         ],
     ),
-    ("es", &[("mente", 0)]),
+    ("es", &[("mente", 0), ("mientos", 1), ("miento", 0)]),
     ("it", &[("mente", 0)]),
-    ("pt", &[("mente", 0)]),
+    ("pt", &[("mente", 0), ("mentos", 1), ("mento", 0)]),
     ("sv", &[("ningar", 2), ("ning", 0), ("het", 0)]),
 ];
 

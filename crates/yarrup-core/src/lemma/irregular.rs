@@ -31,8 +31,9 @@ fn table(language: &str) -> Option<&'static Table> {
             let mut words = line.split_ascii_whitespace();
             let Some(lemma) = words.next() else { continue };
             if let Some(noun) = lemma.strip_suffix('*') {
-                table.entry(noun.to_owned()).or_insert(noun);
-                table.entry(italian_plural(noun)).or_insert(noun);
+                let plural = if language == "de" { format!("{noun}n") } else { italian_plural(noun) };
+                table.entry(noun.to_owned()).or_insert(lemma);
+                table.entry(plural).or_insert(lemma);
                 continue;
             }
             for form in words {
@@ -44,7 +45,7 @@ fn table(language: &str) -> Option<&'static Table> {
         }
         // What is a lemma is a form of no other word.
         let lemmas: Vec<&'static str> = table.values().copied().collect();
-        for lemma in lemmas {
+        for lemma in lemmas.into_iter().filter(|lemma| !lemma.ends_with('*')) {
             table.entry(lemma.to_owned()).or_insert(lemma);
         }
         table
@@ -94,6 +95,12 @@ fn italian_plural(noun: &str) -> String {
     plural.unwrap_or_else(|| noun.to_owned())
 }
 
+/// The noun that a form in German is of, where the table has the noun with a plural that is made.
+pub(crate) fn german_noun(form: &str) -> Option<String> {
+    let lemma = table("de")?.get(form).filter(|lemma| lemma.ends_with('*'))?;
+    Some(unmarked(lemma).to_owned())
+}
+
 /// The singular of a German plural that changes its vowel, or of a noun that ends in one: `Handtücher` is of `Handtuch`.
 pub(crate) fn german_singular(form: &str) -> Option<String> {
     let table = table("de")?;
@@ -106,18 +113,29 @@ pub(crate) fn german_singular(form: &str) -> Option<String> {
         let mut letters = last.chars();
         let first = letters.next().filter(|first| first.is_lowercase())?;
         let noun: String = first.to_uppercase().chain(letters).collect();
-        let lemma = table.get(noun.as_str()).filter(|_| noun.len() > 4)?;
+        // `Studenten` are no `Enten`.
+        let lemma = table.get(noun.as_str()).filter(|lemma| noun.len() > 4 && !lemma.ends_with('*'))?;
         Some(format!("{}{}", &form[..at], lemma.to_lowercase()))
     })
 }
 
 /// The lemma of an irregular form. The form is in small letters.
 pub(crate) fn irregular(language: &str, small: &str) -> Option<String> {
-    table(language)?.get(small).map(|lemma| (*lemma).to_owned())
+    table(language)?.get(small).map(|lemma| unmarked(lemma).to_owned())
 }
 
-/// The lemma of an irregular form of a German or Dutch verb with a prefix before it: `ausgegangen` is of `ausgehen`. The form is in small letters.
-pub(crate) fn irregular_behind_prefix(language: &str, small: &str) -> Option<String> {
+/// A lemma without the mark of nouns whose plural is made.
+fn unmarked(lemma: &'static str) -> &'static str {
+    lemma.strip_suffix('*').unwrap_or(lemma)
+}
+
+/// The lemma of an irregular form of a German or Dutch verb with a prefix before it: `ausgegangen` is of `ausgehen`. The form is in small letters. Behind a
+/// prefix, three letters may be many things: of `bekam` it is asked whether there is such a verb.
+pub(crate) fn irregular_behind_prefix(
+    language: &str,
+    small: &str,
+    has: impl Fn(&str) -> bool,
+) -> Option<String> {
     let table = table(language)?;
     let (parted, fixed): (&[&str], &[&str]) = match language {
         "de" => (&german::PARTED, &german::FIXED),
@@ -130,9 +148,10 @@ pub(crate) fn irregular_behind_prefix(language: &str, small: &str) -> Option<Str
     known.sort_by_key(|prefix| std::cmp::Reverse(prefix.len()));
     known.into_iter().find_map(|prefix| {
         let rest = &small[prefix.len()..];
-        let lemma = table.get(rest).filter(|lemma| lemma.len() > 3 && rest.len() > 3)?;
+        let lemma = table.get(rest).filter(|lemma| lemma.len() > 3 && rest.len() > 2)?;
         // `bestand` is of `bestehen`, but `besser` and `Vorrat` are of no verb: what is left must be of one.
-        lemma.ends_with('n').then(|| format!("{prefix}{lemma}"))
+        let verb = Some(format!("{prefix}{lemma}")).filter(|_| lemma.ends_with('n'))?;
+        (rest.len() > 3 || has(&verb)).then_some(verb)
     })
 }
 
@@ -167,6 +186,10 @@ mod tests {
             ("de", "verlorene", "verlieren"),
             ("de", "bestes", "gut"),
             ("de", "waren", "sein"),
+            ("de", "bekam", "bekommen"),
+            ("de", "zulas", "zulas"),
+            ("de", "schalten", "schalten"),
+            ("fr", "fausses", "faux"),
             ("nl", "liepen", "lopen"),
             ("nl", "teruggekomen", "terugkomen"),
             ("nl", "kinderen", "kind"),
@@ -178,9 +201,9 @@ mod tests {
             ("it", "giochi", "gioco"),
             ("it", "città", "città"),
         ] {
-            let has = |verb: &str| verb == "riprendere";
+            let has = |verb: &str| matches!(verb, "riprendere" | "bekommen");
             let found = irregular(language, form)
-                .or_else(|| irregular_behind_prefix(language, form))
+                .or_else(|| irregular_behind_prefix(language, form, has))
                 .or_else(|| irregular_behind_any_prefix(language, form, has));
             assert_eq!(found.as_deref().unwrap_or(form), lemma, "{form}");
         }
@@ -193,7 +216,13 @@ mod tests {
         ] {
             assert_eq!(german_singular(form).as_deref(), Some(lemma), "{form}");
         }
-        assert_eq!(german_singular("Nester"), None);
+        for form in ["Enten", "Ente"] {
+            assert_eq!(german_noun(form).as_deref(), Some("Ente"));
+        }
+        assert_eq!(german_noun("Bücher"), None);
+        for form in ["Nester", "Studenten", "Dokumenten"] {
+            assert_eq!(german_singular(form), None);
+        }
         assert_eq!(irregular("fr", "était").as_deref(), Some("être"));
         assert_eq!(irregular("xx", "était"), None);
     }

@@ -18,7 +18,7 @@ pub(crate) use affixes::AffixDictionary;
 pub use english::features as english_features;
 pub(crate) use english::{English, Readings, english};
 pub(crate) use irregular::{IRREGULAR, irregular};
-use irregular::{german_singular, irregular_behind_any_prefix, irregular_behind_prefix};
+use irregular::{german_noun, german_singular, irregular_behind_any_prefix, irregular_behind_prefix};
 pub(crate) use lexicon::{Classes, english_lexicon};
 
 use crate::part_of_speech::Tag;
@@ -80,7 +80,7 @@ impl DictionaryLemmas {
         let may_be_irregular = !(self.language == "de"
             && (is_noun || (tag.is_none() && form != small && self.dictionary.has(form))));
         let irregular = irregular(&self.language, &small)
-            .or_else(|| irregular_behind_prefix(&self.language, &small))
+            .or_else(|| irregular_behind_prefix(&self.language, &small, |verb| self.dictionary.has(verb)))
             .filter(|_| may_be_irregular);
         // `vista` as a noun is no form of `ver`.
         if let Some(lemma) = irregular.filter(|lemma| !(is_noun && is_infinitive(&self.language, lemma))) {
@@ -105,9 +105,9 @@ impl DictionaryLemmas {
     fn by_rule(&self, form: &str, small: &str, tag: Option<Tag>) -> Option<String> {
         let known = |words: Vec<String>| words.into_iter().find(|word| self.dictionary.has(word));
         match self.language.as_str() {
-            "de" if form != small => {
+            "de" if form != small => german_noun(form).or_else(|| {
                 german_singular(form).filter(|noun| self.dictionary.has(noun) || !self.dictionary.has(form))
-            }
+            }),
             "de" if may_be_verb(tag) => known(german::infinitives(small)),
             "nl" if may_be_verb(tag) => known(dutch::participles(small)),
             _ => None,
@@ -118,6 +118,11 @@ impl DictionaryLemmas {
     fn beyond(&self, found: &Option<String>, small: &str, tag: Option<Tag>) -> Option<String> {
         let language = self.language.as_str();
         let is_itself = found.as_ref().is_none_or(|found| found == small);
+        // `mesa` and `revistas` are of listed nouns.
+        let word = found.as_deref().unwrap_or(small);
+        if tag != Some(Tag::Verb) && self.dictionary.is_number_of(small, word, language) {
+            return None;
+        }
         let may_be_verb = may_be_verb(tag);
         let has = |word: &str| self.dictionary.has(word);
         let known = |words: Vec<String>| words.into_iter().find(|word| has(word));
@@ -141,6 +146,8 @@ impl DictionaryLemmas {
             ("nl", Some(found)) if found != small && small.ends_with("en") && !is_infinitive("nl", found) => {
                 known(dutch::singulars(small))
             }
+            // `stazioni` is not of `stazionare`.
+            ("it", _) if small.ends_with("ioni") => known(vec![format!("{}e", &small[..small.len() - 1])]),
             ("it", _) if is_itself && may_be_verb => known(romance::italian_infinitives(small)),
             ("es", _) if is_itself && may_be_verb => {
                 known(romance::spanish_infinitives(small)).or_else(|| {
@@ -201,7 +208,7 @@ fn swedish_infinitives(form: &str) -> Vec<String> {
 fn is_infinitive(language: &str, lemma: &str) -> bool {
     let endings: &[&str] = match language {
         "de" | "nl" => &["en", "ern", "eln", "tun", "gaan", "staan", "doen", "zien", "sein", "zijn"],
-        "es" | "fr" | "pt" => &["r", "re", "pôr"],
+        "ca" | "es" | "fr" | "pt" => &["r", "re", "pôr"],
         "it" => &["are", "ere", "ire", "dire", "fare"],
         "ru" => &["ть", "ти", "чь"],
         "pl" => &["ć"],
@@ -251,7 +258,8 @@ mod tests {
     #[test]
     fn a_noun_is_itself_before_it_is_a_form_of_a_verb() {
         let affixes = "SFX R Y 2\nSFX R ar a ar\nSFX R ar an ar\nSFX S Y 1\nSFX S 0 s [aeiou]\nSFX G Y 2\nSFX G o a o\nSFX G o as o\n";
-        let spanish = lemmas("es_ES", affixes, "5\ncasar/R\ncasa/S\nnuevo/G\nnueva/S\njugar/R\ncaer\n");
+        let words = "casar/R\ncasa/S\nnuevo/G\nnueva/S\nnuevamente\njugar/R\ncaer\nnoto/G\nnota/S\nrever\nrevista/S\n";
+        let spanish = lemmas("es_ES", affixes, &format!("11\n{words}"));
         check(
             &spanish,
             &[
@@ -259,7 +267,12 @@ mod tests {
                 ("casa", Some(Tag::Verb), "casar"),
                 ("casas", None, "casa"),
                 ("casan", None, "casar"),
+                // There is an adverb of what is an adjective.
                 ("nuevas", None, "nuevo"),
+                ("nueva", None, "nuevo"),
+                ("notas", None, "nota"),
+                ("nota", None, "nota"),
+                ("revistas", None, "revista"),
                 ("juegan", None, "jugar"),
                 ("caídas", None, "caer"),
                 ("fueron", None, "ser"),
@@ -318,13 +331,38 @@ mod tests {
     fn stems_of_fields_and_tables_of_other_languages() {
         let french = lemmas("fr", "SFX S Y 1\nSFX S 0 s .\n", "2\nla po:det st:le\nle po:det\n");
         check(&french, &[("la", None, "le"), ("le", None, "le")]);
+        // Of nouns and adjectives, even the bare form has a suffix, of no letters.
+        let affixes = "FLAG long\nNEEDAFFIX ()\nSFX S. Y 2\nSFX S. 0 0 .\nSFX S. 0 s .\nSFX F. Y 3\nSFX F. 0 0 .\nSFX F. 0 e .\nSFX F. 0 s .\n\
+                       SFX a0 Y 2\nSFX a0 er e er\nSFX a0 er é er\n";
+        let words = "4\ntable/S.()\ntabler/a0\noublié/F.()\noublier/a0\n";
+        check(
+            &lemmas("fr", affixes, words),
+            &[
+                ("table", None, "table"),
+                ("tables", None, "table"),
+                ("table", Some(Tag::Verb), "tabler"),
+                ("oublié", None, "oublier"),
+                ("oublie", None, "oublier"),
+            ],
+        );
         let portuguese =
             lemmas("pt_PT", "SFX L Y 1\nSFX L 0 x .\n", "2\npedem/L\t[$pedir$CAT=v,T=inf]\npedir\t[CAT=v]\n");
         check(&portuguese, &[("pedem", None, "pedir")]);
+        let catalan =
+            lemmas("ca", "SFX S Y 1\nSFX S a es a\nSFX R Y 1\nSFX R ar a ar\n", "3\ncasa/S\ncasar/R\nparlar/R\n");
+        check(&catalan, &[("casa", None, "casa"), ("cases", None, "casa"), ("parla", None, "parlar")]);
+        let portuguese = lemmas("pt_PT", "SFX M Y 2\nSFX M r mento r\nSFX M r mentos r\n", "1\npagar/M\n");
+        check(&portuguese, &[("pagamentos", None, "pagamento"), ("pagamento", None, "pagamento")]);
         let italian = lemmas("it_IT", "SFX A Y 1\nSFX A are i are\n", "3\nuccellare/A\nmangiare\nmangiato\n");
         check(
             &italian,
-            &[("uccelli", None, "uccello"), ("mangiate", None, "mangiare"), ("una", None, "uno")],
+            &[
+                ("uccelli", None, "uccello"),
+                ("mangiate", None, "mangiare"),
+                ("una", None, "uno"),
+                ("disegno", None, "disegno"),
+                ("vendite", None, "vendita"),
+            ],
         );
         let russian = lemmas("ru_RU", "SFX A Y 1\nSFX A а ы а\n", "1\nсестра/A\n");
         check(&russian, &[("сёстры", None, "сестра")]);

@@ -1,4 +1,30 @@
-//! Regular forms of Italian and Spanish verbs that dictionaries list as words of their own.
+//! Regular forms of Romance languages: plurals, and of Italian and Spanish verbs those that dictionaries list as words of their own.
+
+/// The plurals that a noun or an adjective may have, by its ending. None in a language without rules here.
+pub(super) fn plurals(language: &str, word: &str) -> Vec<String> {
+    let endings: &[(&str, &[&str])] = match language {
+        "ca" => &[("ça", &["ces"]), ("ca", &["ques"]), ("ga", &["gues"]), ("a", &["es"]), ("", &["s", "os"])],
+        "es" => &[("z", &["ces"]), ("ón", &["ones"]), ("", &["s", "es"])],
+        "fr" => &[("al", &["aux", "als"]), ("ail", &["aux", "ails"]), ("", &["s", "x"])],
+        "it" => &[
+            ("co", &["chi", "ci"]),
+            ("go", &["ghi", "gi"]),
+            ("ca", &["che"]),
+            ("ga", &["ghe"]),
+            ("cia", &["cie", "ce"]),
+            ("gia", &["gie", "ge"]),
+            ("io", &["i", "ii"]),
+            ("o", &["i"]),
+            ("a", &["e", "i"]),
+            ("e", &["i"]),
+        ],
+        "pt" => &[("ão", &["ões", "ãos", "ães"]), ("m", &["ns"]), ("l", &["is"]), ("", &["s", "es"])],
+        _ => &[],
+    };
+    let ending = endings.iter().find_map(|(ending, plurals)| Some((word.strip_suffix(ending)?, *plurals)));
+    let (stem, plurals) = ending.unwrap_or_default();
+    plurals.iter().map(|plural| format!("{stem}{plural}")).collect()
+}
 
 /// The infinitives that a regular Italian form may be of: `mangiato`, `credute`, `dormiti`, `cercando`, `capisco`.
 pub(super) fn italian_infinitives(form: &str) -> Vec<String> {

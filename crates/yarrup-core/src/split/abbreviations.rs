@@ -28,6 +28,8 @@ struct Table {
     leads_to_number: &'static str,
     may_end: &'static str,
     half_of_day: &'static str,
+    /// Words that have lost their beginning and are written with an apostrophe in its place, in small letters.
+    shortened: &'static str,
     /// Words that begin sentences far more often than names do, in small letters.
     starters: &'static str,
 }
@@ -43,6 +45,7 @@ const TABLES: &[Table] = &[
         may_end: "etc inc ltd co corp plc llc bros jr sr esq ph.d m.a b.a b.sc m.sc d.phil m.d r.n et.al al u.s u.k u.s.a u.n e.u d.c p.s n.b a.d b.c \
                   b.c.e c.e est dept univ assn ave blvd rd ln hwy sq tel ext min max hr hrs sec secs lb lbs oz km kg cm mm mi ft in yd",
         half_of_day: "a.m p.m am pm",
+        shortened: "em tis twas twere twill cause til",
         starters: "the a an it he she they we i you this that these those there here his her its their our my your in on at by for from \
                    with when where while what who why how if then but and or so as after before during since until although though because \
                    however no yes not one two three some many most all each every both several another such other once now today yesterday \
@@ -57,6 +60,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "nr nrn abb abs art bd kap s tab ziff rn tel jan feb mrz apr jun jul aug sept okt nov dez",
         may_end: "usw etc u.s.w u.ä o.ä ff f co jh jhd n.chr v.chr km kg std min sek",
         half_of_day: "",
+        shortened: "",
         starters: "der die das ein eine er sie es wir ich ihr du man im in am an auf aus bei mit nach von vor zu zum zur für als wenn weil dass \
                    da dann doch aber und oder auch nur noch schon so sein seine ihre unser unsere mein meine dieser diese dieses alle viele einige \
                    heute gestern morgen hier dort jetzt nun nein ja kein keine nicht leider danach später trotzdem deshalb während nachdem bevor ob wer \
@@ -68,6 +72,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "n no nº p pp fig vol chap art al tél t janv févr avr juil sept oct nov déc",
         may_end: "etc cie s.a s.a.r.l j.-c ad",
         half_of_day: "",
+        shortened: "",
         starters: "le la les un une des il elle ils elles on nous vous je tu ce cette ces cet c qui que quand où comment pourquoi si mais et ou donc \
                    or ni car dans sur sous avec sans pour par en au aux du de à après avant pendant depuis chez son sa ses leur leurs notre votre mon ma \
                    mes ici là aujourd hier demain oui non puis alors enfin ensuite cependant",
@@ -78,6 +83,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "n no núm nums nº p pp pág págs fig vol cap art tel ene feb mar abr jun jul ago sept oct nov dic",
         may_end: "etc cía s.a s.l uu ee.uu a.c d.c",
         half_of_day: "a.m p.m",
+        shortened: "",
         starters: "el la los las un una unos unas él ella ellos ellas yo tú nosotros ustedes usted este esta estos estas ese esa eso esto aquel aquella que \
                    quien cuando donde como por para con sin en a de del al pero y o si no sí también hoy ayer mañana aquí allí ahora después antes desde \
                    hasta durante mientras su sus mi mis nuestro nuestra hay es son fue había luego entonces",
@@ -88,6 +94,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "n nn p pp pag pagg fig vol cap art tel genn febb mar apr giu lug ago sett ott nov dic",
         may_end: "ecc etc s.p.a s.r.l a.c d.c",
         half_of_day: "",
+        shortened: "",
         starters: "il lo la i gli le un uno una egli ella lui lei loro noi voi io tu questo questa questi queste quello quella che chi quando dove come perché se \
                    ma e o anche non sì no in a da di del della con su per tra fra oggi ieri domani qui qua ora poi dopo prima durante mentre suo sua nel nella al alla",
     },
@@ -97,6 +104,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "n nº no p pp pág págs fig vol cap art tel jan fev mar abr jun jul ago set out nov dez",
         may_end: "etc cia s.a ltda a.c d.c",
         half_of_day: "",
+        shortened: "",
         starters: "o a os as um uma uns umas ele ela eles elas eu tu nós vocês você este esta estes estas esse essa isso isto aquele que quem quando onde como por \
                    para com sem em no na nos nas de do da ao mas e ou se não sim também hoje ontem amanhã aqui ali agora depois antes desde até durante enquanto \
                    seu sua meu minha nosso nossa há é são foi",
@@ -107,6 +115,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "nr nrs blz p pp afb art tel jan feb mrt apr jun jul aug sept okt nov dec",
         may_end: "enz etc e.d b.v n.v v.chr n.chr jl",
         half_of_day: "",
+        shortened: "s t n m r k",
         starters: "de het een hij zij ze wij we ik jij je u dit dat deze die er hier daar in op aan bij met van voor naar uit over onder door om als wanneer toen \
                    want maar en of ook niet ja nee nu vandaag gisteren morgen zijn haar hun onze mijn wie wat waar hoe waarom na tijdens sinds",
     },
@@ -116,6 +125,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "nr s sid kap fig bil tel jan feb mars apr jun jul aug sept okt nov dec",
         may_end: "m.m m.fl osv etc o.s.v f.kr e.kr kl",
         half_of_day: "",
+        shortened: "",
         starters: "det den de en ett han hon vi jag du ni detta denna dessa där här i på av för med till från om när och men eller så som inte ja nej nu idag igår \
                    efter innan under hans hennes deras vår min",
     },
@@ -125,6 +135,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "№ п гл ст тел",
         may_end: "т.д т.п и.т.д руб коп тыс млн млрд н.э",
         half_of_day: "",
+        shortened: "",
         starters: "он она оно они мы вы я ты это этот эта эти в на с к по за из у о от до для при и но а как что кто где когда если потом затем сегодня вчера \
                    завтра здесь там да нет не все наш наша его её их",
     },
@@ -134,6 +145,7 @@ const TABLES: &[Table] = &[
         leads_to_number: "nr str s r rys tab pkt art godz tel",
         may_end: "itd itp in wg zł gr tys mln mld n.e p.n.e",
         half_of_day: "",
+        shortened: "",
         starters: "on ona ono oni one my wy ja ty to ten ta te w na z do po za od dla przy i ale a jak co kto gdzie kiedy jeśli potem dziś wczoraj jutro tu tam tak nie",
     },
 ];
@@ -151,6 +163,7 @@ pub(super) struct Abbreviations {
     /// Short forms that are common words when they begin small: `No. 5`, but `he said no.`
     with_capital: HashSet<&'static str, foldhash::fast::RandomState>,
     starters: HashSet<&'static str, foldhash::fast::RandomState>,
+    shortened: &'static str,
     dotted_ordinals: DottedOrdinals,
 }
 
@@ -210,12 +223,23 @@ impl Abbreviations {
                 .flat_map(|table| table.starters.split(' '))
                 .filter(|word| !word.is_empty())
                 .collect(),
+            shortened: TABLES
+                .iter()
+                .find(|table| table.language == known.unwrap_or("en"))
+                .map_or("", |table| table.shortened),
             dotted_ordinals: match known {
                 Some("de") => DottedOrdinals::All,
                 Some(_) => DottedOrdinals::None,
                 None => DottedOrdinals::BehindGermanWords,
             },
         }
+    }
+
+    /// Whether a word behind an apostrophe has lost its beginning: `'em`, `'tis`. So has the decade of a century that need not be named: `'90s`.
+    pub(super) fn is_shortened(&self, word: &str) -> bool {
+        let is_decade = || matches!(word.as_bytes(), [b'0'..=b'9', b'0', b's' | b'S']);
+        self.shortened.split(' ').any(|known| !known.is_empty() && known.eq_ignore_ascii_case(word))
+            || is_decade()
     }
 
     /// Whether a number with a full stop may be an ordinal behind `before`.

@@ -291,6 +291,12 @@ pub(super) fn join_marks(
             take(span);
             continue;
         }
+        if let Some(end) = shortened_end(text, first, &found[next..], abbreviations) {
+            next += 1;
+            span.end = end;
+            take(span);
+            continue;
+        }
         let mark = token.chars().next().unwrap_or(' ');
         let runs = !token.contains(unicode::is_number)
             && matches!(mark, '.' | '-' | '!' | '?' | '–' | '—' | '*' | '=' | '_' | '~' | '…');
@@ -343,6 +349,17 @@ fn joined_by_short_form(text: &str, word: Span, behind: &[Span]) -> Option<(usiz
         && is_mark(4, is_hyphen);
     (is_short && is_wordlike(behind[2].of(text)) && is_wordlike(behind[5].of(text)))
         .then(|| (6, behind[5].end))
+}
+
+/// `'em`, `'tis`, `'90s`: where a word ends whose beginning the apostrophe `mark` stands for. With another apostrophe behind it, it is quoted.
+fn shortened_end(text: &str, mark: Span, behind: &[Span], abbreviations: &Abbreviations) -> Option<u32> {
+    let word = behind.first().filter(|word| word.start == mark.end)?;
+    if mark.of(text).strip_prefix(is_apostrophe) != Some("") || !abbreviations.is_shortened(word.of(text)) {
+        return None;
+    }
+    let touches = |c: char| unicode::is_letter(c) || unicode::is_number(c);
+    let is_quoted = text[word.end as usize..].starts_with(is_apostrophe);
+    (!is_quoted && !text[..mark.start as usize].ends_with(touches)).then_some(word.end)
 }
 
 /// `R&D`, `C++`, `C#`: how many of the tokens behind a word belong to it, and where they end.
@@ -466,6 +483,15 @@ impl Clitics {
                 spans.push(Span { start: span.start + start as u32, end: span.start + end as u32 });
             }
         };
+        // `'twas` is `it was`.
+        if self.language == Language::English
+            && let Some(verb) = token.strip_prefix(is_apostrophe)
+            && ["tis", "twas", "twere", "twill"].iter().any(|two| two.eq_ignore_ascii_case(verb))
+        {
+            let at = token.len() - verb.len() + 1;
+            push(0, at);
+            return push(at, token.len());
+        }
         let has_letter = token.chars().next().is_some_and(|c| unicode::is_letter(c) || c.is_ascii_digit());
         if !has_letter
             || (token.contains(['/', '@']) && cased.decide(|text| Kind::of(span.of(text)) != Kind::Word))
@@ -621,6 +647,9 @@ mod tests {
             ("R&D, C++ and C#, AT&T's", "R&D·,·C++·and·C#·,·AT&T·'s"),
             ("He said no. It is.", "He·said·no·.·It·is·."),
             ("'s 't", "'·s·'·t"),
+            ("tell 'em, ’til the '90s", "tell·'em·,·’til·the·'90s"),
+            ("'Tis so. ’TWAS not", "'T·is·so·.·’T·WAS·not"),
+            ("say 'em' or 'cause'; 5'em '95 'round", "say·'·em·'·or·'·cause·'·;·5·'·em·'·95·'·round"),
             // A score runs from more to less, a range from less to more.
             ("won 3-1, 61-38, drew 2-2", "won·3-1·,·61-38·,·drew·2-2"),
             ("pages 12-15, 5-4-3, 1990-95", "pages·12·-·15·,·5·-·4·-·3·,·1990·-·95"),
@@ -639,6 +668,7 @@ mod tests {
         assert_eq!(tokens(Some("fr"), "donne-le-moi"), "donne·-le·-moi");
         assert_eq!(tokens(Some("it"), "dell'acqua l’albero"), "dell'·acqua·l’·albero");
         assert_eq!(tokens(Some("de"), "geht's z.B. gut, z. B. so"), "geht·'s·z.B.·gut·,·z.·B.·so");
+        assert_eq!(tokens(Some("nl"), "'s avonds, ’t is 'm"), "'s·avonds·,·’t·is·'m");
         assert_eq!(tokens(Some("sv"), "don't"), "don't");
     }
 
@@ -647,7 +677,7 @@ mod tests {
         #[test]
         fn a_text_in_small_letters_is_split_alike_if_that_is_said(
             pieces in prop::collection::vec(
-                "R&D|AT&T's|C\\+\\+|C#|J\\.|I\\.|Reed|reed|No\\.|Dr\\.|Inc\\.|etc\\.|E\\.G\\.|U\\.S\\.|Z\\. B\\.|DON'T|Cannot|L'Été|L’AMIE|\
+                "R&D|AT&T's|C\\+\\+|C#|J\\.|I\\.|Reed|reed|No\\.|Dr\\.|Inc\\.|etc\\.|E\\.G\\.|U\\.S\\.|Z\\. B\\.|DON'T|Cannot|'EM|'Tis|'90S|L'Été|L’AMIE|\
                  DIT-ELLE|GEHT'S|5|-5|10:30 A\\.M\\.|17 May|May 17|2031|USD 5|5 KM|15KM/H|:D|XD|xD|O_O|T\\.T|#SeaWall|#low|@Mira|Example\\.ORG/A|\
                  WWW\\.A\\.ORG|A@B\\.org|DE89 3704 0044 0532 0130 00|/Notes/A|A/B|3D|Æ|Ü\\.|ÄS|I&II|[A-Za-z]{1,3}[.&#+/@:-]?|\\(C\\)|[.,:;!?']",
                 0..8,
