@@ -96,7 +96,7 @@ fn main() -> ExitCode {
 
 /// Writes the help that was asked for, with examples.
 fn write_help(error: &clap::Error, text: &str, colour: bool) -> std::io::Result<()> {
-    let mut out = Output::new(Shape::Text, colour);
+    let mut out = Output::new(Shape::Text, colour, None);
     out.write_all(text.as_bytes())?;
     if error.kind() == clap::error::ErrorKind::DisplayHelp
         && let Some(name) = help::asked_for(std::env::args())

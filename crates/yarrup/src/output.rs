@@ -1,10 +1,13 @@
 //! Standard output and standard error, through which nothing of other people's text can steer a terminal.
 
+use std::borrow::Cow;
 use std::io::{self, BufWriter, IsTerminal, Stdout, Write};
 
+use unicode_width::UnicodeWidthChar;
 use yarrup_report::{push_json_safe, push_safe};
 
 use crate::arguments::{CheckFormat, RowFormat, TableFormat};
+use crate::screen::program;
 
 /// What is written to standard output.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -54,13 +57,76 @@ pub(crate) struct Output {
     colour: bool,
     /// The start of a character whose rest is still to come.
     held: Vec<u8>,
+    /// How many columns the terminal has, if lines of text are broken between words.
+    width: Option<usize>,
+    /// The start of a line whose rest is still to come, where lines are broken.
+    line: String,
+    /// How commands begin that can be typed again. They stay on one line, to be copied.
+    program: String,
 }
 
 impl Output {
-    pub(crate) fn new(shape: Shape, colour: bool) -> Output {
+    pub(crate) fn new(shape: Shape, colour: bool, width: Option<usize>) -> Output {
+        let width = width.filter(|_| shape == Shape::Text);
         let shape = if shape == Shape::Data && io::stdout().is_terminal() { Shape::Text } else { shape };
-        Output { out: BufWriter::new(io::stdout()), shape, colour, held: Vec::new() }
+        let (out, program) = (BufWriter::new(io::stdout()), format!("{} ", program()));
+        Output { out, shape, colour, held: Vec::new(), width, line: String::new(), program }
     }
+
+    /// Writes the lines that are complete, each broken where it is too long.
+    fn write_lines(&mut self, text: &str, width: usize) -> io::Result<()> {
+        for part in text.split_inclusive('\n') {
+            self.line.push_str(part);
+            if part.ends_with('\n') {
+                let is_command = self.line.contains(&self.program);
+                let line = if is_command { Cow::from(&self.line) } else { broken(&self.line, width) };
+                self.out.write_all(line.as_bytes())?;
+                self.line.clear();
+            }
+        }
+        Ok(())
+    }
+}
+
+impl Drop for Output {
+    fn drop(&mut self) {
+        let _ = self.flush();
+    }
+}
+
+/// A line of text, broken between words where it is wider than the terminal; what follows stands under its beginning.
+fn broken(line: &str, width: usize) -> Cow<'_, str> {
+    let indent = line.len() - line.trim_start_matches(' ').len();
+    let mut out = String::new();
+    // How wide the line is so far, and how much of it stands behind its last space.
+    let (mut used, mut behind) = (0, 0);
+    let (mut space, mut in_escape, mut copied) = (None, false, 0);
+    for (at, c) in line.trim_end().char_indices() {
+        if c == '\u{1b}' || in_escape {
+            in_escape = c != 'm';
+            continue;
+        }
+        let columns = c.width().unwrap_or(0);
+        used += columns;
+        behind += columns;
+        if c == ' ' {
+            behind = 0;
+            space = (at >= indent).then_some(at + 1).or(space);
+        } else if used > width
+            && let Some(end) = space.take()
+        {
+            out.push_str(line[copied..end].trim_end());
+            out.push('\n');
+            out.push_str(&" ".repeat(indent));
+            copied = end;
+            used = indent + behind;
+        }
+    }
+    if copied == 0 {
+        return Cow::Borrowed(line);
+    }
+    out.push_str(&line[copied..]);
+    Cow::Owned(out)
 }
 
 impl Write for Output {
@@ -79,12 +145,16 @@ impl Write for Output {
             Shape::Json => push_json_safe(&text, &mut safe),
             _ => push_safe(&text, self.colour, &mut safe),
         }
-        self.out.write_all(safe.as_bytes())?;
         self.held.drain(..whole);
+        match self.width {
+            Some(width) => self.write_lines(&safe, width)?,
+            None => self.out.write_all(safe.as_bytes())?,
+        }
         Ok(bytes.len())
     }
 
     fn flush(&mut self) -> io::Result<()> {
+        self.out.write_all(std::mem::take(&mut self.line).as_bytes())?;
         self.out.flush()
     }
 }
@@ -94,4 +164,38 @@ pub(crate) fn say(message: &str, colour: bool) {
     let mut safe = String::with_capacity(message.len() + 1);
     push_safe(message, colour, &mut safe);
     let _ = io::stderr().write_all(safe.as_bytes());
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn long_lines_break_between_words_under_their_beginning() {
+        for (line, width, expected) in [
+            ("the terns nest\n", 14, "the terns nest\n"),
+            ("the terns nest on\n", 14, "the terns nest\non\n"),
+            ("  the terns nest on the spit\n", 12, "  the terns\n  nest on\n  the spit\n"),
+            ("  saltmere-north-spit\n", 10, "  saltmere-north-spit\n"),
+            ("\u{1b}[1mthe terns\u{1b}[0m nest\n", 10, "\u{1b}[1mthe terns\u{1b}[0m\nnest\n"),
+            ("鳥の巣 鳥の巣\n", 8, "鳥の巣\n鳥の巣\n"),
+            ("", 8, ""),
+        ] {
+            assert_eq!(broken(line, width), expected, "{line:?}");
+        }
+    }
+
+    #[test]
+    fn nothing_is_lost_but_spaces() {
+        let text = "a bird that nests on bare shingle, far from extraordinarily well-kept lawns, 鳥 é";
+        for (width, indent) in (6..100).flat_map(|width| (0..5).map(move |indent| (width, indent))) {
+            let line = format!("{}{text}\n", " ".repeat(indent));
+            let broken = broken(&line, width);
+            assert!(broken.split_whitespace().eq(text.split_whitespace()), "{broken}");
+            for part in broken.lines() {
+                let columns: usize = part.chars().filter_map(UnicodeWidthChar::width).sum();
+                assert!(columns <= width || !part.trim().contains(' '), "{width}: {part:?}");
+            }
+        }
+    }
 }

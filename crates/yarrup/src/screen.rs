@@ -83,7 +83,7 @@ impl Screen {
 
     /// Standard output for what has this shape, buffered.
     pub(crate) fn out_as(&self, shape: impl Into<Shape>) -> Output {
-        Output::new(shape.into(), self.look.colour)
+        Output::new(shape.into(), self.look.colour, self.look.wraps.then_some(self.look.width))
     }
 
     /// Wipes a terminal before it is drawn on anew.

@@ -81,8 +81,8 @@ struct Taken<'f> {
 
 /// The lemma of a form that is more than a form of the reading's word: a word that is made of it.
 fn derived(language: &str, form: &str, small: &str, reading: &Reading) -> Option<String> {
-    if let Some(inflection) = derivation::inflection_behind(language, small, reading.suffix) {
-        return form.get(..form.len() - inflection).map(str::to_owned);
+    if let Some(word) = derivation::without_inflection(language, small, form, reading.suffix) {
+        return Some(word);
     }
     if reading.prefix.is_empty() || derivation::inflects(language, &reading.prefix) {
         return None;

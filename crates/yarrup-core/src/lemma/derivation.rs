@@ -1,35 +1,63 @@
 //! What of an affix is inflection, which a lemma is without, and what makes another word, which stays.
 
-/// Endings by which dictionaries make words of words, in small letters, each with how much of it is inflection: `Zeitungen` is of `Zeitung`, which is
-/// of nothing.
-const DERIVED: &[(&str, &[(&str, usize)])] = &[
+/// Endings by which dictionaries make words of words, in small letters, each with what it is without its inflection: `Zeitungen` is of `Zeitung`, which
+/// is of nothing.
+const DERIVED: &[(&str, &[(&str, &str)])] = &[
     (
         "de",
         &[
-            ("ungen", 2),
-            ("ung", 0),
-            ("innen", 3),
-            ("in", 0),
-            ("heiten", 2),
-            ("heit", 0),
-            ("keiten", 2),
-            ("keit", 0),
-            ("chens", 1),
-            ("chen", 0),
+            ("ungen", "ung"),
+            ("ung", "ung"),
+            ("innen", "in"),
+            ("in", "in"),
+            ("heiten", "heit"),
+            ("heit", "heit"),
+            ("keiten", "keit"),
+            ("keit", "keit"),
+            ("chens", "chen"),
+            ("chen", "chen"),
         ],
     ),
-    ("es", &[("mente", 0), ("mientos", 1), ("miento", 0)]),
-    ("it", &[("mente", 0)]),
-    ("pt", &[("mente", 0), ("mentos", 1), ("mento", 0)]),
-    ("sv", &[("ningar", 2), ("ning", 0), ("het", 0)]),
+    (
+        "es",
+        &[
+            ("mente", "mente"),
+            ("mientos", "miento"),
+            ("miento", "miento"),
+            ("ciones", "ción"),
+            ("ción", "ción"),
+            ("bles", "ble"),
+            ("ble", "ble"),
+        ],
+    ),
+    ("it", &[("mente", "mente"), ("anti", "ante"), ("ante", "ante"), ("enti", "ente"), ("ente", "ente")]),
+    (
+        "pt",
+        &[
+            ("mente", "mente"),
+            ("mentos", "mento"),
+            ("mento", "mento"),
+            ("ções", "ção"),
+            ("ção", "ção"),
+            ("dores", "dor"),
+            ("dor", "dor"),
+            ("veis", "vel"),
+            ("vel", "vel"),
+        ],
+    ),
+    ("sv", &[("ningar", "ning"), ("ning", "ning"), ("het", "het")]),
 ];
 
-/// How many bytes of inflection stand behind an ending that makes another word, if `form`, in small letters, has one within the last `suffix` bytes.
-pub(super) fn inflection_behind(language: &str, form: &str, suffix: usize) -> Option<usize> {
+/// A form without its inflection, if it ends with an ending that makes another word, within the last `suffix` bytes. The form is in small letters;
+/// `written` is the form as it is written.
+pub(super) fn without_inflection(language: &str, form: &str, written: &str, suffix: usize) -> Option<String> {
     let (_, endings) = DERIVED.iter().find(|(known, _)| *known == language)?;
-    let (_, inflection) =
+    let (ending, bare) =
         endings.iter().find(|(ending, _)| ending.len() <= suffix && form.ends_with(ending))?;
-    Some(*inflection)
+    if ending == bare {
+        return Some(written.to_owned());
+    }
+    written.get(..written.len() - ending.len()).map(|stem| format!("{stem}{bare}"))
 }
 
 /// Whether a prefix is inflection: what is elided before a word (`l'`), of participles, and of superlatives.

@@ -12,6 +12,7 @@ mod lexicon;
 mod romance;
 
 use std::borrow::Cow;
+use std::collections::HashSet;
 use std::sync::Arc;
 
 pub(crate) use affixes::AffixDictionary;
@@ -22,6 +23,7 @@ use irregular::{german_noun, german_singular, irregular_behind_any_prefix, irreg
 pub(crate) use lexicon::{Classes, english_lexicon};
 
 use crate::part_of_speech::Tag;
+use crate::words::stop_list;
 
 /// The two files of a dictionary in Hunspell's format, decoded.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -61,6 +63,7 @@ impl<'f> Lemma<'f> {
 pub(crate) struct DictionaryLemmas {
     dictionary: AffixDictionary,
     language: String,
+    function_words: HashSet<String>,
 }
 
 impl DictionaryLemmas {
@@ -69,7 +72,8 @@ impl DictionaryLemmas {
         // `de_DE`, or a path that ends in it.
         let name = files.name.rsplit(['/', '\\']).next().unwrap_or_default();
         let language = name.split(['_', '-', '.']).next().unwrap_or_default().to_lowercase();
-        Ok(DictionaryLemmas { dictionary: AffixDictionary::read(files)?, language })
+        let function_words = stop_list(&language).unwrap_or_default().into_iter().collect();
+        Ok(DictionaryLemmas { dictionary: AffixDictionary::read(files)?, language, function_words })
     }
 
     /// The lemma of a form; none if neither knows it.
@@ -80,11 +84,18 @@ impl DictionaryLemmas {
         let may_be_irregular = !(self.language == "de"
             && (is_noun || (tag.is_none() && form != small && self.dictionary.has(form))));
         let irregular = irregular(&self.language, &small)
-            .or_else(|| irregular_behind_prefix(&self.language, &small, |verb| self.dictionary.has(verb)))
+            .or_else(|| {
+                let found = irregular_behind_prefix(&self.language, &small, |verb| self.dictionary.has(verb));
+                // `Vorrang` is of no `vorringen`.
+                found.filter(|verb| self.language != "de" || *form == *small || self.dictionary.has(verb))
+            })
             .filter(|_| may_be_irregular);
         // `vista` as a noun is no form of `ver`.
         if let Some(lemma) = irregular.filter(|lemma| !(is_noun && is_infinitive(&self.language, lemma))) {
             return Some(lemma);
+        }
+        if self.is_function_word(&small, tag) {
+            return Some(small);
         }
         if let Some(lemma) = self.by_rule(form, &small, tag) {
             return Some(lemma);
@@ -98,6 +109,24 @@ impl DictionaryLemmas {
             return Some(self.without_umlaut(&lemma).unwrap_or(lemma));
         }
         Some(lemma)
+    }
+
+    /// Whether a form is a function word, which is of no other word but those that the table names: `dans` is no plural of `dan`. Auxiliaries have
+    /// more forms than the table, and a noun or a verb may be spelled like one.
+    fn is_function_word(&self, small: &str, tag: Option<Tag>) -> bool {
+        let may_be_one =
+            !matches!(tag, Some(Tag::Noun | Tag::ProperNoun | Tag::Verb | Tag::Adjective | Tag::Auxiliary));
+        may_be_one
+            && self.function_words.contains(small)
+            && !self.dictionary.lemma(small, tag, &self.language).is_some_and(|lemma| {
+                let is_verb = is_infinitive(&self.language, &lemma);
+                let is_listed = || irregular(&self.language, &lemma).is_some_and(|verb| verb == lemma);
+                match self.language.as_str() {
+                    // `смогла`, but not `хотя`.
+                    "ru" => is_verb && !small.ends_with('я'),
+                    _ => is_verb && small.chars().count() > 4 && is_listed(),
+                }
+            })
     }
 
     /// The lemma of a form that the dictionary lists as a word of its own, or not at all, by the rules of the language; the lemma must be in the
@@ -331,6 +360,9 @@ mod tests {
     fn stems_of_fields_and_tables_of_other_languages() {
         let french = lemmas("fr", "SFX S Y 1\nSFX S 0 s .\n", "2\nla po:det st:le\nle po:det\n");
         check(&french, &[("la", None, "le"), ("le", None, "le")]);
+        // A function word is no form of a rarer word, unless a tag says so.
+        let french = lemmas("fr", "SFX S Y 1\nSFX S 0 s .\n", "2\ndan/S\ndans\n");
+        check(&french, &[("dans", None, "dans"), ("Dans", None, "dans"), ("dans", Some(Tag::Noun), "dan")]);
         // Of nouns and adjectives, even the bare form has a suffix, of no letters.
         let affixes = "FLAG long\nNEEDAFFIX ()\nSFX S. Y 2\nSFX S. 0 0 .\nSFX S. 0 s .\nSFX F. Y 3\nSFX F. 0 0 .\nSFX F. 0 e .\nSFX F. 0 s .\n\
                        SFX a0 Y 2\nSFX a0 er e er\nSFX a0 er é er\n";
@@ -348,8 +380,11 @@ mod tests {
         let portuguese =
             lemmas("pt_PT", "SFX L Y 1\nSFX L 0 x .\n", "2\npedem/L\t[$pedir$CAT=v,T=inf]\npedir\t[CAT=v]\n");
         check(&portuguese, &[("pedem", None, "pedir")]);
-        let catalan =
-            lemmas("ca", "SFX S Y 1\nSFX S a es a\nSFX R Y 1\nSFX R ar a ar\n", "3\ncasa/S\ncasar/R\nparlar/R\n");
+        let catalan = lemmas(
+            "ca",
+            "SFX S Y 1\nSFX S a es a\nSFX R Y 1\nSFX R ar a ar\n",
+            "3\ncasa/S\ncasar/R\nparlar/R\n",
+        );
         check(&catalan, &[("casa", None, "casa"), ("cases", None, "casa"), ("parla", None, "parlar")]);
         let portuguese = lemmas("pt_PT", "SFX M Y 2\nSFX M r mento r\nSFX M r mentos r\n", "1\npagar/M\n");
         check(&portuguese, &[("pagamentos", None, "pagamento"), ("pagamento", None, "pagamento")]);
