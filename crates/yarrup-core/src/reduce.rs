@@ -14,7 +14,7 @@ pub struct Reducer(Method);
 enum Method {
     Stemmer(fn(&str) -> String),
     English,
-    Dictionary(DictionaryLemmas),
+    Dictionary(Box<DictionaryLemmas>),
     Model(Box<Model>),
     Own(OwnRules),
 }
@@ -36,7 +36,7 @@ impl Reducer {
     ///
     /// If its files cannot be understood, with the line.
     pub fn dictionary(files: &DictionaryFiles) -> Result<Reducer, String> {
-        DictionaryLemmas::read(files).map(|dictionary| Reducer(Method::Dictionary(dictionary)))
+        DictionaryLemmas::read(files).map(|dictionary| Reducer(Method::Dictionary(Box::new(dictionary))))
     }
 
     /// A learned model.
