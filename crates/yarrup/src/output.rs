@@ -7,7 +7,6 @@ use unicode_width::UnicodeWidthChar;
 use yarrup_report::{push_json_safe, push_safe};
 
 use crate::arguments::{CheckFormat, RowFormat, TableFormat};
-use crate::screen::program;
 
 /// What is written to standard output.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -57,34 +56,37 @@ pub(crate) struct Output {
     colour: bool,
     /// The start of a character whose rest is still to come.
     held: Vec<u8>,
-    /// How many columns the terminal has, if lines of text are broken between words.
-    width: Option<usize>,
+    /// Whether lines of text are broken between words, and how.
+    breaking: Option<Breaking>,
     /// The start of a line whose rest is still to come, where lines are broken.
     line: String,
-    /// How commands begin that can be typed again. They stay on one line, to be copied.
-    program: String,
+}
+
+/// How lines of text are broken on a terminal.
+pub(crate) struct Breaking {
+    /// How many columns there are.
+    pub(crate) width: usize,
+    /// The program as it was called. Lines with commands of it stay whole, to be copied.
+    pub(crate) program: String,
+}
+
+impl Breaking {
+    fn line<'l>(&self, line: &'l str) -> Cow<'l, str> {
+        let mut behind = line.split(self.program.as_str()).skip(1);
+        if behind.any(|behind| behind.starts_with(' ')) {
+            Cow::Borrowed(line)
+        } else {
+            broken(line, self.width)
+        }
+    }
 }
 
 impl Output {
-    pub(crate) fn new(shape: Shape, colour: bool, width: Option<usize>) -> Output {
-        let width = width.filter(|_| shape == Shape::Text);
+    pub(crate) fn new(shape: Shape, colour: bool, breaking: Option<Breaking>) -> Output {
+        let breaking = breaking.filter(|_| shape == Shape::Text);
         let shape = if shape == Shape::Data && io::stdout().is_terminal() { Shape::Text } else { shape };
-        let (out, program) = (BufWriter::new(io::stdout()), format!("{} ", program()));
-        Output { out, shape, colour, held: Vec::new(), width, line: String::new(), program }
-    }
-
-    /// Writes the lines that are complete, each broken where it is too long.
-    fn write_lines(&mut self, text: &str, width: usize) -> io::Result<()> {
-        for part in text.split_inclusive('\n') {
-            self.line.push_str(part);
-            if part.ends_with('\n') {
-                let is_command = self.line.contains(&self.program);
-                let line = if is_command { Cow::from(&self.line) } else { broken(&self.line, width) };
-                self.out.write_all(line.as_bytes())?;
-                self.line.clear();
-            }
-        }
-        Ok(())
+        let out = BufWriter::new(io::stdout());
+        Output { out, shape, colour, held: Vec::new(), breaking, line: String::new() }
     }
 }
 
@@ -146,9 +148,16 @@ impl Write for Output {
             _ => push_safe(&text, self.colour, &mut safe),
         }
         self.held.drain(..whole);
-        match self.width {
-            Some(width) => self.write_lines(&safe, width)?,
-            None => self.out.write_all(safe.as_bytes())?,
+        let Some(breaking) = &self.breaking else {
+            self.out.write_all(safe.as_bytes())?;
+            return Ok(bytes.len());
+        };
+        for part in safe.split_inclusive('\n') {
+            self.line.push_str(part);
+            if part.ends_with('\n') {
+                self.out.write_all(breaking.line(&self.line).as_bytes())?;
+                self.line.clear();
+            }
         }
         Ok(bytes.len())
     }
@@ -183,6 +192,13 @@ mod tests {
         ] {
             assert_eq!(broken(line, width), expected, "{line:?}");
         }
+    }
+
+    #[test]
+    fn commands_stay_on_one_line() {
+        let breaking = Breaking { width: 12, program: "yarrup".to_owned() };
+        assert_eq!(breaking.line("  yarrup find all terns\n"), "  yarrup find all terns\n");
+        assert_eq!(breaking.line("a yarrup, say all terns\n"), "a yarrup,\nsay all\nterns\n");
     }
 
     #[test]

@@ -15,7 +15,7 @@ use yarrup_report::Look;
 
 use crate::arguments::{Arguments, Colour};
 use crate::failure::{Exit, Failure};
-use crate::output::{Output, Shape, say};
+use crate::output::{Breaking, Output, Shape, say};
 
 /// The width where nothing tells.
 const DEFAULT_WIDTH: usize = 100;
@@ -83,7 +83,8 @@ impl Screen {
 
     /// Standard output for what has this shape, buffered.
     pub(crate) fn out_as(&self, shape: impl Into<Shape>) -> Output {
-        Output::new(shape.into(), self.look.colour, self.look.wraps.then_some(self.look.width))
+        let breaking = Breaking { width: self.look.width, program: program() };
+        Output::new(shape.into(), self.look.colour, Some(breaking).filter(|_| self.look.wraps))
     }
 
     /// Wipes a terminal before it is drawn on anew.

@@ -238,12 +238,6 @@ impl AffixDictionary {
         !self.readings(word).is_empty()
     }
 
-    /// Whether the dictionary lists the word with a plural, as it lists nouns and adjectives of Romance languages. What it lists of verbs has none.
-    fn has_plural(&self, word: &str, language: &str) -> bool {
-        !self.is_participle(word, language)
-            && romance::plurals(language, word).iter().any(|plural| self.is_plural(plural, word))
-    }
-
     /// Whether a word is listed that is the participle of a verb, as far as its letters tell. It has a plural as well.
     fn is_participle(&self, word: &str, language: &str) -> bool {
         let of_verb = |verbs: Vec<String>| verbs.iter().any(|verb| self.has(verb));
@@ -260,13 +254,11 @@ impl AffixDictionary {
         self.has(word) && self.readings(plural).iter().any(|reading| reading.stem == word)
     }
 
-    /// Whether the dictionary lists this word of a Romance language with a plural, and `form` is the one or the other.
+    /// Whether the dictionary lists this word of a Romance language with a plural, as it lists nouns and adjectives, and `form` is the one or the other. What
+    /// it lists of verbs has none, but for participles.
     pub(crate) fn is_number_of(&self, form: &str, word: &str, language: &str) -> bool {
-        if form == word {
-            return self.has_plural(word, language);
-        }
-        let is_plural = romance::plurals(language, word).iter().any(|plural| plural == form);
-        is_plural && self.is_plural(form, word) && !self.is_participle(word, language)
+        let of_form = |plural: &String| (form == word || *plural == form) && self.is_plural(plural, word);
+        romance::plurals(language, word).iter().any(of_form) && !self.is_participle(word, language)
     }
 
     /// The word of this language that `form` is a form of: that of the wanted part of speech, of the same letter case; of the form itself and a verb the
@@ -286,7 +278,7 @@ impl AffixDictionary {
         let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
         let small = form.to_lowercase();
         let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
-        let has_plural = !wants_verb && self.has_plural(&small, language);
+        let has_plural = !wants_verb && self.is_number_of(&small, &small, language);
         let is_participle = language == "fr" && self.is_participle(&small, language);
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is

@@ -4,6 +4,7 @@ use std::sync::OnceLock;
 
 use hashbrown::HashMap;
 
+use crate::lemma::romance::plurals;
 use crate::lemma::{dutch, german, is_infinitive};
 use crate::words::one_a_line;
 
@@ -31,9 +32,8 @@ fn table(language: &str) -> Option<&'static Table> {
             let mut words = line.split_ascii_whitespace();
             let Some(lemma) = words.next() else { continue };
             if let Some(noun) = lemma.strip_suffix('*') {
-                let plural = if language == "de" { format!("{noun}n") } else { italian_plural(noun) };
                 table.entry(noun.to_owned()).or_insert(lemma);
-                table.entry(plural).or_insert(lemma);
+                table.entry(made_plural(language, noun)).or_insert(lemma);
                 continue;
             }
             for form in words {
@@ -75,24 +75,12 @@ fn endings_of<'f>(form: &'f str, language: &str) -> (&'f str, &'static [&'static
     }
 }
 
-/// The regular plural of an Italian noun.
-fn italian_plural(noun: &str) -> String {
-    const PLURALS: [(&str, &str); 10] = [
-        ("co", "chi"),
-        ("go", "ghi"),
-        ("ca", "che"),
-        ("ga", "ghe"),
-        ("cia", "ce"),
-        ("gia", "ge"),
-        ("io", "i"),
-        ("o", "i"),
-        ("a", "e"),
-        ("e", "i"),
-    ];
-    let plural = PLURALS
-        .iter()
-        .find_map(|(ending, plural)| noun.strip_suffix(ending).map(|stem| format!("{stem}{plural}")));
-    plural.unwrap_or_else(|| noun.to_owned())
+/// The regular plural of a noun that is marked in the table.
+fn made_plural(language: &str, noun: &str) -> String {
+    match language {
+        "de" => format!("{noun}n"),
+        _ => plurals(language, noun).into_iter().next().unwrap_or_else(|| noun.to_owned()),
+    }
 }
 
 /// The noun that a form in German is of, where the table has the noun with a plural that is made.

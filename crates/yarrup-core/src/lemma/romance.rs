@@ -1,6 +1,6 @@
 //! Regular forms of Romance languages: plurals, and of Italian and Spanish verbs those that dictionaries list as words of their own.
 
-/// The plurals that a noun or an adjective may have, by its ending. None in a language without rules here.
+/// The plurals that a noun or an adjective may have, by its ending, the likeliest first. None in a language without rules here.
 pub(super) fn plurals(language: &str, word: &str) -> Vec<String> {
     let endings: &[(&str, &[&str])] = match language {
         "ca" => &[("ça", &["ces"]), ("ca", &["ques"]), ("ga", &["gues"]), ("a", &["es"]), ("", &["s", "os"])],
@@ -11,8 +11,8 @@ pub(super) fn plurals(language: &str, word: &str) -> Vec<String> {
             ("go", &["ghi", "gi"]),
             ("ca", &["che"]),
             ("ga", &["ghe"]),
-            ("cia", &["cie", "ce"]),
-            ("gia", &["gie", "ge"]),
+            ("cia", &["ce", "cie"]),
+            ("gia", &["ge", "gie"]),
             ("io", &["i", "ii"]),
             ("o", &["i"]),
             ("a", &["e", "i"]),

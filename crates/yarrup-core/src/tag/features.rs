@@ -32,7 +32,6 @@ pub(super) enum Capitals {
 
 /// How the letters of a form are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[repr(u8)]
 pub(super) enum Letters {
     None,
     Small,

@@ -63,7 +63,7 @@ impl KnownForm {
     /// The tag, if it may have no other.
     #[inline]
     fn only(&self) -> Option<Tag> {
-        self.allowed.is_power_of_two().then(|| best(&[0; Tag::COUNT], self.allowed))
+        Tag::numbered(self.allowed.trailing_zeros() as u8).filter(|_| self.allowed.is_power_of_two())
     }
 }
 
