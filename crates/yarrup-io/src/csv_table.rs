@@ -7,7 +7,7 @@
 use std::borrow::Cow;
 use std::io::{self, Write};
 
-use csv::{ByteRecord, Error, Writer};
+use csv::{Error, Writer};
 
 /// Why a table could not be written, as the system told it: a reader that has gone is known by that.
 pub fn table_failure(why: Error) -> io::Error {
@@ -21,8 +21,6 @@ pub fn table_failure(why: Error) -> io::Error {
 pub struct TableWriter<W: Write> {
     writer: Writer<W>,
     cells: Cells,
-    /// The row that is being made.
-    row: ByteRecord,
 }
 
 /// How cells are written that a spreadsheet would take for formulas.
@@ -66,14 +64,14 @@ impl<W: Write> TableWriter<W> {
         columns: impl IntoIterator<Item = C>,
     ) -> Result<TableWriter<W>, Error> {
         let writer = csv::WriterBuilder::new().delimiter(separator).flexible(true).from_writer(out);
-        let mut table = TableWriter { writer, cells: Cells::AsIs, row: ByteRecord::new() };
+        let mut table = TableWriter { writer, cells: Cells::AsIs };
         table.row(columns)?;
         Ok(table)
     }
 
     /// Goes on with a table of which the columns stand elsewhere.
     pub(crate) fn rows_only(cells: Cells, out: W) -> TableWriter<W> {
-        TableWriter { writer: Writer::from_writer(out), cells, row: ByteRecord::new() }
+        TableWriter { writer: Writer::from_writer(out), cells }
     }
 
     /// Adds a row.
@@ -83,26 +81,24 @@ impl<W: Write> TableWriter<W> {
     /// If the writer fails.
     pub fn row<C: AsRef<str>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<(), Error> {
         for cell in cells {
-            self.cell(cell.as_ref());
+            self.cell(cell.as_ref())?;
         }
         self.end_row()
     }
 
     /// Adds a cell to the row.
-    pub(crate) fn cell(&mut self, cell: &str) {
+    pub(crate) fn cell(&mut self, cell: &str) -> Result<(), Error> {
         // Most cells are numbers and words: one look at the first byte.
         if self.cells == Cells::Safe && may_start_formula(cell) {
-            self.row.push_field(safe(cell).as_bytes());
+            self.writer.write_field(safe(cell).as_bytes())
         } else {
-            self.row.push_field(cell.as_bytes());
+            self.writer.write_field(cell)
         }
     }
 
     /// Ends the row.
     pub(crate) fn end_row(&mut self) -> Result<(), Error> {
-        self.writer.write_byte_record(&self.row)?;
-        self.row.clear();
-        Ok(())
+        self.writer.write_record(None::<&[u8]>)
     }
 
     /// What the table was written to, with all of it written.

@@ -19,6 +19,9 @@ use crate::record::{Item, Malformed, Selection, Why};
 use crate::registry::{Formats, known_but_not_read};
 use crate::sampling::Picker;
 
+/// Why a text in a folder is passed over whose ending is that of no format. Whoever names it, by itself or by a pattern, has it read.
+pub const UNNAMED_TEXT: &str = "text whose ending names no format";
+
 /// How many archives and compressions may lie in one another.
 const DEEPEST: usize = 5;
 /// How much all that lies in an archive may unpack to, archives in it and what lies in them together, before that is compared with its size.
@@ -181,9 +184,7 @@ impl<'s> Intake<'s> {
                 "its name says {}, but its content is plain text",
                 named.about()
             ))),
-            None if by_name.is_some() && !input.asked_for => {
-                Err(ReadError::NotRead("text whose ending names no format".to_owned()))
-            }
+            None if by_name.is_some() && !input.asked_for => Err(ReadError::NotRead(UNNAMED_TEXT.to_owned())),
             None => Ok(self.formats.plain_text()),
         }
     }

@@ -55,6 +55,7 @@ pub use documents::{
     Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, SeparatorLine, Unit,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
+pub use intake::UNNAMED_TEXT;
 pub use lock::RecipeLock;
 pub use matrix::{MatrixFile, MatrixRow, MatrixSize, Packed};
 pub use place::{SourceError, matching_files};

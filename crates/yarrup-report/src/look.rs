@@ -402,13 +402,13 @@ fn lengths(out: &mut String, report: &LookReport, look: Look) {
     histogram("Characters in a document", &report.characters);
     let facts = |name: &str, facts: &LengthFacts| {
         format!(
-            "  {} {name}: from {} to {}, half of the documents up to about {}, nine of ten up to about {}, {:.0} on average\n",
+            "  {} {name}: from {} to {}, half of the documents up to about {}, nine of ten up to about {}, {} on average\n",
             grouped(facts.sum),
             grouped(facts.smallest),
             grouped(facts.largest),
             grouped(facts.median),
             grouped(facts.ninth_tenth),
-            facts.mean
+            grouped(facts.mean.round() as u64)
         )
     };
     out.push_str(&facts("words", &report.words));

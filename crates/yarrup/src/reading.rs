@@ -3,11 +3,12 @@
 use std::collections::BTreeSet;
 use std::num::NonZero;
 use std::ops::ControlFlow;
+use std::path::Path;
 
 use yarrup_core::{Pipeline, recipe};
 use yarrup_io::{
     BatchDone, Collection, Malformed, Numbered, Pass, Pick, Policy, Reading, ReadingRecord, Sink, Source,
-    Stopped, Summary, Why, read,
+    Stopped, Summary, UNNAMED_TEXT, Why, read,
 };
 use yarrup_report::{counted, grouped, visible};
 
@@ -200,6 +201,26 @@ impl Pass for NamingFields {
         });
         *seen += 1;
         *is_enough = *seen >= ASKED;
+    }
+}
+
+/// Tells which files of the sources were passed over, and how to read those that are text.
+pub(crate) fn tell_passed_over(names: &[String], screen: &Screen) {
+    if names.is_empty() {
+        return;
+    }
+    let mut shown: Vec<_> = names.iter().take(3).map(|name| visible(name)).collect();
+    if names.len() > shown.len() {
+        shown.push(format!("and {} more", grouped((names.len() - shown.len()) as u64)));
+    }
+    screen.tell(&format!("note: passed over {}: {}", counted(names.len() as u64, "file"), shown.join(", ")));
+    let text = format!(" ({UNNAMED_TEXT})");
+    let ending = names.iter().find_map(|name| Path::new(name.strip_suffix(&text)?).extension());
+    if let Some(ending) = ending.and_then(|ending| ending.to_str()) {
+        screen.tell(&format!(
+            "help: to read text files with another ending, name them, as in 'FOLDER/*.{}'",
+            visible(ending)
+        ));
     }
 }
 

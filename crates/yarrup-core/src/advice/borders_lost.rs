@@ -25,7 +25,7 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
         &BORDERS_LOST,
         joins.step,
         what,
-        "words joined across a full stop are not a phrase of the text",
+        "words joined across a full stop are not a phrase in the text",
     );
     advice.because =
         vec![format!("`{PARTED}` arrives as `{}`", text_before(pipeline, PARTED, pipeline.split).trim())];

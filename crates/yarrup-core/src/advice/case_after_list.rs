@@ -26,14 +26,17 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
             .collect();
         let Some((capital, word)) = escaped.first() else { continue };
         let name = &pipeline.steps()[later.step];
-        let what = format!("words with a capital pass this list, and {} makes entries of them", named(name));
+        let what = format!(
+            "words with a capital pass this list, and {} then turns them into its entries",
+            named(name)
+        );
         let mut advice = at.advice(
             &CASE_AFTER_LIST,
             stage.step,
             what,
             "the list compares letter case exactly, but the case changes only after it",
         );
-        advice.because = vec![format!("`{capital}` passes, and stays in as `{word}`")];
+        advice.because = vec![format!("`{capital}` passes and stays in the text as `{word}`")];
         advice.fixes = vec![Fix::change(
             format!("move {} before {}", named(name), named(&pipeline.steps()[stage.step])),
             Some(Change::MoveBefore { step: name.number, before: pipeline.steps()[stage.step].number }),

@@ -18,10 +18,10 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
     let mut advice = at.advice(
         &CASE_VARIANTS,
         at.pipeline.split,
-        format!("{} words stand in the vocabulary in two letter cases", found.words.len()),
-        "each counts as two terms, and neither count is right",
+        format!("{} words are in the vocabulary in two letter cases", found.words.len()),
+        "each counts as two terms, and both counts are too low",
     );
-    advice.because = vec![format!("the commonest: {}", shown.join(", "))];
+    advice.because = vec![format!("most frequent: {}", shown.join(", "))];
     advice.fixes = vec![Fix::by_hand(
         "add a step `do = \"case\"`, with `spare_acronyms = true` if `US` and `us` must stay different",
     )];

@@ -48,9 +48,9 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         &CONTRACTION_TAILS,
         index,
         format!("the ends of contractions are left as terms: {}", listed.join(", ")),
-        "they are not words, and they rank high in every list",
+        "they are not words, but they rank high in every list",
     );
-    advice.because = vec![format!("{} parts `don't` and `it's` at the apostrophe", named(name))];
+    advice.because = vec![format!("{} splits `don't` and `it's` at the apostrophe", named(name))];
     let inside_words = &INSIDE_WORDS.facts;
     let erases = at
         .step(index)

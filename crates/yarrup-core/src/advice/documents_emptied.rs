@@ -25,9 +25,9 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         &DOCUMENTS_EMPTIED,
         index,
         what,
-        "an empty document counts for nothing in any table made from the result",
+        "an empty document is missing from every table made from the result",
     );
-    advice.because = vec![format!("this step drops most: {} tokens", most.tokens_dropped.unwrap_or(0))];
+    advice.because = vec![format!("this step drops the most tokens: {}", most.tokens_dropped.unwrap_or(0))];
     advice.fixes = vec![Fix::by_hand(
         "look at one of them with `yarrup try … --from … --document ID`; spare what they consist of, or accept the loss",
     )];

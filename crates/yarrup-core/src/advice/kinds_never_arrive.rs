@@ -50,8 +50,12 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
         }
         let kinds: Vec<String> = lost.iter().map(|(kind, _)| format!("`{}`", kind.name())).collect();
         let what = format!("tokens of kind {} never arrive here", kinds.join(", "));
-        let mut advice =
-            at.advice(&KINDS_NEVER_ARRIVE, stage.step, what, "their parts pass as words, numbers and marks");
+        let mut advice = at.advice(
+            &KINDS_NEVER_ARRIVE,
+            stage.step,
+            what,
+            "their parts arrive as words, numbers and marks",
+        );
         advice.because = lost
             .iter()
             .take(4)

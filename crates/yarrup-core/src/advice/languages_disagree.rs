@@ -16,9 +16,13 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
         if others.is_empty() {
             continue;
         }
-        let what = format!("the recipe is for `{language}`, and {} is not", named(name));
-        let mut advice =
-            at.advice(&LANGUAGES_DISAGREE, index, what, "rules and words of one language do harm in another");
+        let what = format!("the recipe is for `{language}`, but {} is not", named(name));
+        let mut advice = at.advice(
+            &LANGUAGES_DISAGREE,
+            index,
+            what,
+            "rules and lists for one language damage text in another",
+        );
         advice.because = others;
         advice.fixes = vec![Fix::by_hand(
             "change the recipe's `language`, or use `only = { language = \"…\" }` to choose the documents that the step works on",

@@ -4,6 +4,7 @@
 //! stand before it. What arrives spoiled is told, with the step at fault and what to change.
 
 mod borders_lost;
+mod capitals_lost;
 mod case_after_list;
 mod case_variants;
 mod contraction_tails;
@@ -255,6 +256,7 @@ const OF_RECIPE: &[OfRecipe] = &[
     words_not_split::advise,
     two_reducers::advise,
     tags_lost::advise,
+    capitals_lost::advise,
     languages_disagree::advise,
     spaces_too_early::advise,
 ];

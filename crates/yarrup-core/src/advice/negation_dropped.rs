@@ -4,12 +4,16 @@ use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
 use crate::recipe::codes::NEGATION_DROPPED;
 use crate::run::FormFate;
 use crate::step::Role;
+use crate::words;
 
 /// Words of negation, in the languages of the shelf's lists.
 const NEGATION: &[&str] = &[
     "not", "no", "never", "nor", "none", "nothing", "nobody", "neither", "don't", "didn't", "isn't",
     "wasn't", "can't", "won't", "nicht", "kein", "pas", "ne", "nunca",
 ];
+
+/// The group of stop lists that has such words.
+const GROUP: &str = "negation";
 
 pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice> {
     found(at, collected).into_iter().collect()
@@ -34,19 +38,23 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     let mut advice = at.advice(
         &NEGATION_DROPPED,
         index,
-        format!("{count} words of negation are dropped"),
-        "`not good` and `good` are the same after this step: fine for topics, wrong for opinions",
+        format!("{count} negations are dropped"),
+        "after this step, `not good` and `good` are the same: fine for topics, wrong for opinions",
     );
     advice.because = vec![shown.join(", ")];
-    // Who spares one of them has thought of it.
-    if at
-        .step(index)
-        .is_some_and(|step| step.spare.words.iter().any(|word| NEGATION.contains(&word.as_str())))
-    {
+    // Who spares one of them, or their group, has thought of it.
+    let is_thought_of = |word: &String| word == GROUP || NEGATION.contains(&word.as_str());
+    let step = at.step(index)?;
+    if step.spare.words.iter().any(is_thought_of) {
         return None;
     }
+    let has_group =
+        step.settings.references().any(|list| !words::stop_groups(&list.name, [GROUP]).is_empty());
+    let spare = if has_group { "[\"negation\"]" } else { "[\"not\", \"no\", \"never\", \"nor\"]" };
     // Whether negation matters is for the author to say: nothing is written without being asked for.
-    let told = "`spare = [\"not\", \"no\", \"never\", \"nor\"]` keeps them where they matter; `allow = [\"negation-dropped\"]` says that they do not";
+    let told = format!(
+        "if they matter, keep them with `spare = {spare}`; if not, add `allow = [\"negation-dropped\"]`"
+    );
     advice.fixes = vec![Fix::by_hand(told)];
     Some(advice)
 }

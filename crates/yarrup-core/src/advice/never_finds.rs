@@ -39,7 +39,7 @@ fn samples_lost(at: &Reviewed<'_>) -> Vec<Advice> {
             continue;
         }
         let what = format!("`{}` can never find what it looks for here", name.operation);
-        let why = "an earlier step takes it to pieces, and the pieces stay in the text as words";
+        let why = "an earlier step breaks it up, and the pieces stay in the text as words";
         let mut advice = at.advice(&NEVER_FINDS, stage.step, what, why);
         advice.because = lost
             .iter()
@@ -73,14 +73,14 @@ fn lines_gone(at: &Reviewed<'_>) -> Option<Advice> {
     }
     let spoiler = first_spoiler(pipeline, SAMPLE, stage.step, |text| text.contains('\n'));
     let (name, culprit) = (&steps[stage.step], &steps[spoiler]);
-    let what = format!("`{}` has but one line to drop here", steps[stage.step].operation);
+    let what = format!("`{}` finds only one line here", steps[stage.step].operation);
     let mut advice = at.advice(
         &NEVER_FINDS,
         stage.step,
         what,
         "all line breaks are gone, so a pattern sees the whole text as one line",
     );
-    advice.because = vec![format!("{} makes spaces of line breaks", named(culprit))];
+    advice.because = vec![format!("{} turns line breaks into spaces", named(culprit))];
     advice.fixes = vec![Fix::change(
         format!("move {} before {}", named(name), named(culprit)),
         Some(Change::MoveBefore { step: name.number, before: culprit.number }),
@@ -106,7 +106,7 @@ fn stems_nothing(at: &Reviewed<'_>) -> Option<Advice> {
         &NEVER_FINDS,
         stage.step,
         format!("`{}` leaves every word as it is here", name.operation),
-        "the stemmers expect lower case",
+        "stemmers expect lower case",
     );
     advice.because = vec![format!("`{SAMPLE}` arrives as `{arrived}` because of {}", named(culprit))];
     advice.fixes = vec![Fix::by_hand(format!(

@@ -11,7 +11,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
         // What a condition keeps away from every document is not idle by its nature.
         let conditional = at.step(index).is_some_and(|step| step.only.is_some());
         let why = if conditional {
-            "no document meets its `only`, or it has nothing to do in those that do"
+            "no document meets its `only`, or it finds nothing to change in those that do"
         } else {
             "a step that does nothing costs time and hides what matters"
         };

@@ -39,9 +39,9 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     if at.step(index).is_some_and(|step| step.only.is_some()) {
         return None;
     }
-    let what = format!("{count} of {all} documents whose language can be told are not in `{language}`");
+    let what = format!("{count} of {all} documents with a detected language are not in `{language}`");
     let mut advice =
-        at.advice(&OTHER_LANGUAGE, index, what, "lists and rules of one language do harm in another");
+        at.advice(&OTHER_LANGUAGE, index, what, "lists and rules for one language damage text in another");
     advice.because = vec![shown.join(", ")];
     advice.fixes = vec![Fix::by_hand(
         "read only documents in the language (`--where`), or use `only = { language = \"…\" }` to choose the documents that a step works on",

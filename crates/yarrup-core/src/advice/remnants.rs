@@ -48,8 +48,8 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
     let mut advice = at.advice(
         &REMNANTS,
         at.pipeline.split,
-        format!("{all} tokens that were kept look like remnants"),
-        "they are among the terms and mean nothing",
+        format!("{all} kept tokens look like remnants"),
+        "they are terms without a meaning",
     );
     for remnants in found {
         advice.because.push(format!("{}: {}", remnants.name, remnants.examples()));

@@ -28,20 +28,20 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     }
     let spoiler = first_spoiler(pipeline, SENTENCES, pipeline.split, |text| count(text) == expected);
     let culprit = &pipeline.steps()[spoiler];
-    let what = format!("sentences cannot be told apart here: of {expected} in a sample, {arrived} are found");
+    let what = format!("sentences cannot be found here: {arrived} of {expected} in a sample");
     let mut advice = at.advice(
         &SENTENCES_LOST,
         pipeline.split,
         what,
         "full stops and capitals show where a sentence ends",
     );
-    advice.because = vec![format!("{} takes away what tells them apart", named(culprit))];
+    advice.because = vec![format!("{} removes what shows their ends", named(culprit))];
     let both_sides = at.step(spoiler).is_some_and(|step| step.operation.stage == Stage::TextOrToken);
     let erases = at.plays(spoiler, Role::Erases);
     let told = match (both_sides, erases) {
         (true, _) => format!("move {} after the split", named(culprit)),
         (false, true) => format!("spare the marks that end sentences in {}", named(culprit)),
-        (false, false) => format!("take {} out", named(culprit)),
+        (false, false) => format!("remove {}", named(culprit)),
     };
     let change = match (both_sides, erases) {
         // The split comes to stand before it: the same, and the text steps between stay before the split.

@@ -23,8 +23,11 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     let language =
         at.recipe.language.as_deref().map(|tag| tag.split('-').next().unwrap_or(tag)).unwrap_or("en");
     let list = words::stop_list(language)?;
+    // Words, or the names of groups of words.
+    let spare = || step.spare.words.iter().chain(&at.recipe.spare.words).map(String::as_str);
+    let groups = words::stop_groups(language, spare());
     let spared = |word: &str| {
-        step.spare.words.iter().chain(&at.recipe.spare.words).any(|spare| spare.eq_ignore_ascii_case(word))
+        spare().any(|spare| spare.eq_ignore_ascii_case(word)) || groups.contains(&word.to_lowercase())
     };
     let left: Vec<(&str, u64)> = collected
         .vocabulary
@@ -38,8 +41,11 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     }
     let shown: Vec<String> =
         left.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
-    let what = format!("{} of the {TOP} commonest terms are function words all the same", left.len());
-    let mut advice = at.advice(&STOPWORDS_LEFT, index, what, "the stop list was to take them out");
+    let what = match left.len() {
+        1 => format!("1 of the {TOP} most frequent terms is still a function word"),
+        many => format!("{many} of the {TOP} most frequent terms are still function words"),
+    };
+    let mut advice = at.advice(&STOPWORDS_LEFT, index, what, "the stop list should have removed them");
     advice.because = vec![shown.join(", ")];
     let uses_shelf = step.settings.references().any(|reference| reference.name == language);
     advice.fixes = vec![match uses_shelf {

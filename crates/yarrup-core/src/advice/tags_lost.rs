@@ -33,8 +33,8 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let mut advice = at.advice(
         &TAGS_LOST,
         stage.step,
-        format!("`{}` reads sentences out of which something has been taken", name.operation),
-        "parts of speech depend on the words around, and sentences on their full stops",
+        format!("`{}` reads incomplete sentences", name.operation),
+        "parts of speech depend on the words around them, and sentences on their full stops",
     );
     let left: Vec<&str> = trace.clean.split_whitespace().collect();
     advice.because = vec![format!("after {} `{SAMPLE}` is `{}`", named(culprit), left.join(" "))];

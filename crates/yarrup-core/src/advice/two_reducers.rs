@@ -18,7 +18,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     };
     let second = reducers.find(both_work)?;
     let steps = at.pipeline.steps();
-    let what = format!("words that {} has cut down are cut down again", named(&steps[first.step]));
+    let what = format!("this step reduces words that {} has already reduced", named(&steps[first.step]));
     let mut advice = at.advice(
         &TWO_REDUCERS,
         second.step,
@@ -28,10 +28,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
     let sample = "organisations generalised nesting";
     let trace = at.pipeline.trace_up_to(sample, at.pipeline.full_variant(), second.step + 1);
     advice.because = vec![format!("`{sample}` becomes `{}`", trace.clean)];
-    advice.fixes = vec![Fix::by_hand(format!(
-        "take {} or {} out",
-        named(&steps[first.step]),
-        named(&steps[second.step])
-    ))];
+    advice.fixes =
+        vec![Fix::by_hand(format!("remove {} or {}", named(&steps[first.step]), named(&steps[second.step])))];
     Some(advice)
 }

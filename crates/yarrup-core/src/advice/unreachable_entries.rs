@@ -116,7 +116,7 @@ fn spared(at: &Reviewed<'_>, stage: &crate::pipeline::TokenStage) -> Option<Advi
         .collect();
     let (word, first) = lost.first()?;
     let culprit = &at.pipeline.steps()[first.step - 1];
-    let what = format!("{} of {} spared words can never be met here", lost.len(), words.len());
+    let what = format!("{} of {} spared words can never occur here", lost.len(), words.len());
     let mut advice = at.advice(
         &UNREACHABLE_ENTRIES,
         stage.step,
@@ -140,7 +140,11 @@ fn is_head(token: &str, entry: &str) -> bool {
 
 /// Whether an entry is the tail of contracted forms, which only a split into `clitics` makes a token of.
 fn is_tail(word: &str) -> bool {
-    word.starts_with(unicode::is_apostrophe) || matches!(word, "n't" | "n\u{2019}t")
+    // `-je` of `puis-je`, and the longest, `-t-elles`.
+    let is_pronoun = |word: &str| word.len() <= 7 && word.chars().all(|c| c.is_ascii_lowercase() || c == '-');
+    word.starts_with(unicode::is_apostrophe)
+        || word.strip_prefix('-').is_some_and(|word| word != "-" && is_pronoun(word))
+        || matches!(word, "n't" | "n\u{2019}t")
 }
 
 /// Whether a step before `end` writes contracted forms out, this word among them.
@@ -235,7 +239,7 @@ fn fix(at: &Reviewed<'_>, lost: &[(&Entry, &Arrival)], list: &StepName) -> Fix {
             marks.sort_unstable();
             marks.dedup();
             if marks.is_empty() || marks.len() > 6 {
-                return Fix::by_hand(format!("take {named} out, or write these entries as they arrive"));
+                return Fix::by_hand(format!("remove {named}, or write these entries as they arrive"));
             }
             let marks: Vec<String> = marks.iter().map(|mark| format!("{:?}", mark.to_string())).collect();
             let value = format!("[{}]", marks.join(", "));

@@ -30,7 +30,7 @@ fn found(at: &Reviewed<'_>) -> Option<Advice> {
         &WORDS_NOT_SPLIT,
         stage.step,
         what,
-        "no whole sentence, line or group is a word of any list",
+        "whole sentences, lines or groups match no word in any list",
     );
     advice.because = vec![format!("{} makes one token of each", named(&steps[pipeline.split]))];
     let change = (into == "sentences" && !split.settings.has(&GROUP.facts)).then(|| Change::Set {

@@ -1,5 +1,8 @@
 //! Two vocabularies: what both have, what one has alone and why, and how ranks move.
 
+use std::cell::LazyCell;
+use std::collections::HashMap;
+
 use serde::Serialize;
 
 use crate::account::{Account, Ends, NO_TEXT};
@@ -228,7 +231,7 @@ pub struct Missing<'a> {
 
 impl<'a> Pairing<'a> {
     /// Why these terms, which are in the first vocabulary, are missing in the second. A form that meets several ends there is shared out to them as
-    /// its tokens are there.
+    /// its tokens are there. A form that is not met is looked for in other letter case: recipes change it before the split, or later.
     pub fn missing(&self, terms: &[&str]) -> Vec<Missing<'a>> {
         let forms_there = self.forms_there();
         let (ours, theirs) = (&self.here.ends, &self.there.ends);
@@ -244,19 +247,30 @@ impl<'a> Pairing<'a> {
                 forms[wanted[at].1].push(row);
             }
         }
+        // By the small letters of a form: the rows of all forms there that differ from it in letter case alone.
+        let in_other_case = LazyCell::new(|| {
+            let mut rows: HashMap<String, Vec<usize>> = HashMap::new();
+            for row in 0..theirs.form.len() {
+                rows.entry(self.there.texts.text(theirs.form[row]).to_lowercase()).or_default().push(row);
+            }
+            rows
+        });
         let told = |(term, rows): (&&str, &Vec<usize>)| {
             let number = self.here.texts.number(term)?;
             let mut whither: Vec<(Whither<'a>, u64)> = Vec::new();
             for row in rows {
                 let (there, _) = forms_there[ours.form[*row] as usize];
-                let found = rows_of(theirs, there);
-                let all: u64 = found.clone().map(|row| theirs.count[row]).sum();
-                if all == 0 {
+                let mut found: Vec<usize> = rows_of(theirs, there).collect();
+                if found.iter().all(|row| theirs.count[*row] == 0) {
+                    let small = self.here.texts.text(ours.form[*row]).to_lowercase();
+                    found = in_other_case.get(&small).cloned().unwrap_or_default();
+                }
+                let all: u64 = found.iter().map(|row| theirs.count[*row]).sum();
+                let Some(last) = found.last().copied().filter(|_| all > 0) else {
                     whither.push((Whither::NotMet, ours.count[*row]));
                     continue;
-                }
+                };
                 let mut left = ours.count[*row];
-                let last = found.end - 1;
                 for other in found {
                     let part = (u128::from(ours.count[*row]) * u128::from(theirs.count[other])
                         / u128::from(all)) as u64;
@@ -341,6 +355,24 @@ mod tests {
         assert!(both.shared_terms < 1.0 && both.rank_overlap < 1.0);
         let movers = both.movers();
         assert_eq!(movers[0].term, "nest");
+    }
+
+    #[test]
+    fn forms_that_were_recased_before_the_split_are_met() {
+        let early = account(
+            "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\ninto = \"words\"\n[[step]]\ndo = \"stem\"\n",
+            &["Larry met LARRY and Iris"],
+        );
+        let late = account(
+            "[[step]]\ndo = \"split\"\ninto = \"words\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stopwords\"\nadd = [\"iris\"]\n",
+            &["Larry met LARRY and Iris"],
+        );
+        let pairing = Pairing::of(&early, &late);
+        let missing = pairing.missing(&["larri", "iri"]);
+        assert_eq!(missing[0].whither, [(Whither::Becomes { term: "larry" }, 2)]);
+        assert!(matches!(missing[1].whither[..], [(Whither::Dropped { step: 3, .. }, 1)]));
+        let back = pairing.reversed().missing(&["larry"]);
+        assert_eq!(back[0].whither, [(Whither::Becomes { term: "larri" }, 2)]);
     }
 
     #[test]

@@ -172,6 +172,9 @@ impl Kind {
             // Faces of letters (`xD`) are the only other thing that letters alone can be.
             return if matches!(token, "xD" | "XD") { Kind::Emoticon } else { Kind::Word };
         }
+        if let Some(kind) = plain_kind(token.as_bytes()) {
+            return kind;
+        }
         // A placeholder of an own pattern is no word, whatever it is called.
         if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
             return Kind::named(unnumbered(name))
@@ -199,6 +202,19 @@ pub(crate) fn placeholder_end(text: &str, start: usize, placeholder: &str) -> Op
     let number = rest.strip_prefix('-').map(|rest| rest.trim_start_matches(|c: char| c.is_ascii_digit()));
     let closed = |rest: &str| rest.starts_with('>').then(|| text.len() - rest.len() + 1);
     closed(rest).or_else(|| number.and_then(closed))
+}
+
+/// The kind of what nothing of a kind of its own can be, without a look at the rules: names with digits and `_` in them, words with apostrophes, and small
+/// whole numbers. Most forms of technical text that are no words of letters alone are of these.
+fn plain_kind(token: &[u8]) -> Option<Kind> {
+    let (first, rest) = token.split_first()?;
+    let inside = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'\'');
+    // `o_O` and `xD` are faces, and capitals may begin an account or an amount.
+    let may_be_face = matches!(rest.first(), Some(b'_' | b'D'));
+    if first.is_ascii_lowercase() && !may_be_face && rest.iter().all(inside) {
+        return Some(Kind::Word);
+    }
+    (token.len() <= 4 && token.iter().all(u8::is_ascii_digit)).then_some(Kind::Number)
 }
 
 fn by_characters(token: &str) -> Kind {
@@ -271,6 +287,35 @@ mod tests {
             recognise(&token, |kind, range| whole = (range == (0..token.len())).then_some(kind).or(whole));
             prop_assume!(!token.starts_with('<'));
             prop_assert_eq!(Kind::of(&token), whole.unwrap_or_else(|| by_characters(&token)));
+        }
+    }
+
+    #[test]
+    fn what_needs_no_rules_is_of_the_kind_that_they_give() {
+        let by_rules = |token: &str| {
+            let whole = recognise_at(token, 0).filter(|(_, range)| *range == (0..token.len()));
+            whole.map_or_else(|| by_characters(token), |(kind, _)| kind)
+        };
+        let numbers = (1..=4).flat_map(|digits| {
+            (0..10u32.pow(digits)).map(move |n| format!("{n:0digits$}", digits = digits as usize))
+        });
+        let names = [
+            "foo_bar", "o_O", "xD", "aD4", "don't", "o'", "v2", "x'_'", "u8", "p'D", "mAh", "i18n", "a__",
+            "e2e4",
+        ];
+        for token in numbers.chain(names.map(str::to_owned)) {
+            if let Some(kind) = plain_kind(token.as_bytes()) {
+                assert_eq!(kind, by_rules(&token), "{token}");
+            }
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn plain_tokens_are_of_the_kind_that_the_rules_give(token in "[a-z][a-zA-Z0-9_']{0,24}") {
+            let whole = recognise_at(&token, 0).filter(|(_, range)| *range == (0..token.len()));
+            let expected = whole.map_or_else(|| by_characters(&token), |(kind, _)| kind);
+            prop_assert_eq!(plain_kind(token.as_bytes()).unwrap_or(expected), expected);
         }
     }
 

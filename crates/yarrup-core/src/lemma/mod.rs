@@ -78,6 +78,23 @@ impl DictionaryLemmas {
 
     /// The lemma of a form; none if neither knows it.
     pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+        let found = self.as_written(form, tag);
+        let is_settled = found.as_ref().is_some_and(|lemma| lemma != form) || self.dictionary.knows(form);
+        if self.language != "de" || is_settled {
+            return found;
+        }
+        // `pakete`, where all letters were made small: German dictionaries list nouns with their capital.
+        let capital = with_capital(form).filter(|_| matches!(tag, None | Some(Tag::Noun | Tag::ProperNoun)));
+        let noun = capital.and_then(|noun| Some(self.as_written(&noun, tag)?.to_lowercase()));
+        noun.or(found)
+    }
+
+    /// The lemma of a form as it is written, with its capitals.
+    fn as_written(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+        // `VI` is no form of a verb.
+        if form.len() > 1 && form.bytes().all(|letter| b"IVX".contains(&letter)) {
+            return Some(form.to_owned());
+        }
         let small = form.to_lowercase();
         let is_noun = matches!(tag, Some(Tag::Noun | Tag::ProperNoun));
         // A German noun begins with a capital, so that `Gang` is no form of a verb; at the head of a sentence nobody can know.
@@ -162,6 +179,17 @@ impl DictionaryLemmas {
         {
             return Some(verb);
         }
+        // `normale` is not of `normare`; but `vale` is of `valere`.
+        if language == "it"
+            && tag != Some(Tag::Verb)
+            && let Some(verb) = found
+            && is_infinitive("it", verb)
+            && !verb.ends_with("lere")
+            && !verb.ends_with("lire")
+            && let Some(adjective) = self.italian_adjective(small, verb)
+        {
+            return Some(adjective);
+        }
         match (language, found) {
             ("nl", Some(_)) if may_be_verb && dutch::has_verbal_prefix(small) && has(small) => {
                 Some(small.to_owned())
@@ -197,6 +225,15 @@ impl DictionaryLemmas {
         }
     }
 
+    /// The adjective or noun in `-ale` or `-ile` that a form is, which the dictionary makes of a verb.
+    fn italian_adjective(&self, small: &str, verb: &str) -> Option<String> {
+        let of_verb = |form: &str| self.dictionary.lemma(form, None, "it").as_deref() == Some(verb);
+        let is_adjective = |form: &str| form.ends_with("ale") || form.ends_with("ile");
+        let singular = small.strip_suffix('i').map(|stem| format!("{stem}e"));
+        let found = std::iter::once(small.to_owned()).chain(singular);
+        found.into_iter().find(|form| is_adjective(form) && of_verb(form))
+    }
+
     /// The singular of a German plural that has nothing but an umlaut: `Väter`, `Vögeln`.
     fn without_umlaut(&self, form: &str) -> Option<String> {
         let singular = form
@@ -219,6 +256,13 @@ impl DictionaryLemmas {
         let base = format!("{}{plain}{}", &singular[..at], &singular[at + umlaut.len_utf8()..]);
         self.dictionary.has(&base).then_some(base)
     }
+}
+
+/// A word that begins with a small letter, with a capital.
+fn with_capital(word: &str) -> Option<String> {
+    let mut letters = word.chars();
+    let first = letters.next().filter(|first| first.is_lowercase())?;
+    Some(first.to_uppercase().chain(letters).collect())
 }
 
 /// Whether a word with this tag may be a form of a verb; a participle is one though it is tagged as an adjective.

@@ -80,6 +80,12 @@ pub(crate) const TAGS_LOST: Code = Code {
     about: "words or full stops are gone before `tag`, which needs them",
     needs_collection: false,
 };
+/// Letters are made small before German lemmas, which need the capitals of nouns.
+pub(crate) const CAPITALS_LOST: Code = Code {
+    name: "capitals-lost",
+    about: "letters are made small before German lemmas, which need the capitals of nouns",
+    needs_collection: false,
+};
 /// List, stemmer and recipe are for different languages.
 pub(crate) const LANGUAGES_DISAGREE: Code = Code {
     name: "languages-disagree",
@@ -122,9 +128,9 @@ pub(crate) const OTHER_LANGUAGE: Code = Code {
     about: "documents are in another language than the recipe is for",
     needs_collection: true,
 };
-/// A stop list drops words of negation.
+/// A stop list drops negations.
 pub(crate) const NEGATION_DROPPED: Code =
-    Code { name: "negation-dropped", about: "a stop list drops words of negation", needs_collection: true };
+    Code { name: "negation-dropped", about: "a stop list drops negations", needs_collection: true };
 
 /// Every code, in the order in which advice on one step is given.
 pub static CODES: &[Code] = &[
@@ -140,6 +146,7 @@ pub static CODES: &[Code] = &[
     WORDS_NOT_SPLIT,
     TWO_REDUCERS,
     TAGS_LOST,
+    CAPITALS_LOST,
     LANGUAGES_DISAGREE,
     SPACES_TOO_EARLY,
     NO_EFFECT,

@@ -10,7 +10,7 @@ use crate::steps::text::erase::ERASE;
 use crate::steps::text::lines::LINES;
 use crate::steps::text::markup::{ENTITIES, MARKUP, find_markup};
 use crate::steps::text::mask::MASK;
-use crate::steps::text::repeats::REPEATS;
+use crate::steps::text::repeats::{REPEATS, is_drawn_out};
 use crate::steps::text::unicode::{UNICODE, repaired};
 use crate::survey::{Order, Place};
 
@@ -215,8 +215,11 @@ pub(super) fn find(text: &str, mut note: impl FnMut(Dirt, &str)) {
         if byte.is_ascii_alphabetic() && next == at + 1 {
             let same = at > 0 && bytes[at - 1].eq_ignore_ascii_case(&byte);
             run = if same { run + 1 } else { 1 };
-            if run == 3 && !matches!(byte, b'w' | b'W' | b'i' | b'I' | b'x' | b'X') {
-                note(Dirt::Elongated, word_around(text, at));
+            if run == 3 {
+                let more = bytes[next..].iter().take_while(|more| more.eq_ignore_ascii_case(&byte)).count();
+                if is_drawn_out(text, &(at - 2..next + more)) {
+                    note(Dirt::Elongated, word_around(text, at).trim_matches(|c: char| !c.is_alphanumeric()));
+                }
             }
         }
         at = next;
@@ -332,7 +335,8 @@ mod tests {
             ("#ternwatch #1 C# &#233;", vec![(Dirt::Entities, "&#233;"), (Dirt::Hashtags, "#ternwatch")]),
             ("fine :-) 3:1 (see: a) ;)", vec![(Dirt::Emoticons, ":-)"), (Dirt::Emoticons, ";)")]),
             ("🐦 ©", vec![(Dirt::Emoji, "🐦")]),
-            ("sooo good, aaargh, www, VIII", vec![(Dirt::Elongated, "sooo"), (Dirt::Elongated, "aaargh,")]),
+            ("sooo good, aaargh, www, VIII", vec![(Dirt::Elongated, "sooo"), (Dirt::Elongated, "aaargh")]),
+            ("the (IEEE) 0xffff NOOOO", vec![(Dirt::Elongated, "NOOOO")]),
             ("it’s…", vec![(Dirt::Typography, "’"), (Dirt::Typography, "…")]),
             (
                 "a\u{a0}b\u{200b}c\u{7}",

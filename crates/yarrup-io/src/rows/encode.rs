@@ -168,17 +168,17 @@ fn csv_lines(rows: &Rows, kind: Cells) -> std::io::Result<Vec<u8>> {
     rows.each(|cells| {
         for cell in cells {
             match cell {
-                Cell::Text(text) => table.cell(text),
-                Cell::Nothing => table.cell(""),
+                Cell::Text(text) => table.cell(text)?,
+                Cell::Nothing => table.cell("")?,
                 Cell::Texts(texts) => {
                     written.clear();
                     write_json_list(*texts, &mut written);
-                    table.cell(std::str::from_utf8(&written).unwrap_or_default());
+                    table.cell(std::str::from_utf8(&written).unwrap_or_default())?;
                 }
                 plain => {
                     written.clear();
                     write_plain(plain, &mut written);
-                    table.cell(std::str::from_utf8(&written).unwrap_or_default());
+                    table.cell(std::str::from_utf8(&written).unwrap_or_default())?;
                 }
             }
         }

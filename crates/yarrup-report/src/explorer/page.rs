@@ -50,7 +50,7 @@ const ROWS_OF_BLOCK: usize = 4_096;
 const FORMS_OF_BLOCK: usize = 8_192;
 const DOCUMENTS_OF_BLOCK: usize = 32;
 /// How hard blocks are packed: at twice the level they get smaller by a thirtieth, and take three times as long.
-const PACKING: Compression = Compression::new(3);
+const PACKING: Compression = Compression::new(2);
 /// How many columns with fields the list of documents has, and how long their values may be.
 const FIELD_COLUMNS: usize = 3;
 const LONGEST_VALUE: usize = 60;

@@ -9,7 +9,7 @@ use yarrup_core::compare::{
     Pairing, Standing, StepStatus, Stretch, TermPair, Whither, differences,
 };
 use yarrup_io::{NewFolder, TableWriter};
-use yarrup_report::{ComparePage, compare_html};
+use yarrup_report::{ComparePage, compare_html, grouped};
 
 use crate::comparing::{CollectionShift, Comparison, PairFacts, ShownDocument, Side, rounded};
 use crate::failure::Failure;
@@ -64,7 +64,7 @@ pub(super) fn why(missing: &Missing<'_>, account: &Account) -> String {
     let mut line = String::new();
     let mut became = false;
     for (whither, tokens) in &missing.whither {
-        let count = if is_alone { String::new() } else { format!(" ({tokens})") };
+        let count = if is_alone { String::new() } else { format!(" ({})", grouped(*tokens)) };
         match whither {
             Whither::Becomes { term } if became => line.push_str(&format!(", {term}{count}")),
             _ => {

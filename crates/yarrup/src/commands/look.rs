@@ -12,13 +12,13 @@ use yarrup_io::{
 };
 use yarrup_report::{
     Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
-    grouped, look_text, visible,
+    look_text, visible,
 };
 
 use crate::arguments::{CheckFormat, LookArguments};
 use crate::commands::{look_copies, look_database, look_documents, look_save};
 use crate::failure::{Exit, Failure};
-use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, threads};
+use crate::reading::{lenient, no_document, read_all, refuse_unknown_fields, tell_passed_over, threads};
 use crate::screen::{Screen, program, shell_word};
 
 /// How many bytes of a collection are looked at closely, and how many are asked for their languages; where there are more, a sample of so many.
@@ -381,18 +381,7 @@ fn tell_skipped(report: &LookReport, screen: &Screen) {
             counted(report.replaced, "byte")
         ));
     }
-    if !report.passed_over.is_empty() {
-        let shown: Vec<_> = report.passed_over.iter().take(3).map(|name| visible(name)).collect();
-        let more = match report.passed_over.len() - shown.len() {
-            0 => String::new(),
-            more => format!(", and {} more", grouped(more as u64)),
-        };
-        screen.tell(&format!(
-            "note: passed over {}: {}{more}",
-            counted(report.passed_over.len() as u64, "file"),
-            shown.join(", ")
-        ));
-    }
+    tell_passed_over(&report.passed_over, screen);
 }
 
 fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -> String {

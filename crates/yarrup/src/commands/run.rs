@@ -8,14 +8,15 @@ use yarrup_io::{
     DocumentOutput, KeptOriginals, Policy, ReadingRecord, RunFolder, Source, Summary, TableMode,
     input_copies, read,
 };
-use yarrup_report::{counted, grouped, visible};
 
 use super::export_tables::IntoTables;
 use super::matrix::{self, refuse_there};
 use crate::arguments::{ExportArguments, ExportWhat, RunArguments, Written};
 use crate::failure::{Exit, Failure, option};
 use crate::learning::{LearnedBefore, learned, refuse_part, write_lessons_of};
-use crate::reading::{ended, no_document, notes, reading_record, refuse_unknown_fields, threads};
+use crate::reading::{
+    ended, no_document, notes, reading_record, refuse_unknown_fields, tell_passed_over, threads,
+};
 use crate::recipe_file::{Compiled, compile, stem};
 use crate::running::{
     Applying, Earlier, Noted, RunSummary, Weighing, Whole, Writing, WrittenWhole, add_lengths, are_packed,
@@ -137,14 +138,7 @@ pub(crate) fn run_into(arguments: &RunArguments, screen: &Screen) -> Result<RunS
     let (mut account, summary, noted) = read?;
     learned.unchanged(&source)?;
     before.copied.are(&source)?;
-    if !source.passed_over().is_empty() {
-        let count = source.passed_over().len() as u64;
-        screen.tell(&format!(
-            "note: passed over {}: {}",
-            counted(count, "file"),
-            named(source.passed_over())
-        ));
-    }
+    tell_passed_over(source.passed_over(), screen);
     account.origin = origin(&compiled, &source);
     if let Some(earlier) = &earlier {
         account.origin.name.clone_from(&earlier.account.origin.name);
@@ -243,13 +237,4 @@ fn read_all(
     }
     noted.weights = applying.weighing.map(|weighing| (weighing.weights, table));
     Ok((Account::of_workers(workers, &compiled.pipeline), reading.summary, noted))
-}
-
-/// The first few of many names.
-fn named(names: &[String]) -> String {
-    let mut shown: Vec<_> = names.iter().take(3).map(|name| visible(name)).collect();
-    if names.len() > shown.len() {
-        shown.push(format!("and {} more", grouped((names.len() - shown.len()) as u64)));
-    }
-    shown.join(", ")
 }

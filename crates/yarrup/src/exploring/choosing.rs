@@ -24,6 +24,9 @@ const BYTES_OF_TOKEN: u64 = 6;
 /// How many bytes a document takes beside its text.
 const BESIDE_TEXT: u64 = 80;
 
+/// The place of no document.
+const NOWHERE: u64 = u64::MAX;
+
 /// What one reading of the documents tells.
 pub(crate) struct Chosen {
     /// The first documents of each term.
@@ -141,8 +144,10 @@ struct ChoosingState<'r> {
     tally: Tally,
     size: u64,
     emptied: Vec<(u64, String)>,
-    /// The numbers of the terms of the document at hand.
+    /// The numbers of the terms of the document at hand, each once.
     found: Vec<u32>,
+    /// By the number of a term: the document in which it was met last.
+    met: Vec<u64>,
 }
 
 impl<'r> RunPass for Choosing<'r> {
@@ -156,15 +161,20 @@ impl<'r> RunPass for Choosing<'r> {
             size: 0,
             emptied: Vec::new(),
             found: Vec::new(),
+            met: vec![NOWHERE; self.numbers.len()],
         }
     }
 
     fn document(&self, state: &mut ChoosingState<'r>, document: &Numbered<'_>) -> Result<(), Failure> {
         let (record, order) = (&document.record, document.order);
-        let ChoosingState { terms, choice, tally, size, emptied, found } = state;
+        let ChoosingState { terms, choice, tally, size, emptied, found, met } = state;
         found.clear();
         let group = self.by.map(|by| by.group(record.field(by.path()).as_deref()).to_string());
-        let number = |term: &str| self.numbers.get(&hash(term)).copied();
+        let mut number = |term: &str| {
+            let number = *self.numbers.get(&hash(term))?;
+            let is_new = std::mem::replace(&mut met[number as usize], order) != order;
+            is_new.then_some(number)
+        };
         terms.each(record, |terms| {
             if group.is_some() {
                 let terms: Vec<&str> = terms.collect();
@@ -174,8 +184,6 @@ impl<'r> RunPass for Choosing<'r> {
                 found.extend(terms.filter_map(number));
             }
         })?;
-        found.sort_unstable();
-        found.dedup();
         let shown = size_of(record) + BESIDE_TEXT;
         *size += shown;
         choice.note(order, shown, found);

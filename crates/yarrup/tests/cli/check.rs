@@ -103,7 +103,7 @@ fn a_collection_shows_what_a_recipe_leaves() {
         "warning[documents-emptied]: 1 of 21 documents",
         "parts of links: `https` 20",
         "lone marks: `/`",
-        "warning[negation-dropped]: 40 words of negation",
+        "warning[negation-dropped]: 40 negations",
     ] {
         assert!(said.out.contains(told), "{told} in {}", said.out);
     }

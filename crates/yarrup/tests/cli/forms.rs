@@ -121,6 +121,28 @@ fn dictionaries_and_tables_of_ones_own_give_lemmas() {
 }
 
 #[test]
+fn german_nouns_are_found_without_their_capitals_and_check_says_what_is_lost() {
+    let step = "[[step]]\ndo = \"lemma\"\ndictionary = \"de_DE\"\n";
+    let case = "[[step]]\ndo = \"case\"\n";
+    let home = Home::new()
+        .file("de_DE.aff", "SET UTF-8\nSFX P Y 2\nSFX P 0 e .\nSFX P 0 en .\nSFX V Y 1\nSFX V en e en\n")
+        .file("de_DE.dic", "5\nPaket/P\nBericht/P\nheute\nzählen/V\nüber\n")
+        .file("early.toml", &format!("language = \"de\"\n{case}{step}"))
+        .file("late.toml", &format!("language = \"de\"\n{step}{case}"));
+    for recipe in ["early", "late"] {
+        let text = "{\"text\":\"Heute zähle ich Pakete über Berichten\"}\n".as_bytes();
+        let piped = home.yarrup_with(&format!("pipe {recipe}.toml"), &[], text);
+        assert!(
+            piped.out.contains("\"clean\":\"heute zählen ich paket über bericht\""),
+            "{recipe}: {piped:?}"
+        );
+    }
+    let told = home.yarrup("check early.toml");
+    assert!(told.out.contains("warning[capitals-lost]") && told.out.contains("move step 1"), "{told:?}");
+    assert!(!home.yarrup("check late.toml").out.contains("capitals-lost"));
+}
+
+#[test]
 fn rules_of_ones_own_and_the_commonest_word_stand_for_stems() {
     let home = notes(
         "[[step]]\ndo = \"case\"\n[[step]]\ndo = \"stem\"\nrules = \"rules.toml\"\nshow = \"commonest\"\n",

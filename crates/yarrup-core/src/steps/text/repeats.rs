@@ -17,7 +17,7 @@ const MARKS: Key<u64> = Key::whole("marks", 1, 20, "how many of the same punctua
 pub(crate) static REPEATS: Operation = Operation {
     name: "repeats",
     stage: Stage::Text,
-    about: "shortens repeated letters and marks: `sooooo` becomes `soo`, `!!!` becomes `!`. Digits, `www`, Roman numbers, the dots of an ellipsis, and placeholders stay. Doing it twice changes nothing",
+    about: "shortens repeated letters and marks: `sooooo` becomes `soo`, `!!!` becomes `!`. Digits, words with digits (`0xffff`), `www`, short names in capitals (`IEEE`), Roman numbers, the dots of an ellipsis, and placeholders stay. Doing it twice changes nothing",
     keys: &[&LETTERS.facts, &MARKS.facts],
     example: "letters = 2\nmarks = 1",
     roles: &[],
@@ -43,9 +43,7 @@ impl Repeats {
         let Some(c) = unit.chars().next() else { return count };
         match unicode::category(c) {
             Category::Letter | Category::TitlecaseLetter | Category::ModifierLetter => {
-                // Two of a letter are common in most languages; a run of three is drawn out in all.
-                let drawn_out =
-                    count >= 3 && is_alphabetic_script(c) && !is_roman(text, place) && !is_www(text, place);
+                let drawn_out = count >= 3 && is_alphabetic_script(c) && is_drawn_out(text, place);
                 if drawn_out { self.letters } else { count }
             }
             Category::Punctuation if c == '.' => {
@@ -77,17 +75,21 @@ fn is_alphabetic_script(c: char) -> bool {
     (c as u32) < 0x0600 || matches!(c as u32, 0x1e00..=0x1fff)
 }
 
-/// Whether the word around a run is a Roman number: `XXX`, `VIII`.
-fn is_roman(text: &str, place: &Range<usize>) -> bool {
-    let before = text[..place.start].bytes().rev().take(12).take_while(u8::is_ascii_alphabetic).count();
-    let after = text[place.end..].bytes().take(12).take_while(u8::is_ascii_alphabetic).count();
-    let word = &text.as_bytes()[place.start - before..place.end + after];
-    word.len() <= 12
-        && (word.iter().all(|b| b"IVXLCDM".contains(b)) || word.iter().all(|b| b"ivx".contains(b)))
-}
+/// How far a word is looked at on either side of a run.
+const AROUND: usize = 12;
 
-fn is_www(text: &str, place: &Range<usize>) -> bool {
-    text[place.clone()].eq_ignore_ascii_case("www")
+/// Whether three or more of a letter in a row, at this place, are drawn out. Two of a letter are common in most languages; three are drawn out in all, but
+/// not in `www`, in Roman numbers, in short names such as `IEEE`, and in what has digits (`0xffff`).
+pub(crate) fn is_drawn_out(text: &str, place: &Range<usize>) -> bool {
+    let inside = |byte: &u8| byte.is_ascii_alphanumeric();
+    let before = text[..place.start].bytes().rev().take(AROUND).take_while(inside).count();
+    let after = text[place.end..].bytes().take(AROUND).take_while(inside).count();
+    let word = &text.as_bytes()[place.start - before..place.end + after];
+    let is_roman = word.len() <= AROUND
+        && (word.iter().all(|b| b"IVXLCDM".contains(b)) || word.iter().all(|b| b"ivx".contains(b)));
+    let is_name = word.len() <= 4 && word.iter().all(u8::is_ascii_uppercase);
+    let has_digit = word.iter().any(u8::is_ascii_digit);
+    !is_roman && !is_name && !has_digit && !text[place.clone()].eq_ignore_ascii_case("www")
 }
 
 impl Facts for Repeats {
@@ -151,6 +153,7 @@ mod tests {
             ("wait..... no...", "wait... no..."),
             ("10000 www.example.org XXXIII iii", "10000 www.example.org XXXIII iii"),
             ("too book ---- ____", "too book ---- ____"),
+            ("(IEEE) 0xffff ffff0 AAAAA Aaaa aaaa NOOOO", "(IEEE) 0xffff ffff0 AA Aa aa NOO"),
             ("🐦🐦🐦 ÉÉÉté", "🐦 ÉÉté"),
             ("?!?!", "?!?!"),
             ("", ""),

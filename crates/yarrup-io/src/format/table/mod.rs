@@ -40,10 +40,7 @@ impl Reader for Table {
         let Some(text) = start.text.filter(|_| start.unnamed) else { return false };
         SEPARATORS.iter().any(|separator| {
             let shape = Shape::of(text, *separator);
-            shape.rows >= 3
-                && shape.cells >= 2
-                && shape.ragged == 0
-                && (*separator != b',' || shape.cells >= 3)
+            shape.rows >= 3 && shape.ragged == 0 && shape.filled >= if *separator == b',' { 3 } else { 2 }
         })
     }
 
@@ -237,6 +234,8 @@ impl Chunk for Rows {
 struct Shape {
     rows: usize,
     cells: usize,
+    /// Columns of the first row in which any row has a value: lines of code that end with a semicolon have but one.
+    filled: usize,
     /// Rows of another length than the first.
     ragged: usize,
 }
@@ -245,8 +244,12 @@ impl Shape {
     fn of(text: &str, separator: u8) -> Shape {
         let rows = first_rows(text, separator);
         let cells = rows.first().map_or(0, csv::StringRecord::len);
+        let has_value = |column: &usize| {
+            rows.iter().any(|row| row.get(*column).is_some_and(|cell| !cell.trim().is_empty()))
+        };
+        let filled = (0..cells).filter(has_value).count();
         let ragged = rows.iter().filter(|row| row.len() != cells).count();
-        Shape { rows: rows.len(), cells, ragged }
+        Shape { rows: rows.len(), cells, filled, ragged }
     }
 }
 
@@ -318,6 +321,24 @@ mod tests {
             ("text\nonly, one column\n", b','),
         ] {
             assert_eq!(separator_of(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn what_has_no_name_is_a_table_where_its_rows_are_regular_and_have_values() {
+        let is_table = |text: &str| {
+            Table.recognises(&Start { bytes: text.as_bytes(), text: Some(text), unnamed: true, members: &[] })
+        };
+        for (text, expected) in [
+            ("id;text\n1;a tern\n2;a gull\n", true),
+            ("id\ttext\n1\ta tern\n2\t\n", true),
+            ("id,text,site\n1,a,b\n2,c,d\n", true),
+            ("One, two\nthree, four\nfive, six\n", false),
+            ("@import \"a.css\";\n@import \"b.css\";\n@import \"c.css\";\n", false),
+            ("int a;\nint b;\nint c;\n", false),
+            ("a;b\nc;d;e\nf;g\n", false),
+        ] {
+            assert_eq!(is_table(text), expected, "{text}");
         }
     }
 
