@@ -127,8 +127,8 @@ fn german_nouns_are_found_without_their_capitals_and_check_says_what_is_lost() {
     let home = Home::new()
         .file("de_DE.aff", "SET UTF-8\nSFX P Y 2\nSFX P 0 e .\nSFX P 0 en .\nSFX V Y 1\nSFX V en e en\n")
         .file("de_DE.dic", "5\nPaket/P\nBericht/P\nheute\nzählen/V\nüber\n")
-        .file("early.toml", &format!("language = \"de\"\n{case}{step}"))
-        .file("late.toml", &format!("language = \"de\"\n{step}{case}"));
+        .file("early.toml", format!("language = \"de\"\n{case}{step}"))
+        .file("late.toml", format!("language = \"de\"\n{step}{case}"));
     for recipe in ["early", "late"] {
         let text = "{\"text\":\"Heute zähle ich Pakete über Berichten\"}\n".as_bytes();
         let piped = home.yarrup_with(&format!("pipe {recipe}.toml"), &[], text);
