@@ -18,6 +18,7 @@ use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
 use crate::registry::{Formats, known_but_not_read};
 use crate::sampling::Picker;
+use crate::sidecar::with_file_fields;
 
 /// Why a text in a folder is passed over whose ending is that of no format. Whoever names it, by itself or by a pattern, has it read.
 pub const UNNAMED_TEXT: &str = "text whose ending names no format";
@@ -283,9 +284,13 @@ impl Out for Intake<'_> {
 
     fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
         let name: Arc<str> = input.name.as_str().into();
+        let mut side = input.side.clone().or(self.context.side.clone());
+        if self.selection.names_files {
+            side = Some(with_file_fields(side.as_deref(), &name).into());
+        }
         let context = Context {
             name: name.clone(),
-            side: input.side.clone().or(self.context.side.clone()),
+            side,
             proposed: false,
             selection: self.selection.clone(),
             format: None,

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 
 use serde::de::{self, Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
-use serde_json::Value;
+use serde_json::{Map, Value};
 
 use crate::names::ending;
 
@@ -85,6 +85,24 @@ pub(crate) fn side_fields(name: &str, bytes: &[u8]) -> Result<String, String> {
         Value::Null => Ok("{}".to_owned()),
         _ => Err("not a list of names with values".to_owned()),
     }
+}
+
+/// The fields of a side file, if there is one, as a JSON object with two more: `file`, the name of the file, and `folder`, those that it lies in, with `/` between
+/// them. A file that lies in none has no folder.
+pub(crate) fn with_file_fields(side: Option<&str>, name: &str) -> String {
+    let fields = side.and_then(|side| serde_json::from_str::<Map<String, Value>>(side).ok());
+    let mut fields = fields.unwrap_or_default();
+    // What is inherited from an archive is the archive's.
+    fields.shift_remove("folder");
+    let file = match name.rsplit_once('/') {
+        Some((folder, file)) => {
+            fields.insert("folder".into(), folder.into());
+            file
+        }
+        None => name,
+    };
+    fields.insert("file".into(), file.into());
+    Value::Object(fields).to_string()
 }
 
 /// Whether a file is a recipe or a collection. It may well have the name of the data that it is for, and states no fields of them.
@@ -233,6 +251,19 @@ mod tests {
         ] {
             assert_eq!(side_fields("x.toml", text.as_bytes()).as_deref(), Ok(expected), "{text}");
         }
+    }
+
+    #[test]
+    fn files_are_named_by_themselves_and_their_folders() {
+        let told = |side: Option<&str>, name: &str| with_file_fields(side, name);
+        assert_eq!(told(None, "pos/a.txt"), r#"{"folder":"pos","file":"a.txt"}"#);
+        assert_eq!(told(None, "2031/spit/a.txt"), r#"{"folder":"2031/spit","file":"a.txt"}"#);
+        assert_eq!(told(None, "a.txt"), r#"{"file":"a.txt"}"#);
+        let archive = r#"{"site":"spit","folder":"old","file":"pile.zip"}"#;
+        assert_eq!(
+            told(Some(archive), "pile.zip/b.txt"),
+            r#"{"site":"spit","file":"b.txt","folder":"pile.zip"}"#
+        );
     }
 
     #[test]

@@ -272,7 +272,7 @@ fn names(group: &GroupRow) -> String {
     let first = group.names.first().map(|name| visible(name)).unwrap_or_default();
     match group.names.len() {
         0 | 1 => first,
-        several => format!("{first} and {} more", several - 1),
+        several => format!("{first} and {} more", grouped(several as u64 - 1)),
     }
 }
 
@@ -281,7 +281,7 @@ fn short_name(group: &GroupRow, width: usize) -> String {
     let first = group.names.first().map(|name| visible(name)).unwrap_or_default();
     let more = match group.names.len() {
         0 | 1 => String::new(),
-        several => format!(" +{}", several - 1),
+        several => format!(" +{}", grouped(several as u64 - 1)),
     };
     let room = width.saturating_sub(more.len() + 1);
     let kept: Vec<char> = first.chars().rev().take(room).collect();

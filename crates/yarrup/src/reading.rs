@@ -217,10 +217,7 @@ pub(crate) fn tell_passed_over(names: &[String], screen: &Screen) {
     let text = format!(" ({UNNAMED_TEXT})");
     let ending = names.iter().find_map(|name| Path::new(name.strip_suffix(&text)?).extension());
     if let Some(ending) = ending.and_then(|ending| ending.to_str()) {
-        screen.tell(&format!(
-            "help: to read text files with another ending, name them, as in 'FOLDER/*.{}'",
-            visible(ending)
-        ));
+        screen.tell(&format!("help: `--include '*.{}'` reads text files with that ending", visible(ending)));
     }
 }
 

@@ -47,6 +47,9 @@ pub(crate) struct SourceArguments {
     /// Add a field `language` with the language that is detected, where the fields do not name one
     #[arg(long, help_heading = "Documents")]
     pub(crate) detect_language: bool,
+    /// Add the fields `file` and `folder`, from the name of the file of each document
+    #[arg(long, help_heading = "Documents")]
+    pub(crate) file_fields: bool,
     /// Read sources in this format, whatever their names and contents suggest
     #[arg(long = "as", value_name = "FORMAT", help_heading = "Reading")]
     pub(crate) read_as: Option<String>,
@@ -150,6 +153,7 @@ impl SourceArguments {
             ("records", one(&self.records)),
             ("language_field", one(&self.language_field)),
             ("detect_language", flag(self.detect_language)),
+            ("file_fields", flag(self.file_fields)),
             ("rejoin", flag(self.rejoin)),
             ("include", self.include.clone()),
             ("exclude", self.exclude.clone()),

@@ -224,6 +224,17 @@ pub static SETTINGS: &[Setting] = &[
         get: |spec| if_true(spec.selection.detects_language),
     },
     Setting {
+        name: "file_fields",
+        shape: SettingShape::Truth,
+        about: "adds the fields `file` (the name of the file of a document) and `folder` (the folders it lies in, below the source), to group documents by them",
+        example: "true",
+        set: |spec, values| {
+            spec.selection.names_files = truth(&one(values));
+            Ok(())
+        },
+        get: |spec| if_true(spec.selection.names_files),
+    },
+    Setting {
         name: "each",
         shape: SettingShape::Text,
         about: "what a document is: file, line, paragraph, section, page, chapter, row, cell or message",

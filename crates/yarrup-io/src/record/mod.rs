@@ -36,6 +36,8 @@ pub struct Selection {
     pub language: Option<String>,
     /// Whether documents whose fields do not name their language get a field `language` with the one that is detected.
     pub detects_language: bool,
+    /// Whether documents get the fields `file` and `folder`, from the name of their file.
+    pub names_files: bool,
     /// What must hold for a document to be taken, all of it.
     pub conditions: Vec<Condition>,
     /// Fields that are made: whether the condition holds.

@@ -56,6 +56,34 @@ fn plain_text_is_one_document_or_one_a_line() {
 }
 
 #[test]
+fn documents_are_grouped_by_the_folders_and_files_that_they_lie_in() {
+    let home = Home::with_recipe()
+        .file("reviews/pos/a.txt", "lovely terns")
+        .file("reviews/pos/b.txt", "lovely gulls")
+        .file("reviews/neg/c.txt", "dull terns")
+        .file("reviews/neg/c.toml", "rating = 1\nfolder = \"elsewhere\"\n")
+        .file("reviews/all.jsonl", "{\"text\":\"own\",\"folder\":\"mine\"}\n")
+        .file("reviews.toml", "collection = \"r\"\nwhere = \"folder = pos\"\n[[source]]\npath = \"reviews\"\nfile_fields = true\n");
+    home.done("run recipe.toml reviews --file-fields --out run");
+    let documents = home.read("run/documents.jsonl");
+    for fields in [
+        "\"folder\":\"pos\",\"file\":\"a.txt\"",
+        "\"rating\":1,\"folder\":\"neg\",\"file\":\"c.txt\"",
+        // A field of the document itself stays.
+        "\"folder\":\"mine\",\"file\":\"all.jsonl\"",
+    ] {
+        assert!(documents.contains(fields), "{fields}: {documents}");
+    }
+    let by = home.done("terms run --by folder --format csv");
+    assert!(by.contains("pos") && by.contains("neg") && by.contains("mine"), "{by}");
+    let some = home.done("run recipe.toml reviews.toml --out some");
+    assert!(some.contains("2 documents from 2 files") || some.contains("2 documents"), "{some}");
+    assert!(!home.read("some/documents.jsonl").contains("dull"));
+    let looked = home.done("look reviews --file-fields");
+    assert!(looked.contains("folder") && looked.contains("neg · pos"), "{looked}");
+}
+
+#[test]
 fn a_folder_is_read_in_the_order_of_its_paths() {
     let home = Home::with_recipe()
         .file("reports/b.txt", "bee")

@@ -38,7 +38,16 @@ impl Reader for Table {
     fn recognises(&self, start: &Start<'_>) -> bool {
         // Text has commas too: only what has no name is told by its rows, and only where they are strictly regular.
         let Some(text) = start.text.filter(|_| start.unnamed) else { return false };
-        SEPARATORS.iter().any(|separator| {
+        // Folders may hold tens of thousands of files of program code: few of them are regular beyond the first rows.
+        let first_line = text.lines().find(|line| !line.trim().is_empty()).unwrap_or_default().as_bytes();
+        let begins_regularly = |separator: &u8| {
+            let rows = first_rows(text, *separator, 3);
+            rows.len() == 3 && rows.iter().all(|row| row.len() == rows[0].len())
+        };
+        SEPARATORS.iter().filter(|separator| first_line.contains(separator)).any(|separator| {
+            if !begins_regularly(separator) {
+                return false;
+            }
             let shape = Shape::of(text, *separator);
             shape.rows >= 3 && shape.ragged == 0 && shape.filled >= if *separator == b',' { 3 } else { 2 }
         })
@@ -242,7 +251,7 @@ struct Shape {
 
 impl Shape {
     fn of(text: &str, separator: u8) -> Shape {
-        let rows = first_rows(text, separator);
+        let rows = first_rows(text, separator, LOOK_ROWS);
         let cells = rows.first().map_or(0, csv::StringRecord::len);
         let has_value = |column: &usize| {
             rows.iter().any(|row| row.get(*column).is_some_and(|cell| !cell.trim().is_empty()))
@@ -253,15 +262,15 @@ impl Shape {
     }
 }
 
-/// The first rows, without the last, which the end of the look may have cut.
-fn first_rows(text: &str, separator: u8) -> Vec<csv::StringRecord> {
+/// The first rows, so many at most, without the last, which the end of the look may have cut.
+fn first_rows(text: &str, separator: u8, most: usize) -> Vec<csv::StringRecord> {
     let mut reader = csv::ReaderBuilder::new()
         .delimiter(separator)
         .flexible(true)
         .has_headers(false)
         .from_reader(text.as_bytes());
-    let mut rows: Vec<_> = reader.records().take(LOOK_ROWS).map_while(Result::ok).collect();
-    if rows.len() > 2 && rows.len() < LOOK_ROWS && !text.ends_with('\n') {
+    let mut rows: Vec<_> = reader.records().take(most).map_while(Result::ok).collect();
+    if rows.len() > 2 && rows.len() < most && !text.ends_with('\n') {
         rows.pop();
     }
     rows
@@ -286,7 +295,7 @@ fn separator_of(text: &str) -> u8 {
 /// Whether the first row names the columns: not if it looks like the rows below it, with numbers or dates in the same columns, or with cells
 /// longer than any name.
 fn has_header(text: &str, separator: u8) -> bool {
-    let rows = first_rows(text, separator);
+    let rows = first_rows(text, separator, LOOK_ROWS);
     let Some((first, below)) = rows.split_first() else { return true };
     let mut like_data = first.iter().any(|cell| cell.chars().count() > 80);
     for (index, cell) in first.iter().enumerate() {
