@@ -28,6 +28,7 @@ mod lemma;
 pub mod lists;
 mod many_bytes;
 mod morphology;
+pub mod numbers;
 mod occurrences;
 mod part_of_speech;
 mod pattern;

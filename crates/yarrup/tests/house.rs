@@ -12,6 +12,7 @@ const CORE: &[&[&str]] = &[
         "kind",
         "part_of_speech",
         "morphology",
+        "numbers",
         "words",
         "language",
         "condition",

@@ -1,6 +1,7 @@
 //! Documents that are left without any token.
 
 use crate::advice::{Advice, Collected, Fix, Reviewed};
+use crate::numbers::{counted, grouped};
 use crate::recipe::codes::DOCUMENTS_EMPTIED;
 
 pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice> {
@@ -20,14 +21,19 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         .filter(|effect| effect.tokens_dropped > Some(0))
         .max_by_key(|effect| effect.tokens_dropped)?;
     let index = most.step - 1;
-    let what = format!("{emptied} of {} documents are left without any token", totals.documents);
+    let what = format!(
+        "{} of {} are left without any token",
+        grouped(emptied),
+        counted(totals.documents, "document")
+    );
     let mut advice = at.advice(
         &DOCUMENTS_EMPTIED,
         index,
         what,
         "an empty document is missing from every table made from the result",
     );
-    advice.because = vec![format!("this step drops the most tokens: {}", most.tokens_dropped.unwrap_or(0))];
+    advice.because =
+        vec![format!("this step drops the most tokens: {}", grouped(most.tokens_dropped.unwrap_or(0)))];
     advice.fixes = vec![Fix::by_hand(
         "look at one of them with `yarrup try … --from … --document ID`; spare what they consist of, or accept the loss",
     )];

@@ -2,6 +2,7 @@
 
 use crate::advice::samples::{named, text_before};
 use crate::advice::{Advice, Change, Collected, Fix, Reviewed};
+use crate::numbers::counted;
 use crate::recipe::codes::JOINED_WORDS;
 use crate::step::Role;
 use crate::steps::text::erase::{INSIDE_WORDS, JOINED, TO};
@@ -62,8 +63,11 @@ pub(super) fn advise_counted(at: &Reviewed<'_>, collected: &Collected<'_>) -> Ve
     joined
         .map(|row| {
             let index = row.step - 1;
-            let what =
-                format!("erasing marks joined words in {} places, in {} documents", row.count, row.documents);
+            let what = format!(
+                "erasing marks joined words in {}, in {}",
+                counted(row.count, "place"),
+                counted(row.documents, "document")
+            );
             let mut advice = at.advice(&JOINED_WORDS, index, what, "these joined words are not real words");
             let shown: Vec<String> = row.examples.iter().map(|example| format!("`{example}`")).collect();
             advice.because = vec![format!("such as {}", shown.join(", "))];

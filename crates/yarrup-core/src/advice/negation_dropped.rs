@@ -1,6 +1,7 @@
 //! Words of negation that a stop list drops.
 
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
+use crate::numbers::grouped;
 use crate::recipe::codes::NEGATION_DROPPED;
 use crate::run::FormFate;
 use crate::step::Role;
@@ -34,11 +35,14 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     let index = at_step? - 1;
     let count: u64 = dropped.iter().map(|(_, count)| count).sum();
     let shown: Vec<String> =
-        dropped.iter().take(SHOWN).map(|(word, count)| format!("`{word}` {count}")).collect();
+        dropped.iter().take(SHOWN).map(|(word, count)| format!("`{word}` {}", grouped(*count))).collect();
     let mut advice = at.advice(
         &NEGATION_DROPPED,
         index,
-        format!("{count} negations are dropped"),
+        format!(
+            "{} dropped",
+            if count == 1 { "1 negation is".into() } else { format!("{} negations are", grouped(count)) }
+        ),
         "after this step, `not good` and `good` are the same: fine for topics, wrong for opinions",
     );
     advice.because = vec![shown.join(", ")];

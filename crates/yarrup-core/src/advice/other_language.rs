@@ -1,6 +1,7 @@
 //! Documents in another language than the recipe is for.
 
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
+use crate::numbers::grouped;
 use crate::recipe::codes::OTHER_LANGUAGE;
 use crate::step::Role;
 
@@ -27,8 +28,11 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     if count * 50 < all || count == 0 {
         return None;
     }
-    let shown: Vec<String> =
-        others.iter().take(SHOWN).map(|share| format!("`{}` {}", share.language, share.documents)).collect();
+    let shown: Vec<String> = others
+        .iter()
+        .take(SHOWN)
+        .map(|share| format!("`{}` {}", share.language, grouped(share.documents)))
+        .collect();
     // It is the first step that knows a language that goes wrong.
     let index = at
         .pipeline
@@ -39,7 +43,11 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     if at.step(index).is_some_and(|step| step.only.is_some()) {
         return None;
     }
-    let what = format!("{count} of {all} documents with a detected language are not in `{language}`");
+    let what = format!(
+        "{} of {} documents with a detected language are not in `{language}`",
+        grouped(count),
+        grouped(all)
+    );
     let mut advice =
         at.advice(&OTHER_LANGUAGE, index, what, "lists and rules for one language damage text in another");
     advice.because = vec![shown.join(", ")];

@@ -2,6 +2,7 @@
 
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
 use crate::kind::Kind;
+use crate::numbers::grouped;
 use crate::recipe::codes::REMNANTS;
 
 const LINK_PARTS: &[&str] =
@@ -33,8 +34,12 @@ impl Remnants<'_> {
 
     /// The commonest, with their tokens.
     pub(crate) fn examples(&self) -> String {
-        let shown: Vec<String> =
-            self.terms.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
+        let shown: Vec<String> = self
+            .terms
+            .iter()
+            .take(SHOWN)
+            .map(|(term, count)| format!("`{term}` {}", grouped(*count)))
+            .collect();
         format!("{}{}", shown.join(", "), if self.terms.len() > SHOWN { ", …" } else { "" })
     }
 }
@@ -48,7 +53,7 @@ pub(super) fn advise(at: &Reviewed<'_>, collected: &Collected<'_>) -> Vec<Advice
     let mut advice = at.advice(
         &REMNANTS,
         at.pipeline.split,
-        format!("{all} kept tokens look like remnants"),
+        format!("{} kept tokens look like remnants", grouped(all)),
         "they are terms without a meaning",
     );
     for remnants in found {

@@ -1,6 +1,7 @@
 //! Function words among the most frequent terms, although a stop list was used.
 
 use crate::advice::{Advice, Change, Collected, Fix, Reviewed, SHOWN};
+use crate::numbers::grouped;
 use crate::recipe::codes::STOPWORDS_LEFT;
 use crate::step::Role;
 use crate::steps::token::stopwords::ADD;
@@ -40,7 +41,7 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
         return None;
     }
     let shown: Vec<String> =
-        left.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {count}")).collect();
+        left.iter().take(SHOWN).map(|(term, count)| format!("`{term}` {}", grouped(*count))).collect();
     let what = match left.len() {
         1 => format!("1 of the {TOP} most frequent terms is still a function word"),
         many => format!("{many} of the {TOP} most frequent terms are still function words"),

@@ -1,5 +1,6 @@
 //! Lines and passages that many documents repeat.
 
+use crate::numbers::counted;
 use crate::step::NoFields;
 use crate::suggest::{Inquiry, Proposal, Sort, Suggestion};
 use crate::survey::Passage;
@@ -23,7 +24,7 @@ impl Suggestion {
             what: passage.text.clone(),
             count: passage.count,
             documents: passage.documents,
-            because: format!("{words} words, in {} documents", passage.documents),
+            because: format!("{words} words, in {}", counted(passage.documents, "document")),
             // A line such as `--` goes with the passage alone, not wherever it stands.
             proposal: match passage.is_lines && lines().all(|line| has_letters(&line)) {
                 true => Proposal::Lines(lines().collect()),

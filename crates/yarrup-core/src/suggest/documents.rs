@@ -1,5 +1,6 @@
 //! Documents that repeat others, and those of which hardly anything is left.
 
+use crate::numbers::grouped;
 use crate::suggest::evidence::{Found, NEARLY_EMPTY};
 use crate::suggest::{Inquiry, Proposal, Sort, StepPlace, Suggestion};
 
@@ -28,7 +29,7 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, found: &Found) -> Vec<Suggestion> {
             what: "copies of earlier documents".to_owned(),
             count: exact + near,
             documents: exact + near,
-            because: format!("{exact} have the same terms, {near} nearly the same"),
+            because: format!("{} have the same terms, {} nearly the same", grouped(exact), grouped(near)),
             proposal: Proposal::without_copies(),
         });
     }

@@ -12,6 +12,7 @@ use unicode_normalization::char::is_combining_mark;
 
 use crate::account::WordCount;
 use crate::lemma::english;
+use crate::numbers::grouped;
 use crate::step::NoFields;
 use crate::suggest::contexts::Contexts;
 use crate::suggest::{Inquiry, Proposal, Sort, StepPlace, Suggestion};
@@ -377,8 +378,8 @@ pub(super) fn suggest_words(inquiry: &Inquiry<'_>, contexts: &Contexts, sort: So
             documents: from.documents,
             because: format!(
                 "{} against {}; {:.0} % of its neighbours also occur next to `{}`",
-                from.count,
-                to.count,
+                grouped(from.count),
+                grouped(to.count),
                 neighbours.unwrap_or(0.0) * 100.0,
                 spelling.to
             ),
@@ -437,7 +438,7 @@ fn both_countries(inquiry: &Inquiry<'_>) -> Option<Suggestion> {
         .iter()
         .take(SHOWN)
         .map(|(american, one, british, other)| {
-            format!("{american} {} / {british} {}", one.count, other.count)
+            format!("{american} {} / {british} {}", grouped(one.count), grouped(other.count))
         })
         .collect();
     Some(Suggestion {

@@ -128,6 +128,9 @@ fn print(
         Some(many) => {
             let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible_name(shape))).collect();
             writeln!(out, "`{asked}` is several tokens at the split: {}", shown.join(", "))?;
+            let run = shell_word(&arguments.run.to_string_lossy());
+            let command = format!("{} find {run} {}", program(), shell_word(&arguments.word));
+            writeln!(out, "{}", look.faint(&format!("where they stand together: {command}")))?;
         }
         None => {}
     }
