@@ -526,7 +526,7 @@ pub(crate) struct CheckArguments {
     /// A collection to check it on: files, folders, addresses, collection files, or `-`
     #[arg(value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
-    /// Write the changes that are sure to do no harm into the recipe
+    /// Make the changes that are safe, in the recipe
     #[arg(long)]
     pub(crate) fix: bool,
     /// How to print what was found

@@ -256,7 +256,7 @@ pub(crate) fn program() -> String {
 
 /// A word as a shell takes it.
 pub(crate) fn shell_word(word: &str) -> String {
-    let plain = |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_');
+    let plain = |c: char| c.is_alphanumeric() || matches!(c, '/' | '.' | '-' | '_' | ',');
     if !word.is_empty() && word.chars().all(plain) {
         word.to_owned()
     } else {

@@ -249,6 +249,33 @@ impl AffixDictionary {
         }
     }
 
+    /// Whether a word of a Slavic language is surely an entry of its own, and no form of another that the dictionary has as well: `plik` is no plural of
+    /// `plika`, and `дело` no past of `деть`. Such a word ends in a consonant or in the vowel of a neuter, and has forms.
+    fn is_slavic_entry(&self, word: &str, readings: &[Reading], language: &str) -> bool {
+        if !matches!(language, "pl" | "ru" | "uk") {
+            return false;
+        }
+        let has_forms = |entries: &Vec<Entry>| entries.iter().any(|entry| !entry.flags.is_empty());
+        if !self.words.get(word).is_some_and(has_forms) {
+            return false;
+        }
+        let is_neuter = word.ends_with(['o', 'e', 'о', 'е']);
+        let is_adjective =
+            |stem: &str| ["y", "i", "ий", "ый", "ой", "ій"].iter().any(|end| stem.ends_with(end));
+        if is_neuter {
+            return !readings.iter().any(|reading| reading.stem != word && is_adjective(&reading.stem));
+        }
+        let ends_in_vowel =
+            word.ends_with(['a', 'ą', 'ę', 'i', 'u', 'y', 'а', 'и', 'і', 'ї', 'у', 'ы', 'э', 'ю', 'я', 'є']);
+        // `ścieżek` is of `ścieżka`: a vowel comes in where the ending goes.
+        let is_plural = readings.iter().any(|reading| {
+            let bare = reading.stem.strip_suffix("ka").or_else(|| reading.stem.strip_suffix("ка"));
+            let behind = bare.and_then(|bare| word.strip_prefix(bare));
+            behind.is_some_and(|behind| ["ek", "iek", "ок", "ек"].contains(&behind))
+        });
+        !ends_in_vowel && !is_plural
+    }
+
     /// Whether the dictionary lists a word, and `plural` is a form of it.
     fn is_plural(&self, plural: &str, word: &str) -> bool {
         self.has(word) && self.readings(plural).iter().any(|reading| reading.stem == word)
@@ -279,6 +306,7 @@ impl AffixDictionary {
         let small = form.to_lowercase();
         let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
         let has_plural = !wants_verb && self.is_number_of(&small, &small, language);
+        let is_entry = !wants_verb && self.is_slavic_entry(&small, &readings, language);
         let is_participle = language == "fr" && self.is_participle(&small, language);
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
@@ -293,7 +321,7 @@ impl AffixDictionary {
             let rank = match () {
                 () if is_derived => 3,
                 () if is_verb => 2,
-                () if is_itself && !has_plural => 1,
+                () if is_itself && !has_plural && !is_entry => 1,
                 () => 0,
             };
             let length = lemma.chars().count();

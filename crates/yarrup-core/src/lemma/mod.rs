@@ -354,6 +354,28 @@ mod tests {
     }
 
     #[test]
+    fn slavic_nouns_are_no_forms_of_rarer_words() {
+        let affixes = "SFX F Y 3\nSFX F a 0 [^k]a\nSFX F ka k [^ż]ka\nSFX F ka ek żka\nSFX M Y 2\nSFX M 0 i [kn]\nSFX M 0 y [^kn]\nSFX N Y 1\nSFX N o a o\n\
+                       SFX V Y 1\nSFX V ć enie ć\nSFX A Y 1\nSFX A y e y\nSFX P Y 1\nSFX P 0 m .\n";
+        let words = "plik/M\nplika/F\nścieżka/F\nścieżek/M\nsłowo/N\nsłowa/P\npoleci\npolecić/V\nlist/M\nlista/F\nmały/A\nmałe/P\n";
+        let polish = lemmas("pl_PL", affixes, &format!("12\n{words}"));
+        check(
+            &polish,
+            &[
+                ("plik", None, "plik"),
+                ("pliki", None, "plik"),
+                ("list", None, "list"),
+                ("ścieżek", None, "ścieżka"),
+                ("słowa", None, "słowo"),
+                ("małe", None, "mały"),
+            ],
+        );
+        let russian =
+            lemmas("ru_RU", "SFX V Y 1\nSFX V ть ло ть\nSFX N Y 1\nSFX N о а о\n", "2\nмыть/V\nмыло/N\n");
+        check(&russian, &[("мыло", None, "мыло"), ("мыло", Some(Tag::Verb), "мыть")]);
+    }
+
+    #[test]
     fn inflection_goes_and_derivation_stays() {
         let affixes = "PFX V Y 1\nPFX V 0 ver .\nSFX T Y 1\nSFX T en te en\nSFX J Y 2\nSFX J 0 ung .\nSFX J 0 ungen .\n";
         let german = lemmas(

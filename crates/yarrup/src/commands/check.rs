@@ -479,7 +479,7 @@ fn print_text(
                 .into_iter()
                 .any(|change| advice::mend(&compiled.text, &compiled.recipe, change).is_ok());
             if fixable {
-                writeln!(out, "  --fix writes the changes that are sure to do no harm")?;
+                writeln!(out, "  --fix makes the safe changes")?;
             }
         }
     }
