@@ -789,8 +789,8 @@ impl Shown<'_> {
         if shown > 0 && changed.top().len() > 0 {
             writeln!(
                 out,
-                "  those that change most, {}:",
-                look.faint("only in A as taken out, only in B as put in")
+                "  the most changed, {}:",
+                look.faint("with the terms that are only in A as removed, and those only in B as added")
             )?;
         }
         for (change, document) in changed.top().take(shown) {
