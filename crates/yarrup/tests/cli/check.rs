@@ -70,8 +70,7 @@ fn safe_changes_are_written() {
     );
     let said = home.yarrup("check r.toml");
     assert_eq!(said.code, Some(1));
-    for told in ["warning[joined-words]", "warning[never-finds]", "`and/or` becomes `andor`", "--fix makes"]
-    {
+    for told in ["warning[joined-words]", "warning[never-finds]", "`and/or` becomes `andor`", "--fix makes"] {
         assert!(said.out.contains(told), "{told} in {}", said.out);
     }
     let said = home.yarrup("check r.toml --fix");
