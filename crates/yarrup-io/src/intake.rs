@@ -284,10 +284,11 @@ impl Out for Intake<'_> {
 
     fn read(&mut self, input: &mut Input<'_>) -> Result<(), ReadError> {
         let name: Arc<str> = input.name.as_str().into();
-        let mut side = input.side.clone().or(self.context.side.clone());
-        if self.selection.names_files {
-            side = Some(with_file_fields(side.as_deref(), &name).into());
-        }
+        let (own, inherited) = (input.side.clone(), self.context.side.clone());
+        let side = match self.selection.names_files {
+            true => Some(with_file_fields(own.as_deref(), inherited.as_deref(), &name).into()),
+            false => own.or(inherited),
+        };
         let context = Context {
             name: name.clone(),
             side,

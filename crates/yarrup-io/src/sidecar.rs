@@ -87,21 +87,20 @@ pub(crate) fn side_fields(name: &str, bytes: &[u8]) -> Result<String, String> {
     }
 }
 
-/// The fields of a side file, if there is one, as a JSON object with two more: `file`, the name of the file, and `folder`, those that it lies in, with `/` between
-/// them. A file that lies in none has no folder.
-pub(crate) fn with_file_fields(side: Option<&str>, name: &str) -> String {
-    let fields = side.and_then(|side| serde_json::from_str::<Map<String, Value>>(side).ok());
-    let mut fields = fields.unwrap_or_default();
-    // What is inherited from an archive is the archive's.
-    fields.shift_remove("folder");
-    let file = match name.rsplit_once('/') {
-        Some((folder, file)) => {
-            fields.insert("folder".into(), folder.into());
-            file
-        }
-        None => name,
-    };
-    fields.insert("file".into(), file.into());
+/// The fields of a file's own side file, or else those inherited from the archive that it lies in, as a JSON object with two more: `file`, the name of the file,
+/// and `folder`, those that it lies in, with `/` between them. A file that lies in none has no folder; what its side file says stays.
+pub(crate) fn with_file_fields(own: Option<&str>, inherited: Option<&str>, name: &str) -> String {
+    let read =
+        |side: Option<&str>| side.and_then(|side| serde_json::from_str::<Map<String, Value>>(side).ok());
+    let mut fields = read(own.or(inherited)).unwrap_or_default();
+    if own.is_none() {
+        fields.retain(|name, _| name != "folder" && name != "file");
+    }
+    let (folder, file) = name.rsplit_once('/').map_or((None, name), |(folder, file)| (Some(folder), file));
+    if let Some(folder) = folder {
+        fields.entry("folder").or_insert(folder.into());
+    }
+    fields.entry("file").or_insert(file.into());
     Value::Object(fields).to_string()
 }
 
@@ -255,14 +254,19 @@ mod tests {
 
     #[test]
     fn files_are_named_by_themselves_and_their_folders() {
-        let told = |side: Option<&str>, name: &str| with_file_fields(side, name);
+        let told = |inherited: Option<&str>, name: &str| with_file_fields(None, inherited, name);
         assert_eq!(told(None, "pos/a.txt"), r#"{"folder":"pos","file":"a.txt"}"#);
         assert_eq!(told(None, "2031/spit/a.txt"), r#"{"folder":"2031/spit","file":"a.txt"}"#);
         assert_eq!(told(None, "a.txt"), r#"{"file":"a.txt"}"#);
         let archive = r#"{"site":"spit","folder":"old","file":"pile.zip"}"#;
         assert_eq!(
             told(Some(archive), "pile.zip/b.txt"),
-            r#"{"site":"spit","file":"b.txt","folder":"pile.zip"}"#
+            r#"{"site":"spit","folder":"pile.zip","file":"b.txt"}"#
+        );
+        let own = Some(r#"{"folder":"elsewhere"}"#);
+        assert_eq!(
+            with_file_fields(own, Some(archive), "pos/a.txt"),
+            r#"{"folder":"elsewhere","file":"a.txt"}"#
         );
     }
 

@@ -1,7 +1,7 @@
 //! Words of negation that a stop list drops.
 
 use crate::advice::{Advice, Collected, Fix, Reviewed, SHOWN};
-use crate::numbers::grouped;
+use crate::numbers::{counted, grouped};
 use crate::recipe::codes::NEGATION_DROPPED;
 use crate::run::FormFate;
 use crate::step::Role;
@@ -39,17 +39,14 @@ fn found(at: &Reviewed<'_>, collected: &Collected<'_>) -> Option<Advice> {
     let mut advice = at.advice(
         &NEGATION_DROPPED,
         index,
-        format!(
-            "{} dropped",
-            if count == 1 { "1 negation is".into() } else { format!("{} negations are", grouped(count)) }
-        ),
+        format!("{} {} dropped", counted(count, "negation"), if count == 1 { "is" } else { "are" }),
         "after this step, `not good` and `good` are the same: fine for topics, wrong for opinions",
     );
     advice.because = vec![shown.join(", ")];
     // Who spares one of them, or their group, has thought of it.
     let is_thought_of = |word: &String| word == GROUP || NEGATION.contains(&word.as_str());
     let step = at.step(index)?;
-    if step.spare.words.iter().any(is_thought_of) {
+    if step.spare.words.iter().chain(&at.recipe.spare.words).any(is_thought_of) {
         return None;
     }
     let has_group =

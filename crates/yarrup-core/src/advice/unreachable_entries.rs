@@ -6,6 +6,7 @@ use crate::pipeline::{Pipeline, StepName};
 use crate::recipe::codes::UNREACHABLE_ENTRIES;
 use crate::step::{Entry, Role, Stage};
 use crate::unicode;
+use crate::words;
 use std::collections::BTreeMap;
 
 /// What becomes of an entry of a word list on its way to the step that compares tokens with it.
@@ -63,7 +64,9 @@ pub(super) fn advise(at: &Reviewed<'_>) -> Vec<Advice> {
                 !tokens.is_empty() && tokens.iter().all(|token| stage.facts().lists(token))
             };
             let verdict = match arrival(pipeline, &entry.word, stage.step, listed) {
-                _ if stage.spares(&entry.word) || is_tail(&entry.word) => Verdict::Reachable,
+                _ if stage.spares(&entry.word) || is_tail(&entry.word) || is_pronoun(entry) => {
+                    Verdict::Reachable
+                }
                 // `l'` is a token only before a word that it is elided before.
                 _ if clitics && entry.word.ends_with(unicode::is_apostrophe) => Verdict::Reachable,
                 None => Verdict::Reachable,
@@ -140,11 +143,12 @@ fn is_head(token: &str, entry: &str) -> bool {
 
 /// Whether an entry is the tail of contracted forms, which only a split into `clitics` makes a token of.
 fn is_tail(word: &str) -> bool {
-    // `-je` of `puis-je`, and the longest, `-t-elles`.
-    let is_pronoun = |word: &str| word.len() <= 7 && word.chars().all(|c| c.is_ascii_lowercase() || c == '-');
-    word.starts_with(unicode::is_apostrophe)
-        || word.strip_prefix('-').is_some_and(|word| word != "-" && is_pronoun(word))
-        || matches!(word, "n't" | "n\u{2019}t")
+    word.starts_with(unicode::is_apostrophe) || matches!(word, "n't" | "n\u{2019}t")
+}
+
+/// Whether an entry is a pronoun behind a verb as our own lists have it, `-je` of `puis-je`: it waits for a split into `clitics` as well.
+fn is_pronoun(entry: &Entry) -> bool {
+    entry.word.starts_with('-') && words::stop_list_names().any(|name| name == entry.list)
 }
 
 /// Whether a step before `end` writes contracted forms out, this word among them.

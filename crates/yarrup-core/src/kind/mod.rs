@@ -168,22 +168,18 @@ impl Kind {
     /// The kind of a token, told from its spelling alone: that of the recogniser if it finds one in the whole of it, else by
     /// the characters.
     pub fn of(token: &str) -> Kind {
-        if token.bytes().all(|byte| byte.is_ascii_alphabetic()) && !token.is_empty() {
-            // Faces of letters (`xD`) are the only other thing that letters alone can be.
-            return if matches!(token, "xD" | "XD") { Kind::Emoticon } else { Kind::Word };
-        }
-        if let Some(kind) = plain_kind(token.as_bytes()) {
-            return kind;
-        }
-        // A placeholder of an own pattern is no word, whatever it is called.
-        if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
-            return Kind::named(unnumbered(name))
-                .filter(|kind| KindSet::FOUND.has(*kind))
-                .unwrap_or(Kind::Other);
-        }
-        let whole = recognise_at(token, 0).filter(|(_, range)| *range == (0..token.len()));
-        whole.map_or_else(|| by_characters(token), |(kind, _)| kind)
+        plain_kind(token.as_bytes()).unwrap_or_else(|| by_rules(token))
     }
+}
+
+/// The kind of a token by all rules.
+fn by_rules(token: &str) -> Kind {
+    // A placeholder of an own pattern is no word, whatever it is called.
+    if let Some(name) = token.strip_prefix('<').and_then(|rest| rest.strip_suffix('>')) {
+        return Kind::named(unnumbered(name)).filter(|kind| KindSet::FOUND.has(*kind)).unwrap_or(Kind::Other);
+    }
+    let whole = recognise_at(token, 0).filter(|(_, range)| *range == (0..token.len()));
+    whole.map_or_else(|| by_characters(token), |(kind, _)| kind)
 }
 
 /// The name of a placeholder without the number of its value: `email` of `email-17`.
@@ -204,10 +200,14 @@ pub(crate) fn placeholder_end(text: &str, start: usize, placeholder: &str) -> Op
     closed(rest).or_else(|| number.and_then(closed))
 }
 
-/// The kind of what nothing of a kind of its own can be, without a look at the rules: names with digits and `_` in them, words with apostrophes, and small
-/// whole numbers. Most forms of technical text that are no words of letters alone are of these.
+/// The kind of what nothing of a kind of its own can be, without a look at the rules: words of letters alone, names with digits and `_` in them, words with
+/// apostrophes, and small whole numbers. Most forms are of these.
 fn plain_kind(token: &[u8]) -> Option<Kind> {
     let (first, rest) = token.split_first()?;
+    if token.iter().all(u8::is_ascii_alphabetic) {
+        // Faces of letters are the only other thing that letters alone can be.
+        return Some(if matches!(token, b"xD" | b"XD") { Kind::Emoticon } else { Kind::Word });
+    }
     let inside = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'\'');
     // `o_O` and `xD` are faces, and capitals may begin an account or an amount.
     let may_be_face = matches!(rest.first(), Some(b'_' | b'D'));
@@ -292,10 +292,6 @@ mod tests {
 
     #[test]
     fn what_needs_no_rules_is_of_the_kind_that_they_give() {
-        let by_rules = |token: &str| {
-            let whole = recognise_at(token, 0).filter(|(_, range)| *range == (0..token.len()));
-            whole.map_or_else(|| by_characters(token), |(kind, _)| kind)
-        };
         let numbers = (1..=4).flat_map(|digits| {
             (0..10u32.pow(digits)).map(move |n| format!("{n:0digits$}", digits = digits as usize))
         });
@@ -312,9 +308,8 @@ mod tests {
 
     proptest! {
         #[test]
-        fn plain_tokens_are_of_the_kind_that_the_rules_give(token in "[a-z][a-zA-Z0-9_']{0,24}") {
-            let whole = recognise_at(&token, 0).filter(|(_, range)| *range == (0..token.len()));
-            let expected = whole.map_or_else(|| by_characters(&token), |(kind, _)| kind);
+        fn plain_tokens_are_of_the_kind_that_the_rules_give(token in "[a-zA-Z][a-zA-Z0-9_']{0,24}") {
+            let expected = by_rules(&token);
             prop_assert_eq!(plain_kind(token.as_bytes()).unwrap_or(expected), expected);
         }
     }

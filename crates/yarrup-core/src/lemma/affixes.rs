@@ -11,7 +11,7 @@ use hashbrown::HashMap;
 
 use crate::lemma::affix_condition::{Class, classes, fits_end, fits_start};
 use crate::lemma::affix_lines::{Flag, FlagSort, Reader, field_start, split_flags};
-use crate::lemma::{DictionaryFiles, derivation, is_infinitive, romance};
+use crate::lemma::{DictionaryFiles, derivation, is_infinitive, romance, with_capital};
 use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -367,12 +367,8 @@ impl AffixDictionary {
         if small != form {
             self.read_form(&small, &mut found);
             // `HAUS` is of `Haus`.
-            let mut letters = small.chars();
-            if let Some(first) = letters.next()
-                && form.chars().all(|c| !c.is_lowercase())
-            {
-                let title: String = first.to_uppercase().chain(letters).collect();
-                self.read_form(&title, &mut found);
+            if form.chars().all(|c| !c.is_lowercase()) {
+                self.read_form(&with_capital(&small), &mut found);
             }
         }
         found

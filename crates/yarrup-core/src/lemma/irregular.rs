@@ -5,7 +5,7 @@ use std::sync::OnceLock;
 use hashbrown::HashMap;
 
 use crate::lemma::romance::plurals;
-use crate::lemma::{dutch, german, is_infinitive};
+use crate::lemma::{dutch, german, is_infinitive, with_capital};
 use crate::words::one_a_line;
 
 type Table = HashMap<String, &'static str, foldhash::fast::RandomState>;
@@ -98,9 +98,7 @@ pub(crate) fn german_singular(form: &str) -> Option<String> {
     // The longest last part first.
     form.char_indices().skip(3).find_map(|(at, _)| {
         let last = &form[at..];
-        let mut letters = last.chars();
-        let first = letters.next().filter(|first| first.is_lowercase())?;
-        let noun: String = first.to_uppercase().chain(letters).collect();
+        let noun = last.starts_with(char::is_lowercase).then(|| with_capital(last))?;
         // `Studenten` are no `Enten`.
         let lemma = table.get(noun.as_str()).filter(|lemma| noun.len() > 4 && !lemma.ends_with('*'))?;
         Some(format!("{}{}", &form[..at], lemma.to_lowercase()))

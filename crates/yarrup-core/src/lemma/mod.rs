@@ -79,14 +79,14 @@ impl DictionaryLemmas {
     /// The lemma of a form; none if neither knows it.
     pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
         let found = self.as_written(form, tag);
-        let is_settled = found.as_ref().is_some_and(|lemma| lemma != form) || self.dictionary.knows(form);
-        if self.language != "de" || is_settled {
+        let may_be_noun = self.language == "de"
+            && form.starts_with(char::is_lowercase)
+            && matches!(tag, None | Some(Tag::Noun | Tag::ProperNoun));
+        if !may_be_noun || found.as_ref().is_some_and(|lemma| lemma != form) || self.dictionary.knows(form) {
             return found;
         }
         // `pakete`, where all letters were made small: German dictionaries list nouns with their capital.
-        let capital = with_capital(form).filter(|_| matches!(tag, None | Some(Tag::Noun | Tag::ProperNoun)));
-        let noun = capital.and_then(|noun| Some(self.as_written(&noun, tag)?.to_lowercase()));
-        noun.or(found)
+        self.as_written(&with_capital(form), tag).map(|noun| noun.to_lowercase()).or(found)
     }
 
     /// The lemma of a form as it is written, with its capitals.
@@ -258,11 +258,11 @@ impl DictionaryLemmas {
     }
 }
 
-/// A word that begins with a small letter, with a capital.
-fn with_capital(word: &str) -> Option<String> {
+/// A word with its first letter as a capital.
+fn with_capital(word: &str) -> String {
     let mut letters = word.chars();
-    let first = letters.next().filter(|first| first.is_lowercase())?;
-    Some(first.to_uppercase().chain(letters).collect())
+    let first = letters.next();
+    first.into_iter().flat_map(char::to_uppercase).chain(letters).collect()
 }
 
 /// Whether a word with this tag may be a form of a verb; a participle is one though it is tagged as an adjective.

@@ -135,19 +135,8 @@ impl<T> Rules<T> {
 
 /// The longest of `rules` whose suffix ends `word`.
 fn longest<'r, T>(word: &[u8], rules: &'r [(&'static str, T)]) -> Option<&'r (&'static str, T)> {
-    // The last letters alone rule most suffixes out.
-    let [before, last] = [word.get(word.len().wrapping_sub(2)), word.last()];
-    let ends = |suffix: &str| {
-        let suffix = suffix.as_bytes();
-        suffix.last() == last
-            && (suffix.len() < 2 || suffix.get(suffix.len() - 2) == before)
-            && (suffix.len() < 3 || word.ends_with(suffix))
-    };
-    let mut found: Option<&(&str, T)> = None;
-    for rule in rules {
-        if found.is_none_or(|longest| rule.0.len() >= longest.0.len()) && ends(rule.0) {
-            found = Some(rule);
-        }
-    }
-    found
+    let last = word.last();
+    // The last letter alone rules most suffixes out.
+    let ends = |suffix: &str| suffix.as_bytes().last() == last && word.ends_with(suffix.as_bytes());
+    rules.iter().filter(|(suffix, _)| ends(suffix)).max_by_key(|(suffix, _)| suffix.len())
 }

@@ -128,8 +128,7 @@ fn print(
         Some(many) => {
             let shown: Vec<_> = many.iter().map(|shape| format!("`{}`", visible_name(shape))).collect();
             writeln!(out, "`{asked}` is several tokens at the split: {}", shown.join(", "))?;
-            let run = shell_word(&arguments.run.to_string_lossy());
-            let command = format!("{} find {run} {}", program(), shell_word(&arguments.word));
+            let command = find_command(arguments, "", &arguments.word);
             writeln!(out, "{}", look.faint(&format!("where they stand together: {command}")))?;
         }
         None => {}
@@ -255,10 +254,19 @@ fn print_places(
         Among::Dropped(_) => " --dropped",
         _ => " --form",
     };
-    let run = shell_word(&arguments.run.display().to_string());
-    let command = format!("{} find {run}{option} {}", program(), shell_word(word));
+    let command = find_command(arguments, option, word);
     writeln!(out, "{}", look.faint(&format!("all of them: {command}")))?;
     Ok(())
+}
+
+/// The command that finds a word, or several, in the run.
+fn find_command(arguments: &WhyArguments, option: &str, word: &str) -> String {
+    format!(
+        "{} find {}{option} {}",
+        program(),
+        shell_word(&arguments.run.display().to_string()),
+        shell_word(word)
+    )
 }
 
 /// How the word stands among all, step by step. Steps that change nothing of it are left out.
