@@ -1,5 +1,7 @@
 //! Distinct texts in the order of their bytes.
 
+use std::cmp::Ordering;
+
 use serde::{Deserialize, Serialize};
 
 use crate::account::NO_TEXT;
@@ -85,9 +87,9 @@ impl Texts {
         while low < high {
             let middle = low + (high - low) / 2;
             match self.text(middle as u32).cmp(text) {
-                std::cmp::Ordering::Less => low = middle + 1,
-                std::cmp::Ordering::Equal => return Some(middle as u32),
-                std::cmp::Ordering::Greater => high = middle,
+                Ordering::Less => low = middle + 1,
+                Ordering::Equal => return Some(middle as u32),
+                Ordering::Greater => high = middle,
             }
         }
         None
@@ -134,21 +136,36 @@ impl Texts {
     /// The texts of both, and for each of either its number among these.
     pub(super) fn union(&self, other: &Texts) -> (Texts, Vec<u32>, Vec<u32>) {
         let mut all = Texts::default();
+        all.ends.reserve(self.len().max(other.len()));
+        all.arena.reserve(self.arena.len().max(other.arena.len()));
         let (mut ours, mut theirs) = (Vec::with_capacity(self.len()), Vec::with_capacity(other.len()));
-        while ours.len() < self.len() || theirs.len() < other.len() {
+        // The next of either with its first bytes, by which most comparisons end.
+        let next = |texts: &'_ Texts, number: usize| {
+            (number < texts.len()).then(|| prefix(texts.text(number as u32)))
+        };
+        let (mut a, mut b) = (next(self, 0), next(other, 0));
+        while a.is_some() || b.is_some() {
             let number = all.len() as u32;
-            let (a, b) = (ours.len() as u32, theirs.len() as u32);
-            let order = match (ours.len() < self.len(), theirs.len() < other.len()) {
-                (true, true) => self.text(a).cmp(other.text(b)),
-                (true, false) => std::cmp::Ordering::Less,
-                _ => std::cmp::Ordering::Greater,
+            let of_both = || (self.text(ours.len() as u32), other.text(theirs.len() as u32));
+            let order = match (a, b) {
+                (Some(a), Some(b)) => a.cmp(&b).then_with(|| {
+                    let (a, b) = of_both();
+                    a.cmp(b)
+                }),
+                (Some(_), None) => Ordering::Less,
+                _ => Ordering::Greater,
             };
-            all.push(if order.is_gt() { other.text(b) } else { self.text(a) });
+            all.push(match order {
+                Ordering::Greater => other.text(theirs.len() as u32),
+                _ => self.text(ours.len() as u32),
+            });
             if order.is_le() {
                 ours.push(number);
+                a = next(self, ours.len());
             }
             if order.is_ge() {
                 theirs.push(number);
+                b = next(other, theirs.len());
             }
         }
         (all, ours, theirs)

@@ -211,7 +211,9 @@ fn plain_kind(token: &[u8]) -> Option<Kind> {
     let inside = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'\'');
     // `o_O` and `xD` are faces, and capitals may begin an account or an amount.
     let may_be_face = matches!(rest.first(), Some(b'_' | b'D'));
-    if first.is_ascii_lowercase() && !may_be_face && rest.iter().all(inside) {
+    let may_begin =
+        first.is_ascii_lowercase() || first.is_ascii_uppercase() && !rest.iter().any(u8::is_ascii_digit);
+    if may_begin && !may_be_face && rest.iter().all(inside) {
         return Some(Kind::Word);
     }
     (token.len() <= 4 && token.iter().all(u8::is_ascii_digit)).then_some(Kind::Number)

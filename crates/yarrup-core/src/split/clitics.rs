@@ -104,7 +104,9 @@ impl<'t> Cased<'t> {
         split: impl FnOnce(&Cased<'t>, &mut Vec<Span>),
     ) -> bool {
         // What is plain in capitals is plain in small letters, but not the other way round.
-        if text.bytes().any(|byte| byte.is_ascii_uppercase()) {
+        let has_capital =
+            |part: &[u8]| part.iter().fold(false, |found, byte| found | byte.is_ascii_uppercase());
+        if text.as_bytes().chunks(64).any(has_capital) {
             return false;
         }
         let first = spans.len();

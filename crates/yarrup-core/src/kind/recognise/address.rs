@@ -182,6 +182,33 @@ const WORDS: &[&str] = &[
     "ie",
 ];
 
+/// Names of two small letters: a bit for each second letter, by the first.
+struct Pairs([u32; 26]);
+
+static COUNTRY: Pairs = Pairs::of(COUNTRIES);
+static WORD: Pairs = Pairs::of(WORDS);
+
+impl Pairs {
+    const fn of(names: &[&str]) -> Pairs {
+        let (mut pairs, mut at) = ([0; 26], 0);
+        while at < names.len() {
+            let name = names[at].as_bytes();
+            pairs[(name[0] - b'a') as usize] |= 1 << (name[1] - b'a');
+            at += 1;
+        }
+        Pairs(pairs)
+    }
+
+    fn has(&self, name: &str) -> bool {
+        match name.as_bytes() {
+            [first @ b'a'..=b'z', second @ b'a'..=b'z'] => {
+                self.0[usize::from(first - b'a')] >> (second - b'a') & 1 == 1
+            }
+            _ => false,
+        }
+    }
+}
+
 /// Where a link without a scheme ends, or how far was looked.
 fn host(text: &str, at: usize) -> Result<usize, usize> {
     let bytes = text.as_bytes();
@@ -210,14 +237,14 @@ fn host(text: &str, at: usize) -> Result<usize, usize> {
         || before.bytes().all(|b| b.is_ascii_digit() || b == b'.')
     {
         false
-    } else if GENERIC.contains(&top) {
-        true
-    } else if COUNTRIES.contains(&top) {
+    } else if top.len() != 2 {
+        GENERIC.contains(&top)
+    } else if COUNTRY.has(top) {
         // `example.co.uk` has a label between that says what it is.
         let second = before.rsplit('.').next().unwrap_or_default();
         let told =
             before.contains('.') && matches!(second, "co" | "ac" | "com" | "gov" | "org" | "net" | "edu");
-        !WORDS.contains(&top) || told || (has_path && before.len() > 1)
+        !WORD.has(top) || told || (has_path && before.len() > 1)
     } else {
         false
     };
@@ -330,9 +357,10 @@ const ENDINGS: &[&str] = &[
 /// Where a path ends that begins with a name: two names at least, the last with the ending of a file. Or how far was looked.
 fn relative_path(text: &str, at: usize) -> Result<usize, usize> {
     let (end, names) = names_end(text, at, '/');
-    let last = text[at..end].rsplit('/').next().unwrap_or_default();
-    let told = last.rsplit_once('.').is_some_and(|(_, ending)| {
-        ENDINGS.contains(&ending.to_ascii_lowercase().as_str()) && !ending.is_empty()
-    });
-    if names >= 2 && told { Ok(end) } else { Err(end.max(at + 1)) }
+    let is_told = || {
+        let last = text[at..end].rsplit('/').next().unwrap_or_default();
+        let ending = last.rsplit_once('.').map(|(_, ending)| ending.to_ascii_lowercase());
+        ending.is_some_and(|ending| ENDINGS.contains(&ending.as_str()))
+    };
+    if names >= 2 && is_told() { Ok(end) } else { Err(end.max(at + 1)) }
 }

@@ -27,7 +27,9 @@ pub(super) fn mac(text: &str, at: usize) -> Option<(Kind, usize)> {
         && written.iter().enumerate().all(|(place, byte)| match place % 3 {
             2 => *byte == sign,
             _ => byte.is_ascii_hexdigit(),
-        });
+        })
+        // Words of two letters look the same but for the digits.
+        && written.iter().any(u8::is_ascii_digit);
     let goes_on = bytes.get(at + 17) == Some(&sign) || (at > 0 && bytes[at - 1] == sign);
     (is_one && !goes_on && begins_token(text, at) && ends_token(text, at + 17))
         .then_some((Kind::Mac, at + 17))
@@ -233,6 +235,7 @@ mod tests {
                 "f81d4fae-7dec-11d0-a765-00a0c91e6bf6",
                 "00000000-0000-0000-0000-000000000000",
                 "FFFFFFFF-FFFF-FFFF-FFFF-FFFFFFFFFFFF",
+                "ffffffff-ffff-ffff-ffff-ffffffffffff",
                 "919108f7-52d1-4320-9bac-f847db4148a8",
             ],
             &[
@@ -250,7 +253,14 @@ mod tests {
         check(
             Kind::Mac,
             &["00:00:5e:00:53:af", "00-00-5E-00-53-00"],
-            &["00:00:5e:00:53", "00:00:5e:00:53:af:01", "00-00:5e-00:53-00", "00:00:5g:00:53:af", "12:34:56"],
+            &[
+                "00:00:5e:00:53",
+                "00:00:5e:00:53:af:01",
+                "00-00:5e-00:53-00",
+                "00:00:5g:00:53:af",
+                "12:34:56",
+                "ad-be-fa-ce-ed-da",
+            ],
         );
     }
 

@@ -124,7 +124,11 @@ fn month(text: &str, at: usize) -> Option<usize> {
 }
 
 fn skip(text: &str, at: usize, signs: &[&str]) -> Option<usize> {
-    signs.iter().find(|sign| text[at..].starts_with(**sign)).map(|sign| at + sign.len())
+    let rest = &text.as_bytes()[at..];
+    // Most end with the first byte.
+    let stands_there =
+        |sign: &&&str| sign.as_bytes().first() == rest.first() && rest.starts_with(sign.as_bytes());
+    signs.iter().find(stands_there).map(|sign| at + sign.len())
 }
 
 /// What stands between the two ends of a span of days or of hours.

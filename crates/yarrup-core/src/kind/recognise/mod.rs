@@ -52,7 +52,8 @@ fn walk(
     mut found: impl FnMut(Kind, Range<usize>),
 ) -> bool {
     let mut scan = Scan::of(text);
-    let mut at = plain::pass_plain(scan.bytes, 0);
+    let mut plain = plain::Plain::default();
+    let mut at = plain.pass(scan.bytes, 0);
     while at < text.len() {
         at = match scan.past_plain(at) {
             Some(next) => next,
@@ -71,7 +72,7 @@ fn walk(
                 }
             }
         };
-        at = plain::pass_plain(scan.bytes, at);
+        at = plain.pass(scan.bytes, at);
     }
     true
 }
@@ -164,7 +165,12 @@ impl Scan<'_> {
                 let near = || self.bytes[end..].iter().take(3).any(u8::is_ascii_digit);
                 (ends && (first == Byte::Small || !near())).then_some(end)
             }
-            Byte::Word | Byte::Other => None,
+            // Quotation marks, dashes and dots of U+2010 to U+202F. Behind them, what makes an emoji of a mark is beyond ASCII too.
+            Byte::Other => match self.bytes[at..] {
+                [0xe2, 0x80, 0x90..=0xaf, next, ..] if next < 0x80 => Some(at + 3),
+                _ => None,
+            },
+            Byte::Word => None,
         }
     }
 
@@ -824,7 +830,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn what_is_passed_over_is_of_no_kind_in_any_text(text in "([a-cxoOTDMayvISBN_]{1,4}|[ .,:;!?()@/'\"#$€é🐦\u{fe0f}\u{20e3}\n\\[\\]{}|&%`-]|[0-9]{1,3}|May|USD|ISBN 97|v1|[0-9a-f]{8}-|aa:bb:|www|com){0,24}") {
+        fn what_is_passed_over_is_of_no_kind_in_any_text(text in "([a-cxoOTDMayvISBN_]{1,4}|[ .,:;!?()@/*+<>^=~\\\\’“–…'\"#$€é🐦\u{fe0f}\u{20e3}\n\\[\\]{}|&%`-]|[0-9]{1,3}|May|USD|ISBN 97|GB82|DE89 |v1|[0-9a-f]{8}-|ffffffff-|ffff-|FFFF-|aa:bb:|AA-BB-|www|com){0,24}") {
             prop_assert_eq!(found_quickly(&text), found_slowly(&text));
         }
     }

@@ -150,9 +150,12 @@ fn behind_gap(text: &str, at: usize) -> Option<usize> {
 }
 
 fn one_of(text: &str, at: usize, names: &[&str]) -> Option<usize> {
-    let rest = &text[at..];
+    let rest = &text.as_bytes()[at..];
+    // Most end with the first byte.
     let ended = |name: &&&str| {
-        rest.get(..name.len()).is_some_and(|start| start == **name) && ends_token(text, at + name.len())
+        name.as_bytes().first() == rest.first()
+            && rest.starts_with(name.as_bytes())
+            && ends_token(text, at + name.len())
     };
     names.iter().filter(ended).map(|name| at + name.len()).max()
 }
