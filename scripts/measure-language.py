@@ -3,7 +3,7 @@
 
 Usage: scripts/measure-language.py [YARRUP]
 
-YARRUP is the built program (default target/release/yarrup). Lemmas need the dictionaries in Hunspell's format of the nine languages; what is not
+YARRUP is the built program (default target/release/yarrup). Lemmas need the dictionaries in Hunspell's format of fifteen languages; what is not
 installed is said and left out. All texts and words were written for this project.
 """
 import collections

@@ -11,7 +11,7 @@ use hashbrown::HashMap;
 
 use crate::lemma::affix_condition::{Class, classes, fits_end, fits_start};
 use crate::lemma::affix_lines::{Flag, FlagSort, Reader, field_start, split_flags};
-use crate::lemma::{DictionaryFiles, derivation, is_infinitive, romance, with_capital};
+use crate::lemma::{DictionaryFiles, derivation, is_infinitive, romance, scandinavian, slavic, with_capital};
 use crate::part_of_speech::Tag;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -83,6 +83,9 @@ struct Taken<'f> {
 fn derived(language: &str, form: &str, small: &str, reading: &Reading) -> Option<String> {
     if let Some(word) = derivation::without_inflection(language, small, form, reading.suffix) {
         return Some(word);
+    }
+    if slavic::is_adverb_of(language, small, &reading.stem) {
+        return Some(form.to_owned());
     }
     if reading.prefix.is_empty() || derivation::inflects(language, &reading.prefix) {
         return None;
@@ -242,7 +245,7 @@ impl AffixDictionary {
     fn is_participle(&self, word: &str, language: &str) -> bool {
         let of_verb = |verbs: Vec<String>| verbs.iter().any(|verb| self.has(verb));
         match language {
-            "fr" => word.ends_with(['é', 'i', 'u', 's', 't']) && self.is_plural(&format!("{word}e"), word),
+            "fr" => word.ends_with(['é', 'i', 'u', 's', 't']) && self.is_form_of(&format!("{word}e"), word),
             "es" => of_verb(romance::spanish_infinitives(word)),
             "it" => of_verb(romance::italian_infinitives(word)),
             _ => false,
@@ -252,12 +255,16 @@ impl AffixDictionary {
     /// Whether a word of a Slavic language is surely an entry of its own, and no form of another that the dictionary has as well: `plik` is no plural of
     /// `plika`, and `дело` no past of `деть`. Such a word ends in a consonant or in the vowel of a neuter, and has forms.
     fn is_slavic_entry(&self, word: &str, readings: &[Reading], language: &str) -> bool {
-        if !matches!(language, "pl" | "ru" | "uk") {
+        if !matches!(language, "cs" | "pl" | "ru" | "uk") {
             return false;
         }
         let has_forms = |entries: &Vec<Entry>| entries.iter().any(|entry| !entry.flags.is_empty());
         if !self.words.get(word).is_some_and(has_forms) {
             return false;
+        }
+        // Nouns and adjectives of Czech that never change: `použití`, `vlastní`.
+        if language == "cs" && word.ends_with(['í', 'ý']) {
+            return true;
         }
         let is_neuter = word.ends_with(['o', 'e', 'о', 'е']);
         let is_adjective =
@@ -276,15 +283,39 @@ impl AffixDictionary {
         !ends_in_vowel && !is_plural
     }
 
-    /// Whether the dictionary lists a word, and `plural` is a form of it.
-    fn is_plural(&self, plural: &str, word: &str) -> bool {
-        self.has(word) && self.readings(plural).iter().any(|reading| reading.stem == word)
+    /// Whether the dictionary lists a word, and `form` is a form of it.
+    pub(crate) fn is_form_of(&self, form: &str, word: &str) -> bool {
+        self.has(word) && self.readings(form).iter().any(|reading| reading.stem == word)
+    }
+
+    /// Whether a word of Danish or Norwegian is an entry of its own before it is the imperative of a verb, `fejl`, which is a noun with a definite form; or an
+    /// infinitive before it is a form of another word, `bruke`.
+    fn is_scandinavian_entry(&self, word: &str, language: &str) -> bool {
+        if !matches!(language, "da" | "nb") {
+            return false;
+        }
+        match word.chars().next_back() {
+            // In Danish, `huse` is several houses.
+            Some('e') => language == "nb" && self.is_scandinavian_verb(word),
+            Some('a' | 'i' | 'o' | 'u' | 'y' | 'æ' | 'ø' | 'å') => false,
+            _ => {
+                !word.strip_suffix('r').is_some_and(|verb| self.is_scandinavian_verb(verb))
+                    && ["en", "et", "t"]
+                        .iter()
+                        .any(|ending| self.is_form_of(&format!("{word}{ending}"), word))
+            }
+        }
+    }
+
+    /// Whether this word of Danish or Norwegian is a verb: it has a present participle.
+    pub(crate) fn is_scandinavian_verb(&self, word: &str) -> bool {
+        ["nde", "ende"].iter().any(|ending| self.is_form_of(&format!("{word}{ending}"), word))
     }
 
     /// Whether the dictionary lists this word of a Romance language with a plural, as it lists nouns and adjectives, and `form` is the one or the other. What
     /// it lists of verbs has none, but for participles.
     pub(crate) fn is_number_of(&self, form: &str, word: &str, language: &str) -> bool {
-        let of_form = |plural: &String| (form == word || *plural == form) && self.is_plural(plural, word);
+        let of_form = |plural: &String| (form == word || *plural == form) && self.is_form_of(plural, word);
         romance::plurals(language, word).iter().any(of_form) && !self.is_participle(word, language)
     }
 
@@ -298,15 +329,27 @@ impl AffixDictionary {
         {
             readings.retain(|reading| reading.tag == Some(tag));
         }
+        self.keep_likely(&mut readings, form, language);
         let is_capital = |text: &str| text.chars().next().is_some_and(char::is_uppercase);
         // A noun in German has a capital; a tag other than noun or name speaks against a stem with one.
-        let wants_capital =
-            is_capital(form) && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
+        let may_have_capital = match language {
+            "de" => true,
+            // Elsewhere a capital may be that of the head of a sentence: `Chyby` are mistakes before they are of a family called so.
+            _ => {
+                readings.iter().any(|reading| reading.stem == form)
+                    || readings.iter().all(|reading| is_capital(&reading.stem))
+            }
+        };
+        let wants_capital = is_capital(form)
+            && may_have_capital
+            && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
         let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
         let small = form.to_lowercase();
         let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
         let has_plural = !wants_verb && self.is_number_of(&small, &small, language);
-        let is_entry = !wants_verb && self.is_slavic_entry(&small, &readings, language);
+        let is_entry = !wants_verb
+            && ([small.as_str(), form].iter().any(|word| self.is_slavic_entry(word, &readings, language))
+                || self.is_scandinavian_entry(&small, language));
         let is_participle = language == "fr" && self.is_participle(&small, language);
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
@@ -318,9 +361,12 @@ impl AffixDictionary {
                 && matches!(language, "ca" | "de" | "es" | "fr" | "it" | "pt")
                 && is_infinitive(language, lemma);
             let is_derived = *lemma != reading.stem;
+            // `formater` is several of `format` before it is the imperative of `formatere`.
+            let is_imperative =
+                matches!(language, "da" | "nb") && reading.stem.strip_suffix('e') == Some(small.as_str());
             let rank = match () {
                 () if is_derived => 3,
-                () if is_verb => 2,
+                () if is_verb || is_imperative => 2,
                 () if is_itself && !has_plural && !is_entry => 1,
                 () => 0,
             };
@@ -348,6 +394,49 @@ impl AffixDictionary {
             true => lemma.replace(from.as_str(), to),
             false => lemma,
         }))
+    }
+
+    /// Drops readings that the language makes less likely than another.
+    fn keep_likely(&self, readings: &mut Vec<Reading>, form: &str, language: &str) {
+        let stems: Vec<String> = readings.iter().map(|reading| reading.stem.clone()).collect();
+        match language {
+            "da" | "nb" => {
+                let words: Vec<&str> =
+                    stems.iter().map(String::as_str).filter(|stem| *stem != form).collect();
+                let is_verb = |word: &str| self.is_scandinavian_verb(word);
+                if let Some(noun) = scandinavian::definite_noun(form, &words, is_verb) {
+                    readings.retain(|reading| reading.stem == noun);
+                } else if language == "nb" && !stems.iter().any(|stem| stem == form && !form.ends_with('t')) {
+                    // `brukt` is of `bruke`: whatever a noun may have behind it, the Norwegian dictionary allows behind `bruk`.
+                    let verbs: Vec<&String> = stems.iter().filter(|stem| is_verb(stem)).collect();
+                    readings.retain(|reading| {
+                        let stem = reading.stem.as_str();
+                        stem == form || !verbs.iter().any(|verb| verb.strip_suffix('e') == Some(stem))
+                    });
+                }
+                // `filer` is several of `fil` before it is the present of `file`.
+                if language == "da"
+                    && let Some(noun) = form.strip_suffix("er")
+                    && stems.iter().any(|stem| stem == noun)
+                {
+                    readings.retain(|reading| reading.stem.strip_suffix('e') != Some(noun));
+                }
+            }
+            "cs" | "uk" => {
+                if slavic::has_ending_of_adjectives(language, form) {
+                    let is_of_adjective =
+                        |noun: &str| stems.iter().any(|word| slavic::is_masculine_of(word, noun));
+                    readings.retain(|reading| !is_of_adjective(&reading.stem));
+                }
+                if language == "uk"
+                    && slavic::may_be_ukrainian_past(form)
+                    && stems.iter().any(|stem| is_infinitive("uk", stem))
+                {
+                    readings.retain(|reading| !reading.stem.ends_with("лий"));
+                }
+            }
+            _ => {}
+        }
     }
 
     /// A form in the letters that the dictionary has it in.

@@ -3,6 +3,7 @@
 /// Endings by which dictionaries make words of words, in small letters, each with what it is without its inflection: `Zeitungen` is of `Zeitung`, which
 /// is of nothing.
 const DERIVED: &[(&str, &[(&str, &str)])] = &[
+    ("cs", &[("ostí", "ost"), ("osti", "ost"), ("ostem", "ost"), ("ostech", "ost"), ("ost", "ost")]),
     (
         "de",
         &[
@@ -45,7 +46,34 @@ const DERIVED: &[(&str, &[(&str, &str)])] = &[
             ("vel", "vel"),
         ],
     ),
+    ("da", SCANDINAVIAN),
+    ("nb", SCANDINAVIAN),
     ("sv", &[("ningar", "ning"), ("ning", "ning"), ("het", "het")]),
+];
+
+/// Endings of Danish and Norwegian.
+const SCANDINAVIAN: &[(&str, &str)] = &[
+    ("ingerne", "ing"),
+    ("ingene", "ing"),
+    ("inger", "ing"),
+    ("ingen", "ing"),
+    ("ing", "ing"),
+    ("elsene", "else"),
+    ("elser", "else"),
+    ("elsen", "else"),
+    ("else", "else"),
+    ("iteter", "itet"),
+    ("iteten", "itet"),
+    ("itet", "itet"),
+    ("lige", "lig"),
+    ("ligt", "lig"),
+    ("lig", "lig"),
+    ("heter", "het"),
+    ("heten", "het"),
+    ("het", "het"),
+    ("heden", "hed"),
+    ("heder", "hed"),
+    ("hed", "hed"),
 ];
 
 /// A form without its inflection, if it ends with an ending that makes another word, within the last `suffix` bytes. The form is in small letters;
@@ -65,7 +93,9 @@ pub(super) fn inflects(language: &str, prefix: &str) -> bool {
     prefix.contains(['\'', '’'])
         || match language {
             "de" | "nl" => prefix == "ge",
+            "cs" => prefix == "nej",
             "pl" => prefix == "naj",
+            "uk" => prefix == "най",
             "ru" => prefix == "наи",
             "hu" => prefix == "leg",
             _ => false,

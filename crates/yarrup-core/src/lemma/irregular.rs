@@ -11,20 +11,26 @@ use crate::words::one_a_line;
 type Table = HashMap<String, &'static str, foldhash::fast::RandomState>;
 
 /// The languages that have a table, with the text of it.
-pub(crate) static IRREGULAR: &[(&str, &str)] = &[
+pub(crate) static IRREGULAR: [(&str, &str); 15] = [
+    ("ca", include_str!("irregular-ca.txt")),
+    ("cs", include_str!("irregular-cs.txt")),
+    ("da", include_str!("irregular-da.txt")),
     ("de", include_str!("irregular-de.txt")),
     ("es", include_str!("irregular-es.txt")),
     ("fr", include_str!("irregular-fr.txt")),
     ("it", include_str!("irregular-it.txt")),
+    ("nb", include_str!("irregular-nb.txt")),
     ("nl", include_str!("irregular-nl.txt")),
     ("pl", include_str!("irregular-pl.txt")),
     ("pt", include_str!("irregular-pt.txt")),
+    ("ro", include_str!("irregular-ro.txt")),
     ("ru", include_str!("irregular-ru.txt")),
     ("sv", include_str!("irregular-sv.txt")),
+    ("uk", include_str!("irregular-uk.txt")),
 ];
 
 fn table(language: &str) -> Option<&'static Table> {
-    static TABLES: [OnceLock<Table>; 9] = [const { OnceLock::new() }; 9];
+    static TABLES: [OnceLock<Table>; IRREGULAR.len()] = [const { OnceLock::new() }; IRREGULAR.len()];
     let number = IRREGULAR.iter().position(|(known, _)| *known == language)?;
     Some(TABLES.get(number)?.get_or_init(|| {
         let mut table = Table::default();
@@ -33,7 +39,9 @@ fn table(language: &str) -> Option<&'static Table> {
             let Some(lemma) = words.next() else { continue };
             if let Some(noun) = lemma.strip_suffix('*') {
                 table.entry(noun.to_owned()).or_insert(lemma);
-                table.entry(made_plural(language, noun)).or_insert(lemma);
+                for form in made_forms(language, noun) {
+                    table.entry(form).or_insert(lemma);
+                }
                 continue;
             }
             for form in words {
@@ -68,18 +76,29 @@ fn endings_of<'f>(form: &'f str, language: &str) -> (&'f str, &'static [&'static
         return (past, &["i", "e", "ero"]);
     }
     let Some(participle) = form.strip_suffix('+') else { return (form, &[""]) };
+    let without = |ending: char| participle.strip_suffix(ending).unwrap_or(participle);
     match language {
         "de" => (participle, &["", "e", "er", "en", "em", "es"]),
-        "it" => (participle.strip_suffix('o').unwrap_or(participle), &["o", "a", "i", "e"]),
+        "cs" => (participle, &["", "a", "o", "i", "y"]),
+        "da" if participle.ends_with(['e', 'r']) => (participle, &["", "s", "ne", "nes"]),
+        "nb" if participle.ends_with("er") => (without('r'), &["r", "rs", "ne", "nes"]),
+        "nb" if participle.ends_with('e') => (participle, &["", "s", "ne", "nes"]),
+        "da" | "nb" => (participle, &["", "s", "ene", "enes"]),
+        "ro" => (participle, &["", "i", "le", "lor"]),
+        "uk" => (without('в'), &["в", "ла", "ло", "ли"]),
+        "it" => (without('o'), &["o", "a", "i", "e"]),
         _ => (participle, &["", "e"]),
     }
 }
 
-/// The regular plural of a noun that is marked in the table.
-fn made_plural(language: &str, noun: &str) -> String {
+/// The regular forms of a noun that is marked in the table: its plural, and in Danish and Norwegian all forms of a noun in `-e`.
+fn made_forms(language: &str, noun: &str) -> Vec<String> {
+    let with = |endings: &[&str]| endings.iter().map(|ending| format!("{noun}{ending}")).collect();
     match language {
-        "de" => format!("{noun}n"),
-        _ => plurals(language, noun).into_iter().next().unwrap_or_else(|| noun.to_owned()),
+        "de" => with(&["n"]),
+        "da" => with(&["s", "n", "ns", "r", "rs", "rne", "rnes"]),
+        "nb" => with(&["s", "n", "ns", "t", "ts", "r", "rs", "ne", "nes"]),
+        _ => plurals(language, noun).into_iter().take(1).collect(),
     }
 }
 
@@ -148,7 +167,7 @@ pub(crate) fn irregular_behind_any_prefix(
     small: &str,
     has: impl Fn(&str) -> bool,
 ) -> Option<String> {
-    if !matches!(language, "es" | "fr" | "it" | "pl" | "pt" | "ru") {
+    if !matches!(language, "cs" | "es" | "fr" | "it" | "pl" | "pt" | "ru" | "uk") {
         return None;
     }
     let table = table(language)?;
@@ -156,7 +175,12 @@ pub(crate) fn irregular_behind_any_prefix(
         let (prefix, rest) = small.split_at(at);
         let lemma = table.get(rest).filter(|lemma| rest.len() > 3 && is_infinitive(language, lemma))?;
         let verb = format!("{prefix}{lemma}");
-        has(&verb).then_some(verb)
+        if has(&verb) {
+            return Some(verb);
+        }
+        // `psát`, but `vypsat`.
+        let short = verb.strip_suffix("át").map(|stem| format!("{stem}at")).filter(|_| language == "cs");
+        short.filter(|verb| has(verb))
     })
 }
 

@@ -10,6 +10,8 @@ mod german;
 mod irregular;
 mod lexicon;
 mod romance;
+mod scandinavian;
+mod slavic;
 
 use std::borrow::Cow;
 use std::collections::HashSet;
@@ -72,7 +74,11 @@ impl DictionaryLemmas {
         // `de_DE`, or a path that ends in it.
         let name = files.name.rsplit(['/', '\\']).next().unwrap_or_default();
         let language = name.split(['_', '-', '.']).next().unwrap_or_default().to_lowercase();
-        let function_words = stop_list(&language).unwrap_or_default().into_iter().collect();
+        // `no` stands for Bokmål, as Norwegian without anything else does.
+        let language = if language == "no" { "nb".to_owned() } else { language };
+        // Norwegian has a list for Bokmål.
+        let list = if language == "nb" { "no" } else { &language };
+        let function_words = stop_list(list).unwrap_or_default().into_iter().collect();
         Ok(DictionaryLemmas { dictionary: AffixDictionary::read(files)?, language, function_words })
     }
 
@@ -217,7 +223,47 @@ impl DictionaryLemmas {
             ("it", Some(found)) if may_be_verb && found.ends_with("to") => {
                 known(romance::italian_infinitives(found))
             }
-            ("sv", _) if may_be_verb => known(swedish_infinitives(small)),
+            ("sv", _) if may_be_verb => known(scandinavian::swedish_infinitives(small)),
+            // `kjøpte` is of no adjective `kjøpt`, and `finere` of no `finer`.
+            ("da" | "nb", _) if !self.dictionary.is_scandinavian_verb(small) => {
+                let verbs = if may_be_verb && (language == "nb" || !has(small)) {
+                    scandinavian::infinitives(small)
+                } else {
+                    Vec::new()
+                };
+                let verb = verbs.into_iter().find(|verb| self.dictionary.is_scandinavian_verb(verb));
+                verb.or_else(|| {
+                    let adjectives = scandinavian::positives(small);
+                    adjectives.into_iter().find(|word| self.dictionary.is_form_of(&format!("{word}t"), word))
+                })
+            }
+            ("cs" | "uk", Some(found)) if slavic::positive(language, found, has).is_some() => {
+                slavic::positive(language, found, has)
+            }
+            ("cs", _) if may_be_verb && found.as_ref().is_none_or(|found| !is_infinitive("cs", found)) => {
+                let verbs = slavic::czech_infinitives(small, found.as_deref());
+                let positive = small.strip_prefix("ne").map(|small| slavic::czech_infinitives(small, None));
+                known(verbs).or_else(|| known(positive.unwrap_or_default()))
+            }
+            // What the dictionary lists is the first person: `vorbesc`, `lucrez`.
+            // `network-ul` is `network` with its article, which dictionaries list as it is.
+            ("ro", Some(found)) if found.ends_with("-ul") => Some(found[..found.len() - 3].to_owned()),
+            ("ro", _) => {
+                let is_form_of = |form: &str, word: &str| self.dictionary.is_form_of(form, word);
+                let base = || romance::romanian_base(small, has, is_form_of);
+                // `vara` is listed as it stands. `aștepta` leads to the first person `aștept`.
+                let first = found.as_deref().filter(|_| may_be_verb);
+                let listed = if has(small) { base() } else { None };
+                listed
+                    .or_else(|| {
+                        let first = first?;
+                        romance::romanian_infinitive(first, |form| is_form_of(form, first))
+                    })
+                    .or_else(|| {
+                        let leads_on = is_itself || first.is_some_and(|first| small.starts_with(first));
+                        leads_on.then(base).flatten()
+                    })
+            }
             ("ru", _) if small.contains('ё') && is_itself => {
                 self.dictionary.lemma(&small.replace('ё', "е"), tag, "ru")
             }
@@ -270,13 +316,6 @@ fn may_be_verb(tag: Option<Tag>) -> bool {
     tag.is_none_or(|tag| matches!(tag, Tag::Verb | Tag::Auxiliary | Tag::Adjective))
 }
 
-/// The infinitives that a regular Swedish past tense may be of: `räknade`, `lärde`, `köpte`.
-fn swedish_infinitives(form: &str) -> Vec<String> {
-    let stem = form.strip_suffix("de").or_else(|| form.strip_suffix("te"));
-    let verb = stem.map(|stem| if stem.ends_with('a') { stem.to_owned() } else { format!("{stem}a") });
-    verb.into_iter().collect()
-}
-
 /// Whether a lemma of one of the tables of irregular forms is a verb, by its ending.
 fn is_infinitive(language: &str, lemma: &str) -> bool {
     let endings: &[&str] = match language {
@@ -284,7 +323,9 @@ fn is_infinitive(language: &str, lemma: &str) -> bool {
         "ca" | "es" | "fr" | "pt" => &["r", "re", "pôr"],
         "it" => &["are", "ere", "ire", "dire", "fare"],
         "ru" => &["ть", "ти", "чь"],
+        "cs" => &["at", "it", "et", "ět", "át", "ít", "ýt", "ést", "íct", "out", "ci"],
         "pl" => &["ć"],
+        "uk" => &["ти", "тися"],
         "sv" => &["a", "få", "gå", "stå", "ge", "se", "bli", "ta", "dra", "slå", "dö"],
         _ => &[],
     };
@@ -373,6 +414,88 @@ mod tests {
         let russian =
             lemmas("ru_RU", "SFX V Y 1\nSFX V ть ло ть\nSFX N Y 1\nSFX N о а о\n", "2\nмыть/V\nмыло/N\n");
         check(&russian, &[("мыло", None, "мыло"), ("мыло", Some(Tag::Verb), "мыть")]);
+    }
+
+    #[test]
+    fn danish_and_norwegian_forms_are_of_the_likelier_word() {
+        // Definite forms of nouns, plurals and forms of verbs, as generous as the Norwegian dictionary is.
+        let affixes = "SFX N Y 4\nSFX N 0 en [^e]\nSFX N 0 ene [^e]\nSFX N 0 n e\nSFX N 0 ne e\nSFX P Y 1\nSFX P 0 er [^e]\n\
+                       SFX V Y 4\nSFX V 0 r e\nSFX V 0 nde e\nSFX V e 0 e\nSFX V e t e\nSFX A Y 2\nSFX A 0 t .\nSFX A 0 e .\n";
+        let words = "hus/N\nhuse/NV\nside/N\nsid/N\nfil/NP\nfile/NV\nbruk/NA\nbruke/V\nkjøpe/V\nkjøpt/A\nfeil/N\nfeile/V\nfin/A\nformat/NP\nformatere/V\n";
+        let norwegian = lemmas("nb_NO", affixes, &format!("15\n{words}"));
+        check(
+            &norwegian,
+            &[
+                ("husene", None, "hus"),
+                ("siden", None, "side"),
+                ("brukt", None, "bruke"),
+                ("bruke", None, "bruke"),
+                ("kjøpte", None, "kjøpe"),
+                ("feil", None, "feil"),
+                ("finere", None, "fin"),
+                ("bøkene", None, "bok"),
+                ("eldst", None, "gammel"),
+                // A function word is of no rarer word.
+                ("hvor", None, "hvor"),
+            ],
+        );
+        let danish = lemmas("da_DK", affixes, &format!("15\n{words}"));
+        check(&danish, &[("filer", None, "fil"), ("formater", None, "format"), ("børnene", None, "barn")]);
+        // `no` is Bokmål.
+        assert_eq!(lemmas("no", affixes, "1\nhus/N\n").lemma("bøkene", None).as_deref(), Some("bok"));
+    }
+
+    #[test]
+    fn czech_ukrainian_and_romanian_forms_lead_to_what_dictionaries_list_under_another_form() {
+        let affixes = "SFX A Y 4\nSFX A ý ou ý\nSFX A ý é ý\nSFX A ý ě ý\nSFX A ý ost ý\nSFX N Y 1\nSFX N a ou a\nSFX B Y 1\nSFX B m 0 ím\n";
+        let words = "nový/A\nnova/N\nvidím/B\nvidět\nviděl\npsal\npsát\nvypsat\nkrásný/A\nkrásnější\n";
+        let czech = lemmas("cs_CZ", affixes, &format!("10\n{words}"));
+        check(
+            &czech,
+            &[
+                ("novou", None, "nový"),
+                ("nově", None, "nově"),
+                ("novost", None, "novost"),
+                ("vidí", None, "vidět"),
+                ("viděla", None, "vidět"),
+                ("vypíše", None, "vypsat"),
+                ("krásnější", None, "krásný"),
+                // Negation stays.
+                ("nemůže", None, "nemoci"),
+                ("dětem", None, "dítě"),
+            ],
+        );
+        let affixes = "SFX A Y 2\nSFX A ий ого ий\nSFX A ий о ий\nSFX N Y 1\nSFX N е ого е\nSFX L Y 1\nSFX L ий а ий\nSFX V Y 1\nSFX V ти ла ти\n";
+        let ukrainian = lemmas("uk_UA", affixes, "4\nновий/A\nнове/N\nсмілий/L\nсміти/V\n");
+        check(
+            &ukrainian,
+            &[
+                ("нового", None, "новий"),
+                ("ново", None, "ново"),
+                ("сміла", None, "сміти"),
+                ("людей", None, "людина"),
+            ],
+        );
+        let affixes = "SFX I Y 1\nSFX I esc ește esc\n";
+        let romanian = lemmas("ro_RO", affixes, "4\nvorbesc/I\nvară\nvara\nnetwork-ul\n");
+        check(
+            &romanian,
+            &[
+                ("vorbește", None, "vorbi"),
+                ("vara", None, "vară"),
+                ("network-ul", None, "network"),
+                ("cărților", None, "carte"),
+                ("sunt", None, "fi"),
+            ],
+        );
+        let catalan = lemmas("ca", "", "1\nfer\n");
+        check(&catalan, &[("feien", None, "fer"), ("homes", None, "home")]);
+    }
+
+    #[test]
+    fn a_capital_at_the_head_of_a_sentence_makes_no_name() {
+        let czech = lemmas("cs_CZ", "SFX N Y 1\nSFX N a y a\n", "3\nchyba/N\nChyba/N\nHana/N\n");
+        check(&czech, &[("Chyby", None, "chyba"), ("Chyba", None, "Chyba"), ("Hany", None, "Hana")]);
     }
 
     #[test]

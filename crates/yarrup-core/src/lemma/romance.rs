@@ -83,6 +83,46 @@ pub(super) fn without_spanish_diphthong(form: &str) -> Vec<String> {
     found
 }
 
+/// The Romanian word that a form is of which the dictionary lists as a word of its own: a verb in `-a`, of which it has a first person (`cumpărat` is of
+/// `cumpăra`), or a noun with its article (`vara` is of `vară`). `has` tells what the dictionary lists, and `is_form_of` whether a form is of what it lists.
+pub(super) fn romanian_base(
+    form: &str,
+    has: impl Fn(&str) -> bool,
+    is_form_of: impl Fn(&str, &str) -> bool,
+) -> Option<String> {
+    const OF_VERBS: [&str; 11] = ["at", "ată", "ate", "ând", "am", "ai", "au", "ăm", "ați", "a", "ă"];
+    const OF_NOUNS: [(&str, &[&str]); 6] = [
+        ("ilor", &["", "ă", "e", "iu"]),
+        ("elor", &["ă", "", "e"]),
+        ("ile", &["ă", "e", ""]),
+        ("ele", &["ă", "", "e"]),
+        ("ea", &["e"]),
+        ("a", &["ă"]),
+    ];
+    let stems = |ending: &str| form.strip_suffix(ending).filter(|stem| stem.chars().count() > 2);
+    let is_verb = |stem: &str| {
+        let together = format!("{stem}ăm");
+        has(stem) && (has(&together) || is_form_of(&together, stem))
+    };
+    let verb = OF_VERBS.into_iter().filter_map(stems).find(|stem| is_verb(stem));
+    verb.map(|stem| format!("{stem}a")).or_else(|| {
+        OF_NOUNS.into_iter().find_map(|(ending, bare)| {
+            let stem = stems(ending)?;
+            bare.iter().map(|bare| format!("{stem}{bare}")).find(|noun| has(noun))
+        })
+    })
+}
+
+/// The infinitive of a Romanian verb, of which dictionaries list the first person: `vorbi` of `vorbesc`, `lucra` of `lucrez`. `is_form` tells whether the
+/// word that is listed has a form: `românesc` and `francez` are no verbs.
+pub(super) fn romanian_infinitive(first: &str, is_form: impl Fn(&str) -> bool) -> Option<String> {
+    let of = |listed: &str, third: &str, infinitive: &str| {
+        let stem = first.strip_suffix(listed)?;
+        is_form(&format!("{stem}{third}")).then(|| format!("{stem}{infinitive}"))
+    };
+    of("esc", "ește", "i").or_else(|| of("ez", "ează", "a")).or_else(|| of("ăsc", "ăște", "î"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -97,5 +137,34 @@ mod tests {
         assert_eq!(spanish_infinitives("jugué"), ["jugar"]);
         assert!(without_spanish_diphthong("juegan").contains(&"jugan".to_owned()));
         assert!(without_spanish_diphthong("é").is_empty());
+    }
+
+    #[test]
+    fn romanian_forms_that_are_listed_lead_to_their_words() {
+        let has = |word: &str| {
+            matches!(word, "cumpăr" | "cumpărăm" | "vară" | "limbă" | "pădure" | "pal" | "termin")
+        };
+        for (form, word) in [
+            ("cumpărat", Some("cumpăra")),
+            ("vara", Some("vară")),
+            ("limbile", Some("limbă")),
+            ("pădurilor", Some("pădure")),
+            ("palat", None),
+            ("terminat", Some("termina")),
+        ] {
+            assert_eq!(
+                romanian_base(form, has, |form, word| (form, word) == ("terminăm", "termin")).as_deref(),
+                word,
+                "{form}"
+            );
+        }
+    }
+
+    #[test]
+    fn romanian_verbs_are_listed_by_their_first_person() {
+        let is_form = |form: &str| matches!(form, "vorbește" | "lucrează");
+        assert_eq!(romanian_infinitive("vorbesc", is_form).as_deref(), Some("vorbi"));
+        assert_eq!(romanian_infinitive("lucrez", is_form).as_deref(), Some("lucra"));
+        assert_eq!(romanian_infinitive("francez", is_form), None);
     }
 }
