@@ -153,6 +153,11 @@ impl Rows {
         screen: &Screen,
     ) -> Result<(), Failure> {
         let mut out = screen.out_as(format);
+        if format == TableFormat::Table && all == 0 {
+            writeln!(out, "no {noun}")?;
+            out.flush()?;
+            return Ok(());
+        }
         self.print(format, screen.look, &mut out)?;
         if format == TableFormat::Table {
             let note = format!("{} of {} {noun}", grouped(self.rows.len() as u64), grouped(all));

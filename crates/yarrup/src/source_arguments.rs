@@ -9,6 +9,7 @@ use yarrup_io::{
 };
 
 use crate::failure::{Failure, text_of};
+use crate::recipe_file::is_recipe_at_all;
 
 /// Which fields are what, which documents are taken, and how sources are read. The options have the names of the settings in
 /// collection files.
@@ -194,8 +195,12 @@ impl SourceArguments {
                 }
                 collection.sources.extend(read.sources);
             } else if is_toml && self.read_as.is_none() {
+                let what = match std::fs::read_to_string(path).is_ok_and(|text| is_recipe_at_all(&text)) {
+                    true => "a recipe, and not a source: a recipe comes before the sources",
+                    false => "not a collection file: it has no `[[source]]`",
+                };
                 return Err(Failure::Sentence(format!(
-                    "{place}: no collection file, for it has no `[[source]]`; to read it as a text, say `--as text`"
+                    "{place}: {what}; if its text is the document, add `--as text`"
                 )));
             } else if let Some(files) = matching_files(place).map_err(Failure::Sentence)? {
                 if files.is_empty() {

@@ -29,7 +29,7 @@ impl Sought {
     ///
     /// If it is none, or matches no text at all.
     pub fn pattern(name: &str, written: &str) -> Result<Sought, String> {
-        let pattern = compiled_pattern(name, written)?;
+        let pattern = compiled_pattern(name, written).map_err(|why| format!("the pattern {why}"))?;
         if pattern.is_match("") {
             return Err(format!("the pattern `{name}` matches nothing at all, everywhere: `{written}`"));
         }

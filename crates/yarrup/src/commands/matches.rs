@@ -270,7 +270,8 @@ fn print_values(
             ]
         }));
     }
-    Rows { columns, rows }.print_some(all, "different values", arguments.format, screen)?;
+    let noun = if all == 0 { "such values" } else { "different values" };
+    Rows { columns, rows }.print_some(all, noun, arguments.format, screen)?;
     Ok(if all == 0 { Exit::Found } else { Exit::Done })
 }
 

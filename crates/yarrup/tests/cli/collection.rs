@@ -163,5 +163,5 @@ fn mistakes_in_a_collection_file_are_underlined() {
         assert!(err.contains(part), "{part} in {err}");
     }
     let err = home.refused("run recipe.toml other.toml --out run");
-    assert!(err.contains("other.toml: no collection file, for it has no `[[source]]`"), "{err}");
+    assert!(err.contains("other.toml: not a collection file: it has no `[[source]]`"), "{err}");
 }

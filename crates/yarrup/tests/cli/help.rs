@@ -164,6 +164,19 @@ fn slips_in_arguments_are_told_in_one_sentence() {
         );
         assert!(told.lines().count() <= 2, "{told}");
     }
+    std::fs::write(home.path("all.toml"), "[[source]]\npath = \"notes.csv\"\n").expect("a collection");
+    for (arguments, what) in [
+        ("run all.toml notes.csv --out run", "not a recipe, but a collection file"),
+        ("check all.toml", "yarrup look all.toml`, or run a recipe on them"),
+        ("run recipe.toml recipe.toml --out run", "recipe.toml: a recipe, and not a source"),
+        ("look recipe.toml", "if its text is the document, add `--as text`"),
+        ("matches notes.csv -p year=(1", "the pattern `year` is not a regular expression"),
+    ] {
+        let told = home.refused(arguments);
+        assert!(told.contains(what) && told.lines().count() <= 2, "{arguments}\n{told}");
+    }
+    let nothing = home.yarrup("matches notes.csv --kinds phone");
+    assert!(nothing.out == "no such values\n", "{nothing:?}");
     assert!(home.refused("check recipes.toml").contains("did you mean `recipe.toml`?"));
     let many = "[[step]]\ndo = \"cse\"\n".repeat(14);
     std::fs::write(home.path("many.toml"), many).expect("a recipe");

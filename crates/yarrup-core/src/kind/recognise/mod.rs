@@ -476,6 +476,8 @@ mod tests {
                 "[[¯\\_(ツ)_/¯]]",
                 "[[\\o/]]",
                 "[[(:]] ok",
+                "oh no [[D:]]",
+                "[[D:]]\nno",
                 "[[T_T]]",
             ],
         ),
@@ -764,6 +766,8 @@ mod tests {
             "ab:cd",
             "deadbeef-cafe",
             "well-being",
+            "D: Why do terns dive?",
+            "A: Nobody knows.\nD: Why?",
         ] {
             assert_eq!(found(text), [], "{text}");
         }

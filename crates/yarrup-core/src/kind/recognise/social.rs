@@ -150,6 +150,7 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
         && ends(sign.len())
         // `(:` and `D:` are marks between words as often as they are faces.
         && (!matches!(*sign, "(:" | "(;" | "D:" | ":3" | "=3" | "^^") || alone(text, at, at + sign.len()))
+        && !(*sign == "D:" && heads_line(text, at, at + sign.len()))
         // `<3` has no number behind it, and `^_^` no arrow in it.
         && !(sign.starts_with('<') && text[at + sign.len()..].starts_with(['.', ',']) && text[at + sign.len() + 1..].starts_with(|c: char| c.is_ascii_digit()))
     {
@@ -220,6 +221,13 @@ fn alone(text: &str, start: usize, end: usize) -> bool {
     let after = text[end..].chars().next();
     before.is_none_or(char::is_whitespace)
         && after.is_none_or(|c| c.is_whitespace() || matches!(c, '.' | ',' | '!' | '?'))
+}
+
+/// Whether a line begins here and goes on: what stands there is a mark of what the line is, as `D:` of a question in Italian.
+fn heads_line(text: &str, start: usize, end: usize) -> bool {
+    let begins = text[..start].trim_end_matches([' ', '\t']);
+    let goes_on = text[end..].trim_start_matches([' ', '\t']);
+    (begins.is_empty() || begins.ends_with('\n')) && !goes_on.is_empty() && !goes_on.starts_with(['\n', '\r'])
 }
 
 /// The emoji sequence at `at`.
