@@ -56,7 +56,7 @@ impl RecipeLock {
         // Texts always are TOML.
         let table = toml::to_string(self).unwrap_or_default();
         format!(
-            "# What {recipe} stands on, by `yarrup lock`. A run says what of it has changed; with --locked it refuses.\n{table}"
+            "# What {recipe} depends on, written by `yarrup lock`. A run warns if any of it has changed; with --locked it refuses to run.\n{table}"
         )
     }
 

@@ -629,7 +629,7 @@ pub(crate) struct ReduceArguments {
     /// The part of speech of all words that come without one
     #[arg(long, value_name = "TAG")]
     pub(crate) tag: Option<String>,
-    /// Take the commonest forms of a run instead
+    /// Take the commonest forms that a run kept instead
     #[arg(long, value_name = "RUN", conflicts_with = "words")]
     pub(crate) run: Option<PathBuf>,
     /// How many of them

@@ -236,4 +236,45 @@ mod tests {
         assert_eq!(irregular("fr", "était").as_deref(), Some("être"));
         assert_eq!(irregular("xx", "était"), None);
     }
+
+    #[test]
+    fn every_listed_form_leads_to_its_lemma_and_no_lemma_leads_on() {
+        let mut faults = Vec::new();
+        for (language, text) in IRREGULAR {
+            let mut first_of: std::collections::HashMap<String, &str> = Default::default();
+            for line in one_a_line(text) {
+                let mut words = line.split_ascii_whitespace();
+                let lemma = words.next().unwrap_or_default();
+                let forms: Vec<&str> = words.collect();
+                if forms.is_empty() && !lemma.ends_with('*') {
+                    faults.push(format!("{language}: `{line}` says nothing"));
+                }
+                if let Some(noun) = lemma.strip_suffix('*') {
+                    for whole in made_forms(language, noun).into_iter().chain([noun.to_owned()]) {
+                        first_of.entry(whole).or_insert(lemma);
+                    }
+                }
+                for form in forms {
+                    let (stem, endings) = endings_of(form, language);
+                    for whole in endings.iter().map(|ending| format!("{stem}{ending}")) {
+                        // Of a form that stands there twice, the first counts.
+                        let first = *first_of.entry(whole.clone()).or_insert(lemma);
+                        if irregular(language, &whole).as_deref() != Some(unmarked(first)) {
+                            faults.push(format!("{language}: {whole} is not of {first}"));
+                        }
+                    }
+                }
+                // `wegen` is oftener several of `weg` than the verb, and so on.
+                let is_both = matches!(
+                    (language, lemma),
+                    ("nl", "bevelen" | "graven" | "wegen") | ("ru", "есть") | ("sv", "låg") | ("it", "venti")
+                );
+                let on = irregular(language, lemma).filter(|_| !is_both && !lemma.ends_with('*'));
+                if let Some(on) = on.filter(|on| on != lemma) {
+                    faults.push(format!("{language}: {lemma} leads on to {on}"));
+                }
+            }
+        }
+        assert!(faults.is_empty(), "{}", faults.join("\n"));
+    }
 }

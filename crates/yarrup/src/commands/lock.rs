@@ -25,12 +25,12 @@ pub(crate) fn lock(arguments: &LockArguments, screen: &Screen) -> Result<Exit, F
     write_file(&place, now.toml(&compiled.path).as_bytes(), true)?;
     writeln!(
         out,
-        "{} locks {} and {} at yarrup {}",
+        "{} records {}{} at yarrup {}",
         visible(&place.display().to_string()),
         visible(&compiled.path),
         match now.files.len() as u64 {
-            0 => "no file, for it names none,".to_owned(),
-            files => format!("{} that it names", counted(files, "file")),
+            0 => String::new(),
+            files => format!(" and {} that it names", counted(files, "file")),
         },
         now.yarrup
     )?;

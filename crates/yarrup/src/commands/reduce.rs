@@ -9,7 +9,7 @@ use yarrup_core::recipe::FileError;
 use yarrup_core::stem::{OwnRules, STEMMERS};
 use yarrup_core::step::ListReference;
 use yarrup_core::tag::Model;
-use yarrup_core::{Groups, Kind, Reducer, Tag, WordCheck, WordLists};
+use yarrup_core::{FormFate, Groups, Kind, Reducer, Tag, WordCheck, WordLists};
 use yarrup_io::{FolderLists, TableWriter, read_account};
 use yarrup_report::{Align, counted, grouped, table, visible_name};
 
@@ -151,7 +151,9 @@ fn given(arguments: &ReduceArguments) -> Result<Vec<Given>, Failure> {
     if let Some(run) = &arguments.run {
         let mut forms: BTreeMap<String, u64> = BTreeMap::new();
         let account = read_account(run)?;
-        for row in account.forms().filter(|row| Kind::of(row.text) == Kind::Word) {
+        // What the recipe drops, as most function words, need not be reduced.
+        let kept = account.forms().filter(|row| matches!(row.fate, FormFate::Kept { .. }));
+        for row in kept.filter(|row| Kind::of(row.text) == Kind::Word) {
             *forms.entry(row.text.to_lowercase()).or_default() += row.count;
         }
         let mut forms: Vec<(String, u64)> = forms.into_iter().collect();

@@ -56,7 +56,7 @@ fn what_a_recipe_stands_on_is_locked() {
     let home = home();
     assert!(home.refused("run birds.toml june.jsonl --locked --out x").contains("lock birds.toml` makes it"));
     let out = home.done("lock birds.toml");
-    assert_eq!(out, "birds.lock locks birds.toml and 1 file that it names at yarrup 0.1.0\n");
+    assert_eq!(out, "birds.lock records birds.toml and 1 file that it names at yarrup 0.1.0\n");
     home.done("run birds.toml june.jsonl --locked --out june");
     fs::write(home.path("ours.txt"), "the\n").expect("another list");
     let said = home.yarrup("run birds.toml june.jsonl --out june-2");
