@@ -242,10 +242,16 @@ impl AffixDictionary {
     }
 
     /// Whether a word is listed that is the participle of a verb, as far as its letters tell. It has a plural as well.
-    fn is_participle(&self, word: &str, language: &str) -> bool {
+    pub(crate) fn is_participle(&self, word: &str, language: &str) -> bool {
         let of_verb = |verbs: Vec<String>| verbs.iter().any(|verb| self.has(verb));
         match language {
-            "fr" => word.ends_with(['é', 'i', 'u', 's', 't']) && self.is_form_of(&format!("{word}e"), word),
+            // `important` is of no `importer`, nor `parent` of `parer`.
+            "fr" => {
+                word.ends_with(['é', 'i', 'u', 's', 't'])
+                    && !word.ends_with("ant")
+                    && !word.ends_with("ent")
+                    && self.is_form_of(&format!("{word}e"), word)
+            }
             "es" => of_verb(romance::spanish_infinitives(word)),
             "it" => of_verb(romance::italian_infinitives(word)),
             _ => false,
@@ -266,11 +272,35 @@ impl AffixDictionary {
         if language == "cs" && word.ends_with(['í', 'ý']) {
             return true;
         }
-        let is_neuter = word.ends_with(['o', 'e', 'о', 'е']);
         let is_adjective =
-            |stem: &str| ["y", "i", "ий", "ый", "ой", "ій"].iter().any(|end| stem.ends_with(end));
+            |stem: &str| ["y", "i", "ý", "í", "ий", "ый", "ой", "ій"].iter().any(|end| stem.ends_with(end));
+        let of_adjective =
+            || readings.iter().any(|reading| reading.stem != word && is_adjective(&reading.stem));
+        // `точка` is no genitive of `точок`, but `nowa` is of `nowy`.
+        if word.ends_with(['a', 'а', 'я']) {
+            let is_masculine = |reading: &Reading| {
+                reading.stem.ends_with(|c: char| !"aeiouyáéíóúůýаеиоуыэюяіїє".contains(c))
+            };
+            // A Russian adjective has another ending, but for its short form: `марка` is hardly ever of `маркий`.
+            return (language == "ru" || !of_adjective())
+                && readings.iter().all(|reading| {
+                    reading.stem == word
+                        || is_masculine(reading)
+                        || language == "ru" && is_adjective(&reading.stem)
+                });
+        }
+        // `długi` is long, and no debts.
+        let adjective = word.strip_suffix('y').or(word.ends_with('i').then_some(word));
+        let adjective = adjective.map(|stem| format!("{stem}ego"));
+        let adjective = adjective.or_else(|| {
+            ["ый", "ой", "ий"].iter().find_map(|end| word.strip_suffix(end).map(|stem| format!("{stem}ого")))
+        });
+        if adjective.is_some_and(|form| self.is_form_of(&form, word)) {
+            return true;
+        }
+        let is_neuter = word.ends_with(['o', 'e', 'о', 'е']);
         if is_neuter {
-            return !readings.iter().any(|reading| reading.stem != word && is_adjective(&reading.stem));
+            return !of_adjective();
         }
         let ends_in_vowel =
             word.ends_with(['a', 'ą', 'ę', 'i', 'u', 'y', 'а', 'и', 'і', 'ї', 'у', 'ы', 'э', 'ю', 'я', 'є']);
@@ -281,6 +311,16 @@ impl AffixDictionary {
             behind.is_some_and(|behind| ["ek", "iek", "ок", "ек"].contains(&behind))
         });
         !ends_in_vowel && !is_plural
+    }
+
+    /// Whether the dictionary lists a word of a Slavic language as a masculine noun, by its instrumental: `profil` is one, and no past tense.
+    pub(crate) fn is_slavic_noun(&self, word: &str, language: &str) -> bool {
+        let endings: &[&str] = match language {
+            "cs" | "pl" => &["em", "iem"],
+            "ru" | "uk" => &["ом", "ем"],
+            _ => &[],
+        };
+        endings.iter().any(|ending| self.is_form_of(&format!("{word}{ending}"), word))
     }
 
     /// Whether the dictionary lists a word, and `form` is a form of it.
@@ -294,15 +334,19 @@ impl AffixDictionary {
         if !matches!(language, "da" | "nb") {
             return false;
         }
-        match word.chars().next_back() {
-            // In Danish, `huse` is several houses.
-            Some('e') => language == "nb" && self.is_scandinavian_verb(word),
-            Some('a' | 'i' | 'o' | 'u' | 'y' | 'æ' | 'ø' | 'å') => false,
+        let has_form = |word: &str, endings: &[&str]| {
+            endings.iter().any(|ending| self.is_form_of(&format!("{word}{ending}"), word))
+        };
+        match (word.chars().next_back(), word.strip_suffix('e')) {
+            (_, Some(_)) if language == "nb" => self.is_scandinavian_verb(word) || has_form(word, &["n"]),
+            // In Danish, `huse` is several houses, but `løse` is no form of `løs` before it is the verb.
+            (_, Some(bare)) => {
+                self.is_scandinavian_verb(word) && (bare.ends_with("er") || !has_form(bare, &["en", "et"]))
+            }
+            (Some('a' | 'i' | 'o' | 'u' | 'y' | 'æ' | 'ø' | 'å'), _) => false,
             _ => {
                 !word.strip_suffix('r').is_some_and(|verb| self.is_scandinavian_verb(verb))
-                    && ["en", "et", "t"]
-                        .iter()
-                        .any(|ending| self.is_form_of(&format!("{word}{ending}"), word))
+                    && has_form(word, &["en", "et", "t"])
             }
         }
     }
@@ -364,7 +408,14 @@ impl AffixDictionary {
             // `formater` is several of `format` before it is the imperative of `formatere`.
             let is_imperative =
                 matches!(language, "da" | "nb") && reading.stem.strip_suffix('e') == Some(small.as_str());
+            // `contrato` is no first person: it has a noun behind its prefix.
+            let is_prefixed_noun = is_derived
+                && !reading.prefix.is_empty()
+                && !wants_verb
+                && matches!(language, "es" | "pt")
+                && self.is_number_of(&reading.stem, &reading.stem, language);
             let rank = match () {
+                () if is_prefixed_noun => 1,
                 () if is_derived => 3,
                 () if is_verb || is_imperative => 2,
                 () if is_itself && !has_plural && !is_entry => 1,
@@ -404,6 +455,10 @@ impl AffixDictionary {
                 let words: Vec<&str> =
                     stems.iter().map(String::as_str).filter(|stem| *stem != form).collect();
                 let is_verb = |word: &str| self.is_scandinavian_verb(word);
+                // `finne` has the ending of a definite form.
+                if self.is_scandinavian_entry(form, language) {
+                    return;
+                }
                 if let Some(noun) = scandinavian::definite_noun(form, &words, is_verb) {
                     readings.retain(|reading| reading.stem == noun);
                 } else if language == "nb" && !stems.iter().any(|stem| stem == form && !form.ends_with('t')) {
@@ -422,10 +477,10 @@ impl AffixDictionary {
                     readings.retain(|reading| reading.stem.strip_suffix('e') != Some(noun));
                 }
             }
-            "cs" | "uk" => {
+            "cs" | "pl" | "uk" => {
                 if slavic::has_ending_of_adjectives(language, form) {
                     let is_of_adjective =
-                        |noun: &str| stems.iter().any(|word| slavic::is_masculine_of(word, noun));
+                        |noun: &str| stems.iter().any(|word| slavic::is_masculine_of(language, word, noun));
                     readings.retain(|reading| !is_of_adjective(&reading.stem));
                 }
                 if language == "uk"

@@ -156,7 +156,8 @@ pub(crate) fn irregular_behind_prefix(
         let lemma = table.get(rest).filter(|lemma| lemma.len() > 3 && rest.len() > 2)?;
         // `bestand` is of `bestehen`, but `besser` and `Vorrat` are of no verb: what is left must be of one.
         let verb = Some(format!("{prefix}{lemma}")).filter(|_| lemma.ends_with('n'))?;
-        (rest.len() > 3 || has(&verb)).then_some(verb)
+        // There is no verb like `bewaren` of `zijn`.
+        (*lemma != "zijn" && (rest.len() > 3 || has(&verb))).then_some(verb)
     })
 }
 

@@ -85,6 +85,24 @@ impl DictionaryLemmas {
     /// The lemma of a form; none if neither knows it.
     pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
         let found = self.as_written(form, tag);
+        // Of `l'última` the dictionary takes off what is elided: what is left is looked up like any other form.
+        let behind = form
+            .rsplit_once(['\'', '\u{2019}'])
+            .map(|(_, behind)| behind)
+            .filter(|behind| !behind.is_empty());
+        if let (Some(behind), Some(found)) = (behind, &found)
+            && found.to_lowercase() == behind.to_lowercase()
+        {
+            return self.as_written(found, tag).or_else(|| Some(found.clone()));
+        }
+        if let Some(found) = &found
+            && found != form
+            && self.leads_on(form, found)
+            && let Some(verb) = self.as_written(found, tag)
+            && is_infinitive(&self.language, &verb)
+        {
+            return Some(verb);
+        }
         let may_be_noun = self.language == "de"
             && form.starts_with(char::is_lowercase)
             && matches!(tag, None | Some(Tag::Noun | Tag::ProperNoun));
@@ -93,6 +111,23 @@ impl DictionaryLemmas {
         }
         // `pakete`, where all letters were made small: German dictionaries list nouns with their capital.
         self.as_written(&with_capital(form), tag).map(|noun| noun.to_lowercase()).or(found)
+    }
+
+    /// Whether the lemma of a form may be a form of a verb: `employés` is of `employer`, as `employé` is, and `beschriebene` of `beschreiben`; `basando` is left
+    /// of `basandosi`.
+    fn leads_on(&self, form: &str, found: &str) -> bool {
+        match self.language.as_str() {
+            "it" => !is_infinitive("it", found),
+            "fr" => !is_infinitive("fr", found) && self.dictionary.is_participle(found, "fr"),
+            // What an adjective has behind it.
+            "de" => {
+                form.starts_with(char::is_lowercase)
+                    && form
+                        .strip_prefix(found)
+                        .is_some_and(|ending| ["e", "em", "en", "er", "es"].contains(&ending))
+            }
+            _ => false,
+        }
     }
 
     /// The lemma of a form as it is written, with its capitals.
@@ -117,7 +152,9 @@ impl DictionaryLemmas {
         if let Some(lemma) = irregular.filter(|lemma| !(is_noun && is_infinitive(&self.language, lemma))) {
             return Some(lemma);
         }
-        if self.is_function_word(&small, tag) {
+        // `Weg` and `Recht` are nouns, whatever `weg` and `recht` are.
+        let is_german_noun = self.language == "de" && form != small && self.dictionary.has(form);
+        if !is_german_noun && self.is_function_word(&small, tag) {
             return Some(small);
         }
         if let Some(lemma) = self.by_rule(form, &small, tag) {
@@ -181,6 +218,7 @@ impl DictionaryLemmas {
         // `riprese` is of `riprendere`, unless the dictionary has another verb for it.
         if may_be_verb
             && found.as_ref().is_none_or(|found| !is_infinitive(language, found))
+            && !self.dictionary.is_slavic_noun(small, language)
             && let Some(verb) = irregular_behind_any_prefix(language, small, has)
         {
             return Some(verb);
@@ -240,7 +278,11 @@ impl DictionaryLemmas {
             ("cs" | "uk", Some(found)) if slavic::positive(language, found, has).is_some() => {
                 slavic::positive(language, found, has)
             }
-            ("cs", _) if may_be_verb && found.as_ref().is_none_or(|found| !is_infinitive("cs", found)) => {
+            ("cs", _)
+                if may_be_verb
+                    && found.as_ref().is_none_or(|found| !is_infinitive("cs", found))
+                    && !self.dictionary.is_slavic_noun(small, "cs") =>
+            {
                 let verbs = slavic::czech_infinitives(small, found.as_deref());
                 let positive = small.strip_prefix("ne").map(|small| slavic::czech_infinitives(small, None));
                 known(verbs).or_else(|| known(positive.unwrap_or_default()))
@@ -264,7 +306,8 @@ impl DictionaryLemmas {
                         leads_on.then(base).flatten()
                     })
             }
-            ("ru", _) if small.contains('ё') && is_itself => {
+            // `учёт` is listed like this, and so are its forms; of other words there is a form with `е` alone.
+            ("ru", _) if small.contains('ё') && is_itself && !has(small) => {
                 self.dictionary.lemma(&small.replace('ё', "е"), tag, "ru")
             }
             _ => None,
@@ -490,6 +533,51 @@ mod tests {
         );
         let catalan = lemmas("ca", "", "1\nfer\n");
         check(&catalan, &[("feien", None, "fer"), ("homes", None, "home")]);
+    }
+
+    #[test]
+    fn a_lemma_is_its_own_lemma() {
+        let check_all = |lemmas: &DictionaryLemmas, table: &[(&str, &str)]| {
+            for (form, lemma) in table {
+                for form in [form, lemma] {
+                    assert_eq!(lemmas.lemma(form, None).as_deref().unwrap_or(form), *lemma, "{form}");
+                }
+            }
+        };
+        // Feminines are no genitives of rarer masculines.
+        let affixes = "SFX F Y 1\nSFX F а и а\nSFX M Y 2\nSFX M ок ка ок\nSFX M 0 а т\nSFX A Y 2\nSFX A ий а ий\nSFX A ий ого ий\n";
+        let words = "точка/F\nточок/M\nмарка/F\nмаркий/A\nучёт/M\n";
+        let ukrainian = lemmas("uk_UA", affixes, &format!("5\n{words}"));
+        check_all(&ukrainian, &[("точки", "точка")]);
+        let russian = lemmas("ru_RU", affixes, &format!("5\n{words}"));
+        check_all(&russian, &[("марки", "марка"), ("учёта", "учёт")]);
+        // Adjectives are not several of a noun, nor are their forms those of a noun that looks like a feminine.
+        let affixes = "SFX M Y 1\nSFX M 0 i g\nSFX A Y 3\nSFX A 0 ego [gk]i\nSFX A y ego y\nSFX A y e y\nSFX F Y 1\nSFX F a e a\n";
+        let polish = lemmas("pl_PL", affixes, "4\ndług/M\ndługi/A\nnowy/A\nnowa/F\n");
+        check_all(&polish, &[("długiego", "długi"), ("nowe", "nowy"), ("nowego", "nowy")]);
+        // A noun in a consonant is no past tense.
+        let czech = lemmas("cs_CZ", "SFX M Y 1\nSFX M 0 em .\n", "2\nprofil/M\nprofit/M\n");
+        check_all(&czech, &[("profilem", "profil")]);
+        // Participles are of their verbs in all their forms, but what ends like one is not.
+        let affixes = "SFX V Y 3\nSFX V er é er\nSFX V er ant er\nSFX V er ent er\nSFX A Y 3\nSFX A 0 e .\nSFX A 0 s .\nSFX A 0 es .\n";
+        let words = "employer/V\nemployé/A\nimporter/V\nimportant/A\nparer/V\nparent/A\n";
+        let french = lemmas("fr_FR", affixes, &format!("6\n{words}"));
+        check_all(&french, &[("employées", "employer"), ("importantes", "important"), ("parents", "parent")]);
+        let german = lemmas("de_DE", "SFX A Y 1\nSFX A 0 e .\n", "3\nbeschreiben\nbeschrieben/A\nWeg\n");
+        check_all(
+            &german,
+            &[("beschriebene", "beschreiben"), ("Weg", "Weg"), ("verschiedene", "verschieden")],
+        );
+        // A noun behind a prefix is no first person.
+        let affixes = "PFX C Y 1\nPFX C 0 contra .\nSFX S Y 1\nSFX S 0 s o\nSFX V Y 1\nSFX V ar o ar\n";
+        let spanish = lemmas("es_ES", affixes, "2\nto/CS\ncontratar/V\n");
+        check_all(&spanish, &[("contratos", "contrato")]);
+        // What stands behind an elided word is looked up as well.
+        let affixes = "PFX L Y 1\nPFX L 0 l' a\nSFX A Y 1\nSFX A 0 a .\n";
+        let catalan = lemmas("ca", affixes, "2\nalt/A\nalta/L\n");
+        check_all(&catalan, &[("l'alta", "alt")]);
+        let dutch = lemmas("nl_NL", "", "3\nbewaren\nreden\nrijden\n");
+        check_all(&dutch, &[("bewaarde", "bewaren"), ("redenen", "reden")]);
     }
 
     #[test]

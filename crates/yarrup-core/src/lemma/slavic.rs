@@ -23,19 +23,21 @@ pub(super) fn czech_infinitives(small: &str, found: Option<&str>) -> Vec<String>
     verbs
 }
 
-/// Whether a form in Czech or Ukrainian has an ending of adjectives, which no noun with the same stem has.
+/// Whether a form in Czech, Polish or Ukrainian has an ending of adjectives, which no noun with the same stem has.
 pub(super) fn has_ending_of_adjectives(language: &str, form: &str) -> bool {
     let endings: &[&str] = match language {
         "cs" => &["ého", "ému", "ých", "ými", "ým", "ou"],
+        "pl" => &["ego", "emu", "ych", "ich", "ymi", "imi", "ej", "e"],
         "uk" => &["ого", "ому", "ої", "ій", "их", "им", "ими", "іх", "ім"],
         _ => &[],
     };
     endings.iter().any(|ending| form.ends_with(ending))
 }
 
-/// Whether a word is the masculine of an adjective of Czech or Ukrainian of which `noun` looks like another gender: `новий` and `нове`.
-pub(super) fn is_masculine_of(word: &str, noun: &str) -> bool {
-    let stem = ["ý", "ий", "ій"].iter().find_map(|ending| word.strip_suffix(ending));
+/// Whether a word is the masculine of an adjective of Czech, Polish or Ukrainian of which `noun` looks like another gender: `новий` and `нове`.
+pub(super) fn is_masculine_of(language: &str, word: &str, noun: &str) -> bool {
+    let masculine: &[&str] = if language == "pl" { &["y", "i"] } else { &["ý", "ий", "ій"] };
+    let stem = masculine.iter().find_map(|ending| word.strip_suffix(ending));
     let behind = stem.and_then(|stem| noun.strip_prefix(stem));
     behind.is_some_and(|ending| matches!(ending, "a" | "o" | "á" | "é" | "а" | "е" | "о" | "є" | "я"))
 }
@@ -92,8 +94,9 @@ mod tests {
             assert_eq!(positive(language, form, has).as_deref(), Some(word));
         }
         assert_eq!(positive("cs", "zdejší", has), None);
-        assert!(is_masculine_of("новий", "нове") && is_masculine_of("nový", "nova"));
-        assert!(!is_masculine_of("новий", "новина"));
+        assert!(is_masculine_of("uk", "новий", "нове") && is_masculine_of("cs", "nový", "nova"));
+        assert!(is_masculine_of("pl", "nowy", "nowa") && !is_masculine_of("cs", "nowy", "nowa"));
+        assert!(!is_masculine_of("uk", "новий", "новина"));
         assert!(is_adverb_of("cs", "lokálně", "lokální") && is_adverb_of("uk", "типово", "типовий"));
         assert!(!is_adverb_of("cs", "nové", "nový") && !is_adverb_of("uk", "нове", "новий"));
     }
