@@ -46,8 +46,9 @@ impl Class {
     }
 }
 
-pub(super) fn fits_end(condition: &[Class], stem: &str) -> bool {
-    let mut letters = stem.chars().rev();
+/// Whether a stem, which is `head` and `tail`, ends as the condition says.
+pub(super) fn fits_end(condition: &[Class], head: &str, tail: &str) -> bool {
+    let mut letters = tail.chars().rev().chain(head.chars().rev());
     condition.iter().rev().all(|class| letters.next().is_some_and(|letter| class.fits(letter)))
 }
 

@@ -25,6 +25,8 @@ pub(crate) struct AffixDictionary {
     prefixes: Map<String, Vec<Affix>>,
     longest_suffix: usize,
     longest_prefix: usize,
+    /// The flags of suffixes that may stand behind another, in order. Few dictionaries have any.
+    continuing: Vec<Flag>,
     input: Vec<(String, String)>,
     output: Vec<(String, String)>,
     special: Special,
@@ -111,6 +113,7 @@ impl AffixDictionary {
             prefixes: Map::default(),
             longest_suffix: 0,
             longest_prefix: 0,
+            continuing: Vec::new(),
             input: Vec::new(),
             output: Vec::new(),
             special: Special::default(),
@@ -118,6 +121,10 @@ impl AffixDictionary {
         dictionary
             .read_affixes(&files.affixes, &mut reader)
             .map_err(|fault| format!("{}: {fault}", files.name))?;
+        let flags = dictionary.suffixes.values().flatten().flat_map(|suffix| &suffix.flags);
+        dictionary.continuing = flags.copied().collect();
+        dictionary.continuing.sort_unstable();
+        dictionary.continuing.dedup();
         for line in files.words.lines().skip(1) {
             dictionary.read_word(line, &reader);
         }
@@ -554,6 +561,9 @@ impl AffixDictionary {
             let taken = Taken { suffix: length, distance: before + distance, ..taken };
             self.look_up(&stem, &affixes, suffix.tag, taken, found);
             // The inner suffix carries the flag of the outer.
+            if self.continuing.binary_search(&suffix.flag).is_err() {
+                continue;
+            }
             for (inner, stem, more) in self.suffixes_of(&stem) {
                 if inner.flags.contains(&suffix.flag) {
                     let mut affixes = prefixes.to_vec();
@@ -575,9 +585,15 @@ impl AffixDictionary {
                 if at == 0 && !self.special.full_strip && rule.strip.is_empty() {
                     return None;
                 }
-                let stem = format!("{}{}", &word[..at], rule.strip);
-                let distance = word.len() - at + rule.strip.len();
-                (!stem.is_empty() && fits_end(&rule.condition, &stem)).then_some((rule, stem, distance))
+                // Most rules do not fit: what they are asked of is not put together for it.
+                let (head, strip) = (&word[..at], rule.strip.as_str());
+                if at + strip.len() == 0 || !fits_end(&rule.condition, head, strip) {
+                    return None;
+                }
+                let mut stem = String::with_capacity(at + strip.len());
+                stem.push_str(head);
+                stem.push_str(strip);
+                Some((rule, stem, word.len() - at + strip.len()))
             })
         })
     }
