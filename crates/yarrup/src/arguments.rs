@@ -517,6 +517,9 @@ pub(crate) struct NewArguments {
     /// What the recipe is for
     #[arg(long = "for", value_name = "AIM", value_parser = clap::builder::PossibleValuesParser::new(STARTERS.iter().map(|starter| starter.aim)))]
     pub(crate) aim: String,
+    /// The language of the texts, such as `de` or `German`
+    #[arg(long, value_name = "TAG", default_value = "en")]
+    pub(crate) language: String,
 }
 
 #[derive(Debug, Args)]

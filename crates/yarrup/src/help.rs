@@ -123,9 +123,10 @@ const HELP: &[Help] = &[
     },
     Help {
         command: "new",
-        matter: &["aim", "replace"],
+        matter: &["aim", "language", "replace"],
         examples: &[
             ("A commented recipe for topic models", "yarrup new topics.toml --for topics --replace"),
+            ("The same for German texts", "yarrup new themen.toml --for topics --language de --replace"),
             ("Read one without writing it", "yarrup new - --for search"),
         ],
     },

@@ -2,8 +2,9 @@
 
 use std::io::Write;
 
-use yarrup_core::recipe::STARTERS;
+use yarrup_core::recipe::{STARTERS, language_tag};
 use yarrup_io::write_file;
+use yarrup_report::visible;
 
 use crate::arguments::NewArguments;
 use crate::failure::{Exit, Failure};
@@ -13,17 +14,25 @@ pub(crate) fn new(arguments: &NewArguments, screen: &Screen) -> Result<Exit, Fai
     let Some(starter) = STARTERS.iter().find(|starter| starter.aim == arguments.aim) else {
         return Err(Failure::Sentence(format!("no recipe is for `{}`", arguments.aim)));
     };
+    let Some(language) = language_tag(&arguments.language) else {
+        return Err(Failure::Sentence(format!(
+            "--language: `{}` is not a language tag of two or three letters, such as `en` or `pt-BR`",
+            visible(&arguments.language)
+        )));
+    };
+    let text = starter.text_in(&language);
     let path = arguments.file.display().to_string();
     if path == "-" {
         let mut out = screen.out();
-        out.write_all(starter.text.as_bytes())?;
+        out.write_all(text.as_bytes())?;
         out.flush()?;
         return Ok(Exit::Done);
     }
-    write_file(&arguments.file, starter.text.as_bytes(), arguments.replace)?;
+    write_file(&arguments.file, text.as_bytes(), arguments.replace)?;
     let (program, word) = (program(), shell_word(&path));
     let mut out = screen.out();
-    writeln!(out, "{path}: a recipe for {}\n", starter.aim)?;
+    let of_language = if language == "en" { String::new() } else { format!(", for texts in `{language}`") };
+    writeln!(out, "{path}: a recipe for {}{of_language}\n", starter.aim)?;
     writeln!(out, "  {}", screen.look.command(&format!("{program} try {word} 'some text'")))?;
     writeln!(out, "  {}", screen.look.command(&format!("{program} check {word}")))?;
     writeln!(out, "  {}", screen.look.command(&format!("{program} run {word} SOURCE")))?;

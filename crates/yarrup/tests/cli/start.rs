@@ -17,6 +17,14 @@ fn every_aim_gives_a_recipe_that_passes_in_silence() {
     assert!(home.read("topics.toml").contains("recipe   = \"posts\""));
     assert!(home.done("new - --for posts").starts_with("recipe   = \"posts\""));
     assert!(home.refused("new x.toml --for pots").contains("posts"));
+    // In another language, by its tag or its name.
+    let said = home.done("new themen.toml --for topics --language German");
+    assert!(said.starts_with("themen.toml: a recipe for topics, for texts in `de`\n"), "{said}");
+    let tried = home.yarrup_with("pipe themen.toml", &[], "{\"text\":\"Die Nester der Möwen\"}\n".as_bytes());
+    assert!(tried.out.contains("\"clean\":\"nest mow\""), "{tried:?}");
+    assert!(home.yarrup("check themen.toml").code == Some(0));
+    let refused = home.refused("new x.toml --for topics --language klingonish");
+    assert!(refused.contains("--language: `klingonish` is not a language tag"), "{refused}");
 }
 
 #[test]
