@@ -3,6 +3,7 @@
 mod affix_condition;
 mod affix_lines;
 mod affixes;
+mod choice;
 mod derivation;
 mod dutch;
 mod english;
