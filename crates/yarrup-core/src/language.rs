@@ -364,6 +364,23 @@ fn short_code(code: &'static str) -> &'static str {
     CODES.iter().find(|(long, _)| *long == code).map_or(code, |(_, short)| short)
 }
 
+/// Whether a text has the shape of a language tag: two or three letters, with parts behind hyphens or without.
+pub(crate) fn is_tag(text: &str) -> bool {
+    let primary = text.split('-').next().unwrap_or_default();
+    (2..=3).contains(&primary.len()) && text.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'-')
+}
+
+/// The tag of a language that somebody has typed: `de` for `German`, and tags as they are. None if it is neither.
+pub fn language_tag(typed: &str) -> Option<String> {
+    let typed = typed.trim();
+    if is_tag(typed) { Some(typed.to_owned()) } else { code_of_name(typed).map(str::to_owned) }
+}
+
+/// The code under which the shelf has what is for a language: Norwegian without anything else is Bokmål.
+pub(crate) fn shelf_code(code: &str) -> &str {
+    if code == "nb" { "no" } else { code }
+}
+
 /// Whether a document in this language is meant by a condition: `de-AT` and `de` are one language where one of them is all that is said.
 pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
     let primary = |tag: &str| tag.split(['-', '_']).next().unwrap_or(tag).to_ascii_lowercase();
@@ -375,6 +392,15 @@ pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn languages_are_told_by_tag_or_name() {
+        for (typed, tag) in
+            [("German", Some("de")), ("español", Some("es")), ("pt-BR", Some("pt-BR")), ("klingon!", None)]
+        {
+            assert_eq!(language_tag(typed).as_deref(), tag, "{typed}");
+        }
+    }
 
     #[test]
     fn regions_count_where_both_sides_name_one() {

@@ -47,8 +47,8 @@ pub use apart::{READER_ARGUMENT, ReaderProcesses, serve_files};
 #[cfg(feature = "arrow")]
 pub use arrow_stream::{ArrowAdded, ArrowCleaned, ArrowDocuments, ArrowRow, ArrowRows};
 pub use collection::{
-    Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, read_collection,
-    without_login, write_collection,
+    Collection, SETTINGS, Setting, SettingShape, SourceSpec, is_collection_file, is_recipe_file,
+    read_collection, without_login, write_collection,
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{

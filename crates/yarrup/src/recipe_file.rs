@@ -4,7 +4,7 @@ use std::path::Path;
 
 use yarrup_core::recipe::{FaultKind, Recipe};
 use yarrup_core::{Pipeline, recipe};
-use yarrup_io::{FolderLists, Input, RecipeLock, is_collection_file, read_bounded};
+use yarrup_io::{FolderLists, Input, RecipeLock, is_collection_file, is_recipe_file, read_bounded};
 use yarrup_report::visible;
 
 use crate::failure::{Failure, told_of_file};
@@ -99,26 +99,24 @@ pub(crate) fn compile(path: &Path) -> Result<Compiled, Failure> {
             program()
         )));
     }
-    if is_collection_file(path) && !std::str::from_utf8(&bytes).is_ok_and(is_recipe_at_all) {
-        return Err(Failure::Sentence(format!(
-            "{0}: not a recipe, but a collection file, which says where documents are: look at them with `{1} look {0}`, or run a recipe on them with \
-             `{1} run RECIPE {0}`",
-            visible(&named),
-            program()
-        )));
-    }
     let text = String::from_utf8(bytes).map_err(|error| Failure::File {
         path: named.clone(),
         why: format!("is not UTF-8 from byte {} on", error.utf8_error().valid_up_to()),
     })?;
     // A mark at the start is no part of the recipe, and places are counted without it.
     let text = text.strip_prefix('\u{feff}').map_or_else(|| text.clone(), str::to_owned);
-    compile_text(&named, text.clone(), text)
-}
-
-/// Whether a text has steps, whatever else is in it.
-pub(crate) fn is_recipe_at_all(text: &str) -> bool {
-    text.lines().any(|line| line.trim_start().starts_with("[[step]]"))
+    compile_text(&named, text.clone(), text).map_err(|faults| {
+        if !is_collection_file(path) || is_recipe_file(path) {
+            return faults;
+        }
+        Failure::Sentence(format!(
+            "{}: not a recipe, but a collection file, which says where documents are: look at them with `{1} look {2}`, or run a recipe on them with \
+             `{1} run RECIPE {2}`",
+            visible(&named),
+            program(),
+            shell_word(&named)
+        ))
+    })
 }
 
 /// Why a recipe cannot be read; with the name that may be meant, where there is no such file.

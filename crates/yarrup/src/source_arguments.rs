@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use clap::Args;
 use yarrup_io::{
-    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, matching_files, read_collection,
+    Collection, Pick, ReaderProcesses, SourceSpec, is_collection_file, is_recipe_file, matching_files,
+    read_collection,
 };
 
 use crate::failure::{Failure, text_of};
-use crate::recipe_file::is_recipe_at_all;
 
 /// Which fields are what, which documents are taken, and how sources are read. The options have the names of the settings in
 /// collection files.
@@ -195,7 +195,7 @@ impl SourceArguments {
                 }
                 collection.sources.extend(read.sources);
             } else if is_toml && self.read_as.is_none() {
-                let what = match std::fs::read_to_string(path).is_ok_and(|text| is_recipe_at_all(&text)) {
+                let what = match is_recipe_file(path) {
                     true => "a recipe, and not a source: a recipe comes before the sources",
                     false => "not a collection file: it has no `[[source]]`",
                 };

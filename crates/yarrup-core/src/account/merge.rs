@@ -125,23 +125,13 @@ impl Account {
         self.origin.sources.append(&mut other.origin.sources);
         self.origin.sources.sort();
         let (texts, ours, theirs) = self.texts.union(&other.texts);
+        self.renumber(&ours);
+        other.renumber(&theirs);
         self.texts = texts;
-        let (mut our_variants, mut their_variants) =
-            (std::mem::take(&mut self.variants), std::mem::take(&mut other.variants));
-        // The forms of the segments are as much work as all other tables.
-        self.variants = std::thread::scope(|scope| {
-            let summed = scope.spawn(|| {
-                renumber_segments(&mut our_variants, &ours);
-                renumber_segments(&mut their_variants, &theirs);
-                variants(our_variants, their_variants)
-            });
-            self.renumber(&ours);
-            other.renumber(&theirs);
-            self.found = both(&self.found, &other.found);
-            self.ends = std::mem::take(&mut self.ends).sum(&other.ends);
-            self.terms = std::mem::take(&mut self.terms).sum(&other.terms);
-            summed.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
-        });
+        self.found = both(&self.found, &other.found);
+        self.variants = variants(std::mem::take(&mut self.variants), other.variants);
+        self.ends = std::mem::take(&mut self.ends).sum(&other.ends);
+        self.terms = std::mem::take(&mut self.terms).sum(&other.terms);
         self.dropped_documents.append(&mut other.dropped_documents);
         self.dropped_documents.sort();
         self.dropped_documents.dedup_by(|next, row| {
@@ -179,9 +169,13 @@ impl Account {
         ours.tokens_kept += theirs.tokens_kept;
     }
 
-    /// Gives every text in the tables but those of segments another number. A larger number stays larger, so that the order of rows stays too.
+    /// Gives every text in the tables another number. A larger number stays larger, so that the order of rows stays too.
     fn renumber(&mut self, numbers: &[u32]) {
-        let renumber = |text: &mut u32| renumber(text, numbers);
+        let renumber = |text: &mut u32| {
+            if *text != NO_TEXT {
+                *text = numbers[*text as usize];
+            }
+        };
         self.found.iter_mut().for_each(renumber);
         self.terms.term.iter_mut().for_each(renumber);
         self.ends.form.iter_mut().for_each(renumber);
@@ -190,20 +184,10 @@ impl Account {
                 renumber(what);
             }
         }
-    }
-}
-
-fn renumber(text: &mut u32, numbers: &[u32]) {
-    if *text != NO_TEXT {
-        *text = numbers[*text as usize];
-    }
-}
-
-/// As [`Account::renumber`], for the forms of segments.
-fn renumber_segments(variants: &mut [VariantForms], numbers: &[u32]) {
-    for segment in variants.iter_mut().flat_map(|variant| &mut variant.segments) {
-        segment.form.iter_mut().for_each(|text| renumber(text, numbers));
-        segment.changes.iter_mut().for_each(|(.., to)| renumber(to, numbers));
+        for segment in self.variants.iter_mut().flat_map(|variant| &mut variant.segments) {
+            segment.form.iter_mut().for_each(renumber);
+            segment.changes.iter_mut().for_each(|(.., to)| renumber(to));
+        }
     }
 }
 

@@ -1,7 +1,5 @@
 //! Distinct texts in the order of their bytes.
 
-use std::cmp::Ordering;
-
 use serde::{Deserialize, Serialize};
 
 use crate::account::NO_TEXT;
@@ -87,9 +85,9 @@ impl Texts {
         while low < high {
             let middle = low + (high - low) / 2;
             match self.text(middle as u32).cmp(text) {
-                Ordering::Less => low = middle + 1,
-                Ordering::Equal => return Some(middle as u32),
-                Ordering::Greater => high = middle,
+                std::cmp::Ordering::Less => low = middle + 1,
+                std::cmp::Ordering::Equal => return Some(middle as u32),
+                std::cmp::Ordering::Greater => high = middle,
             }
         }
         None
@@ -136,36 +134,21 @@ impl Texts {
     /// The texts of both, and for each of either its number among these.
     pub(super) fn union(&self, other: &Texts) -> (Texts, Vec<u32>, Vec<u32>) {
         let mut all = Texts::default();
-        all.ends.reserve(self.len().max(other.len()));
-        all.arena.reserve(self.arena.len().max(other.arena.len()));
         let (mut ours, mut theirs) = (Vec::with_capacity(self.len()), Vec::with_capacity(other.len()));
-        // The next of either with its first bytes, by which most comparisons end.
-        let next = |texts: &'_ Texts, number: usize| {
-            (number < texts.len()).then(|| prefix(texts.text(number as u32)))
-        };
-        let (mut a, mut b) = (next(self, 0), next(other, 0));
-        while a.is_some() || b.is_some() {
+        while ours.len() < self.len() || theirs.len() < other.len() {
             let number = all.len() as u32;
-            let of_both = || (self.text(ours.len() as u32), other.text(theirs.len() as u32));
-            let order = match (a, b) {
-                (Some(a), Some(b)) => a.cmp(&b).then_with(|| {
-                    let (a, b) = of_both();
-                    a.cmp(b)
-                }),
-                (Some(_), None) => Ordering::Less,
-                _ => Ordering::Greater,
+            let (a, b) = (ours.len() as u32, theirs.len() as u32);
+            let order = match (ours.len() < self.len(), theirs.len() < other.len()) {
+                (true, true) => self.text(a).cmp(other.text(b)),
+                (true, false) => std::cmp::Ordering::Less,
+                _ => std::cmp::Ordering::Greater,
             };
-            all.push(match order {
-                Ordering::Greater => other.text(theirs.len() as u32),
-                _ => self.text(ours.len() as u32),
-            });
+            all.push(if order.is_gt() { other.text(b) } else { self.text(a) });
             if order.is_le() {
                 ours.push(number);
-                a = next(self, ours.len());
             }
             if order.is_ge() {
                 theirs.push(number);
-                b = next(other, theirs.len());
             }
         }
         (all, ours, theirs)

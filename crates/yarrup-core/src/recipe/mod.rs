@@ -14,7 +14,7 @@ pub use file_error::FileError;
 pub use flatten::{FlattenError, flatten, moved};
 pub use include::{NoRecipes, Recipes};
 pub use read::{nearest, read, read_known, read_with};
-pub use starters::{STARTERS, Starter, language_tag};
+pub use starters::{STARTERS, Starter};
 
 use crate::step::{Condition, Operation, WrittenSettings};
 use crate::steps::collection::limit::{KNOWN, LIMIT};

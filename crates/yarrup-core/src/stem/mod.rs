@@ -11,6 +11,8 @@ mod porter;
 mod porter2;
 mod turkish;
 
+use crate::language::shelf_code;
+
 pub use dutch::dutch;
 pub use harman::harman;
 pub use light::{french, german, italian, portuguese, russian, spanish, swedish};
@@ -90,9 +92,9 @@ pub static STEMMERS: &[Stemmer] = &[
 
 /// The stemmer of this method for a language; the language's first where no method is named.
 pub fn stemmer(language: &str, method: Option<&str>) -> Option<&'static Stemmer> {
-    STEMMERS
-        .iter()
-        .find(|stemmer| stemmer.language == language && method.is_none_or(|method| stemmer.method == method))
+    STEMMERS.iter().find(|stemmer| {
+        stemmer.language == shelf_code(language) && method.is_none_or(|method| stemmer.method == method)
+    })
 }
 
 /// Whether a word is too short to be stemmed: one or two letters.

@@ -6,6 +6,8 @@ mod front_coded;
 
 use std::collections::HashSet;
 
+use crate::language::shelf_code;
+
 pub(crate) use contractions::{
     english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
 };
@@ -99,13 +101,15 @@ pub fn stop_list_names() -> impl Iterator<Item = &'static str> {
 
 /// The words of the stop list with this name.
 pub fn stop_list(name: &str) -> Option<Vec<String>> {
-    let list = STOP_LISTS.iter().find(|list| list.name == name)?;
+    let list = STOP_LISTS.iter().find(|list| list.name == shelf_code(name))?;
     Some(list.groups().into_iter().flat_map(|(_, words)| words).collect())
 }
 
 /// The words of the groups of a stop list whose heading has one of these words: `negation`, `pronouns`.
 pub fn stop_groups<'g>(list: &str, groups: impl IntoIterator<Item = &'g str>) -> HashSet<String> {
-    let Some(list) = STOP_LISTS.iter().find(|known| known.name == list) else { return HashSet::new() };
+    let Some(list) = STOP_LISTS.iter().find(|known| known.name == shelf_code(list)) else {
+        return HashSet::new();
+    };
     let wanted: HashSet<&str> = groups.into_iter().collect();
     let is_named = |heading: &str| heading.split([' ', ',', ':']).any(|word| wanted.contains(word));
     list.groups().into_iter().filter(|(heading, _)| is_named(heading)).flat_map(|(_, words)| words).collect()

@@ -20,9 +20,18 @@ const TOP_KEYS: [&str; 6] = ["collection", "about", "first", "sample", "seed", "
 
 /// Whether a file is a collection file: TOML with a `source` in it.
 pub fn is_collection_file(path: &Path) -> bool {
+    has_table(path, "[[source]]")
+}
+
+/// Whether a file is a recipe: TOML with a `step` in it.
+pub fn is_recipe_file(path: &Path) -> bool {
+    has_table(path, "[[step]]")
+}
+
+fn has_table(path: &Path, heading: &str) -> bool {
     path.extension().is_some_and(|ending| ending == "toml")
         && read_bounded(path).map(String::from_utf8).is_ok_and(|text| {
-            text.unwrap_or_default().lines().any(|line| line.trim_start().starts_with("[[source]]"))
+            text.unwrap_or_default().lines().any(|line| line.trim_start().starts_with(heading))
         })
 }
 

@@ -8,7 +8,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-pub use file::{is_collection_file, read_collection, write_collection};
+pub use file::{is_collection_file, is_recipe_file, read_collection, write_collection};
 pub(crate) use login::Login;
 pub use settings::{SETTINGS, Setting, SettingShape};
 

@@ -128,19 +128,13 @@ pub fn explorer_html(page: &ExplorerPage<'_>) -> Result<String, PageError> {
         json!({ "rows": ROWS_OF_BLOCK, "forms": FORMS_OF_BLOCK, "documents": DOCUMENTS_OF_BLOCK });
     let (columns, steps) = step_table(page.steps);
     let totals = &overview.totals;
-    // The scripts take a while to hash.
-    let (policy, blocks) = std::thread::scope(|scope| {
-        let policy = scope.spawn(|| policy(&SCRIPTS, &STYLES));
-        let blocks = packed_blocks(page.data);
-        (policy.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)), blocks)
-    });
     let html = Page {
         overview,
-        policy,
+        policy: policy(&SCRIPTS, &STYLES),
         styles: &STYLES,
         scripts: &SCRIPTS,
         overview_json: within_script(&json.to_string()),
-        blocks: blocks?,
+        blocks: packed_blocks(page.data)?,
         facts: vec![
             (grouped(totals.documents), "documents"),
             (grouped(totals.tokens_found), "tokens as found"),

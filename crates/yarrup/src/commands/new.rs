@@ -2,7 +2,8 @@
 
 use std::io::Write;
 
-use yarrup_core::recipe::{STARTERS, language_tag};
+use yarrup_core::language_tag;
+use yarrup_core::recipe::STARTERS;
 use yarrup_io::write_file;
 use yarrup_report::visible;
 

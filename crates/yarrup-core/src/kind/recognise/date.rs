@@ -1,7 +1,7 @@
 //! Dates and times of day.
 
 use crate::kind::Kind;
-use crate::kind::recognise::{begins_token, ends_token};
+use crate::kind::recognise::{begins_token, ends_token, stands_at};
 
 /// Names of months and their short forms, in lower case, in the languages that the tool has word lists for. Short forms may be
 /// followed by a full stop.
@@ -124,11 +124,7 @@ fn month(text: &str, at: usize) -> Option<usize> {
 }
 
 fn skip(text: &str, at: usize, signs: &[&str]) -> Option<usize> {
-    let rest = &text.as_bytes()[at..];
-    // Most end with the first byte.
-    let stands_there =
-        |sign: &&&str| sign.as_bytes().first() == rest.first() && rest.starts_with(sign.as_bytes());
-    signs.iter().find(stands_there).map(|sign| at + sign.len())
+    signs.iter().find(|sign| stands_at(text, at, sign)).map(|sign| at + sign.len())
 }
 
 /// What stands between the two ends of a span of days or of hours.

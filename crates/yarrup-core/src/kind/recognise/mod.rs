@@ -328,6 +328,13 @@ impl Scan<'_> {
     }
 }
 
+/// Whether these letters stand at `at`. Most questions end with the first byte.
+#[inline]
+fn stands_at(text: &str, at: usize, letters: &str) -> bool {
+    let (rest, letters) = (&text.as_bytes()[at..], letters.as_bytes());
+    rest.first() == letters.first() && rest.starts_with(letters)
+}
+
 /// Where the run of letters, digits, marks and `_` that begins at `at` ends; `at` itself if there is none.
 #[inline]
 fn word_end(text: &str, at: usize) -> usize {

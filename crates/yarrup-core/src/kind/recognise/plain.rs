@@ -94,7 +94,7 @@ fn of_any(window: &ManyBytes, letters: u64, blanks: u64, line_ends: u64, dots: u
     let dashes = window.any([b'-']);
     let hyphens = dashes & letters << 1 & letters >> 1;
     // But between four hexadecimal digits and four more may be a UUID.
-    let hex = window.within(b'a', b'f') | (window.within(b'A', b'F'));
+    let hex = window.within(b'a', b'f') | window.within(b'A', b'F');
     let (two_before, two_behind) = (hex & hex << 1, hex & hex >> 1);
     let (four_before, four_behind) = (two_before & two_before << 2, two_behind & two_behind >> 2);
     let hyphens = hyphens & !(four_before << 1 & four_behind >> 1);

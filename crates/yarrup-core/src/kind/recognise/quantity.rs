@@ -1,7 +1,7 @@
 //! Numbers, and what is counted by them: money, percentages, measures.
 
 use crate::kind::Kind;
-use crate::kind::recognise::{begins_token, ends_token, is_word_character, word_end};
+use crate::kind::recognise::{begins_token, ends_token, is_word_character, stands_at, word_end};
 use crate::unicode;
 
 /// Whether this is a unit of measure.
@@ -150,13 +150,7 @@ fn behind_gap(text: &str, at: usize) -> Option<usize> {
 }
 
 fn one_of(text: &str, at: usize, names: &[&str]) -> Option<usize> {
-    let rest = &text.as_bytes()[at..];
-    // Most end with the first byte.
-    let ended = |name: &&&str| {
-        name.as_bytes().first() == rest.first()
-            && rest.starts_with(name.as_bytes())
-            && ends_token(text, at + name.len())
-    };
+    let ended = |name: &&&str| stands_at(text, at, name) && ends_token(text, at + name.len());
     names.iter().filter(ended).map(|name| at + name.len()).max()
 }
 

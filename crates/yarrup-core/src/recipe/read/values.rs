@@ -3,7 +3,7 @@
 use toml::de::{DeTable, DeValue};
 
 use crate::kind::Kind;
-use crate::language::code_of_name;
+use crate::language::{code_of_name, is_tag};
 use crate::part_of_speech::Tag;
 use crate::recipe::read::{Reader, Toml, did_you_mean, listed, nearest, what};
 use crate::recipe::{CODES, FaultKind, SpareList};
@@ -195,11 +195,7 @@ impl Reader<'_> {
 
     pub(super) fn language(&mut self, value: &Toml<'_>) -> Option<String> {
         let language = self.text(value, "language")?;
-        let mut parts = language.split('-');
-        let primary = parts.next().unwrap_or_default();
-        let is_tag = (2..=3).contains(&primary.len())
-            && language.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'-');
-        if !is_tag {
+        if !is_tag(&language) {
             self.fault(
                 FaultKind::WrongValue,
                 value.span(),
