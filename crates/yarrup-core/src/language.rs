@@ -376,11 +376,6 @@ pub fn language_tag(typed: &str) -> Option<String> {
     if is_tag(typed) { Some(typed.to_owned()) } else { code_of_name(typed).map(str::to_owned) }
 }
 
-/// The code under which the shelf has what is for a language: Norwegian without anything else is Bokmål.
-pub(crate) fn shelf_code(code: &str) -> &str {
-    if code == "nb" { "no" } else { code }
-}
-
 /// Whether a document in this language is meant by a condition: `de-AT` and `de` are one language where one of them is all that is said.
 pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
     let primary = |tag: &str| tag.split(['-', '_']).next().unwrap_or(tag).to_ascii_lowercase();

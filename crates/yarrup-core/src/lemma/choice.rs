@@ -154,7 +154,7 @@ impl AffixDictionary {
         let is_scandinavian_entry = self.is_scandinavian_entry(&small, language);
         // `finne` has the ending of a definite form.
         if !is_scandinavian_entry {
-            self.keep_likely(&mut readings, form, language);
+            self.keep_likely(&mut readings, &small, language);
         }
         let is_capital = |text: &str| text.chars().next().is_some_and(char::is_uppercase);
         // A noun in German has a capital; a tag other than noun or name speaks against a stem with one.
@@ -226,8 +226,8 @@ impl AffixDictionary {
         Some(self.as_written(lemma))
     }
 
-    /// Drops readings that the language makes less likely than another.
-    fn keep_likely(&self, readings: &mut Vec<Reading>, form: &str, language: &str) {
+    /// Drops readings of a form, in small letters, that the language makes less likely than another.
+    fn keep_likely(&self, readings: &mut Vec<Reading>, small: &str, language: &str) {
         if !matches!(language, "cs" | "da" | "nb" | "pl" | "uk") {
             return;
         }
@@ -235,34 +235,35 @@ impl AffixDictionary {
         match language {
             "da" | "nb" => {
                 let words: Vec<&str> =
-                    stems.iter().map(String::as_str).filter(|stem| *stem != form).collect();
+                    stems.iter().map(String::as_str).filter(|stem| *stem != small).collect();
                 let is_verb = |word: &str| self.is_scandinavian_verb(word);
-                if let Some(noun) = scandinavian::definite_noun(form, &words, is_verb) {
+                if let Some(noun) = scandinavian::definite_noun(small, &words, is_verb) {
                     readings.retain(|reading| reading.stem == noun);
-                } else if language == "nb" && !stems.iter().any(|stem| stem == form && !form.ends_with('t')) {
+                } else if language == "nb" && !stems.iter().any(|stem| stem == small && !small.ends_with('t'))
+                {
                     // `brukt` is of `bruke`: whatever a noun may have behind it, the Norwegian dictionary allows behind `bruk`.
                     let verbs: Vec<&String> = stems.iter().filter(|stem| is_verb(stem)).collect();
                     readings.retain(|reading| {
                         let stem = reading.stem.as_str();
-                        stem == form || !verbs.iter().any(|verb| verb.strip_suffix('e') == Some(stem))
+                        stem == small || !verbs.iter().any(|verb| verb.strip_suffix('e') == Some(stem))
                     });
                 }
                 // `filer` is several of `fil` before it is the present of `file`.
                 if language == "da"
-                    && let Some(noun) = form.strip_suffix("er")
+                    && let Some(noun) = small.strip_suffix("er")
                     && stems.iter().any(|stem| stem == noun)
                 {
                     readings.retain(|reading| reading.stem.strip_suffix('e') != Some(noun));
                 }
             }
             _ => {
-                if slavic::has_ending_of_adjectives(language, form) {
+                if slavic::has_ending_of_adjectives(language, small) {
                     let is_of_adjective =
                         |noun: &str| stems.iter().any(|word| slavic::is_masculine_of(language, word, noun));
                     readings.retain(|reading| !is_of_adjective(&reading.stem));
                 }
                 if language == "uk"
-                    && slavic::may_be_ukrainian_past(form)
+                    && slavic::may_be_ukrainian_past(small)
                     && stems.iter().any(|stem| is_infinitive("uk", stem))
                 {
                     readings.retain(|reading| !reading.stem.ends_with("лий"));

@@ -477,6 +477,7 @@ mod tests {
             &norwegian,
             &[
                 ("husene", None, "hus"),
+                ("Husene", None, "hus"),
                 ("siden", None, "side"),
                 ("brukt", None, "bruke"),
                 ("bruke", None, "bruke"),

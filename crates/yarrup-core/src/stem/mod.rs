@@ -11,8 +11,6 @@ mod porter;
 mod porter2;
 mod turkish;
 
-use crate::language::shelf_code;
-
 pub use dutch::dutch;
 pub use harman::harman;
 pub use light::{french, german, italian, portuguese, russian, spanish, swedish};
@@ -20,6 +18,8 @@ pub use own::OwnRules;
 pub use paice::paice;
 pub use porter::porter;
 pub use porter2::porter2;
+
+use crate::words::shelf_code;
 
 /// A stemmer on the shelf.
 #[derive(Clone, Copy, Debug)]

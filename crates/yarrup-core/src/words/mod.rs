@@ -6,8 +6,6 @@ mod front_coded;
 
 use std::collections::HashSet;
 
-use crate::language::shelf_code;
-
 pub(crate) use contractions::{
     english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
 };
@@ -92,6 +90,11 @@ impl StopList {
         groups.retain(|(_, words)| !words.is_empty());
         groups
     }
+}
+
+/// The code under which the shelf has what is for a language: Norwegian without anything else is Bokmål.
+pub(crate) fn shelf_code(code: &str) -> &str {
+    if code == "nb" { "no" } else { code }
 }
 
 /// The names of the stop lists on the shelf.
