@@ -263,6 +263,11 @@ fn a_write_that_is_killed_leaves_the_table_as_it_was() {
     let export = format!("export run --into {address} --what tokens --table t");
     // The program dies, and the server dies to it.
     for server_dies in [false, true] {
+        // The server sees only at its next read that the program of the round before is gone.
+        let begun = Instant::now();
+        while server.ask("SELECT count(*) FROM pg_stat_activity WHERE application_name = 'yarrup'") != "0" {
+            assert!(begun.elapsed() < Duration::from_secs(60), "the copy of a dead program never ends");
+        }
         let mut child =
             home.command(&export).stderr(std::process::Stdio::piped()).spawn().expect("it starts");
         let begun = Instant::now();
