@@ -578,21 +578,33 @@ pub(crate) struct LearnArguments {
     /// Classes of words from running text, as `--text` learns them: the model then knows more words than the treebanks have
     #[arg(long, value_name = "FILE")]
     pub(crate) word_classes: Option<PathBuf>,
+    /// How running text uses words, as `--uses-of` counts it
+    #[arg(long, value_name = "FILE")]
+    pub(crate) word_uses: Option<PathBuf>,
     /// Learn classes of words from running text instead of a model: plain UTF-8, each line a text of its own
     #[arg(
         long,
         value_name = "FILE",
         num_args = 1..,
         requires = "out",
-        conflicts_with_all = ["treebanks", "word_classes", "evaluate", "folds"],
-        help_heading = "Classes of words"
+        conflicts_with_all = ["treebanks", "word_classes", "word_uses", "uses_of", "evaluate", "folds"],
+        help_heading = "Running text"
     )]
     pub(crate) text: Vec<PathBuf>,
+    /// Count how a run uses words instead: the tags that its step `tag` gave each word, and how often
+    #[arg(
+        long,
+        value_name = "RUN",
+        requires = "out",
+        conflicts_with_all = ["treebanks", "word_classes", "word_uses", "evaluate", "folds"],
+        help_heading = "Running text"
+    )]
+    pub(crate) uses_of: Option<PathBuf>,
     /// How many classes
-    #[arg(long, value_name = "N", default_value_t = 600, value_parser = clap::value_parser!(u16).range(2..=10_000), help_heading = "Classes of words")]
+    #[arg(long, value_name = "N", default_value_t = 600, value_parser = clap::value_parser!(u16).range(2..=10_000), help_heading = "Running text")]
     pub(crate) classes: u16,
-    /// How often a word must come to be in a class
-    #[arg(long, value_name = "N", default_value_t = 12, value_parser = clap::value_parser!(u32).range(1..), help_heading = "Classes of words")]
+    /// How often a word must occur in the text to be counted
+    #[arg(long, value_name = "N", default_value_t = 12, value_parser = clap::value_parser!(u32).range(1..), help_heading = "Running text")]
     pub(crate) least: u32,
     /// Measure the model on this annotated text: the one just trained, the one in --model, or the built-in English one
     #[arg(long, value_name = "GOLD", help_heading = "Evaluation")]

@@ -1,13 +1,15 @@
 //! What a tagger looks at: the word, its ends, what the lexicon knows of it, and its neighbours.
 //!
 //! Everything that depends on a form alone is told once a form, for each place in which the form can stand to the word that is tagged;
-//! what depends on several words is told a token, by a few small numbers.
+//! what depends on several words is told a token, by a few small numbers. Words behind have no tags yet when one is tagged; what stands for these
+//! are first guesses, made without any tags.
 
 use crate::kind::Kind;
 use crate::lemma::Readings;
 use crate::part_of_speech::Tag;
 use crate::tag::form::{Form, text_number};
 use crate::tag::word_classes::ClassTable;
+use crate::tag::word_uses::UseTable;
 
 /// Where a form stands to the word that is tagged.
 pub(super) const HERE: usize = 0;
@@ -154,11 +156,11 @@ fn shape(form: &str) -> u8 {
 }
 
 /// Tells the features of a form, each with the place that it stands in, and returns its sketch. `is_common` tells whether the tagger
-/// knows the word by itself, `classes` where running text has it.
+/// knows the word by itself, `classes` and `uses` what running text tells of it.
 pub(super) fn of_form(
     form: &Form<'_>,
     is_common: impl Fn(u32) -> bool,
-    classes: &ClassTable,
+    (classes, uses): (&ClassTable, &UseTable),
     mut tell: impl FnMut(usize, u32),
 ) -> Sketch {
     let Form { text, small, asked, readings: known } = form;
@@ -166,6 +168,7 @@ pub(super) fn of_form(
     let number = form.number();
     let kind = Kind::of(text) as u32;
     let learned = classes.of(small);
+    let used = uses.of(small);
     let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;
     // Rarity tells nothing of the class.
     let coarse = reads & 0x3f4f;
@@ -180,6 +183,9 @@ pub(super) fn of_form(
         if matches!(place, HERE | BEFORE | AFTER) {
             for (sort_of, class) in (14..).zip(learned).filter(|(_, class)| *class != 0) {
                 tell(place, feature(sort(sort_of), &[class]));
+            }
+            if let Some(used) = used {
+                tell(place, feature(sort(16), &[used]));
             }
         }
         if place == HERE {
@@ -233,17 +239,13 @@ pub(super) fn of_form(
 }
 
 /// How many features of a word among its neighbours depend on no tag, and how many do.
-pub(super) const WITHOUT_TAGS: usize = 10;
-pub(super) const WITH_TAGS: usize = 7;
+pub(super) const WITHOUT_TAGS: usize = 6;
+pub(super) const WITH_TAGS: usize = 13;
 
-/// Those features of [`of_context`] that depend on no tag.
+/// Those features of a word among its neighbours that depend on no tag.
 #[inline]
-pub(super) fn without_tags(
-    around: [&Sketch; PLACES],
-    is_first: bool,
-    capitals: Capitals,
-) -> [u32; WITHOUT_TAGS] {
-    let [here, before, after, two_before, two_after] = around;
+pub(super) fn without_tags(around: [&Sketch; 3], is_first: bool, capitals: Capitals) -> [u32; WITHOUT_TAGS] {
+    let [before, here, after] = around;
     let written = u32::from(here.shape) | u32::from(is_first) << 8 | (capitals as u32) << 9;
     [
         feature(105, &[here.class, after.class]),
@@ -252,58 +254,71 @@ pub(super) fn without_tags(
         feature(108, &[before.class, here.class, after.class]),
         feature(109, &[written]),
         feature(110, &[written, here.class]),
-        feature(112, &[after.class, two_after.class, here.class]),
-        feature(114, &[two_before.class, before.class, here.class]),
-        feature(115, &[here.form, before.form]),
-        feature(116, &[here.form, after.form]),
     ]
 }
 
-/// Those features of [`of_context`] that depend on the tags of the words before.
+/// The nearest verb of the clause on one side of a word. Marks and conjunctions part clauses.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum NearestVerb {
+    #[default]
+    None,
+    Verb,
+    Auxiliary,
+}
+
+impl NearestVerb {
+    /// What it is one word further away from this one, which has this tag.
+    #[inline]
+    pub(super) fn beyond(self, tag: Tag) -> NearestVerb {
+        match tag {
+            Tag::Punctuation | Tag::CoordinatingConjunction | Tag::SubordinatingConjunction => {
+                NearestVerb::None
+            }
+            Tag::Verb => NearestVerb::Verb,
+            Tag::Auxiliary => NearestVerb::Auxiliary,
+            _ => self,
+        }
+    }
+}
+
+/// The tags on one side of a word: of the next, and of the next but one, and the nearest verb.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Side {
+    next: Option<Tag>,
+    next_but_one: Option<Tag>,
+    verb: NearestVerb,
+}
+
+impl Side {
+    /// That of a word beside this one, which has this tag, further away.
+    #[inline]
+    pub(super) fn beyond(self, tag: Tag) -> Side {
+        Side { next: Some(tag), next_but_one: self.next, verb: self.verb.beyond(tag) }
+    }
+}
+
+/// Those features of a word among its neighbours that depend on tags: `behind` are first guesses.
 #[inline]
-pub(super) fn with_tags(here: &Sketch, after: &Sketch, tags: (Option<Tag>, Option<Tag>)) -> [u32; WITH_TAGS] {
+pub(super) fn with_tags(here: &Sketch, after: &Sketch, before: Side, behind: Side) -> [u32; WITH_TAGS] {
     let number = |tag: Option<Tag>| tag.map_or(0, |tag| tag as u32);
-    let (last, before_last) = (number(tags.0), number(tags.1));
+    let (last, before_last) = (number(before.next), number(before.next_but_one));
+    let (next, next_but_one) = (number(behind.next), number(behind.next_but_one));
+    let verbs = (before.verb as u32) << 2 | behind.verb as u32;
     [
         feature(100, &[last]),
         feature(101, &[last, before_last]),
         feature(102, &[last, here.form]),
         feature(103, &[last, here.class]),
         feature(104, &[last, after.class]),
-        feature(111, &[last, here.class, after.class]),
-        feature(113, &[last, before_last, here.class]),
+        feature(111, &[last, before_last, here.class]),
+        feature(112, &[next]),
+        feature(113, &[next, here.class]),
+        feature(114, &[next, here.form]),
+        feature(115, &[next, last]),
+        feature(116, &[next, next_but_one, here.class]),
+        feature(117, &[verbs, here.form]),
+        feature(118, &[verbs, last]),
     ]
-}
-
-/// Tells the features of a word among its neighbours and the tags before it.
-pub(super) fn of_context(
-    around: &[Sketch; PLACES],
-    tags: (Option<Tag>, Option<Tag>),
-    is_first: bool,
-    capitals: Capitals,
-    mut tell: impl FnMut(u32),
-) {
-    let number = |tag: Option<Tag>| tag.map_or(0, |tag| tag as u32);
-    let (last, before_last) = (number(tags.0), number(tags.1));
-    let [here, before, after, two_before, two_after] = around;
-    let written = u32::from(here.shape) | u32::from(is_first) << 8 | (capitals as u32) << 9;
-    tell(feature(100, &[last]));
-    tell(feature(101, &[last, before_last]));
-    tell(feature(102, &[last, here.form]));
-    tell(feature(103, &[last, here.class]));
-    tell(feature(104, &[last, after.class]));
-    tell(feature(105, &[here.class, after.class]));
-    tell(feature(106, &[here.form, after.class]));
-    tell(feature(107, &[before.form, here.class]));
-    tell(feature(108, &[before.class, here.class, after.class]));
-    tell(feature(109, &[written]));
-    tell(feature(110, &[written, here.class]));
-    tell(feature(111, &[last, here.class, after.class]));
-    tell(feature(112, &[after.class, two_after.class, here.class]));
-    tell(feature(113, &[last, before_last, here.class]));
-    tell(feature(114, &[two_before.class, before.class, here.class]));
-    tell(feature(115, &[here.form, before.form]));
-    tell(feature(116, &[here.form, after.form]));
 }
 
 #[cfg(test)]
@@ -311,21 +326,20 @@ mod tests {
     use super::*;
 
     #[test]
-    fn features_of_the_context_are_those_that_are_learned() {
-        let sketch = |number: u32| Sketch { form: number, class: number * 7, shape: number as u8 * 13 };
-        let around = [1, 2, 3, 4, 5].map(sketch);
-        for tags in [(None, None), (Some(Tag::Noun), None), (Some(Tag::Verb), Some(Tag::Determiner))] {
-            for (is_first, capitals) in
-                [(true, Capitals::Usual), (false, Capitals::None), (false, Capitals::Many)]
-            {
-                let mut learned = Vec::new();
-                of_context(&around, tags, is_first, capitals, |feature| learned.push(feature));
-                let mut used = Vec::from(without_tags(around.each_ref(), is_first, capitals));
-                used.extend(with_tags(&around[HERE], &around[AFTER], tags));
-                learned.sort_unstable();
-                used.sort_unstable();
-                assert_eq!(used, learned);
-            }
+    fn a_side_tells_two_tags_and_the_verb_of_the_clause() {
+        let side = |tags: &[Tag]| tags.iter().rev().fold(Side::default(), |side, tag| side.beyond(*tag));
+        let (noun, verb, mark) = (Tag::Noun, Tag::Verb, Tag::Punctuation);
+        let known = side(&[noun, Tag::Auxiliary, verb]);
+        assert_eq!((known.next, known.next_but_one), (Some(noun), Some(Tag::Auxiliary)));
+        for (tags, nearest) in [
+            (&[][..], NearestVerb::None),
+            (&[noun, verb], NearestVerb::Verb),
+            (&[noun, Tag::Auxiliary, verb], NearestVerb::Auxiliary),
+            (&[noun, mark, verb], NearestVerb::None),
+            (&[Tag::SubordinatingConjunction, verb], NearestVerb::None),
+            (&[verb, mark], NearestVerb::Verb),
+        ] {
+            assert_eq!(side(tags).verb, nearest, "{tags:?}");
         }
     }
 }

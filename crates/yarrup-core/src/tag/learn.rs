@@ -1,35 +1,47 @@
 //! Learning a model from a treebank: an averaged perceptron (Collins 2002, "Discriminative training methods for hidden Markov models"),
-//! decoded from left to right with its own guesses as history.
+//! decoded from left to right with its own guesses as history, and with first guesses, made without any tags, for the words behind.
 
 use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
 use crate::tag::conllu::Sentence;
 use crate::tag::features::{
-    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Sketch, TWO_AFTER, TWO_BEFORE, of_context, of_form,
+    AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Side, Sketch, TWO_AFTER, TWO_BEFORE, of_form, with_tags,
+    without_tags,
 };
 use crate::tag::form::{Asked, Form, text_number};
 use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, LearnedWords, Model, Weights, row_of};
 use crate::tag::word_classes::{ClassTable, WordClasses};
+use crate::tag::word_uses::{UseTable, WordUses};
 use crate::unicode::small_letters;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
 /// How many perceptrons are learned and averaged.
-const PERCEPTRONS: usize = 5;
+const PERCEPTRONS: usize = 10;
 /// How often the treebank is gone through by each.
 const ROUNDS: u64 = 12;
 /// A word that comes this often is a class of its own.
-const COMMON: u32 = 6;
+const COMMON: u32 = 10;
 /// A word that comes this often has been seen with all its tags.
 const SETTLED_FROM: u32 = 25;
 /// Every so many sentences are learned a second time without capitals, so that text without them is served.
 const UNCAPITALISED: usize = 3;
 
-/// Learns a model from the sentences whose words have tags; `classes` are what running text of the language tells of more words.
-pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Option<&WordClasses>) -> Model {
-    let classes = classes.map(WordClasses::table).unwrap_or_default();
+/// What running text of a language tells of words, beside a treebank.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct RunningText<'t> {
+    /// Words that stand among the same neighbours.
+    pub classes: Option<&'t WordClasses>,
+    /// How a model uses words.
+    pub uses: Option<&'t WordUses>,
+}
+
+/// Learns a model from the sentences whose words have tags, and from what running text of the language tells of more words.
+pub fn learn(sentences: &[Sentence], language: &str, about: &str, text: RunningText<'_>) -> Model {
+    let classes = text.classes.map(WordClasses::table).unwrap_or_default();
+    let uses = text.uses.map(WordUses::table).unwrap_or_default();
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
@@ -51,11 +63,11 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
     let mut prepared: Vec<Prepared> = Vec::new();
     for (number, sentence) in sentences.iter().enumerate() {
         let words = || sentence.words.iter().filter_map(|word| Some((word.form.as_str(), word.tag?)));
-        prepared.push(Prepared::new(words(), asked, (&is_common, &classes), &allowed_of));
+        prepared.push(Prepared::new(words(), asked, (&is_common, (&classes, &uses)), &allowed_of));
         if number % UNCAPITALISED == 0 {
             let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
             let words = lowered.iter().map(|(form, tag)| (form.as_str(), *tag));
-            prepared.push(Prepared::new(words, asked, (&is_common, &classes), &allowed_of));
+            prepared.push(Prepared::new(words, asked, (&is_common, (&classes, &uses)), &allowed_of));
         }
     }
     // Several perceptrons that have met the sentences in other orders err in other places: their mean errs less.
@@ -85,65 +97,78 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, classes: Optio
         language.to_owned(),
         asked,
         Weights::of(features),
-        LearnedWords { common, seen, classes },
+        LearnedWords { common, seen, classes, uses },
         lemmas(sentences),
     )
 }
 
 /// A sentence with its features worked out.
 struct Prepared {
-    sketches: Vec<Sketch>,
-    features: Vec<[Vec<u32>; PLACES]>,
-    tags: Vec<Tag>,
-    /// The tags that each word may have, a bit for each.
-    allowed: Vec<u32>,
-    capitals: Capitals,
+    words: Vec<PreparedWord>,
+}
+
+struct PreparedWord {
+    sketch: Sketch,
+    /// That of the word behind it.
+    after: Sketch,
+    /// The features that depend on no tag.
+    features: Vec<u32>,
+    tag: Tag,
+    /// The tags that the word may have, a bit for each; the right one is among `allowed`.
+    open: u32,
+    allowed: u32,
 }
 
 impl Prepared {
     fn new<'w>(
         words: impl Iterator<Item = (&'w str, Tag)>,
         asked: Asked,
-        (is_common, classes): (&impl Fn(u32) -> bool, &ClassTable),
+        (is_common, of_text): (&impl Fn(u32) -> bool, (&ClassTable, &UseTable)),
         allowed_of: &impl Fn(&Form<'_>) -> u32,
     ) -> Prepared {
-        let mut prepared = Prepared {
-            sketches: Vec::new(),
-            features: Vec::new(),
-            tags: Vec::new(),
-            allowed: Vec::new(),
-            capitals: Capitals::Usual,
-        };
         let words: Vec<(Form<'_>, Tag)> = words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
         let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
-        prepared.capitals = capitals.as_read();
-        let mut form = |form: &Form<'_>| {
-            let mut features: [Vec<u32>; PLACES] = Default::default();
-            let sketch = of_form(form, is_common, classes, |place, feature| {
-                features[place].push(feature);
-            });
-            prepared.sketches.push(sketch);
-            prepared.features.push(features);
+        let lowered: Vec<String> = match capitals.tell_nothing() {
+            true => words.iter().map(|(form, _)| form.text.to_lowercase()).collect(),
+            false => Vec::new(),
         };
-        let nothing = Form::new("", asked);
-        form(&nothing);
-        form(&nothing);
-        for (word, tag) in &words {
-            let lowered;
-            let word = match capitals.tell_nothing() {
-                true => {
-                    lowered = word.text.to_lowercase();
-                    &Form { text: &lowered, ..word.clone() }
-                }
-                false => word,
-            };
-            form(word);
-            prepared.tags.push(*tag);
-            prepared.allowed.push(allowed_of(word) | 1 << *tag as u32);
-        }
-        form(&nothing);
-        form(&nothing);
-        prepared
+        let read = words.iter().enumerate().map(|(at, (form, _))| match lowered.get(at) {
+            Some(text) => Form { text, ..form.clone() },
+            None => form.clone(),
+        });
+        let nothing = || [Form::new("", asked), Form::new("", asked)];
+        let forms: Vec<Form<'_>> = nothing().into_iter().chain(read).chain(nothing()).collect();
+        let of_forms: Vec<(Sketch, [Vec<u32>; PLACES])> = forms
+            .iter()
+            .map(|form| {
+                let mut features: [Vec<u32>; PLACES] = Default::default();
+                let sketch =
+                    of_form(form, is_common, of_text, |place, feature| features[place].push(feature));
+                (sketch, features)
+            })
+            .collect();
+        let capitals = capitals.as_read();
+        let word = |(at, around): (usize, &[(Sketch, [Vec<u32>; PLACES])])| {
+            let places = [TWO_BEFORE, BEFORE, HERE, AFTER, TWO_AFTER];
+            let mut features: Vec<u32> = around
+                .iter()
+                .zip(places)
+                .flat_map(|((_, features), place)| &features[place])
+                .copied()
+                .collect();
+            let near = [&around[1].0, &around[2].0, &around[3].0];
+            features.extend(without_tags(near, at == 0, capitals));
+            let (tag, open) = (words[at].1, allowed_of(&forms[at + 2]));
+            PreparedWord {
+                sketch: around[2].0,
+                after: around[3].0,
+                features,
+                tag,
+                open,
+                allowed: open | 1 << tag as u32,
+            }
+        };
+        Prepared { words: of_forms.windows(5).enumerate().map(word).collect() }
     }
 }
 
@@ -163,50 +188,47 @@ struct Learning {
 
 impl Learning {
     fn sentence(&mut self, sentence: &Prepared) {
-        let mut guessed: Vec<Tag> = Vec::with_capacity(sentence.tags.len());
-        let mut features: Vec<u32> = Vec::new();
-        for (index, &right) in sentence.tags.iter().enumerate() {
-            let at = index + 2;
-            features.clear();
-            features.extend(&sentence.features[at][HERE]);
-            features.extend(&sentence.features[at - 1][BEFORE]);
-            features.extend(&sentence.features[at + 1][AFTER]);
-            features.extend(&sentence.features[at - 2][TWO_BEFORE]);
-            features.extend(&sentence.features[at + 2][TWO_AFTER]);
-            let around = [
-                sentence.sketches[at],
-                sentence.sketches[at - 1],
-                sentence.sketches[at + 1],
-                sentence.sketches[at - 2],
-                sentence.sketches[at + 2],
-            ];
-            let last = (guessed.last().copied(), index.checked_sub(2).map(|before| guessed[before]));
-            of_context(&around, last, index == 0, sentence.capitals, |feature| features.push(feature));
-            let mut scores = [0f32; Tag::COUNT];
-            for feature in &features {
-                if let Some(weights) = self.weights.get(feature) {
-                    for (score, weight) in scores.iter_mut().zip(weights) {
-                        *score += weight.now;
-                    }
-                }
-            }
-            let mut guess = right;
-            let mut highest = f32::MIN;
-            for tag in Tag::ALL.into_iter().filter(|tag| sentence.allowed[index] >> *tag as u32 & 1 == 1) {
-                if scores[tag as usize - 1] > highest {
-                    (guess, highest) = (tag, scores[tag as usize - 1]);
-                }
-            }
+        let words = &sentence.words;
+        let mut before = Side::default();
+        for (word, behind) in words.iter().zip(self.guessed_behind(words)) {
+            let with_tags = with_tags(&word.sketch, &word.after, before, behind);
+            let guess = highest(&self.scores(word.features.iter().chain(&with_tags)), word.allowed);
             self.step += 1;
-            if guess != right {
-                for &feature in &features {
+            if guess != word.tag {
+                for &feature in word.features.iter().chain(&with_tags) {
                     let weights = self.weights.entry(feature).or_default();
-                    weights[right as usize - 1].change(1.0, self.step);
+                    weights[word.tag as usize - 1].change(1.0, self.step);
                     weights[guess as usize - 1].change(-1.0, self.step);
                 }
             }
-            guessed.push(guess);
+            before = before.beyond(guess);
         }
+    }
+
+    /// By word: the tags of the words behind it, as they are guessed without any tags.
+    fn guessed_behind(&self, words: &[PreparedWord]) -> Vec<Side> {
+        let mut side = Side::default();
+        let mut behind: Vec<Side> = words
+            .iter()
+            .rev()
+            .map(|word| {
+                let own = side;
+                side = side.beyond(highest(&self.scores(word.features.iter()), word.open));
+                own
+            })
+            .collect();
+        behind.reverse();
+        behind
+    }
+
+    fn scores<'f>(&self, features: impl Iterator<Item = &'f u32>) -> [f32; Tag::COUNT] {
+        let mut scores = [0f32; Tag::COUNT];
+        for weights in features.filter_map(|feature| self.weights.get(feature)) {
+            for (score, weight) in scores.iter_mut().zip(weights) {
+                *score += weight.now;
+            }
+        }
+        scores
     }
 
     /// Adds the mean of each weight over all steps.
@@ -220,6 +242,17 @@ impl Learning {
             }
         }
     }
+}
+
+/// The tag with the highest score among those that are allowed; of equals the first.
+fn highest(scores: &[f32; Tag::COUNT], allowed: u32) -> Tag {
+    let (mut guess, mut highest) = (Tag::Noun, f32::MIN);
+    for (tag, score) in Tag::ALL.into_iter().zip(scores) {
+        if allowed >> tag as u32 & 1 == 1 && *score > highest {
+            (guess, highest) = (tag, *score);
+        }
+    }
+    guess
 }
 
 /// The means of all perceptrons as whole numbers; those that hardly speak are left out.

@@ -10,11 +10,13 @@ mod learn;
 mod model;
 mod tagger;
 mod word_classes;
+mod word_uses;
 
 pub use conllu::{MalformedTreebank, Sentence, Word, read_conllu, write_conllu};
 pub use english::english;
 pub use evaluate::{Evaluation, evaluate};
-pub use learn::learn;
+pub use learn::{RunningText, learn};
 pub use model::{MalformedModel, Model};
 pub use tagger::Tagger;
 pub use word_classes::{ClassCounts, MalformedWordClasses, WordClassLearner, WordClasses};
+pub use word_uses::{MalformedWordUses, WordUses};

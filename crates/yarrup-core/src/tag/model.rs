@@ -7,6 +7,7 @@ use hashbrown::HashMap;
 use crate::part_of_speech::Tag;
 use crate::tag::form::Asked;
 use crate::tag::word_classes::ClassTable;
+use crate::tag::word_uses::UseTable;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
@@ -25,6 +26,8 @@ pub struct Model {
     pub(super) seen: Map<u32, u32>,
     /// The classes of words that running text tells.
     pub(super) classes: ClassTable,
+    /// How running text uses words.
+    pub(super) uses: UseTable,
     lemmas: Packed,
 }
 
@@ -247,6 +250,7 @@ pub(super) struct LearnedWords {
     /// Each with the tags that it was seen with.
     pub(super) seen: Vec<(u32, u32)>,
     pub(super) classes: ClassTable,
+    pub(super) uses: UseTable,
 }
 
 /// What was learned of lemmas.
@@ -292,7 +296,7 @@ pub enum MalformedModel {
 /// The first bytes of a model.
 const MAGIC: &str = "yarrup model";
 /// Grows whenever features or layout change.
-const VERSION: u32 = 2;
+const VERSION: u32 = 3;
 
 impl Model {
     pub(super) fn new(
@@ -303,10 +307,11 @@ impl Model {
         words: LearnedWords,
         lemmas: LearnedLemmas,
     ) -> Model {
-        let LearnedWords { common, seen, classes } = words;
+        let LearnedWords { common, seen, classes, uses } = words;
         let common = common.into_iter().map(|word| (word, ())).collect();
         let lemmas = Packed::of(lemmas);
-        Model { about, language, asked, weights, common, seen: seen.into_iter().collect(), classes, lemmas }
+        let seen = seen.into_iter().collect();
+        Model { about, language, asked, weights, common, seen, classes, uses, lemmas }
     }
 
     /// What was learned of lemmas.
@@ -370,6 +375,11 @@ impl Model {
         for (word, class) in &self.classes.words {
             out.number(*word);
             out.short(*class);
+        }
+        out.number(self.uses.words.len() as u32);
+        for (word, of_word) in &self.uses.words {
+            out.number(*word);
+            out.bytes.push(*of_word);
         }
         let mut forms: Vec<_> = self.lemmas.get().forms.iter().collect();
         forms.sort_unstable();
@@ -442,6 +452,9 @@ impl Model {
         }
         for _ in 0..input.number()? {
             words.classes.words.push((input.number()?, input.short()?));
+        }
+        for _ in 0..input.number()? {
+            words.uses.words.push((input.number()?, input.byte()?));
         }
         let lemmas = LearnedLemmas::default();
         let mut model = Model::new(about, language, asked, weights, words, lemmas);

@@ -6,13 +6,13 @@ use std::path::Path;
 use serde_json::json;
 use yarrup_core::Tag;
 use yarrup_core::tag::{
-    Evaluation, Model, Sentence, WordClasses, english, evaluate, learn as learn_model, read_conllu,
-    write_conllu,
+    Evaluation, Model, RunningText, Sentence, WordClasses, WordUses, english, evaluate, learn as learn_model,
+    read_conllu, write_conllu,
 };
 use yarrup_io::{read_bounded, refuse_taken, write_file};
 use yarrup_report::{Align, counted, grouped, percent, table, visible};
 
-use super::learn_classes::learn_classes;
+use super::learn_words::{count_uses, learn_classes};
 use crate::arguments::{CheckFormat, LearnArguments};
 use crate::failure::{Exit, Failure, text_of, told_of_file};
 use crate::screen::Screen;
@@ -25,8 +25,14 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
     if let (false, Some(out)) = (arguments.text.is_empty(), &arguments.out) {
         return learn_classes(arguments, out, screen);
     }
+    if let (Some(run), Some(out)) = (&arguments.uses_of, &arguments.out) {
+        return count_uses(run, arguments, out, screen);
+    }
     let sentences = read_all(&arguments.treebanks)?;
-    let classes = arguments.word_classes.as_deref().map(read_classes).transpose()?;
+    let classes = arguments.word_classes.as_deref().map(|path| read_learned(path, WordClasses::from_text));
+    let uses = arguments.word_uses.as_deref().map(|path| read_learned(path, WordUses::from_text));
+    let (classes, uses) = (classes.transpose()?, uses.transpose()?);
+    let text = RunningText { classes: classes.as_ref(), uses: uses.as_ref() };
     let learns = arguments.out.is_some();
     if learns && sentences.is_empty() {
         return Err(Failure::Sentence("name at least one treebank (CoNLL-U) to learn from".to_owned()));
@@ -37,7 +43,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
         ));
     }
     if let Some(folds) = arguments.folds {
-        let (figures, predicted) = across_folds(&sentences, usize::from(folds), classes.as_ref(), arguments);
+        let (figures, predicted) = across_folds(&sentences, usize::from(folds), text, arguments);
         if let Some(path) = &arguments.predictions {
             write_predictions(path, &predicted, arguments.replace)?;
         }
@@ -57,7 +63,7 @@ pub(crate) fn learn(arguments: &LearnArguments, screen: &Screen) -> Result<Exit,
             counted(sentences.len() as u64, "sentence"),
             counted(words as u64, "word")
         );
-        let model = learn_model(&sentences, &arguments.language, &about, classes.as_ref());
+        let model = learn_model(&sentences, &arguments.language, &about, text);
         let bytes = model.to_bytes();
         write_file(out, &bytes, arguments.replace)?;
         screen.tell(&format!(
@@ -128,11 +134,11 @@ fn read_model(path: &Path) -> Result<Model, Failure> {
         .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
 }
 
-fn read_classes(path: &Path) -> Result<WordClasses, Failure> {
+/// A file of what was learned from running text.
+fn read_learned<T, E: ToString>(path: &Path, read: impl Fn(&str) -> Result<T, E>) -> Result<T, Failure> {
     let bytes = read_bounded(path).map_err(refused(path))?;
-    let text = String::from_utf8_lossy(&bytes);
-    WordClasses::from_text(&text)
-        .map_err(|fault| Failure::File { path: path.display().to_string(), why: fault.to_string() })
+    let told = |fault: E| Failure::File { path: path.display().to_string(), why: fault.to_string() };
+    read(&String::from_utf8_lossy(&bytes)).map_err(told)
 }
 
 fn write_predictions(path: &Path, sentences: &[Sentence], replace: bool) -> Result<(), Failure> {
@@ -147,7 +153,7 @@ fn write_predictions(path: &Path, sentences: &[Sentence], replace: bool) -> Resu
 fn across_folds(
     sentences: &[Sentence],
     folds: usize,
-    classes: Option<&WordClasses>,
+    text: RunningText<'_>,
     arguments: &LearnArguments,
 ) -> (Evaluation, Vec<Sentence>) {
     let mut figures = Evaluation::default();
@@ -165,7 +171,7 @@ fn across_folds(
             .filter(|(number, _)| number % folds == fold)
             .map(|(_, s)| s.clone())
             .collect();
-        let model = learn_model(&others, &arguments.language, "", classes);
+        let model = learn_model(&others, &arguments.language, "", text);
         let (found, tagged) = evaluate(&model, &own, &|form, tag| model.lemma_of(form, tag));
         figures.absorb(found);
         predicted

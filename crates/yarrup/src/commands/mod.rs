@@ -14,7 +14,7 @@ mod find_search;
 mod find_show;
 pub(crate) mod help_topic;
 pub(crate) mod learn;
-mod learn_classes;
+mod learn_words;
 pub(crate) mod lists;
 pub(crate) mod lock;
 pub(crate) mod look;

@@ -239,6 +239,44 @@ fn classes_of_words_are_learned_from_text_and_a_model_learns_with_them() {
 }
 
 #[test]
+fn a_model_learns_with_how_a_run_uses_words() {
+    let text = "The terns fly .\nThe gulls fly .\nThe skuas fly .\n".repeat(5);
+    let recipe = |step: &str| {
+        format!("recipe = \"r\"\nlanguage = \"en\"\n[[step]]\ndo = \"split\"\n[[step]]\n{step}\n")
+    };
+    let home = Home::new()
+        .file("text.txt", &text)
+        .file("made.conllu", TREEBANK)
+        .file("tag.toml", recipe("do = \"tag\""))
+        .file("plain.toml", recipe("do = \"case\""));
+    home.done("run tag.toml text.txt --out tagged");
+    home.done("run plain.toml text.txt --out plain");
+    let said = home.yarrup("learn --uses-of tagged --least 5 --out birds.uses");
+    assert!(said.err.contains("the uses of 5 words"), "{said:?}");
+    let uses = home.read("birds.uses");
+    assert!(uses.contains("\nDET\t97\tthe\n") && uses.contains("\nNOUN\t97\tgulls skuas terns\n"), "{uses}");
+    // A word that no treebank has is told by its use.
+    let gold = "1\tskuas\tskua\tNOUN\t_\t_\t_\t_\t_\t_\n2\tfly\tfly\tVERB\t_\t_\t_\t_\t_\t_\n";
+    let home = home.file("gold.conllu", gold);
+    let learned =
+        "learn made.conllu --language xx --word-uses birds.uses --out birds.model --evaluate gold.conllu";
+    assert!(home.done(learned).contains("2 of 2"));
+    for (command, why) in [
+        ("learn --uses-of plain --out x.uses", "the recipe needs a step `tag`"),
+        ("learn --uses-of tagged --least 500 --out x.uses", "occurs 500 times or more"),
+        ("learn --uses-of gone --out x.uses", "gone"),
+        ("learn --uses-of tagged", "--out"),
+        ("learn --uses-of tagged --out birds.uses", "--replace"),
+        (
+            "learn made.conllu --word-uses made.conllu --out x.model",
+            "made.conllu: line 1: a file of word uses begins with",
+        ),
+    ] {
+        assert!(home.refused(command).contains(why), "{command}: {}", home.refused(command));
+    }
+}
+
+#[test]
 fn features_of_words_are_exported_kept_and_refused_where_nothing_tells_them() {
     let step = |keys: &str| format!("[[step]]\ndo = \"tag\"\n[[step]]\n{keys}\n");
     let home = Home::new()

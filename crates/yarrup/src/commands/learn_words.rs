@@ -1,12 +1,12 @@
-//! `yarrup learn --text`: classes of words from running text, for a tagger to learn with.
+//! `yarrup learn --text` and `--uses-of`: what running text tells of words, for a tagger to learn with.
 
 use std::fs::File;
 use std::io::{BufRead as _, BufReader, Read as _};
 use std::path::Path;
 
 use yarrup_core::split::{Clitics, Splitter as _};
-use yarrup_core::tag::{ClassCounts, WordClassLearner};
-use yarrup_io::write_file;
+use yarrup_core::tag::{ClassCounts, WordClassLearner, WordUses};
+use yarrup_io::{read_account, write_file};
 use yarrup_report::{counted, grouped};
 
 use crate::arguments::LearnArguments;
@@ -16,6 +16,7 @@ use crate::screen::Screen;
 /// The longest line that is read as one text.
 const LONGEST_LINE: u64 = 64 << 20;
 
+/// Classes of words, of plain text.
 pub(super) fn learn_classes(
     arguments: &LearnArguments,
     out: &Path,
@@ -49,6 +50,29 @@ pub(super) fn learn_classes(
     write_file(out, text.as_bytes(), arguments.replace)?;
     let words = counted(classes.len() as u64, "word");
     screen.tell(&format!("{words} in classes: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
+    Ok(Exit::Done)
+}
+
+/// How a run uses words.
+pub(super) fn count_uses(
+    run: &Path,
+    arguments: &LearnArguments,
+    out: &Path,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
+    let account = read_account(run)?;
+    let tagged = account.forms().filter_map(|form| Some((form.text, form.tag?, form.count)));
+    let uses = WordUses::of_counts(tagged, u64::from(arguments.least));
+    if uses.is_empty() {
+        let (run, least) = (run.display(), counted(u64::from(arguments.least), "time"));
+        return Err(Failure::Sentence(format!(
+            "{run}: no word with a part of speech occurs {least} or more: the recipe needs a step `tag`, or --least a smaller number"
+        )));
+    }
+    let text = uses.to_text();
+    write_file(out, text.as_bytes(), arguments.replace)?;
+    let words = counted(uses.len() as u64, "word");
+    screen.tell(&format!("the uses of {words}: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
     Ok(Exit::Done)
 }
 

@@ -1,11 +1,12 @@
 #!/usr/bin/env python3
-"""Gathers running English text under permissive licences and has classes of words learned from it.
+"""Gathers running English text under permissive licences, and finds what it tells of words: their classes, and how they are used.
 
-Usage: scripts/english-word-classes.py FOLDER YARRUP
+Usage: scripts/english-running-text.py FOLDER YARRUP [--classes]
 
-FOLDER takes the packages (1 GB) and the text; YARRUP is the built program. The text is the documentation of Debian's packages below, each under the
-licence it stands beside: paragraphs of prose, each once. Written is crates/yarrup-core/src/tag/word-classes-en.txt, from which the English tagger
-learns (`yarrup learn --word-classes`); it holds words and numbers, no text. Packages that Debian no longer has are left out, and named.
+FOLDER takes the packages (1 GB) and the text, which is gathered once; YARRUP is the built program. The text is the documentation of Debian's packages
+below, each under the licence it stands beside: paragraphs of prose, each once. Packages that Debian no longer has are left out, and named. Written is
+word-uses-en.txt, and with --classes word-classes-en.txt before it, both in crates/yarrup-core/src/tag; the English tagger learns with them. They hold
+words and numbers, no text.
 """
 import gzip
 import hashlib
@@ -157,9 +158,8 @@ def unpacked(folder, package):
     return place
 
 
-def main():
-    folder, yarrup = pathlib.Path(sys.argv[1]).resolve(), pathlib.Path(sys.argv[2]).resolve()
-    folder.mkdir(parents=True, exist_ok=True)
+def gathered(folder):
+    """Writes the text, a paragraph on each line, and a notice of what it is."""
     seen, words, had = set(), 0, {}
     with open(folder / "text.txt", "w", encoding="utf-8") as out:
         for licence, packages in PACKAGES.items():
@@ -180,20 +180,58 @@ def main():
                             words += len(paragraph.split())
                             out.write(paragraph + "\n")
     print(f"{words} words of text")
-    classes = pathlib.Path(__file__).resolve().parent.parent / "crates/yarrup-core/src/tag/word-classes-en.txt"
-    subprocess.run([yarrup, "learn", "--text", folder / "text.txt", "--out", classes, "--replace"], check=True)
-    known = listed_words()
-    is_kept = lambda word: not re.search("[a-z]", word) or word in known or "'" in word or all(part in known for part in word.split("-"))
-    notice = [f"# {licence}: {' '.join(packages)}" for licence, packages in had.items()]
-    head, *lines = classes.read_text(encoding="utf-8").rstrip("\n").split("\n")
-    kept = []
-    for line in lines:
-        coarse, fine, line_words = line.split("\t")
-        line_words = " ".join(word for word in line_words.split(" ") if is_kept(word))
-        if line_words:
-            kept.append(f"{coarse}\t{fine}\t{line_words}")
     source = f"# Learned from {words} words of the documentation of Debian's packages, by their licences; only words that `scowl` lists:"
-    classes.write_text("\n".join([head, source, *notice, *kept]) + "\n", encoding="utf-8")
+    notice = [source, *(f"# {licence}: {' '.join(packages)}" for licence, packages in had.items())]
+    (folder / "notice.txt").write_text("\n".join(notice) + "\n", encoding="utf-8")
+
+
+def keep_listed(path, folder):
+    """Leaves only listed words in a file of words, and says where they are from."""
+    known = listed_words()
+    if not known:
+        sys.exit("Debian's package `scowl`, whose words are kept, is not installed")
+    is_kept = lambda word: (
+        not re.search("[a-z]", word) or word == "n't" or word[0] == "'" or all(part in known for part in word.split("-"))
+    )
+    head, *lines = path.read_text(encoding="utf-8").rstrip("\n").split("\n")
+    kept = [head, *(folder / "notice.txt").read_text(encoding="utf-8").rstrip("\n").split("\n")]
+    for line in lines:
+        *cells, words = line.split("\t")
+        if words := " ".join(word for word in words.split(" ") if is_kept(word)):
+            kept.append("\t".join([*cells, words]))
+    path.write_text("\n".join(kept) + "\n", encoding="utf-8")
+
+
+RECIPE = """recipe = "uses"
+language = "en"
+
+[[step]]
+do = "split"
+into = "clitics"
+
+[[step]]
+do = "tag"
+model = "first.model"
+"""
+
+
+def main():
+    folder, yarrup = pathlib.Path(sys.argv[1]).resolve(), pathlib.Path(sys.argv[2]).resolve()
+    folder.mkdir(parents=True, exist_ok=True)
+    if not (folder / "notice.txt").exists():
+        gathered(folder)
+    root = pathlib.Path(__file__).resolve().parent.parent
+    classes, uses = (root / "crates/yarrup-core/src/tag" / name for name in ("word-classes-en.txt", "word-uses-en.txt"))
+    do = lambda *command: subprocess.run([yarrup, *command], cwd=folder, check=True)
+    if "--classes" in sys.argv:
+        do("learn", "--text", "text.txt", "--out", classes, "--replace")
+        keep_listed(classes, folder)
+    # A first model, which has seen no text, says how the text uses words.
+    do("learn", *sorted((root / "treebank/en").glob("*.conllu")), "--word-classes", classes, "--out", "first.model", "--replace")
+    (folder / "uses.toml").write_text(RECIPE, encoding="utf-8")
+    do("run", "uses.toml", "text.txt", "--each", "line", "--without-documents", "--out", "uses-run", "--replace")
+    do("learn", "--uses-of", "uses-run", "--least", "8", "--out", uses, "--replace")
+    keep_listed(uses, folder)
 
 
 main()
