@@ -119,6 +119,9 @@ struct PreparedWord {
     allowed: u32,
 }
 
+/// What is worked out of a form: its sketch, and its features by the place in which it stands.
+type OfForm = (Sketch, [Vec<u32>; PLACES]);
+
 impl Prepared {
     fn new<'w>(
         words: impl Iterator<Item = (&'w str, Tag)>,
@@ -138,7 +141,7 @@ impl Prepared {
         });
         let nothing = || [Form::new("", asked), Form::new("", asked)];
         let forms: Vec<Form<'_>> = nothing().into_iter().chain(read).chain(nothing()).collect();
-        let of_forms: Vec<(Sketch, [Vec<u32>; PLACES])> = forms
+        let of_forms: Vec<OfForm> = forms
             .iter()
             .map(|form| {
                 let mut features: [Vec<u32>; PLACES] = Default::default();
@@ -148,7 +151,7 @@ impl Prepared {
             })
             .collect();
         let capitals = capitals.as_read();
-        let word = |(at, around): (usize, &[(Sketch, [Vec<u32>; PLACES])])| {
+        let word = |(at, around): (usize, &[OfForm])| {
             let places = [TWO_BEFORE, BEFORE, HERE, AFTER, TWO_AFTER];
             let mut features: Vec<u32> = around
                 .iter()
