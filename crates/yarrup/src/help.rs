@@ -381,12 +381,24 @@ pub(crate) fn with_meant(mut error: clap::Error) -> clap::Error {
                 _ => false,
             };
             let is_good = error.get(ContextKind::SuggestedArg).is_some_and(begins);
+            let typed = of(ContextKind::InvalidArg);
             if let Some(meant) = meant {
                 error.insert(ContextKind::SuggestedArg, ContextValue::String(meant));
                 // That it might be a value is less likely.
                 error.remove(ContextKind::Suggested);
             } else if !is_good {
                 error.remove(ContextKind::SuggestedArg);
+                let name = typed.as_deref().and_then(|typed| typed.strip_prefix("--"));
+                match name.and_then(|name| told_elsewhere(&definition, command, name)) {
+                    Some(told) => {
+                        error.insert(ContextKind::Suggested, ContextValue::StyledStrs(vec![told.into()]));
+                    }
+                    // A slip, not a value.
+                    None if name.is_some() => {
+                        error.remove(ContextKind::Suggested);
+                    }
+                    None => {}
+                }
             }
         }
         _ => {}
@@ -394,9 +406,54 @@ pub(crate) fn with_meant(mut error: clap::Error) -> clap::Error {
     error
 }
 
+/// Options of other commands, with those that do the same here.
+const ALIKE: &[(&str, &str, &str)] = &[
+    ("find", "pattern", "`--matches` finds terms by a pattern, `--text` looks for one in the original texts"),
+    ("export", "format", "`--as` names the format"),
+    ("matrix", "format", "`--as` names the format"),
+    ("look", "random", "`--documents random` shows one by chance"),
+];
+
+/// What to type instead of an option that a command does not have: what does the same, or the commands that have it, or one of a similar name.
+fn told_elsewhere(definition: &Command, command: Option<&Command>, typed: &str) -> Option<String> {
+    let typed = typed.split('=').next().unwrap_or_default();
+    let own = command.map_or("", Command::get_name);
+    let alike = || ALIKE.iter().filter(|(command, ..)| *command == own);
+    let commands = || definition.get_subcommands().filter(|command| !command.is_hide_set());
+    let options = commands().flat_map(Command::get_arguments).filter_map(Arg::get_long);
+    let known = alike().map(|(_, option, _)| *option).chain(options);
+    let name = nearest(typed, known)?;
+    if let Some((.., told)) = alike().find(|(_, option, _)| *option == name) {
+        return Some((*told).to_owned());
+    }
+    let has_it =
+        |command: &&Command| command.get_arguments().any(|argument| argument.get_long() == Some(name));
+    let names: Vec<String> =
+        commands().filter(has_it).map(|command| format!("`{}`", command.get_name())).collect();
+    // Of many commands the names say nothing.
+    let (last, others) = names.split_last().filter(|_| names.len() < 5)?;
+    Some(match others {
+        [] => format!("`--{name}` is an option of {last}"),
+        others => format!("`--{name}` is an option of {} and {last}", others.join(", ")),
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_is_alike_names_options_that_there_are() {
+        let definition = command();
+        for (name, option, told) in ALIKE {
+            let command = definition.find_subcommand(name).expect("a command");
+            let has = |long: &str| command.get_arguments().any(|argument| argument.get_long() == Some(long));
+            assert!(!has(option), "{name} --{option}");
+            for meant in told.split('`').filter_map(|part| part.strip_prefix("--")) {
+                assert!(has(meant.split(' ').next().unwrap_or_default()), "{name}: {told}");
+            }
+        }
+    }
 
     #[test]
     fn options_of_one_name_have_one_letter() {

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use yarrup_core::recipe::{FaultKind, Recipe};
-use yarrup_core::{Pipeline, recipe};
+use yarrup_core::{Pipeline, operation, recipe};
 use yarrup_io::{FolderLists, Input, RecipeLock, is_collection_file, is_recipe_file, read_bounded};
 use yarrup_report::visible;
 
@@ -137,6 +137,9 @@ fn unreadable(path: &Path, why: &std::io::Error) -> Failure {
     let why = match near {
         Some(near) => {
             format!("{why}; did you mean `{}`?", visible(&path.with_file_name(near).display().to_string()))
+        }
+        None if operation(&name).is_some() => {
+            format!("{why}; `{name}` is a step, which a recipe names: see `yarrup steps {name}`")
         }
         None => why,
     };

@@ -588,11 +588,19 @@ fn slips_of_the_finger_are_told_with_what_is_meant() {
     for (command, told) in [
         ("rn note.toml note.csv", "a similar subcommand exists: 'run'"),
         ("terms run --tp 3", "a similar argument exists: '--top'"),
-        ("matrix run --out m --format csv", "unexpected argument '--format' found\n\nUsage"),
+        ("matrix run --out m --format csv", "tip: `--as` names the format"),
+        ("find run --pattern t", "tip: `--matches` finds terms by a pattern, `--text` looks"),
+        ("find run --patern t", "tip: `--matches` finds terms by a pattern, `--text` looks"),
+        ("terms run --dropped --emptied", "tip: `--emptied` is an option of `find`\n"),
+        ("terms run --nothing-like-it", "unexpected argument '--nothing-like-it' found\n\nUsage"),
         ("terms note.csv", "note.csv: is a file; name the folder of a run"),
         ("terms run --by idd", "no document of the run has a field `idd`; did you mean `id`?"),
         ("find run terns --by bodi", "has a field `bodi`"),
         ("check nothing.toml", "nothing.toml: there is no such file"),
+        (
+            "try stem terns",
+            "stem: there is no such file; `stem` is a step, which a recipe names: see `yarrup steps stem`",
+        ),
         ("check notes.toml", "notes.toml: there is no such file; did you mean `note.toml`?"),
         ("learn none.conllu --out x.model", "none.conllu: there is no such file"),
     ] {

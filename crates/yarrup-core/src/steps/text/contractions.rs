@@ -234,11 +234,15 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
         let person = matches!(base, "he" | "she" | "who");
         // `it's needed`, `what's wanted`.
         let has = follows_has(word) && (person || !is_state)
-            || (person && participle && word_at(1) != "by" && !is_state);
+            || (person && participle && word_at(1) != "by" && !is_state)
+            || (is_unchanged(word) && begins_object(word_at(1)));
         return Some(if has { HAS } else { IS });
     }
     let anybody =
         matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone");
+    if anybody && is_unchanged(word) && begins_object(word_at(1)) {
+        return Some(HAS);
+    }
     if anybody && participle {
         return Some(if is_state { IS } else { HAS });
     }
@@ -280,6 +284,28 @@ fn asks_for_what_was_done(words: &[String]) -> bool {
 /// Whether no noun that somebody has begins with this participle: `Mira's gone`.
 fn ends_a_possessive(word: &str) -> bool {
     matches!(word, "gone" | "become" | "arrived" | "happened" | "disappeared" | "vanished" | "begun" | "come")
+}
+
+/// Participles that are as the verb itself: `it's set`, but `she's set the table`.
+fn is_unchanged(word: &str) -> bool {
+    matches!(
+        word,
+        "put"
+            | "set"
+            | "cut"
+            | "hurt"
+            | "hit"
+            | "shut"
+            | "let"
+            | "read"
+            | "cost"
+            | "split"
+            | "spread"
+            | "cast"
+            | "shed"
+            | "beat"
+            | "upset"
+    )
 }
 
 /// Whether a word begins the object of a verb.
@@ -589,6 +615,10 @@ mod tests {
             ("She's called Mira", "She is called Mira"),
             ("She's called me", "She has called me"),
             ("he's used to it", "he is used to it"),
+            ("it's set in stone", "it is set in stone"),
+            ("she's set the table", "she has set the table"),
+            ("it's put me off", "it has put me off"),
+            ("nobody's hurt him", "nobody has hurt him"),
             ("where's Mira gone", "where has Mira gone"),
             ("what's he done", "what has he done"),
             ("what's happened", "what has happened"),
