@@ -168,7 +168,7 @@ pub(super) fn of_form(
     let number = form.number();
     let kind = Kind::of(text) as u32;
     let learned = classes.of(small);
-    let used = uses.of(small);
+    let used = uses.of(number);
     let reads = u32::from(known.classes.bits()) | u32::from(known.forms) << 8;
     // Rarity tells nothing of the class.
     let coarse = reads & 0x3f4f;

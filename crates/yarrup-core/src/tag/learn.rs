@@ -12,6 +12,7 @@ use crate::tag::features::{
 use crate::tag::form::{Asked, Form, text_number};
 use crate::tag::gate::{SETTLED, allowed};
 use crate::tag::model::{LearnedLemmas, LearnedWords, Model, Weights, row_of};
+use crate::tag::tagger::best;
 use crate::tag::word_classes::{ClassTable, WordClasses};
 use crate::tag::word_uses::{UseTable, WordUses};
 use crate::unicode::small_letters;
@@ -195,7 +196,7 @@ impl Learning {
         let mut before = Side::default();
         for (word, behind) in words.iter().zip(self.guessed_behind(words)) {
             let with_tags = with_tags(&word.sketch, &word.after, before, behind);
-            let guess = highest(&self.scores(word.features.iter().chain(&with_tags)), word.allowed);
+            let guess = best(&self.scores(word.features.iter().chain(&with_tags)), word.allowed, f32::MIN);
             self.step += 1;
             if guess != word.tag {
                 for &feature in word.features.iter().chain(&with_tags) {
@@ -216,7 +217,7 @@ impl Learning {
             .rev()
             .map(|word| {
                 let own = side;
-                side = side.beyond(highest(&self.scores(word.features.iter()), word.open));
+                side = side.beyond(best(&self.scores(word.features.iter()), word.open, f32::MIN));
                 own
             })
             .collect();
@@ -245,17 +246,6 @@ impl Learning {
             }
         }
     }
-}
-
-/// The tag with the highest score among those that are allowed; of equals the first.
-fn highest(scores: &[f32; Tag::COUNT], allowed: u32) -> Tag {
-    let (mut guess, mut highest) = (Tag::Noun, f32::MIN);
-    for (tag, score) in Tag::ALL.into_iter().zip(scores) {
-        if allowed >> tag as u32 & 1 == 1 && *score > highest {
-            (guess, highest) = (tag, *score);
-        }
-    }
-    guess
 }
 
 /// The means of all perceptrons as whole numbers; those that hardly speak are left out.

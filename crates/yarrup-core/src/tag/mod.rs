@@ -10,6 +10,7 @@ mod learn;
 mod model;
 mod tagger;
 mod word_classes;
+mod word_file;
 mod word_uses;
 
 pub use conllu::{MalformedTreebank, Sentence, Word, read_conllu, write_conllu};
@@ -18,5 +19,6 @@ pub use evaluate::{Evaluation, evaluate};
 pub use learn::{RunningText, learn};
 pub use model::{MalformedModel, Model};
 pub use tagger::Tagger;
-pub use word_classes::{ClassCounts, MalformedWordClasses, WordClassLearner, WordClasses};
-pub use word_uses::{MalformedWordUses, WordUses};
+pub use word_classes::{ClassCounts, WordClassLearner, WordClasses};
+pub use word_file::MalformedWordFile;
+pub use word_uses::WordUses;

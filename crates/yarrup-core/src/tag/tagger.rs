@@ -320,7 +320,7 @@ impl<'m> Tagger<'m> {
                 None => {
                     let mut scores = self.of_forms(around);
                     looked.add(start..*end, self.model, &mut scores);
-                    let tag = best(&scores, around[2].allowed);
+                    let tag = best(&scores, around[2].allowed, i32::MIN);
                     Guess { scores, tag, is_certain: is_far_ahead(&scores, tag, around[2].allowed) }
                 }
             };
@@ -361,7 +361,7 @@ impl<'m> Tagger<'m> {
                     let features = with_tags(&own.sketch, &after.sketch, before, behind);
                     self.model.add(&features, &mut guess.scores);
                 }
-                guess.tag = best(&guess.scores, own.allowed);
+                guess.tag = best(&guess.scores, own.allowed, i32::MIN);
             }
             start = ends[at];
             before = before.beyond(guess.tag);
@@ -383,9 +383,9 @@ impl<'m> Tagger<'m> {
     }
 }
 
-/// The tag with the highest score among those that are allowed; of equals the first.
-pub(super) fn best(scores: &[i32; Tag::COUNT], allowed: u32) -> Tag {
-    let (mut best, mut highest) = (Tag::Noun as usize - 1, i32::MIN);
+/// The tag with the highest score among those that are allowed; of equals the first. No score is `lowest`.
+pub(super) fn best<S: Copy + PartialOrd>(scores: &[S; Tag::COUNT], allowed: u32, lowest: S) -> Tag {
+    let (mut best, mut highest) = (Tag::Noun as usize - 1, lowest);
     let mut left = allowed >> 1;
     while left != 0 {
         let index = left.trailing_zeros() as usize;
@@ -438,6 +438,26 @@ mod tests {
             assert!(few.known.len() <= 10, "{}", few.known.len());
         }
         assert!(all.known.len() > 15, "{}", all.known.len());
+    }
+
+    #[test]
+    fn words_further_behind_decide() {
+        let mut tagger = Tagger::new(english());
+        for (text, at, tag) in [
+            ("They must have unemployment in order to keep wages down .", 2, Tag::Verb),
+            ("They must have gone home in the dark .", 2, Tag::Auxiliary),
+            ("Volunteers filled sandbags until the early hours .", 3, Tag::Adposition),
+            ("Volunteers filled sandbags until the river fell .", 3, Tag::SubordinatingConjunction),
+            (
+                "Meanwhile the roof leaks , the pigeons have moved in and insurance alone costs taxpayers money .",
+                3,
+                Tag::Verb,
+            ),
+            ("Everybody has an idea , and nobody has a check .", 7, Tag::Verb),
+            ("This is a question that her opponents have been quick to ask .", 10, Tag::Particle),
+        ] {
+            assert_eq!(tagged(&mut tagger, text)[at], tag, "{text}");
+        }
     }
 
     #[test]

@@ -14,6 +14,7 @@ use std::fmt::Write as _;
 use hashbrown::HashMap;
 
 use crate::tag::form::text_number;
+use crate::tag::word_file::{MalformedWordFile, lines};
 use crate::unicode::small_letters;
 
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
@@ -289,16 +290,6 @@ impl Exchange {
     }
 }
 
-/// What is wrong with a file that should hold classes of words.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("line {line}: {what}")]
-pub struct MalformedWordClasses {
-    /// The line, from 1.
-    pub line: usize,
-    /// What is wrong there, in one sentence.
-    pub what: String,
-}
-
 /// The first line of a file of classes.
 const HEADER: &str = "# word classes of yarrup: coarse class, fine class, words";
 
@@ -332,32 +323,18 @@ impl WordClasses {
     /// # Errors
     ///
     /// The first line that is not made so.
-    pub fn from_text(text: &str) -> Result<WordClasses, MalformedWordClasses> {
-        let malformed =
-            |line: usize, what: &str| MalformedWordClasses { line: line + 1, what: what.to_owned() };
-        if text.lines().next().map(str::trim_end) != Some(HEADER) {
-            return Err(malformed(0, &format!("a file of word classes begins with `{HEADER}`")));
-        }
+    pub fn from_text(text: &str) -> Result<WordClasses, MalformedWordFile> {
         let mut classes = WordClasses::default();
-        for (index, line) in text
-            .lines()
-            .enumerate()
-            .skip(1)
-            .filter(|(_, line)| !line.trim().is_empty() && !line.starts_with('#'))
-        {
-            let mut cells = line.trim_end().splitn(3, '\t');
-            let mut number = || cells.next()?.parse::<u16>().ok();
-            let (Some(coarse), Some(fine)) = (number(), number()) else {
-                return Err(malformed(index, "a line begins with two numbers, each followed by a tab"));
+        for line in lines(text, HEADER, "word classes")? {
+            let [Ok(coarse), Ok(fine)] = line.cells.map(str::parse::<u16>) else {
+                return Err(line.malformed("a line begins with two numbers, each followed by a tab"));
             };
             let fine_place = usize::from(fine);
             if classes.coarse.len() <= fine_place {
                 classes.coarse.resize(fine_place + 1, 0);
             }
             classes.coarse[fine_place] = coarse;
-            for word in cells.next().unwrap_or_default().split(' ').filter(|word| !word.is_empty()) {
-                classes.words.insert(word.to_owned(), fine);
-            }
+            classes.words.extend(line.words().map(|word| (word.to_owned(), fine)));
         }
         Ok(classes)
     }

@@ -8,6 +8,7 @@ use std::fmt::Write as _;
 
 use crate::part_of_speech::Tag;
 use crate::tag::form::text_number;
+use crate::tag::word_file::{MalformedWordFile, lines};
 use crate::unicode::small_letters;
 
 /// How words are used: the commonest tag of each, and its least share of all uses.
@@ -26,16 +27,6 @@ struct Use {
 
 /// The least shares of a tag that are told apart, in hundredths.
 const SHARES: [u8; 5] = [97, 90, 75, 55, 0];
-
-/// What is wrong with a file that should hold uses of words.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("line {line}: {what}")]
-pub struct MalformedWordUses {
-    /// The line, from 1.
-    pub line: usize,
-    /// What is wrong there, in one sentence.
-    pub what: String,
-}
 
 /// The first line of a file of uses.
 const HEADER: &str = "# word uses of yarrup: commonest tag, its least share in hundredths, words";
@@ -87,25 +78,18 @@ impl WordUses {
     /// # Errors
     ///
     /// The first line that is not made so.
-    pub fn from_text(text: &str) -> Result<WordUses, MalformedWordUses> {
-        let malformed = |line: usize, what: &str| MalformedWordUses { line: line + 1, what: what.to_owned() };
-        if text.lines().next().map(str::trim_end) != Some(HEADER) {
-            return Err(malformed(0, &format!("a file of word uses begins with `{HEADER}`")));
-        }
-        let is_note = |line: &str| line.trim().is_empty() || line.starts_with('#');
+    pub fn from_text(text: &str) -> Result<WordUses, MalformedWordFile> {
         let mut words = BTreeMap::new();
-        for (index, line) in text.lines().enumerate().filter(|(_, line)| !is_note(line)) {
-            let mut cells = line.trim_end().splitn(3, '\t');
-            let tag = cells.next().and_then(Tag::named);
-            let share = cells.next().and_then(|cell| cell.parse().ok());
+        for line in lines(text, HEADER, "word uses")? {
+            let [tag, share] = line.cells;
+            let share = share.parse().ok();
             let share = share.and_then(|share: u8| SHARES.iter().position(|known| *known == share));
-            let (Some(tag), Some(share)) = (tag, share) else {
+            let (Some(tag), Some(share)) = (Tag::named(tag), share) else {
                 let what = "a line begins with a tag and one of the shares 97, 90, 75, 55 and 0, each followed by a tab";
-                return Err(malformed(index, what));
+                return Err(line.malformed(what));
             };
             let of_words = Use { tag, share: share as u8 };
-            let own = cells.next().unwrap_or_default().split(' ').filter(|word| !word.is_empty());
-            words.extend(own.map(|word| (word.to_owned(), of_words)));
+            words.extend(line.words().map(|word| (word.to_owned(), of_words)));
         }
         Ok(WordUses { words })
     }
@@ -129,9 +113,9 @@ pub(super) struct UseTable {
 }
 
 impl UseTable {
-    /// The number of the use of a word in small letters.
-    pub(super) fn of(&self, small: &str) -> Option<u32> {
-        let place = self.words.binary_search_by_key(&text_number(small), |(word, _)| *word).ok()?;
+    /// The number of the use of a word, which is known by its number in small letters.
+    pub(super) fn of(&self, word: u32) -> Option<u32> {
+        let place = self.words.binary_search_by_key(&word, |(known, _)| *known).ok()?;
         Some(u32::from(self.words[place].1))
     }
 }
@@ -169,8 +153,9 @@ mod tests {
         assert_eq!(WordUses::from_text(&known.to_text()), Ok(known.clone()));
         let table = known.table();
         assert_eq!(table.words.len(), known.len());
-        assert_ne!(table.of("nest"), table.of("tern"));
-        assert!(table.of("tern").is_some() && table.of("gull").is_none());
+        let of = |word: &str| table.of(text_number(word));
+        assert_ne!(of("nest"), of("tern"));
+        assert!(of("tern").is_some() && of("gull").is_none());
         for (text, line) in [
             ("", 1),
             ("NOUN\t97\ttern\n", 1),

@@ -227,6 +227,11 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
     if is_question(base) && asks_for_what_was_done(&words) {
         return Some(HAS);
     }
+    let anybody =
+        matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone");
+    if is_unchanged(word) && begins_object(word_at(1)) && (is_subject(base) || anybody) {
+        return Some(HAS);
+    }
     let participle = is_participle(word);
     // `she's lost`, but `she's lost her key`.
     let is_state = is_state(word) && !begins_object(word_at(1));
@@ -234,14 +239,8 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
         let person = matches!(base, "he" | "she" | "who");
         // `it's needed`, `what's wanted`.
         let has = follows_has(word) && (person || !is_state)
-            || (person && participle && word_at(1) != "by" && !is_state)
-            || (is_unchanged(word) && begins_object(word_at(1)));
+            || (person && participle && word_at(1) != "by" && !is_state);
         return Some(if has { HAS } else { IS });
-    }
-    let anybody =
-        matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone");
-    if anybody && is_unchanged(word) && begins_object(word_at(1)) {
-        return Some(HAS);
     }
     if anybody && participle {
         return Some(if is_state { IS } else { HAS });
