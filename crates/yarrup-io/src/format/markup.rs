@@ -81,7 +81,9 @@ pub(super) fn read_page(html: &str) -> Result<Page, String> {
         let element = selector.and_then(|selector| document.select(&selector).next());
         element.map(|element| collapsed(&element.text().collect::<String>())).unwrap_or_default()
     };
-    let mut page = Page { title: text_of("title"), heading: text_of("h1, h2, h3"), ..Page::default() };
+    // The largest: a smaller one may stand over a menu before it.
+    let heading = ["h1", "h2", "h3"].into_iter().map(text_of).find(|heading| !heading.is_empty());
+    let mut page = Page { title: text_of("title"), heading: heading.unwrap_or_default(), ..Page::default() };
     page.language = document.root_element().attr("lang").unwrap_or_default().to_owned();
     if let Ok(metas) = Selector::parse("meta[content]") {
         for meta in document.select(&metas) {
@@ -255,7 +257,7 @@ mod tests {
     fn a_page_becomes_its_title_and_its_text() {
         let page = read_page(
             "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
-             <style>p{}</style></head><body><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
+             <style>p{}</style></head><body><h3>Menu</h3><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
              <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  y</pre><script>var p;</script>",
         )
         .expect("a page");
@@ -265,7 +267,7 @@ mod tests {
         assert_eq!(page.meta, [("author", "Mira".to_owned())]);
         assert_eq!(
             page.text,
-            "The hide\n\nSand in\u{a0}everything.\nBring a cushion.\n\none\ntwo\n\na\tb\nc\td\n\nx\n  y"
+            "Menu\n\nThe hide\n\nSand in\u{a0}everything.\nBring a cushion.\n\none\ntwo\n\na\tb\nc\td\n\nx\n  y"
         );
     }
 

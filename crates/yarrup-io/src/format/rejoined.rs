@@ -44,3 +44,22 @@ pub(crate) fn rejoined(text: &str) -> String {
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_are_rejoined_at_line_ends() {
+        for (text, expected) in [
+            ("the consid-\nerations of\nterns", "the considerations\nof\nterns"),
+            ("Saltmere-\nNorth", "Saltmere-\nNorth"),
+            ("pages 3-\n4", "pages 3-\n4"),
+            ("no hyphen\nhere", "no hyphen\nhere"),
+            ("one-\ntwo three-\nfour", "onetwo\nthreefour\n"),
+            ("consid-\n\nerations on", "considerations\non"),
+        ] {
+            assert_eq!(rejoined(text), expected, "{text}");
+        }
+    }
+}

@@ -7,33 +7,7 @@ use flate2::Compression;
 use flate2::write::ZlibEncoder;
 
 use crate::home::Home;
-
-/// A PDF of these objects, the first of which is its catalogue.
-fn pdf(objects: &[Vec<u8>]) -> Vec<u8> {
-    let mut out = b"%PDF-1.4\n".to_vec();
-    let mut places = Vec::new();
-    for (number, object) in objects.iter().enumerate() {
-        places.push(out.len());
-        out.extend_from_slice(format!("{} 0 obj\n", number + 1).as_bytes());
-        out.extend_from_slice(object);
-        out.extend_from_slice(b"\nendobj\n");
-    }
-    let start = out.len();
-    let mut end = format!("xref\n0 {}\n0000000000 65535 f \n", objects.len() + 1);
-    for place in places {
-        let _ = writeln!(end, "{place:010} 00000 n ");
-    }
-    let _ = write!(end, "trailer\n<</Size {}/Root 1 0 R>>\nstartxref\n{start}\n%%EOF", objects.len() + 1);
-    out.extend_from_slice(end.as_bytes());
-    out
-}
-
-fn stream(entries: &str, content: &[u8]) -> Vec<u8> {
-    let mut out = format!("<<{entries}/Length {}>>\nstream\n", content.len()).into_bytes();
-    out.extend_from_slice(content);
-    out.extend_from_slice(b"\nendstream");
-    out
-}
+use crate::pdf::{pdf, stream};
 
 /// A PDF of one page with this content, and what the page draws.
 fn page(content: Vec<u8>, drawn: Vec<Vec<u8>>) -> Vec<u8> {

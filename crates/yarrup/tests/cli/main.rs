@@ -28,6 +28,7 @@ mod matrix;
 mod merge;
 mod originals;
 mod pages;
+mod pdf;
 mod pipe;
 mod reference;
 mod report;
