@@ -16,7 +16,7 @@ use crate::fields::FieldSurvey;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::registry::{Formats, known_but_not_read};
+use crate::registry::{Formats, is_presentation, known_but_not_read};
 use crate::sampling::Picker;
 use crate::sidecar::with_file_fields;
 
@@ -126,8 +126,10 @@ impl<'s> Intake<'s> {
     /// The format that was asked for, else that which the content shows, else that which the name says.
     fn format_of(&mut self, input: &mut Input<'_>) -> Result<Format, ReadError> {
         let by_name = ending(&input.file_name);
-        let members =
-            if input.opened.look()?.starts_with(b"PK\x03\x04") { format_members(input)? } else { Vec::new() };
+        let (members, media_type) = match input.opened.look()?.starts_with(b"PK\x03\x04") {
+            true => members_and_media_type(input)?,
+            false => Default::default(),
+        };
         let start = input.opened.look()?;
         if self.options.encoding.is_none() && self.options.format.is_none() && encoding::is_utf_32(start) {
             return Err(ReadError::sentence("written in UTF-32, which is not read; write it as UTF-8"));
@@ -139,17 +141,22 @@ impl<'s> Intake<'s> {
             .map(|encoding| encoding.decode(start).0);
         let named = by_name.as_deref().and_then(|ending| self.formats.of_ending(ending));
         let unnamed = named.is_none();
-        let content = self.formats.of_content(&Start {
+        let start = Start {
             bytes: start,
             text: text.as_deref(),
             unnamed,
             members: &members,
-        });
+            media_type: &media_type,
+        };
+        let content = self.formats.of_content(&start);
         if let Some(asked) = self.options.format {
             // What is asked for may lie in an archive, or be compressed.
             return Ok(content
                 .filter(|content| content.is_wrapping() && !asked.is_wrapping())
                 .unwrap_or(asked));
+        }
+        if is_presentation(&start) {
+            return Err(ReadError::NotRead("a presentation; save it as PDF".to_owned()));
         }
         if let Some(content) = content {
             return Ok(content);
@@ -158,7 +165,7 @@ impl<'s> Intake<'s> {
             let what = "XML of a kind that is not read; write its records as JSON Lines, or read it as it stands with --as text";
             return Err(ReadError::NotRead(what.to_owned()));
         }
-        if let Some(what) = known_but_not_read(start) {
+        if let Some(what) = known_but_not_read(start.bytes) {
             return Err(ReadError::NotRead(what.to_owned()));
         }
         if text.is_none() {
@@ -173,12 +180,12 @@ impl<'s> Intake<'s> {
         match named {
             Some(named) if named.is_any_text() => {
                 // An empty text is a document without words; an empty table holds none.
-                if start.is_empty() && !matches!(named.name(), "text" | "markdown") {
+                if start.bytes.is_empty() && !matches!(named.name(), "text" | "markdown") {
                     self.passed_over(format!("{} (empty)", input.name))?;
                 }
                 Ok(named)
             }
-            Some(named) if start.is_empty() => {
+            Some(named) if start.bytes.is_empty() => {
                 Err(ReadError::sentence(format!("empty, so not {}", named.about())))
             }
             Some(named) => Err(ReadError::sentence(format!(
@@ -326,9 +333,19 @@ impl Out for Intake<'_> {
     }
 }
 
-fn format_members(input: &mut Input<'_>) -> Result<Vec<String>, ReadError> {
-    let archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
-    Ok(archive.file_names().flatten().map(|name| name.into_owned()).collect())
+/// The longest media type of a package.
+const LONGEST_MEDIA_TYPE: u64 = 200;
+
+/// The names in a zip archive, and what it says that it is: OpenDocument has a member for that, which is the first as a rule, but not always.
+fn members_and_media_type(input: &mut Input<'_>) -> Result<(Vec<String>, String), ReadError> {
+    let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
+    let members = archive.file_names().flatten().map(|name| name.into_owned()).collect();
+    let mut media_type = Vec::new();
+    if let Ok(member) = archive.by_name("mimetype") {
+        // A member that cannot be unpacked says nothing.
+        let _ = member.take(LONGEST_MEDIA_TYPE).read_to_end(&mut media_type);
+    }
+    Ok((members, String::from_utf8_lossy(&media_type).trim().to_owned()))
 }
 
 /// Notes why what is being read cannot be read. Only that nobody wants more stays an error.

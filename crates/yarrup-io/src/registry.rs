@@ -112,6 +112,12 @@ impl Formats {
     }
 }
 
+/// Whether it is a presentation of an office program, which holds text but is not read.
+pub(crate) fn is_presentation(start: &Start<'_>) -> bool {
+    start.has_member("ppt/presentation.xml")
+        || start.media_type.starts_with("application/vnd.oasis.opendocument.presentation")
+}
+
 /// What content is that is known but not read; by its first bytes.
 pub(crate) fn known_but_not_read(start: &[u8]) -> Option<&'static str> {
     let is = |sign: &[u8]| start.starts_with(sign);

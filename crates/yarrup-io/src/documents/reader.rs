@@ -41,6 +41,15 @@ pub(crate) struct Start<'a> {
     pub(crate) unnamed: bool,
     /// The names inside, if it is a zip archive.
     pub(crate) members: &'a [String],
+    /// What it says that it is, if it is a zip archive that says so.
+    pub(crate) media_type: &'a str,
+}
+
+impl Start<'_> {
+    /// Whether it is a zip archive with this inside.
+    pub(crate) fn has_member(&self, name: &str) -> bool {
+        self.members.iter().any(|member| member == name)
+    }
 }
 
 /// Where readers, and places, give their documents.

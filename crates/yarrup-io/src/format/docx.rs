@@ -10,14 +10,17 @@ use crate::format::package::{Package, attribute, each_event, event_text};
 
 pub(crate) struct Docx;
 
+/// What a text of OpenDocument says that it is; templates say more.
+const OPEN_TEXT: &str = "application/vnd.oasis.opendocument.text";
+
 impl Reader for Docx {
     fn format(&self) -> Format {
         Format::of(&facts::DOCX)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
-        let has = |name: &str| start.members.iter().any(|member| member == name);
-        has("word/document.xml") || (has("content.xml") && is_open_text(start.bytes))
+        start.has_member("word/document.xml")
+            || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_TEXT))
     }
 
     fn is_read_apart(&self) -> bool {
@@ -74,11 +77,6 @@ impl Reader for Docx {
 }
 
 /// The first member of an OpenDocument file tells its kind, and is not compressed.
-fn is_open_text(bytes: &[u8]) -> bool {
-    let start = &bytes[..bytes.len().min(120)];
-    memchr::memmem::find(start, b"application/vnd.oasis.opendocument.text").is_some()
-}
-
 /// The paragraphs of WordprocessingML, a line each; the cells of a row parted by tabs. What was deleted with changes tracked is no text.
 fn word_text(xml: &[u8], out: &mut String) -> Result<(), ReadError> {
     // The older of two ways of writing the same thing.

@@ -21,7 +21,7 @@ impl Reader for Epub {
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
-        start.members.iter().any(|member| member == "META-INF/container.xml")
+        start.has_member("META-INF/container.xml")
     }
 
     fn is_read_apart(&self) -> bool {

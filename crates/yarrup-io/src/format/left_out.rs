@@ -26,10 +26,6 @@ impl Reader for LeftOut {
     }
 }
 
-fn has_member(start: &Start<'_>, name: &str) -> bool {
-    start.members.iter().any(|member| member == name)
-}
-
 /// The name tells it, or nothing.
 fn by_name(_start: &Start<'_>) -> bool {
     false
@@ -39,11 +35,13 @@ const fn documents(facts: &'static FormatFacts, recognises: fn(&Start<'_>) -> bo
     LeftOut { facts, feature: "documents", recognises }
 }
 
-pub(crate) static SPREADSHEET: LeftOut =
-    documents(&facts::SPREADSHEET, |start| has_member(start, "xl/workbook.xml"));
-pub(crate) static EPUB: LeftOut =
-    documents(&facts::EPUB, |start| has_member(start, "META-INF/container.xml"));
-pub(crate) static DOCX: LeftOut = documents(&facts::DOCX, |start| has_member(start, "word/document.xml"));
+pub(crate) static SPREADSHEET: LeftOut = documents(&facts::SPREADSHEET, |start| {
+    start.has_member("xl/workbook.xml") || start.media_type.ends_with("opendocument.spreadsheet")
+});
+pub(crate) static EPUB: LeftOut = documents(&facts::EPUB, |start| start.has_member("META-INF/container.xml"));
+pub(crate) static DOCX: LeftOut = documents(&facts::DOCX, |start| {
+    start.has_member("word/document.xml") || start.media_type.ends_with("opendocument.text")
+});
 pub(crate) static PDF: LeftOut = documents(&facts::PDF, |start| start.bytes.starts_with(b"%PDF-"));
 pub(crate) static HTML: LeftOut = documents(&facts::HTML, |start| {
     let text = start.text.unwrap_or_default().trim_start();
@@ -83,7 +81,7 @@ mod tests {
         for (bytes, members, name) in starts {
             let members: Vec<String> = members.iter().map(|member| (*member).to_owned()).collect();
             let text = std::str::from_utf8(bytes).ok();
-            let start = Start { bytes, text, unnamed: true, members: &members };
+            let start = Start { bytes, text, unnamed: true, members: &members, media_type: "" };
             assert_eq!(FORMATS.of_content(&start).map(Format::name), Some(name));
         }
     }

@@ -16,16 +16,18 @@ pub(crate) struct Spreadsheet;
 /// The first bytes of the container of old Office files.
 const OLD_OFFICE: &[u8] = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1";
 
+/// What tables of OpenDocument say that they are; templates say more.
+const OPEN_SHEETS: &str = "application/vnd.oasis.opendocument.spreadsheet";
+
 impl Reader for Spreadsheet {
     fn format(&self) -> Format {
         Format::of(&facts::SPREADSHEET)
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
-        let has = |name: &str| start.members.iter().any(|member| member == name);
-        has("xl/workbook.xml")
-            || has("xl/workbook.bin")
-            || is_open_sheet(start.bytes)
+        start.has_member("xl/workbook.xml")
+            || start.has_member("xl/workbook.bin")
+            || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_SHEETS))
             || start.bytes.starts_with(OLD_OFFICE)
     }
 
@@ -34,13 +36,13 @@ impl Reader for Spreadsheet {
     }
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
-        let start = input.opened.look()?;
-        let (old, open) = (start.starts_with(OLD_OFFICE), is_open_sheet(start));
+        let old = input.opened.look()?.starts_with(OLD_OFFICE);
         let name = input.name.clone();
-        let mut binary = false;
+        let (mut binary, mut open) = (false, false);
         if !old {
             let mut archive = zip::ZipArchive::new(input.seekable()?).map_err(|why| zip_told(&why))?;
-            binary = !open && archive.index_for_name("xl/workbook.bin").is_some();
+            binary = archive.index_for_name("xl/workbook.bin").is_some();
+            open = archive.index_for_name("content.xml").is_some();
             for index in 0..archive.len() {
                 let part = archive.by_index_raw(index).map_err(|why| zip_told(&why))?;
                 if is_bomb(part.size(), part.compressed_size()) && !out.options().trust_archives {
@@ -127,11 +129,6 @@ impl Reader for Spreadsheet {
 }
 
 const ENCRYPTED: &str = "encrypted: it needs a password; save a copy without one";
-
-fn is_open_sheet(bytes: &[u8]) -> bool {
-    let start = &bytes[..bytes.len().min(120)];
-    memchr::memmem::find(start, b"application/vnd.oasis.opendocument.spreadsheet").is_some()
-}
 
 fn damaged(error: &dyn std::fmt::Display) -> ReadError {
     ReadError::sentence(format!("damaged spreadsheet: {error}"))

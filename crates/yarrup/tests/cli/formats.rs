@@ -241,6 +241,32 @@ fn word_processors_write_documents() {
     assert_eq!(home.documents("b.odt --each paragraph").len(), 3);
 }
 
+/// Some programs do not put the name of the format first, where the standard wants it.
+#[test]
+fn open_documents_are_known_wherever_they_say_what_they_are() {
+    let package = |kind: &str, content: &str| {
+        let media_type = format!("application/vnd.oasis.opendocument.{kind}\n");
+        zip(&[
+            ("Pictures/tern.png", b"\x89PNG"),
+            ("content.xml", content.as_bytes()),
+            ("mimetype", media_type.as_bytes()),
+        ])
+    };
+    let text = "<d xmlns:text='t'><text:p>Two terns</text:p></d>";
+    let home = Home::with_recipe()
+        .file("a.odt", package("text", text))
+        .file("b.ott", package("text-template", text))
+        .file("pile/c.odp", package("presentation", text))
+        .file("pile/d.pptx", zip(&[("ppt/presentation.xml", b"<p/>")]))
+        .file("pile/e.txt", "Two terns");
+    assert_eq!(texts(&home.documents("a.odt")), ["Two terns"]);
+    assert_eq!(texts(&home.documents("b.ott")), ["Two terns"]);
+    let said = home.yarrup("run recipe.toml pile --out run");
+    for name in ["c.odp", "d.pptx"] {
+        assert!(said.err.contains(&format!("{name} (a presentation; save it as PDF)")), "{said:?}");
+    }
+}
+
 #[test]
 fn mail_has_its_headers_and_its_parts() {
     let home = demo("warden-mail.mbox");

@@ -1,6 +1,5 @@
 //! One hostile file costs one file: those that are made to break, to fill or to stop a machine, among good ones.
 
-use std::fmt::Write as _;
 use std::io::Write as _;
 
 use flate2::Compression;

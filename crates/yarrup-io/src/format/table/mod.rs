@@ -336,7 +336,13 @@ mod tests {
     #[test]
     fn what_has_no_name_is_a_table_where_its_rows_are_regular_and_have_values() {
         let is_table = |text: &str| {
-            Table.recognises(&Start { bytes: text.as_bytes(), text: Some(text), unnamed: true, members: &[] })
+            Table.recognises(&Start {
+                bytes: text.as_bytes(),
+                text: Some(text),
+                unnamed: true,
+                members: &[],
+                media_type: "",
+            })
         };
         for (text, expected) in [
             ("id;text\n1;a tern\n2;a gull\n", true),
