@@ -114,6 +114,18 @@ fn a_collection_shows_what_a_recipe_leaves() {
 }
 
 #[test]
+fn words_are_no_remnants_where_the_recipe_sees_to_them() {
+    let home = Home::new().file("notes.jsonl", "{\"text\":\"the HTML of www and http pages\"}\n".repeat(20));
+    let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n";
+    let masked = format!("[[step]]\ndo = \"mask\"\nkinds = [\"url\"]\n{recipe}");
+    let home = home.file("bare.toml", recipe).file("masked.toml", masked);
+    let said = home.yarrup("check bare.toml notes.jsonl");
+    assert!(said.out.contains("parts of links: `HTML` 20, `http` 20, `www` 20"), "{said:?}");
+    let said = home.yarrup("check masked.toml notes.jsonl");
+    assert!(!said.out.contains("remnants"), "{said:?}");
+}
+
+#[test]
 fn every_code_has_its_page() {
     let page = std::fs::read_to_string(
         std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/advice.md"),

@@ -28,7 +28,8 @@ pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
         // A hashtag holds a letter: `#1` is a number with its sign.
         return name.chars().any(unicode::is_letter).then_some((Kind::Hashtag, end));
     }
-    if !name.chars().any(is_word_character) || name.chars().all(|c| c == '_') {
+    // A name has a letter as well: `@10:50` is a time, `@22` a price.
+    if !name.chars().any(unicode::is_letter) {
         return None;
     }
     // A name on another server: `@mira@birds.example.org`.
