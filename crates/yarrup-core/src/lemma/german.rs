@@ -35,6 +35,14 @@ pub(super) fn infinitives(form: &str) -> Vec<String> {
     found
 }
 
+/// The infinitive that has `zu` inside: `abzubrechen`.
+pub(super) fn without_zu(form: &str) -> Option<String> {
+    PARTED.into_iter().find_map(|prefix| {
+        let verb = form.strip_prefix(prefix)?.strip_prefix("zu")?;
+        (verb.len() > 3 && verb.ends_with('n')).then(|| format!("{prefix}{verb}"))
+    })
+}
+
 fn add(prefix: &str, stem: &str, found: &mut Vec<String>) {
     // `gearbeitet`: an `e` stands between `t` or `d` and the ending.
     let bare = stem.strip_suffix('e').filter(|bare| bare.ends_with(['t', 'd', 'n', 'm']));
@@ -69,5 +77,8 @@ mod tests {
         // `gelegen` comes behind `legen`.
         assert_eq!(infinitives("gelegt")[0], "legen");
         assert!(infinitives("schnell").is_empty());
+        assert_eq!(without_zu("abzubrechen").as_deref(), Some("abbrechen"));
+        assert_eq!(without_zu("anzuwandern").as_deref(), Some("anwandern"));
+        assert_eq!(without_zu("abzug"), None);
     }
 }

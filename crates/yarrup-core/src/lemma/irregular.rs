@@ -153,7 +153,15 @@ pub(crate) fn irregular_behind_prefix(
     known.sort_by_key(|prefix| std::cmp::Reverse(prefix.len()));
     known.into_iter().find_map(|prefix| {
         let rest = &small[prefix.len()..];
-        let lemma = table.get(rest).filter(|lemma| lemma.len() > 3 && rest.len() > 2)?;
+        // `verbroken`: a fixed prefix stands where other participles have `ge`.
+        let participle = || {
+            let is_fixed = fixed.contains(prefix) && rest.ends_with("en");
+            let found = is_fixed.then(|| table.get(format!("ge{rest}").as_str())).flatten();
+            // `erlangen` has nothing to do with `gelingen`, nor `belegen` with `gelegen`.
+            found.filter(|verb| !verb.starts_with("ge") && !has(rest))
+        };
+        let found = table.get(rest).or_else(participle);
+        let lemma = found.filter(|lemma| lemma.len() > 3 && rest.len() > 2)?;
         // `bestand` is of `bestehen`, but `besser` and `Vorrat` are of no verb: what is left must be of one.
         let verb = Some(format!("{prefix}{lemma}")).filter(|_| lemma.ends_with('n'))?;
         // There is no verb like `bewaren` of `zijn`.
@@ -194,6 +202,8 @@ mod tests {
         for (language, form, lemma) in [
             ("de", "gingen", "gehen"),
             ("de", "ausgegangen", "ausgehen"),
+            ("de", "entnommen", "entnehmen"),
+            ("nl", "verbroken", "verbreken"),
             ("de", "verlorene", "verlieren"),
             ("de", "bestes", "gut"),
             ("de", "waren", "sein"),

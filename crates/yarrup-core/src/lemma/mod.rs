@@ -4,6 +4,7 @@ mod affix_condition;
 mod affix_lines;
 mod affixes;
 mod choice;
+mod compounds;
 mod derivation;
 mod dutch;
 mod english;
@@ -125,6 +126,11 @@ impl DictionaryLemmas {
 
     /// The lemma of a form as it is written, with its capitals.
     fn as_written(&self, form: &str, tag: Option<Tag>) -> Option<String> {
+        self.listed(form, tag).or_else(|| self.compound(form))
+    }
+
+    /// The lemma of a form that a table or the dictionary leads to.
+    fn listed(&self, form: &str, tag: Option<Tag>) -> Option<String> {
         // `VI` is no form of a verb.
         if form.len() > 1 && form.bytes().all(|letter| b"IVX".contains(&letter)) {
             return Some(form.to_owned());
@@ -164,6 +170,40 @@ impl DictionaryLemmas {
         Some(lemma)
     }
 
+    /// What a compound that the dictionary does not know is of, by its last part, which is a noun.
+    fn compound(&self, form: &str) -> Option<String> {
+        let small = form.to_lowercase();
+        let is_german = self.language == "de";
+        if is_german && *form == *small {
+            return None;
+        }
+        // Inside a compound, no noun of German has its capital.
+        let noun = |part: &str| if is_german { with_capital(part) } else { part.to_owned() };
+        let lemma = |last: &str| {
+            let last_noun = noun(last);
+            // Most ends of words are no words: asked first, since the rest takes longer.
+            let is_known = self.dictionary.knows(&last_noun) || irregular(&self.language, last).is_some();
+            let found = if is_known { self.listed(&last_noun, Some(Tag::Noun))? } else { return None };
+            let is_noun = found == last || !self.is_verb(&found);
+            is_noun.then(|| found.to_lowercase())
+        };
+        let is_word = |head: &str| self.dictionary.knows(head) || self.dictionary.knows(&noun(head));
+        let base = compounds::base(&self.language, &small, lemma, is_word)?;
+        Some(if *form == *small { base } else { with_capital(&base) })
+    }
+
+    /// Whether a word is the infinitive of a verb, as far as the dictionary tells.
+    fn is_verb(&self, word: &str) -> bool {
+        match self.language.as_str() {
+            "da" | "nb" => self.dictionary.is_scandinavian_verb(word),
+            "sv" => {
+                let signs = scandinavian::swedish_signs_of_verb(word);
+                signs.iter().any(|sign| self.dictionary.knows(sign))
+            }
+            language => !word.starts_with(char::is_uppercase) && is_infinitive(language, word),
+        }
+    }
+
     /// Whether a form is a function word, which is of no other word but those that the table names: `dans` is no plural of `dan`. Auxiliaries have
     /// more forms than the table, and a noun or a verb may be spelled like one.
     fn is_function_word(&self, small: &str, tag: Option<Tag>) -> bool {
@@ -190,7 +230,11 @@ impl DictionaryLemmas {
             "de" if form != small => german_noun(form).or_else(|| {
                 german_singular(form).filter(|noun| self.dictionary.has(noun) || !self.dictionary.has(form))
             }),
-            "de" if may_be_verb(tag) => known(german::infinitives(small)),
+            "de" if may_be_verb(tag) => known(german::infinitives(small)).or_else(|| {
+                let is_own =
+                    |verb: &str| self.dictionary.lemma(verb, Some(Tag::Verb), "de").as_deref() == Some(verb);
+                german::without_zu(small).filter(|verb| self.dictionary.has(verb) || is_own(verb))
+            }),
             "nl" if may_be_verb(tag) => known(dutch::participles(small)),
             _ => None,
         }
@@ -235,7 +279,14 @@ impl DictionaryLemmas {
                 Some(small[..small.len() - 1].to_owned())
             }
             // `werkte` leads to `werk`, `leeft` to `leef`: stems of verbs.
-            ("nl", Some(stem)) if may_be_verb && dutch::is_verbal(small, stem) => known(dutch::verbs(stem)),
+            ("nl", Some(stem)) if may_be_verb && dutch::is_verbal(small, stem) => {
+                let verbs = dutch::verbs(stem);
+                // `pakketten` are several of `pakket`.
+                let derived =
+                    verbs.iter().find(|verb| small.len() == stem.len() + 1 && self.dictionary.knows(verb));
+                let derived = derived.cloned();
+                known(verbs).or(derived)
+            }
             // `bomen` leads to `bom` by its letters, and to `boom` by the rules of spelling.
             ("nl", Some(found)) if found != small && small.ends_with("en") && !is_infinitive("nl", found) => {
                 known(dutch::singulars(small))
@@ -254,7 +305,8 @@ impl DictionaryLemmas {
             ("it", Some(found)) if may_be_verb && found.ends_with("to") => {
                 known(romance::italian_infinitives(found))
             }
-            ("sv", _) if may_be_verb => known(scandinavian::swedish_infinitives(small)),
+            ("sv", found) => self.swedish(small, found.as_deref(), tag),
+            ("pl", found) => self.polish(small, found.as_deref(), may_be_verb),
             ("da" | "nb", _) => self.scandinavian(small, may_be_verb),
             ("uk", Some(found)) => slavic::positive("uk", found, has),
             ("cs", _) => self.czech(small, found.as_deref(), may_be_verb),
@@ -280,6 +332,67 @@ impl DictionaryLemmas {
             let adjectives = scandinavian::positives(small);
             adjectives.into_iter().find(|word| self.dictionary.is_form_of(&format!("{word}t"), word))
         })
+    }
+
+    /// What a noun or a verb of Swedish is of, where the dictionary leads to another word, or to none.
+    fn swedish(&self, small: &str, found: Option<&str>, tag: Option<Tag>) -> Option<String> {
+        if tag != Some(Tag::Verb)
+            && let Some(verb) = found.filter(|found| self.is_verb(found))
+            && let Some(noun) = self.swedish_noun(small, verb)
+        {
+            return Some(noun);
+        }
+        if !may_be_verb(tag) {
+            return None;
+        }
+        let past = scandinavian::swedish_infinitives(small);
+        past.into_iter().find(|verb| self.dictionary.has(verb)).or_else(|| {
+            let is_itself = found.is_none_or(|found| found == small);
+            let present = scandinavian::swedish_present(small).filter(|_| is_itself)?;
+            // `server` and `filter` are nouns.
+            let has_form = |ending: &&str| self.dictionary.is_form_of(&format!("{small}{ending}"), small);
+            let is_noun = ["n", "s"].iter().any(has_form);
+            (!is_noun && self.dictionary.has(&present) && self.is_verb(&present)).then_some(present)
+        })
+    }
+
+    /// The noun that a word of Swedish is of before it is a form of this verb: `skrivaren` is of `skrivare`, `tryck` has the definite form `trycket`, and
+    /// `loggarna` are several of `logg`.
+    fn swedish_noun(&self, small: &str, verb: &str) -> Option<String> {
+        let stem = verb.strip_suffix('a')?;
+        if small == stem {
+            let is_noun =
+                ["et", "en"].iter().any(|end| self.dictionary.is_form_of(&format!("{stem}{end}"), stem));
+            return is_noun.then(|| small.to_owned());
+        }
+        // `åtgärder` are several of `åtgärd` before they are a form of `åtgärda`.
+        let is_plural = ["er", "ar", "erna", "arna"].iter().any(|end| small.strip_suffix(end) == Some(stem))
+            && self.dictionary.is_form_of(small, stem);
+        if is_plural {
+            return Some(stem.to_owned());
+        }
+        let behind = small.strip_prefix(verb)?;
+        if !["re", "ren", "rens", "res", "rna", "rnas"].contains(&behind) {
+            return None;
+        }
+        Some(format!("{verb}re"))
+    }
+
+    /// What an adverbial participle of Polish is of, or an adjective that is taken for a noun: `tworząc`, `starą`.
+    fn polish(&self, small: &str, found: Option<&str>, may_be_verb: bool) -> Option<String> {
+        if may_be_verb && small.ends_with("ąc") {
+            let verb = self.dictionary.lemma(&format!("{small}y"), Some(Tag::Verb), "pl");
+            return verb.filter(|verb| is_infinitive("pl", verb));
+        }
+        let stem = found.filter(|found| *found != small)?.strip_suffix('a')?;
+        if !["ą", "ej", "e"].iter().any(|ending| small.ends_with(ending)) {
+            return None;
+        }
+        let adjectives = ["y", "i"].map(|ending| format!("{stem}{ending}"));
+        let is_adjective = |word: &String| {
+            self.dictionary.is_form_of(small, word) && self.dictionary.is_form_of(&format!("{word}m"), word)
+        };
+        adjectives.into_iter().find(is_adjective)
     }
 
     /// What a comparative or a form of a verb of Czech is of.
@@ -440,6 +553,62 @@ mod tests {
                 ("juegan", None, "jugar"),
                 ("caídas", None, "caer"),
                 ("fueron", None, "ser"),
+            ],
+        );
+    }
+
+    #[test]
+    fn compounds_are_inflected_by_their_last_part() {
+        let german = lemmas(
+            "de_DE",
+            "SFX N Y 1\nSFX N 0 n e\nSFX E Y 2\nSFX E 0 en .\nSFX E 0 s .\n",
+            "8\nSicherheit\nKopie/N\nBild/E\nSchirm/E\nabbrechen\nlegen\nbelegen\nverbinden\n",
+        );
+        check(
+            &german,
+            &[
+                ("Sicherheitskopien", None, "Sicherheitskopie"),
+                ("sicherheitskopien", None, "sicherheitskopie"),
+                ("Bildschirmen", None, "Bildschirm"),
+                ("Bildkopie", None, "Bildkopie"),
+                // `Ge` is no word.
+                ("Geschirmen", None, "Geschirmen"),
+                ("abzubrechen", None, "abbrechen"),
+                ("verbunden", None, "verbinden"),
+                ("belegen", None, "belegen"),
+            ],
+        );
+        let swedish = lemmas(
+            "sv_SE",
+            "SFX V Y 4\nSFX V a ande a\nSFX V a ade a\nSFX V 0 re a\nSFX V 0 ren a\nSFX N Y 2\nSFX N 0 en .\nSFX N 0 s .\nSFX T Y 2\nSFX T 0 et .\nSFX T 0 a .\n",
+            "9\nmeny\nknapp/N\nvisa/V\nvisar\nskriva/V\ntryck/T\ntrycka/V\nserver/N\nserva/V\n",
+        );
+        check(
+            &swedish,
+            &[
+                ("menyknappen", None, "menyknapp"),
+                ("visar", None, "visa"),
+                ("skrivare", None, "skrivare"),
+                ("skrivaren", None, "skrivare"),
+                ("tryck", None, "tryck"),
+                ("server", None, "server"),
+            ],
+        );
+    }
+
+    #[test]
+    fn polish_participles_and_adjectives_lead_to_their_words() {
+        let affixes =
+            "SFX V Y 1\nSFX V yć ący yć\nSFX A Y 2\nSFX A y ą y\nSFX A y ym y\nSFX F Y 1\nSFX F a ą a\n";
+        let polish = lemmas("pl_PL", affixes, "4\ntworzyć/V\nstary/A\nstara/F\nlampa/F\n");
+        check(
+            &polish,
+            &[
+                ("tworząc", None, "tworzyć"),
+                ("starą", None, "stary"),
+                ("lampą", None, "lampa"),
+                ("którymi", None, "który"),
+                ("należy", None, "należeć"),
             ],
         );
     }

@@ -7,6 +7,18 @@ pub(super) fn swedish_infinitives(form: &str) -> Vec<String> {
     verb.into_iter().collect()
 }
 
+/// The infinitive that a Swedish present tense may be of: `visar`, `byter`.
+pub(super) fn swedish_present(form: &str) -> Option<String> {
+    let stem = form.strip_suffix("ar").or_else(|| form.strip_suffix("er"))?;
+    (stem.chars().count() > 1).then(|| format!("{stem}a"))
+}
+
+/// Forms that a Swedish verb may have, of which one shows that it is a verb: nouns in `-a` have no past tense, nor a present participle.
+pub(super) fn swedish_signs_of_verb(infinitive: &str) -> [String; 4] {
+    let stem = infinitive.strip_suffix('a').unwrap_or(infinitive);
+    ["ade", "te", "de", "ande"].map(|ending| format!("{stem}{ending}"))
+}
+
 /// The infinitives that a regular past tense in Danish or Norwegian may be of: `kjøpte`, `levde`, `arbejdede`. `lette` is none: two letters come together.
 pub(super) fn infinitives(form: &str) -> Vec<String> {
     let behind = |ending: &str, twice: char| form.strip_suffix(ending).filter(|stem| !stem.ends_with(twice));
