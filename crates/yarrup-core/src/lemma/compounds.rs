@@ -3,6 +3,9 @@
 /// The fewest letters of the parts before the last.
 const SHORTEST_HEAD: usize = 3;
 
+/// The most letters of a compound: the time goes with the square of them.
+const LONGEST: usize = 60;
+
 /// The fewest letters of the last part. A noun of German has a capital, so that fewer words are taken for one.
 fn shortest_last(language: &str) -> usize {
     if language == "de" { 4 } else { 5 }
@@ -29,12 +32,13 @@ pub(super) fn base(
     is_word: impl Fn(&str) -> bool,
 ) -> Option<String> {
     let links = links(language);
-    if links.is_empty() {
+    let length = form.chars().take(LONGEST + 1).count();
+    if links.is_empty() || length > LONGEST {
         return None;
     }
-    let length = form.chars().count();
     let is_head = |head: &str| {
-        links.iter().any(|link| head.strip_suffix(link).is_some_and(|word| word.len() >= SHORTEST_HEAD && is_word(word)))
+        let is_part = |word: &str| word.chars().count() >= SHORTEST_HEAD && is_word(word);
+        links.iter().any(|link| head.strip_suffix(link).is_some_and(is_part))
             // `skrivar-inställning`: of a word in a vowel, the vowel may go.
             || matches!(language, "sv") && is_word(&format!("{head}e"))
     };
@@ -83,5 +87,6 @@ mod tests {
         ] {
             assert_eq!(base(language, form, lemma, is_word).as_deref(), expected, "{form}");
         }
+        assert_eq!(base("de", &format!("{}kopien", "bild".repeat(20)), lemma, |_| true), None);
     }
 }

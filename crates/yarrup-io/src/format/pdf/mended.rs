@@ -86,12 +86,26 @@ fn next_lines_written_out(content: &[u8]) -> Option<Vec<u8>> {
         written.push(Operation::new("T*", Vec::new()));
         written.push(Operation::new("Tj", operands));
     }
-    Content { operations: written }.encode().ok()
+    encoded(&Content { operations: written })
+}
+
+/// Instructions as bytes; none if they would read otherwise than they are, as pictures among them may.
+fn encoded(content: &Content) -> Option<Vec<u8>> {
+    let bytes = content.encode().ok()?;
+    let again = Content::decode(&bytes).ok()?;
+    let operators = |content: &Content| {
+        content.operations.iter().map(|operation| operation.operator.clone()).collect::<Vec<_>>()
+    };
+    (operators(&again) == operators(content)).then_some(bytes)
 }
 
 /// Gives fonts of forms other names where another font has theirs: the package knows one font of a name on a page, though each form has names of its own
 /// (ISO 32000-1, section 8.10.1). Pages that are put on a page, two or four, are such forms.
 fn give_each_font_its_name(document: &mut Document) {
+    let is_form = |object: &Object| matches!(object, Object::Stream(stream) if is_a(stream, b"Form"));
+    if !document.objects.values().any(is_form) {
+        return;
+    }
     let pages: Vec<ObjectId> = document.get_pages().into_values().collect();
     for page in pages {
         let mut fonts: HashMap<Vec<u8>, Object> = HashMap::new();
@@ -170,7 +184,7 @@ fn with_fonts_named(content: &[u8], names: &HashMap<Vec<u8>, Vec<u8>>) -> Option
             name.clone_from(new);
         }
     }
-    content.encode().ok()
+    encoded(&content)
 }
 
 /// The most characters whose widths are written out: as many as a font can have.
