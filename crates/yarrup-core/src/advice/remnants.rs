@@ -16,12 +16,8 @@ const ENTITY_NAMES: &[&str] = &[
 /// Neither `m` nor `d`: units and dates have them.
 const TAILS: &[&str] = &["s", "t", "ll", "ve", "re", "n't", "'s", "'ll", "'re", "'ve", "'d", "'m"];
 
-/// Texts whose parts would be remnants of the first sorts, by their numbers below.
-const SAMPLES: [(usize, &str, &[&str]); 3] = [
-    (0, "I don't think it's here, they'll see we've won, you're late", TAILS),
-    (2, "see https://www.terns.example.org/nests.html or http://gulls.example.com/a.php", LINK_PARTS),
-    (3, "eggs &amp; nests&nbsp;are &ldquo;safe&rdquo; &ndash; 3 &lt; 4", ENTITY_NAMES),
-];
+/// A text that leaves parts of links wherever nothing is done about them.
+const LINKS: &str = "see https://www.terns.example.org/nests.html or http://gulls.example.com/a.php";
 
 /// A sort of remnants among the terms.
 pub(crate) struct Remnants<'a> {
@@ -98,13 +94,10 @@ pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remn
             "[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\", \"symbol\"]",
         ),
     ];
-    let leaves = |sample: &str, parts: &[&str]| {
-        let clean = at.pipeline.trace_up_to(sample, at.pipeline.full_variant(), usize::MAX).clean;
-        clean.split_whitespace().any(|term| parts.contains(&term.to_lowercase().as_str()))
-    };
-    // Where the recipe sees to it, what looks like a remnant is a word that somebody wrote: `the HTML of the page`.
-    let seen_to: Vec<usize> =
-        SAMPLES.iter().filter(|(_, sample, parts)| !leaves(sample, parts)).map(|(sort, ..)| *sort).collect();
+    // Where the recipe sees to links, `html` is a word that somebody wrote: `the HTML of the page`.
+    let is_link_part = |term: &str| LINK_PARTS.contains(&term.to_lowercase().as_str());
+    let clean = at.pipeline.trace_up_to(LINKS, at.pipeline.full_variant(), usize::MAX).clean;
+    let leaves_links = clean.split_whitespace().any(is_link_part);
     for term in collected.vocabulary {
         let lower = term.text.to_lowercase();
         let kind = term.kind();
@@ -118,7 +111,7 @@ pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remn
             && !matches!(lower.as_str(), "i" | "a" | "m" | "g" | "h" | "l")
         {
             1
-        } else if LINK_PARTS.contains(&lower.as_str()) {
+        } else if leaves_links && is_link_part(&lower) {
             2
         } else if ENTITY_NAMES.contains(&lower.as_str()) {
             3
@@ -127,9 +120,7 @@ pub(super) fn find<'a>(at: &Reviewed<'_>, collected: &Collected<'a>) -> Vec<Remn
         } else {
             continue;
         };
-        if !seen_to.contains(&sort) {
-            sorts[sort].terms.push((term.text, term.count));
-        }
+        sorts[sort].terms.push((term.text, term.count));
     }
     let total = collected.account.totals.tokens_kept.max(1);
     // A few letters in a large collection are names of things; marks that are kept on purpose are all of the commonest.

@@ -278,6 +278,10 @@ impl DictionaryLemmas {
             ("nl", _) if small.ends_with("jes") && has(&small[..small.len() - 1]) => {
                 Some(small[..small.len() - 1].to_owned())
             }
+            // `denk` is listed as the stem of a verb, and has no diminutive, as nouns have: `vraagje`.
+            ("nl", Some(stem)) if stem == small && may_be_verb && self.is_dutch_stem(small, tag) => {
+                known(dutch::verbs(small))
+            }
             // `werkte` leads to `werk`, `leeft` to `leef`: stems of verbs.
             ("nl", Some(stem)) if may_be_verb && dutch::is_verbal(small, stem) => {
                 let verbs = dutch::verbs(stem);
@@ -307,7 +311,10 @@ impl DictionaryLemmas {
             }
             ("sv", found) => self.swedish(small, found.as_deref(), tag),
             ("pl", found) => self.polish(small, found.as_deref(), may_be_verb),
-            ("da" | "nb", _) => self.scandinavian(small, may_be_verb),
+            ("da" | "nb", found) => found
+                .as_deref()
+                .and_then(|found| self.doubled(small, found))
+                .or_else(|| self.scandinavian(small, may_be_verb)),
             ("uk", Some(found)) => slavic::positive("uk", found, has),
             ("cs", _) => self.czech(small, found.as_deref(), may_be_verb),
             ("ro", _) => self.romanian(small, found.as_deref(), may_be_verb),
@@ -317,6 +324,19 @@ impl DictionaryLemmas {
             }
             _ => None,
         }
+    }
+
+    /// What a form of Danish or Norwegian is of that is no form of the verb that the dictionary leads to: `strømmen` is of `strøm`, whose last letter is doubled.
+    /// `autentisere` is an infinitive itself.
+    fn doubled(&self, small: &str, found: &str) -> Option<String> {
+        if small.ends_with("isere") && small.strip_suffix('e') == Some(found) {
+            return Some(small.to_owned());
+        }
+        let stem = found.strip_suffix('e').filter(|_| small.strip_suffix('n') == Some(found))?;
+        let is_noun = self.dictionary.is_form_of(&format!("{found}rne"), found);
+        let (at, last) = stem.char_indices().next_back()?;
+        let single = stem[..at].ends_with(last).then(|| &stem[..at])?;
+        (!is_noun && self.dictionary.has(single)).then(|| single.to_owned())
     }
 
     /// What a regular past tense, comparative or superlative of Danish or Norwegian is of: `kjøpte` is of no adjective `kjøpt`, and `finere` of no `finer`.
@@ -332,6 +352,18 @@ impl DictionaryLemmas {
             let adjectives = scandinavian::positives(small);
             adjectives.into_iter().find(|word| self.dictionary.is_form_of(&format!("{word}t"), word))
         })
+    }
+
+    /// Whether a word of Dutch is the stem of a verb before it is a noun: `denk`, but not `vraag`.
+    fn is_dutch_stem(&self, small: &str, tag: Option<Tag>) -> bool {
+        if !self.dictionary.is_form_of(&format!("{small}t"), small) {
+            return false;
+        }
+        // `bom`, `bommetje`.
+        let doubled = small.chars().next_back().map(|last| format!("{small}{last}etje"));
+        let mut diminutives =
+            ["je", "tje", "pje", "etje"].iter().map(|end| format!("{small}{end}")).chain(doubled);
+        tag == Some(Tag::Verb) || !diminutives.any(|form| self.dictionary.knows(&form))
     }
 
     /// What a noun or a verb of Swedish is of, where the dictionary leads to another word, or to none.
@@ -594,6 +626,33 @@ mod tests {
                 ("server", None, "server"),
             ],
         );
+    }
+
+    #[test]
+    fn stems_of_verbs_and_doubled_letters_are_told_from_nouns() {
+        let dutch = lemmas(
+            "nl_NL",
+            "SFX V Y 1\nSFX V 0 t .\nSFX N Y 1\nSFX N 0 je .\n",
+            "6\ndenk/V\ndenken\nvraag/VN\nvragen\nlees/V\nlezen\n",
+        );
+        check(
+            &dutch,
+            &[
+                ("denk", None, "denken"),
+                ("lees", None, "lezen"),
+                ("vraag", None, "vraag"),
+                ("vraag", Some(Tag::Verb), "vragen"),
+                ("denk", Some(Tag::Noun), "denk"),
+            ],
+        );
+        let danish = lemmas(
+            "da_DK",
+            "SFX V Y 2\nSFX V 0 n e\nSFX V 0 nde e\nSFX N Y 2\nSFX N 0 n e\nSFX N 0 rne e\n",
+            "4\nstrøm\nstrømme/V\npak\npakke/VN\n",
+        );
+        check(&danish, &[("strømmen", None, "strøm"), ("pakken", None, "pakke")]);
+        let german = lemmas("de_DE", "", "1\nnehmen\n");
+        check(&german, &[("nimm", None, "nehmen"), ("gib", None, "geben"), ("lies", None, "lesen")]);
     }
 
     #[test]

@@ -114,7 +114,7 @@ fn a_collection_shows_what_a_recipe_leaves() {
 }
 
 #[test]
-fn words_are_no_remnants_where_the_recipe_sees_to_them() {
+fn words_are_no_remnants_of_links_where_the_recipe_sees_to_links() {
     let home = Home::new().file("notes.jsonl", "{\"text\":\"the HTML of www and http pages\"}\n".repeat(20));
     let recipe = "[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n";
     let masked = format!("[[step]]\ndo = \"mask\"\nkinds = [\"url\"]\n{recipe}");
