@@ -354,16 +354,17 @@ impl DictionaryLemmas {
         })
     }
 
-    /// Whether a word of Dutch is the stem of a verb before it is a noun: `denk`, but not `vraag`.
+    /// Whether a word of Dutch is the stem of a verb before it is a noun or an adjective: `denk`, but not `vraag`, which has a diminutive, `monitor`, which has
+    /// a plural, or `open`, which has a superlative.
     fn is_dutch_stem(&self, small: &str, tag: Option<Tag>) -> bool {
         if !self.dictionary.is_form_of(&format!("{small}t"), small) {
             return false;
         }
         // `bom`, `bommetje`.
         let doubled = small.chars().next_back().map(|last| format!("{small}{last}etje"));
-        let mut diminutives =
-            ["je", "tje", "pje", "etje"].iter().map(|end| format!("{small}{end}")).chain(doubled);
-        tag == Some(Tag::Verb) || !diminutives.any(|form| self.dictionary.knows(&form))
+        let ends = ["je", "tje", "pje", "etje", "s", "'s", "st", "ste"];
+        let mut others = ends.iter().map(|end| format!("{small}{end}")).chain(doubled);
+        tag == Some(Tag::Verb) || !others.any(|form| self.dictionary.knows(&form))
     }
 
     /// What a noun or a verb of Swedish is of, where the dictionary leads to another word, or to none.
@@ -633,7 +634,7 @@ mod tests {
         let dutch = lemmas(
             "nl_NL",
             "SFX V Y 1\nSFX V 0 t .\nSFX N Y 1\nSFX N 0 je .\n",
-            "6\ndenk/V\ndenken\nvraag/VN\nvragen\nlees/V\nlezen\n",
+            "9\ndenk/V\ndenken\nvraag/VN\nvragen\nlees/V\nlezen\nopen/V\nopenst\nopenen\n",
         );
         check(
             &dutch,
@@ -643,6 +644,7 @@ mod tests {
                 ("vraag", None, "vraag"),
                 ("vraag", Some(Tag::Verb), "vragen"),
                 ("denk", Some(Tag::Noun), "denk"),
+                ("open", None, "open"),
             ],
         );
         let danish = lemmas(
