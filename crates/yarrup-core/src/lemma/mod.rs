@@ -126,7 +126,8 @@ impl DictionaryLemmas {
 
     /// The lemma of a form as it is written, with its capitals.
     fn as_written(&self, form: &str, tag: Option<Tag>) -> Option<String> {
-        self.listed(form, tag).or_else(|| self.compound(form))
+        let may_be_noun = matches!(tag, None | Some(Tag::Noun));
+        self.listed(form, tag).or_else(|| if may_be_noun { self.compound(form) } else { None })
     }
 
     /// The lemma of a form that a table or the dictionary leads to.
@@ -604,6 +605,7 @@ mod tests {
                 ("sicherheitskopien", None, "sicherheitskopie"),
                 ("Bildschirmen", None, "Bildschirm"),
                 ("Bildkopie", None, "Bildkopie"),
+                ("Bildkopien", Some(Tag::Adjective), "Bildkopien"),
                 // `Ge` is no word.
                 ("Geschirmen", None, "Geschirmen"),
                 ("abzubrechen", None, "abbrechen"),
@@ -653,6 +655,8 @@ mod tests {
             "4\nstrøm\nstrømme/V\npak\npakke/VN\n",
         );
         check(&danish, &[("strømmen", None, "strøm"), ("pakken", None, "pakke")]);
+        let norwegian = lemmas("nb_NO", "SFX V Y 1\nSFX V 0 e r\n", "2\nautentiser/V\nlærer/V\n");
+        check(&norwegian, &[("autentisere", None, "autentisere"), ("lærere", None, "lærer")]);
         let german = lemmas("de_DE", "", "1\nnehmen\n");
         check(&german, &[("nimm", None, "nehmen"), ("gib", None, "geben"), ("lies", None, "lesen")]);
     }

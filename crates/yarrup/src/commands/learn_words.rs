@@ -46,11 +46,8 @@ pub(super) fn learn_classes(
             "no word of these texts comes {least} or more: give more text, or a smaller --least"
         )));
     }
-    let text = classes.to_text();
-    write_file(out, text.as_bytes(), arguments.replace)?;
-    let words = counted(classes.len() as u64, "word");
-    screen.tell(&format!("{words} in classes: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
-    Ok(Exit::Done)
+    let what = format!("{} in classes", counted(classes.len() as u64, "word"));
+    write_words(&what, &classes.to_text(), arguments, out, screen)
 }
 
 /// How a run uses words.
@@ -69,10 +66,20 @@ pub(super) fn count_uses(
             "{run}: no word with a part of speech occurs {least} or more: the recipe needs a step `tag`, or --least a smaller number"
         )));
     }
-    let text = uses.to_text();
+    let what = format!("the uses of {}", counted(uses.len() as u64, "word"));
+    write_words(&what, &uses.to_text(), arguments, out, screen)
+}
+
+/// Writes what was learned about words, and says what it is.
+fn write_words(
+    what: &str,
+    text: &str,
+    arguments: &LearnArguments,
+    out: &Path,
+    screen: &Screen,
+) -> Result<Exit, Failure> {
     write_file(out, text.as_bytes(), arguments.replace)?;
-    let words = counted(uses.len() as u64, "word");
-    screen.tell(&format!("the uses of {words}: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
+    screen.tell(&format!("{what}: {} ({} bytes)", out.display(), grouped(text.len() as u64)));
     Ok(Exit::Done)
 }
 
