@@ -4,7 +4,7 @@
 use hashbrown::HashMap;
 
 use crate::part_of_speech::Tag;
-use crate::tag::conllu::Sentence;
+use crate::tag::conllu::{Sentence, Word};
 use crate::tag::features::{
     AFTER, BEFORE, Capitals, HERE, Letters, PLACES, Side, Sketch, TWO_AFTER, TWO_BEFORE, of_form, with_tags,
     without_tags,
@@ -20,9 +20,12 @@ use crate::unicode::small_letters;
 type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
 /// How many perceptrons are learned and averaged.
-const PERCEPTRONS: usize = 10;
+const PERCEPTRONS: u64 = 10;
 /// How often the treebank is gone through by each.
 const ROUNDS: u64 = 12;
+/// In so many rounds also the sentences of which few words have tags are gone through. They tell much about rare words, and nothing about how often a tag
+/// occurs: what follows puts that right.
+const ROUNDS_OF_ALL: u64 = 4;
 /// A word that comes this often is a class of its own.
 const COMMON: u32 = 10;
 /// A word that comes this often has been seen with all its tags.
@@ -39,17 +42,18 @@ pub struct RunningText<'t> {
     pub uses: Option<&'t WordUses>,
 }
 
-/// Learns a model from the sentences whose words have tags, and from what running text of the language tells of more words.
+/// Learns a model from the words of the sentences that have tags, and from what running text of the language tells of more words. A word without a tag is
+/// seen only by its neighbours: what it may be is guessed.
 pub fn learn(sentences: &[Sentence], language: &str, about: &str, text: RunningText<'_>) -> Model {
     let classes = text.classes.map(WordClasses::table).unwrap_or_default();
     let uses = text.uses.map(WordUses::table).unwrap_or_default();
     let asked = if language == "en" { Asked::English } else { Asked::Nothing };
     let mut counts: Map<u32, u32> = Map::default();
     let mut seen: Map<u32, u32> = Map::default();
-    for word in sentences.iter().flat_map(|sentence| &sentence.words) {
-        let number = text_number(&small_letters(&word.form));
+    let tagged = |word: &'_ Word| Some((text_number(&small_letters(&word.form)), word.tag?));
+    for (number, tag) in sentences.iter().flat_map(|sentence| sentence.words.iter().filter_map(tagged)) {
         *counts.entry(number).or_default() += 1;
-        *seen.entry(number).or_default() |= word.tag.map_or(0, |tag| 1 << tag as u32);
+        *seen.entry(number).or_default() |= 1 << tag as u32;
     }
     for (word, tags) in &mut seen {
         if counts.get(word).is_some_and(|&count| count >= SETTLED_FROM) {
@@ -63,32 +67,18 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, text: RunningT
     let is_common = |word: u32| common.binary_search(&word).is_ok();
     let mut prepared: Vec<Prepared> = Vec::new();
     for (number, sentence) in sentences.iter().enumerate() {
-        let words = || sentence.words.iter().filter_map(|word| Some((word.form.as_str(), word.tag?)));
+        let words = || sentence.words.iter().map(|word| (word.form.as_str(), word.tag));
         prepared.push(Prepared::new(words(), asked, (&is_common, (&classes, &uses)), &allowed_of));
         if number % UNCAPITALISED == 0 {
-            let lowered: Vec<(String, Tag)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
+            let lowered: Vec<(String, Option<Tag>)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
             let words = lowered.iter().map(|(form, tag)| (form.as_str(), *tag));
             prepared.push(Prepared::new(words, asked, (&is_common, (&classes, &uses)), &allowed_of));
         }
     }
     // Several perceptrons that have met the sentences in other orders err in other places: their mean errs less.
     let mut means: Map<u32, [f64; Tag::COUNT]> = Map::default();
-    let mut random = 0x2545_f491_4f6c_dd1du64;
-    for _ in 0..PERCEPTRONS {
-        let mut learning = Learning { weights: Map::default(), step: 0 };
-        let mut order: Vec<usize> = (0..prepared.len()).collect();
-        for _ in 0..ROUNDS {
-            for index in (1..order.len()).rev() {
-                random ^= random << 13;
-                random ^= random >> 7;
-                random ^= random << 17;
-                order.swap(index, (random % (index as u64 + 1)) as usize);
-            }
-            for &index in &order {
-                learning.sentence(&prepared[index]);
-            }
-        }
-        learning.add_means(&mut means);
+    for number in 0..PERCEPTRONS {
+        learned_in_order_of(number, &prepared).add_means(&mut means);
     }
     let mut seen: Vec<(u32, u32)> = seen.into_iter().collect();
     seen.sort_unstable();
@@ -103,6 +93,41 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, text: RunningT
     )
 }
 
+/// The perceptron of this number, which meets the sentences in an order of its own in every round.
+fn learned_in_order_of(number: u64, prepared: &[Prepared]) -> Learning {
+    // Pseudorandom numbers by shifts (Marsaglia 2003, "Xorshift RNGs").
+    let mut random = 0x2545_f491_4f6c_dd1du64.wrapping_mul(2 * number + 1);
+    let mut learning = Learning { weights: Map::default(), step: 0 };
+    let mut order: Vec<usize> = (0..prepared.len()).collect();
+    for round in 0..ROUNDS {
+        if round == ROUNDS_OF_ALL {
+            order.retain(|at| prepared[*at].is_tagged());
+        }
+        for index in (1..order.len()).rev() {
+            random ^= random << 13;
+            random ^= random >> 7;
+            random ^= random << 17;
+            order.swap(index, (random % (index as u64 + 1)) as usize);
+        }
+        for &index in &order {
+            learning.sentence(&prepared[index]);
+        }
+    }
+    learning
+}
+
+fn mostly_tagged(tags: impl ExactSizeIterator<Item = Option<Tag>>) -> bool {
+    let words = tags.len();
+    tags.flatten().count() * 2 > words
+}
+
+impl Sentence {
+    /// Whether most of its words have tags: others are examples of single words.
+    pub fn is_tagged(&self) -> bool {
+        mostly_tagged(self.words.iter().map(|word| word.tag))
+    }
+}
+
 /// A sentence with its features worked out.
 struct Prepared {
     words: Vec<PreparedWord>,
@@ -114,7 +139,7 @@ struct PreparedWord {
     after: Sketch,
     /// The features that depend on no tag.
     features: Vec<u32>,
-    tag: Tag,
+    tag: Option<Tag>,
     /// The tags that the word may have, a bit for each; the right one is among `allowed`.
     open: u32,
     allowed: u32,
@@ -124,13 +149,18 @@ struct PreparedWord {
 type OfForm = (Sketch, [Vec<u32>; PLACES]);
 
 impl Prepared {
+    /// Whether most of its words have tags.
+    fn is_tagged(&self) -> bool {
+        mostly_tagged(self.words.iter().map(|word| word.tag))
+    }
+
     fn new<'w>(
-        words: impl Iterator<Item = (&'w str, Tag)>,
+        words: impl Iterator<Item = (&'w str, Option<Tag>)>,
         asked: Asked,
         (is_common, of_text): (&impl Fn(u32) -> bool, (&ClassTable, &UseTable)),
         allowed_of: &impl Fn(&Form<'_>) -> u32,
     ) -> Prepared {
-        let words: Vec<(Form<'_>, Tag)> = words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
+        let words: Vec<(Form<'_>, Option<Tag>)> = words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
         let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
         let lowered: Vec<String> = match capitals.tell_nothing() {
             true => words.iter().map(|(form, _)| form.text.to_lowercase()).collect(),
@@ -169,7 +199,7 @@ impl Prepared {
                 features,
                 tag,
                 open,
-                allowed: open | 1 << tag as u32,
+                allowed: open | tag.map_or(0, |tag| 1 << tag as u32),
             }
         };
         Prepared { words: of_forms.windows(5).enumerate().map(word).collect() }
@@ -198,10 +228,10 @@ impl Learning {
             let with_tags = with_tags(&word.sketch, &word.after, before, behind);
             let guess = best(&self.scores(word.features.iter().chain(&with_tags)), word.allowed, f32::MIN);
             self.step += 1;
-            if guess != word.tag {
+            if let Some(tag) = word.tag.filter(|tag| *tag != guess) {
                 for &feature in word.features.iter().chain(&with_tags) {
                     let weights = self.weights.entry(feature).or_default();
-                    weights[word.tag as usize - 1].change(1.0, self.step);
+                    weights[tag as usize - 1].change(1.0, self.step);
                     weights[guess as usize - 1].change(-1.0, self.step);
                 }
             }

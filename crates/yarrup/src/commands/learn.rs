@@ -158,19 +158,15 @@ fn across_folds(
 ) -> (Evaluation, Vec<Sentence>) {
     let mut figures = Evaluation::default();
     let mut predicted: Vec<(usize, Sentence)> = Vec::new();
+    // Examples of single words are learned from, but they are no text to be measured on.
+    let (whole, examples): (Vec<Sentence>, Vec<Sentence>) =
+        sentences.iter().cloned().partition(Sentence::is_tagged);
     for fold in 0..folds {
-        let others: Vec<Sentence> = sentences
-            .iter()
-            .enumerate()
-            .filter(|(number, _)| number % folds != fold)
-            .map(|(_, s)| s.clone())
-            .collect();
-        let own: Vec<Sentence> = sentences
-            .iter()
-            .enumerate()
-            .filter(|(number, _)| number % folds == fold)
-            .map(|(_, s)| s.clone())
-            .collect();
+        let (own, others): (Vec<_>, Vec<_>) =
+            whole.iter().enumerate().partition(|(number, _)| number % folds == fold);
+        let [own, mut others] = [own, others]
+            .map(|part| part.into_iter().map(|(_, sentence)| sentence.clone()).collect::<Vec<Sentence>>());
+        others.extend_from_slice(&examples);
         let model = learn_model(&others, &arguments.language, "", text);
         let (found, tagged) = evaluate(&model, &own, &|form, tag| model.lemma_of(form, tag));
         figures.absorb(found);
