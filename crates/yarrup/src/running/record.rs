@@ -70,7 +70,11 @@ impl Whole<'_> {
             }
         };
         let (skipped, unreadable) = (summary.skipped_records, summary.skipped_files);
-        warn(skipped, format!("{} skipped: see skipped.csv", counted(skipped, "malformed record")));
+        let records = match skipped {
+            1 => "1 unreadable record or page".to_owned(),
+            _ => format!("{} unreadable records or pages", grouped(skipped)),
+        };
+        warn(skipped, format!("{records} skipped: see skipped.csv"));
         warn(unreadable, format!("{} not read whole: see skipped.csv", counted(unreadable, "file")));
         warn(summary.repeated_ids(), repeated_ids(summary));
         let replaced = self.sources.iter().map(|file| file.replaced).sum();

@@ -62,7 +62,7 @@ fn malformed_records_are_named_skipped_and_counted() {
         "notes.jsonl:3: no field `text`; there are `body`; skipped",
         "notes.jsonl:4: not an object; skipped",
         "notes.jsonl:5: `text` is an object, not a text; skipped",
-        "4 malformed records skipped: see skipped.csv",
+        "4 unreadable records or pages skipped: see skipped.csv",
         "3 bytes were not UTF-8 and replaced by U+FFFD, in 1 document",
     ] {
         assert!(said.err.contains(line), "{line} in {}", said.err);
