@@ -1,14 +1,15 @@
 #!/usr/bin/env python3
 """Builds crates/yarrup-core/src/lemma/lexicon-en.bin: English base words with their word classes.
 
-Usage: scripts/english-lexicon.py [SCOWL_FOLDER [HUNSPELL_STEM]]
+Usage: scripts/english-lexicon.py [SCOWL_FOLDER [HUNSPELL_STEM [WORDNET_FOLDER]]]
 
 SCOWL_FOLDER holds the lists of Debian's package `scowl` (default /usr/share/dict/scowl), HUNSPELL_STEM is the path of en_US.aff and
 en_US.dic of the package `hunspell-en-us` without the ending (default /usr/share/hunspell/en_US). Both come under the notice in
-crates/yarrup-core/src/words/english-LICENCE.
+crates/yarrup-core/src/words/english-LICENCE. WORDNET_FOLDER is that of the package `wordnet-base` (default /usr/share/wordnet), whose licence is
+treebank/en/usage-LICENCE.
 
 A word's classes are those that its inflected forms show: what has -ed, -ing and -s is a verb, what has a possessive or a plural is a
-noun, what has -er and -est is an adjective that can be compared. Where no inflection tells, the word's ending does. Inflected forms are
+noun, what has -er and -est is an adjective that can be compared; and those that WordNet lists. Where neither tells, the word's ending does. Inflected forms are
 left out, since the rules of the lemmatiser make them again; irregular ones are in english/irregular.txt, which this script reads.
 
 The file is front-coded: words in the order of their bytes, for each a byte that says how many bytes it shares with the word before, the
@@ -79,6 +80,23 @@ def read_hunspell(stem):
     return entries
 
 
+def read_classes(folder):
+    """The classes of words in WordNet: of nouns and verbs those that its texts have, or that are nothing else."""
+    classes, counted = {}, set()
+    for line in (folder / "cntlist.rev").read_text(encoding="latin-1").splitlines():
+        word, _, sense = line.split()[0].partition("%")
+        counted.add((word, {"1": NOUN, "2": VERB, "3": ADJECTIVE, "4": ADVERB, "5": ADJECTIVE}[sense[0]]))
+    for name, flag in [("noun", NOUN), ("verb", VERB), ("adj", ADJECTIVE), ("adv", ADVERB)]:
+        for line in (folder / f"index.{name}").read_text(encoding="latin-1").splitlines():
+            word = line.split(" ")[0]
+            if re.fullmatch(r"[a-z]{3,}", word):
+                classes.setdefault(word, {})[flag] = (word, flag) in counted
+    return {
+        word: sum(flag for flag, is_used in flags.items() if is_used or flag & (ADJECTIVE | ADVERB) or len(flags) == 1)
+        for word, flags in classes.items()
+    }
+
+
 def irregular():
     """Forms that are irregular for a tag, and the lemmas that have such forms."""
     forms, lemmas = {}, {}
@@ -134,6 +152,7 @@ def main():
     folder = pathlib.Path(sys.argv[1] if len(sys.argv) > 1 else "/usr/share/dict/scowl")
     words, names = read_scowl(folder)
     entries = read_hunspell(sys.argv[2] if len(sys.argv) > 2 else "/usr/share/hunspell/en_US")
+    listed_classes = read_classes(pathlib.Path(sys.argv[3] if len(sys.argv) > 3 else "/usr/share/wordnet"))
     forms, lemmas = irregular()
     plain = {word for word in words if re.fullmatch(r"[a-z]+", word) and len(word) > 1}
     listed = set(plain) | set(EXTRA)
@@ -251,6 +270,8 @@ def main():
                     continue
             elif word.endswith("er") and not word in possessed and not flags & VERB:
                 continue
+        if word not in NOT_VERBS:
+            flags |= listed_classes.get(word, 0)
         if not flags & (NOUN | VERB | ADJECTIVE | ADVERB):
             for sort, pattern in ENDINGS:
                 if re.search(pattern, word):
@@ -279,9 +300,9 @@ def main():
         print(f"{sum(1 for flags in kept.values() if flags & flag)} {name}")
     print(f"{sum(1 for flags in kept.values() if not flags & 15)} without a class")
     print(f"{len(kept)} words, {len(out)} bytes")
-    if len(sys.argv) > 3:
+    if len(sys.argv) > 4:
         letters = "NVARcd^-"
-        with open(sys.argv[3], "w") as text:
+        with open(sys.argv[4], "w") as text:
             for word in sorted(kept):
                 text.write(word + " " + "".join(letters[bit] for bit in range(8) if kept[word] >> bit & 1) + "\n")
 

@@ -70,7 +70,8 @@ pub fn learn(sentences: &[Sentence], language: &str, about: &str, text: RunningT
         let words = || sentence.words.iter().map(|word| (word.form.as_str(), word.tag));
         prepared.push(Prepared::new(words(), asked, (&is_common, (&classes, &uses)), &allowed_of));
         if number % UNCAPITALISED == 0 {
-            let lowered: Vec<(String, Option<Tag>)> = words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
+            let lowered: Vec<(String, Option<Tag>)> =
+                words().map(|(form, tag)| (form.to_lowercase(), tag)).collect();
             let words = lowered.iter().map(|(form, tag)| (form.as_str(), *tag));
             prepared.push(Prepared::new(words, asked, (&is_common, (&classes, &uses)), &allowed_of));
         }
@@ -160,7 +161,8 @@ impl Prepared {
         (is_common, of_text): (&impl Fn(u32) -> bool, (&ClassTable, &UseTable)),
         allowed_of: &impl Fn(&Form<'_>) -> u32,
     ) -> Prepared {
-        let words: Vec<(Form<'_>, Option<Tag>)> = words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
+        let words: Vec<(Form<'_>, Option<Tag>)> =
+            words.map(|(form, tag)| (Form::new(form, asked), tag)).collect();
         let capitals = Capitals::of(words.iter().map(|(form, _)| Letters::of(form)));
         let lowered: Vec<String> = match capitals.tell_nothing() {
             true => words.iter().map(|(form, _)| form.text.to_lowercase()).collect(),
@@ -390,5 +392,38 @@ impl Model {
         let candidates = [Tag::Verb, Tag::Noun, Tag::Adjective, Tag::Adverb];
         let known = candidates.into_iter().chain(Tag::ALL).filter(|tag| tags >> *tag as u32 & 1 == 1);
         known.into_iter().find_map(|tag| self.lemmas().forms.get(&(lemma_key(form, tag), tag as u8)).cloned())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::tag::{Tagger, read_conllu};
+
+    fn sentences(text: &str) -> Vec<Sentence> {
+        let mut lines = String::new();
+        for sentence in text.lines() {
+            for (place, word) in (1..).zip(sentence.split(' ')) {
+                let (form, tag) = word.split_once('/').unwrap_or((word, "_"));
+                lines.push_str(&format!("{place}\t{form}\t_\t{tag}\t_\t_\t_\t_\t_\t_\n"));
+            }
+            lines.push('\n');
+        }
+        read_conllu(&lines).expect("a treebank")
+    }
+
+    #[test]
+    fn a_word_without_a_tag_is_seen_by_its_neighbours_alone() {
+        let treebank = sentences(
+            "the/DET tern/NOUN flew/VERB\nthe/DET gull/NOUN slept/VERB\na tern/NOUN\ngrate/VERB the nutmeg\ngrate/VERB the peel",
+        );
+        let whole: Vec<bool> = treebank.iter().map(Sentence::is_tagged).collect();
+        assert_eq!(whole, [true, true, false, false, false]);
+        let model = learn(&treebank, "xx", "", RunningText::default());
+        assert!(model.has_seen("grate") && model.has_seen("tern"));
+        assert!(!model.has_seen("nutmeg") && !model.has_seen("a"));
+        let mut tags = Vec::new();
+        Tagger::new(&model).tag(["grate", "the", "gull"].into_iter(), &mut tags);
+        assert_eq!(tags, [Tag::Verb, Tag::Determiner, Tag::Noun]);
     }
 }

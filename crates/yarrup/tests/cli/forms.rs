@@ -208,6 +208,28 @@ fn a_model_is_learned_evaluated_and_used() {
 }
 
 #[test]
+fn a_model_learns_from_sentences_of_which_one_word_has_a_tag() {
+    let example = "1\tSkuas\t_\t_\t_\t_\t_\t_\t_\t_\n2\tharry\t_\tVERB\t_\t_\t_\t_\t_\t_\n3\tgulls\t_\t_\t_\t_\t_\t_\t_\t_\n";
+    let gold = "1\tTerns\ttern\tNOUN\t_\t_\t_\t_\t_\t_\n2\tharry\tharry\tVERB\t_\t_\t_\t_\t_\t_\n";
+    let home =
+        Home::new().file("made.conllu", TREEBANK).file("example.conllu", example).file("gold.conllu", gold);
+    let figures = |command: &str| -> Value {
+        serde_json::from_str(&home.done(&format!("{command} --language xx --format json"))).expect("JSON")
+    };
+    let learned = figures("learn made.conllu example.conllu --out both.model --evaluate gold.conllu");
+    assert_eq!((&learned["words"], &learned["right"]), (&2.into(), &2.into()));
+    // `harry` has been learned from; `Skuas`, which has no tag, has not.
+    assert_eq!(learned["unknown_words"], 0);
+    let unknown = figures("learn --evaluate made.conllu --model both.model");
+    assert_eq!(unknown["unknown_words"], 0);
+    let alone = figures("learn --evaluate example.conllu --model both.model");
+    assert_eq!((&alone["words"], &alone["unknown_words"]), (&1.into(), &0.into()));
+    // Folds are measured on whole sentences alone: six words, and not the example's.
+    let folds = figures("learn made.conllu example.conllu --folds 2");
+    assert_eq!(folds["words"], 6);
+}
+
+#[test]
 fn classes_of_words_are_learned_from_text_and_a_model_learns_with_them() {
     let mut text = String::new();
     for (bird, does) in [("terns", "fly"), ("gulls", "sleep"), ("skuas", "fly"), ("knots", "sleep")] {
