@@ -222,7 +222,16 @@ def main():
         if re.search(r"[a-z]ly$", word) and (word[:-2] in plain or word[:-3] + "y" in plain or word[:-1] + "e" in plain or word[:-4] in plain):
             if not flags & (NOUN | VERB | COMPARED):
                 flags |= ADVERB
-        flags |= EXTRA.get(word, 0)
+        if word in EXTRA:
+            flags |= EXTRA[word]
+        elif word not in NOT_VERBS:
+            more = listed_classes.get(word, 0)
+            # `uprising` is a noun of its own and not of a rare verb, `crosses` are no sticks of lacrosse.
+            if listed_classes.get(with_ending(word, "ing", False), 0):
+                more &= ~VERB
+            if word in forms or word.endswith("men") or level(word) > 50 and (not flags or word[:-1] in plain and plural(word[:-1]) == plural(word)):
+                more &= ~NOUN
+            flags |= more
         classes[word] = flags
 
     # Inflected forms of a base go, unless they are words of their own right: have a possessive, say, or are adjectives in -ly.
@@ -270,8 +279,6 @@ def main():
                     continue
             elif word.endswith("er") and not word in possessed and not flags & VERB:
                 continue
-        if word not in NOT_VERBS:
-            flags |= listed_classes.get(word, 0)
         if not flags & (NOUN | VERB | ADJECTIVE | ADVERB):
             for sort, pattern in ENDINGS:
                 if re.search(pattern, word):
