@@ -193,7 +193,7 @@ def main():
             plain.add(with_ending(word, "er", False))
             plain.add(with_ending(word, "est", False))
 
-    classes = {}
+    classes, inferred = {}, {}
     for word in listed:
         flags = 0
         hunspell = entries.get(word, set())
@@ -222,6 +222,8 @@ def main():
         if re.search(r"[a-z]ly$", word) and (word[:-2] in plain or word[:-3] + "y" in plain or word[:-1] + "e" in plain or word[:-4] in plain):
             if not flags & (NOUN | VERB | COMPARED):
                 flags |= ADVERB
+        # A name is not what the word of the same letters is: `Windows`, `Numbers`.
+        inferred[word] = flags | EXTRA.get(word, 0)
         if word in EXTRA:
             flags |= EXTRA[word]
         elif word not in NOT_VERBS:
@@ -293,7 +295,7 @@ def main():
     for name in names:
         if re.fullmatch(r"[A-Z][A-Za-z]+", name) and not name.endswith("'s"):
             low = name.lower()
-            kept[low] = kept.get(low, 0 if low not in plain else classes.get(low, 0)) | NAME
+            kept[low] = kept.get(low, 0 if low not in plain else inferred.get(low, 0)) | NAME
     out, before = bytearray(), b""
     for word in sorted(kept, key=str.encode):
         letters = word.encode()

@@ -283,15 +283,16 @@ impl Learning {
 /// The means of all perceptrons as whole numbers; those that hardly speak are left out.
 fn rounded(means: Map<u32, [f64; Tag::COUNT]>) -> Vec<(u32, Vec<(u8, i16)>)> {
     const SCALE: f64 = 200.0;
-    // Those left out are a third of all, and a model without them is as good.
-    const LEAST_MEAN: f64 = 120.0;
+    // A large model is as good without a third of its weights; in a small one each may be all that tells a word.
+    const LARGE: usize = 100_000;
+    let least = if means.len() > LARGE { 120.0 } else { 50.0 };
     let mut features: Vec<(u32, Vec<(u8, i16)>)> = means
         .into_iter()
         .filter_map(|(feature, row)| {
             let spoken: Vec<(u8, i16)> = (1..)
                 .zip(row)
                 .map(|(tag, mean)| (tag, (mean / PERCEPTRONS as f64 * SCALE).round()))
-                .filter(|(_, mean)| mean.abs() >= LEAST_MEAN)
+                .filter(|(_, mean)| mean.abs() >= least)
                 .map(|(tag, mean)| (tag, mean.clamp(-32_000.0, 32_000.0) as i16))
                 .collect();
             (!spoken.is_empty()).then_some((feature, spoken))
