@@ -69,11 +69,11 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, phrases: &[Learned]) -> Vec<Suggest
     all
 }
 
-/// Whether the parts of speech of words fit a shape of terms, as a tagger reads the words by themselves.
+/// Whether the parts of speech of words fit a shape of terms, as a tagger reads the words behind an article: by themselves, `sluice gate` could be an order.
 fn fits(tagger: &mut Tagger<'_>, words: &[&str], shapes: &TagPatterns) -> bool {
     let mut tags: Vec<Tag> = Vec::new();
-    tagger.tag(words.iter().copied(), &mut tags);
-    shapes.fit(&tags.into_iter().map(Some).collect::<Vec<_>>())
+    tagger.tag(std::iter::once("the").chain(words.iter().copied()), &mut tags);
+    shapes.fit(&tags.into_iter().skip(1).map(Some).collect::<Vec<_>>())
 }
 
 /// Takes out what comes hardly ever without the longer phrase that it is a part of, and of two phrases of three words that are parts of one the later.
