@@ -3,9 +3,9 @@
 
 Usage: scripts/dictionary-examples.py FOLDER YARRUP OUT.conllu
 
-FOLDER is /usr/share/wordnet of Debian's package `wordnet-base` (WordNet 3.0, Princeton University; its licence is treebank/en/usage-LICENCE), YARRUP is
-the built program. Written are the examples in which the program's tagger gives the word another part of speech than the dictionary does, and as many others;
-only that word has a tag. Left out are words of closed classes, participles and names, which the treebank annotates by rules of its own, and words that it
+FOLDER holds the database files (index.noun, data.noun, noun.exc and so on) of the dictionary that Debian's package `dict-wn` shows; its licence is
+treebank/en/usage-LICENCE. YARRUP is the built program. Written are the examples in which the program's tagger gives the word another part of speech
+than the dictionary does, and as many others; only that word has a tag. Left out are words of closed classes, participles and names, which the treebank annotates by rules of its own, and words that it
 has often and never with that tag.
 
 treebank/en/examples.conllu was made so with the model of December 2026: a better one gives fewer. treebank/en/usage.conllu holds whole sentences of the

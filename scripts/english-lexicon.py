@@ -1,16 +1,17 @@
 #!/usr/bin/env python3
 """Builds crates/yarrup-core/src/lemma/lexicon-en.bin: English base words with their word classes.
 
-Usage: scripts/english-lexicon.py [SCOWL_FOLDER [HUNSPELL_STEM [WORDNET_FOLDER]]]
+Usage: scripts/english-lexicon.py SCOWL_FOLDER HUNSPELL_STEM DICTIONARY_FOLDER [TEXT]
 
-SCOWL_FOLDER holds the lists of Debian's package `scowl` (default /usr/share/dict/scowl), HUNSPELL_STEM is the path of en_US.aff and
-en_US.dic of the package `hunspell-en-us` without the ending (default /usr/share/hunspell/en_US). Both come under the notice in
-crates/yarrup-core/src/words/english-LICENCE. WORDNET_FOLDER is that of the package `wordnet-base` (default /usr/share/wordnet), whose licence is
-treebank/en/usage-LICENCE.
+SCOWL_FOLDER holds the lists of Debian's package `scowl` (/usr/share/dict/scowl), HUNSPELL_STEM is the path of en_US.aff and
+en_US.dic of the package `hunspell-en-us` without the ending (/usr/share/hunspell/en_US). Both come under the notice in
+crates/yarrup-core/src/words/english-LICENCE. DICTIONARY_FOLDER holds the database files of the dictionary that the package `dict-wn` shows; its
+licence is treebank/en/usage-LICENCE. TEXT takes the words with their classes, to be read.
 
 A word's classes are those that its inflected forms show: what has -ed, -ing and -s is a verb, what has a possessive or a plural is a
-noun, what has -er and -est is an adjective that can be compared; and those that WordNet lists. Where neither tells, the word's ending does. Inflected forms are
-left out, since the rules of the lemmatiser make them again; irregular ones are in english/irregular.txt, which this script reads.
+noun, what has -er and -est is an adjective that can be compared; and those that the dictionary lists. Where neither tells, the word's
+ending does. Inflected forms are left out, since the rules of the lemmatiser make them again; irregular ones are in
+english/irregular.txt, which this script reads.
 
 The file is front-coded: words in the order of their bytes, for each a byte that says how many bytes it shares with the word before, the
 rest of it, a zero byte, and a byte of flags: 1 noun, 2 verb, 4 adjective, 8 adverb, 16 can be compared, 32 doubles its last letter, 64
@@ -81,7 +82,7 @@ def read_hunspell(stem):
 
 
 def read_classes(folder):
-    """The classes of words in WordNet: of nouns and verbs those that its texts have, or that are nothing else."""
+    """The classes of words in the dictionary: of nouns and verbs those that its texts have, or that are nothing else."""
     classes, counted = {}, set()
     for line in (folder / "cntlist.rev").read_text(encoding="latin-1").splitlines():
         word, _, sense = line.split()[0].partition("%")
@@ -149,10 +150,10 @@ ENDINGS = [
 
 
 def main():
-    folder = pathlib.Path(sys.argv[1] if len(sys.argv) > 1 else "/usr/share/dict/scowl")
+    folder = pathlib.Path(sys.argv[1])
     words, names = read_scowl(folder)
-    entries = read_hunspell(sys.argv[2] if len(sys.argv) > 2 else "/usr/share/hunspell/en_US")
-    listed_classes = read_classes(pathlib.Path(sys.argv[3] if len(sys.argv) > 3 else "/usr/share/wordnet"))
+    entries = read_hunspell(sys.argv[2])
+    listed_classes = read_classes(pathlib.Path(sys.argv[3]))
     forms, lemmas = irregular()
     plain = {word for word in words if re.fullmatch(r"[a-z]+", word) and len(word) > 1}
     listed = set(plain) | set(EXTRA)
