@@ -90,6 +90,9 @@ pub(crate) struct SourceArguments {
     /// Rejoin words that are broken at line ends, in PDF and plain text
     #[arg(long, help_heading = "Reading")]
     pub(crate) rejoin: bool,
+    /// Leave menus, and the headers and footers of the site, out of the text of HTML pages; they go into the field `menus`
+    #[arg(long, help_heading = "Reading")]
+    pub(crate) without_menus: bool,
     /// In folders, archives and listings, read only files with these names or paths
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) include: Vec<String>,
@@ -156,6 +159,7 @@ impl SourceArguments {
             ("detect_language", flag(self.detect_language)),
             ("file_fields", flag(self.file_fields)),
             ("rejoin", flag(self.rejoin)),
+            ("without_menus", flag(self.without_menus)),
             ("include", self.include.clone()),
             ("exclude", self.exclude.clone()),
             ("hidden", flag(self.hidden)),

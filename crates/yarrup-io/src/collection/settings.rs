@@ -374,6 +374,17 @@ pub static SETTINGS: &[Setting] = &[
         get: |spec| if_true(spec.options.rejoin),
     },
     Setting {
+        name: "without_menus",
+        shape: SettingShape::Truth,
+        about: "leave menus, and the headers and footers of the site, out of the text of HTML pages; they go into the field `menus`",
+        example: "true",
+        set: |spec, values| {
+            spec.options.without_menus = truth(&one(values));
+            Ok(())
+        },
+        get: |spec| if_true(spec.options.without_menus),
+    },
+    Setting {
         name: "include",
         shape: SettingShape::Texts,
         about: "in a folder, an archive or a listing, read only files with these names or paths",

@@ -122,6 +122,8 @@ pub struct ReadOptions {
     pub separator_line: Option<SeparatorLine>,
     /// Rejoins words that are broken at line ends, in PDF and text.
     pub rejoin: bool,
+    /// Leaves menus, and the headers and footers of the site, out of the text of HTML pages.
+    pub without_menus: bool,
     /// Which files of folders, archives and listings are read; all if empty.
     pub include: Patterns,
     /// Which are not.

@@ -58,7 +58,7 @@ impl Reader for Epub {
                 continue;
             };
             let html = decoded(&bytes);
-            let page = match read_page(&html) {
+            let page = match read_page(&html, false) {
                 Ok(page) => page,
                 Err(why) => {
                     out.malformed(format!("{name}/{path}"), Why::File(why))?;

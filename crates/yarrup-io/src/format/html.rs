@@ -27,9 +27,13 @@ impl Reader for Html {
         let declared = declared(input.opened.look()?);
         let asked = out.options().encoding.or(declared);
         let (html, broken_bytes) = input.whole_text(asked)?;
+        let without_menus = out.options().without_menus;
         out.give(WholeFile {
             bytes: html.len() as u64,
-            take_out: move || Ok(vec![document(name.clone(), read_page(&html)?, broken_bytes)]),
+            take_out: move || {
+                let page = read_page(&html, without_menus)?;
+                Ok(vec![document(name.clone(), page, broken_bytes)])
+            },
         })
     }
 }
@@ -42,6 +46,7 @@ fn document(id: String, page: Page, broken_bytes: u64) -> RawDocument {
     for (name, value) in &page.meta {
         fields.text_if_any(name, value);
     }
+    fields.text_if_any("menus", &page.menus);
     RawDocument { id, fields: fields.finish(), text: Some(page.text), broken_bytes }
 }
 

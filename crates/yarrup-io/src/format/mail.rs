@@ -167,11 +167,11 @@ fn message(id: &str, bytes: &[u8]) -> Result<RawDocument, String> {
     let body = match message.text_body.first().and_then(|index| message.parts.get(*index as usize)) {
         Some(part) => match &part.body {
             PartType::Text(text) => text.to_string(),
-            PartType::Html(html) => read_page(html)?.text,
+            PartType::Html(html) => read_page(html, false)?.text,
             _ => String::new(),
         },
         None => match message.body_html(0) {
-            Some(html) => read_page(&html)?.text,
+            Some(html) => read_page(&html, false)?.text,
             None => String::new(),
         },
     };

@@ -1,7 +1,9 @@
 //! The text of HTML, as a page, a chapter of a book and a mail have it.
 
+use ego_tree::NodeRef;
 use ego_tree::iter::Edge;
-use scraper::{Html, Node, Selector};
+use scraper::node::Element;
+use scraper::{ElementRef, Html, Node, Selector};
 
 /// What a page says.
 #[derive(Debug, Default, PartialEq, Eq)]
@@ -9,6 +11,8 @@ pub(crate) struct Page {
     pub(super) title: String,
     pub(super) heading: String,
     pub(super) text: String,
+    /// What was left out of the text: menus, and the headers and footers of the site.
+    pub(super) menus: String,
     pub(super) language: String,
     /// The values of `meta` elements that people care for, under the names of our fields.
     pub(super) meta: Vec<(&'static str, String)>,
@@ -66,12 +70,21 @@ const LINES: [&str; 16] = [
     "tbody",
 ];
 
-/// Reads a page.
+/// Elements in which a header, a footer or an aside is that of a part of the page, not that of the site.
+const PARTS: [&str; 5] = ["article", "aside", "main", "nav", "section"];
+/// Roles (WAI-ARIA 1.2, landmarks and menus) of what leads through a site.
+const MENU_ROLES: [&str; 7] =
+    ["navigation", "menu", "menubar", "search", "banner", "contentinfo", "complementary"];
+/// Classes that programs which make pages give to what leads through a site, where they give it neither an element nor a role of its own.
+const MENU_CLASSES: [&str; 8] =
+    ["nav", "navbar", "navigation", "navheader", "navfooter", "navpath", "breadcrumb", "breadcrumbs"];
+
+/// Reads a page. `without_menus` leaves what leads through the site out of the text.
 ///
 /// # Errors
 ///
 /// That it is nested deeper than any page that people write: the time to read it grows with the square of the depth.
-pub(super) fn read_page(html: &str) -> Result<Page, String> {
+pub(super) fn read_page(html: &str, without_menus: bool) -> Result<Page, String> {
     if deepest(html) > DEEPEST {
         return Err(format!("nested more than {DEEPEST} deep, as only an attack is; not read"));
     }
@@ -101,7 +114,11 @@ pub(super) fn read_page(html: &str) -> Result<Page, String> {
             }
         }
     }
-    page.text = text(&document);
+    (page.text, page.menus) = text(&document, without_menus);
+    // Where all of a page is menus, they are what it says.
+    if page.text.is_empty() {
+        page.text = std::mem::take(&mut page.menus);
+    }
     Ok(page)
 }
 
@@ -139,9 +156,10 @@ pub(super) fn collapsed(text: &str) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
-/// The text of the body: blocks as lines and paragraphs, white space as a browser shows it.
-fn text(document: &Html) -> String {
-    let mut out = Laid::default();
+/// The text of the body: blocks as lines and paragraphs, white space as a browser shows it. Then, if it is to be without menus, what these say.
+fn text(document: &Html, without_menus: bool) -> (String, String) {
+    let (mut body, mut menus) = (Laid::default(), Laid::default());
+    let mut around = without_menus.then(|| Around::of(document));
     let (mut left_out, mut preformatted) = (0u32, 0u32);
     // Along the edges of the tree, not by a function that calls itself: hostile pages nest without end.
     for edge in document.tree.root().traverse() {
@@ -152,29 +170,33 @@ fn text(document: &Html) -> String {
         match node.value() {
             Node::Element(element) => {
                 let name = element.name();
-                let step =
-                    |count: &mut u32| *count = if opens { *count + 1 } else { count.saturating_sub(1) };
                 if NO_TEXT.contains(&name) || element.attr("hidden").is_some() {
-                    step(&mut left_out);
+                    step(&mut left_out, opens);
                     continue;
                 }
                 if left_out > 0 {
                     continue;
                 }
-                if matches!(name, "pre" | "textarea") {
-                    step(&mut preformatted);
+                if let Some(around) = &mut around {
+                    around.pass(&node, element, opens);
                 }
-                if PARAGRAPHS.contains(&name) {
-                    out.break_to(2);
-                } else if LINES.contains(&name) {
-                    out.break_to(1);
-                } else if name == "br" && opens {
-                    out.line();
-                } else if matches!(name, "td" | "th") && opens {
-                    out.cell();
+                if matches!(name, "pre" | "textarea") {
+                    step(&mut preformatted, opens);
+                }
+                for out in [&mut body, &mut menus] {
+                    if PARAGRAPHS.contains(&name) {
+                        out.break_to(2);
+                    } else if LINES.contains(&name) {
+                        out.break_to(1);
+                    } else if name == "br" && opens {
+                        out.line();
+                    } else if matches!(name, "td" | "th") && opens {
+                        out.cell();
+                    }
                 }
             }
             Node::Text(text) if opens && left_out == 0 => {
+                let out = if around.as_ref().is_some_and(Around::is_here) { &mut menus } else { &mut body };
                 if preformatted > 0 {
                     out.verbatim(text);
                 } else {
@@ -184,7 +206,77 @@ fn text(document: &Html) -> String {
             _ => {}
         }
     }
-    out.finish()
+    (body.finish(), menus.finish())
+}
+
+/// Counts how many elements of a sort are open.
+fn step(count: &mut u32, opens: bool) {
+    *count = if opens { *count + 1 } else { count.saturating_sub(1) };
+}
+
+/// Whether a walk over a page is in what stands around its text: menus, and the headers and footers of the site. The page itself says so.
+struct Around {
+    /// Whether the page has a main part, so that nothing else is its text.
+    has_main: bool,
+    /// How many of these are open.
+    mains: u32,
+    parts: u32,
+    menus: u32,
+}
+
+impl Around {
+    fn of(document: &Html) -> Around {
+        let mains = Selector::parse("main, [role=main]").ok();
+        let has_text = |element: ElementRef<'_>| element.text().any(|text| !text.trim().is_empty());
+        let has_main = mains.is_some_and(|mains| document.select(&mains).any(has_text));
+        Around { has_main, mains: 0, parts: 0, menus: 0 }
+    }
+
+    fn is_here(&self) -> bool {
+        self.menus > 0 || (self.has_main && self.mains == 0)
+    }
+
+    /// Goes into an element or out of it. It is judged by what is open around it, so that it counts alike both ways.
+    fn pass(&mut self, node: &NodeRef<'_, Node>, element: &Element, opens: bool) {
+        let is_part = PARTS.contains(&element.name());
+        let is_main = element.name() == "main" || element.attr("role") == Some("main");
+        if !opens {
+            step_if(is_part, &mut self.parts, opens);
+            step_if(is_main, &mut self.mains, opens);
+        }
+        step_if(self.is_menu(node, element), &mut self.menus, opens);
+        if opens {
+            step_if(is_part, &mut self.parts, opens);
+            step_if(is_main, &mut self.mains, opens);
+        }
+    }
+
+    fn is_menu(&self, node: &NodeRef<'_, Node>, element: &Element) -> bool {
+        if let Some(role) = element.attr("role") {
+            return MENU_ROLES.contains(&role);
+        }
+        let is_of_site = self.parts == 0 && self.mains == 0;
+        match element.name() {
+            "nav" => true,
+            "footer" | "aside" if is_of_site => true,
+            // Without a main part, it may hold the heading of the text.
+            "header" if is_of_site => {
+                let is_heading = |node: NodeRef<'_, Node>| {
+                    node.value().as_element().is_some_and(|element| element.name() == "h1")
+                };
+                !node.descendants().any(is_heading)
+            }
+            // The marks of the whole page say nothing of its parts.
+            "html" | "body" => false,
+            _ => element.classes().any(|class| MENU_CLASSES.contains(&class)),
+        }
+    }
+}
+
+fn step_if(is: bool, count: &mut u32, opens: bool) {
+    if is {
+        step(count, opens);
+    }
 }
 
 /// Text that is being laid out.
@@ -259,6 +351,7 @@ mod tests {
             "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
              <style>p{}</style></head><body><h3>Menu</h3><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
              <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  y</pre><script>var p;</script>",
+            false,
         )
         .expect("a page");
         assert_eq!(page.title, "Gull & Hide");
@@ -272,10 +365,56 @@ mod tests {
     }
 
     #[test]
+    fn menus_are_told_from_the_text() {
+        for (html, text, menus) in [
+            // A page that says which part of it is the main one.
+            (
+                "<header>Saltmere</header><main><header><h1>Terns</h1></header><p>They dive.<nav>On this page</nav><aside>A note.</aside></main><footer>2031</footer>",
+                "Terns\n\nThey dive.\n\nA note.",
+                "Saltmere\n\nOn this page\n\n2031",
+            ),
+            ("<div role=main>Gulls</div><div class=sidebar>Next</div>", "Gulls", "Next"),
+            // One that does not: roles, elements and classes tell.
+            (
+                "<div role=navigation>Home</div><div class='related NAVBAR navbar'>Up</div><header><h1>Terns</h1></header><p>They dive.",
+                "Terns\n\nThey dive.",
+                "Home\nUp",
+            ),
+            (
+                "<header>Saltmere</header><article><header>Terns</header>dive<footer>Mira</footer></article>",
+                "Terns\n\ndive\n\nMira",
+                "Saltmere",
+            ),
+            ("<section><aside>A note.</aside></section><aside>Other pages</aside>", "A note.", "Other pages"),
+            // The class of the whole page is none of a part of it.
+            ("<body class=nav><p>Terns", "Terns", ""),
+            // An empty main part is none, and a page of menus has these for its text.
+            ("<main> </main><p>Terns", "Terns", ""),
+            ("<nav>Home<li>Terns</nav>", "Home\nTerns", ""),
+            (
+                "<ul class=nav><li>Home<li hidden>no<li>Up</ul><table><tr><td>a<td>b</table>",
+                "a\tb",
+                "Home\nUp",
+            ),
+        ] {
+            let page = read_page(html, true).expect("a page");
+            assert_eq!((page.text.as_str(), page.menus.as_str()), (text, menus), "{html}");
+            let whole = read_page(html, false).expect("a page");
+            assert_eq!(whole.menus, "", "{html}");
+            let words = |text: &str| {
+                let mut words: Vec<_> = text.split_whitespace().map(str::to_owned).collect();
+                words.sort();
+                words
+            };
+            assert_eq!(words(&whole.text), words(&format!("{text} {menus}")), "nothing is lost: {html}");
+        }
+    }
+
+    #[test]
     fn endless_nesting_is_refused_and_deep_nesting_read() {
-        assert!(read_page(&format!("{}tern", "<div>".repeat(1_000_000))).is_err());
-        assert_eq!(read_page(&format!("{}tern", "<div>".repeat(1000))).expect("a page").text, "tern");
+        assert!(read_page(&format!("{}tern", "<div>".repeat(1_000_000)), false).is_err());
+        assert_eq!(read_page(&format!("{}tern", "<div>".repeat(1000)), false).expect("a page").text, "tern");
         // Ends that are left out are no nesting.
-        assert!(read_page(&"<p>tern<br><li>gull".repeat(5000)).is_ok());
+        assert!(read_page(&"<p>tern<br><li>gull".repeat(5000), false).is_ok());
     }
 }
