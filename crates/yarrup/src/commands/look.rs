@@ -394,13 +394,23 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
     let chosen = [("table", &arguments.reading.table), ("query", &arguments.reading.query)];
     let chosen = chosen.into_iter().filter_map(|(option, value)| Some((option, value.as_ref()?)));
     // What is chosen of a database belongs to every call.
-    let chosen: String = chosen.map(|(option, value)| format!(" --{option} {}", shell_word(value))).collect();
+    let mut chosen: String =
+        chosen.map(|(option, value)| format!(" --{option} {}", shell_word(value))).collect();
+    let without_menus = " --without-menus";
+    if arguments.reading.without_menus {
+        chosen.push_str(without_menus);
+    }
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
     line(format!("{program} look {places}{chosen} --documents 1,longest,random"));
     if report.languages_looked_at < report.documents - report.empty {
         line(format!("{program} look {places}{chosen} --all"));
     }
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
+    let may_have_menus =
+        report.groups.iter().any(|group| group.format == "html") && !report.repeated_lines.is_empty();
+    if may_have_menus && !arguments.reading.without_menus && !is_file {
+        line(format!("{program} look {places}{chosen}{without_menus}"));
+    }
     if !is_file {
         line(format!("{program} look {places}{chosen} --save collection.toml"));
     }

@@ -120,6 +120,37 @@ fn a_book_is_its_chapters_without_cover_and_contents() {
     assert_eq!(home.documents("handbook.epub --each file").len(), 1);
 }
 
+#[test]
+fn menus_of_web_pages_are_left_out_where_that_is_asked_for() {
+    let page = |own: &str| {
+        format!(
+            "<html lang=en><title>Terns</title><nav>Home<ul><li>Gulls<li>Terns</ul></nav>\
+             <main><h1>Terns</h1><p>{own}</main><footer>The wardens of Saltmere</footer>"
+        )
+    };
+    let home = Home::new()
+        .file("pages/a.html", page("They dive."))
+        .file("pages/b.html", page("They fish."))
+        .file("pages/c.html", page("They nest."))
+        .file("pages.toml", "[[source]]\npath = \"pages\"\nwithout_menus = true\n");
+    let whole = home.documents("pages");
+    assert!(whole.iter().all(|page| page.get("menus").is_none()), "{whole:?}");
+    assert_eq!(whole[0]["text"], "Home\n\nGulls\nTerns\n\nTerns\n\nThey dive.\n\nThe wardens of Saltmere");
+    for sources in ["pages --without-menus", "pages.toml"] {
+        let pages = home.documents(sources);
+        assert_eq!(pages[1]["text"], "Terns\n\nThey fish.", "{sources}");
+        assert_eq!(pages[1]["menus"], "Home\n\nGulls\nTerns\n\nThe wardens of Saltmere", "{sources}");
+    }
+    // What is left out is a field as any other.
+    let both = home.documents("pages --without-menus --text text --text menus");
+    assert_eq!(both[2]["text"], "Terns\n\nThey nest.\n\nHome\n\nGulls\nTerns\n\nThe wardens of Saltmere");
+    let look = home.done("look pages");
+    assert!(look.contains("look pages --without-menus\n"), "{look}");
+    let look = home.done("look pages --without-menus");
+    assert!(look.contains("run RECIPE pages --without-menus\n"), "{look}");
+    assert!(!look.contains("have the line"), "{look}");
+}
+
 /// Browsers print ligatures as signs of their own and give the widths of characters in ranges.
 #[test]
 fn a_page_that_a_browser_has_printed_reads_as_it_looks() {
