@@ -299,6 +299,11 @@ const OWN_NAMES: &[(&str, &str)] = &[
     ("русский", "ru"),
 ];
 
+/// The names that [`language_tag`] knows, in English and some in their own languages.
+pub fn language_names() -> impl Iterator<Item = &'static str> {
+    Lang::all().iter().map(|lang| name_of(*lang)).chain(OWN_NAMES.iter().map(|(own, _)| *own))
+}
+
 /// The code of a language by its name, in English or its own: `de` for `German` and `deutsch`.
 pub(crate) fn code_of_name(name: &str) -> Option<&'static str> {
     let name = name.trim().to_lowercase();

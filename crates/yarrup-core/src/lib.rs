@@ -60,7 +60,7 @@ pub use account::{
 };
 pub use condition::Condition;
 pub use kind::{Kind, KindSet, recognise};
-pub use language::{Language, language_of, language_tag};
+pub use language::{Language, language_names, language_of, language_tag};
 pub use learn::{LearnedByStep, Learning, LessonKept, ToLearn};
 pub use lemma::{DictionaryFiles, english_features};
 pub use morphology::{Feature, Features};

@@ -2,8 +2,8 @@
 
 use std::io::Write;
 
-use yarrup_core::language_tag;
-use yarrup_core::recipe::STARTERS;
+use yarrup_core::recipe::{STARTERS, nearest};
+use yarrup_core::{language_names, language_tag};
 use yarrup_io::write_file;
 use yarrup_report::visible;
 
@@ -16,8 +16,10 @@ pub(crate) fn new(arguments: &NewArguments, screen: &Screen) -> Result<Exit, Fai
         return Err(Failure::Sentence(format!("no recipe is for `{}`", arguments.aim)));
     };
     let Some(language) = language_tag(&arguments.language) else {
+        let meant = nearest(&arguments.language, language_names());
+        let meant = meant.map(|name| format!("; did you mean `{name}`?")).unwrap_or_default();
         return Err(Failure::Sentence(format!(
-            "--language: `{}` is not a language tag of two or three letters, such as `en` or `pt-BR`",
+            "--language: `{}` is not the name of a language that is known here, nor a tag of two or three letters, such as `en` or `pt-BR`{meant}",
             visible(&arguments.language)
         )));
     };

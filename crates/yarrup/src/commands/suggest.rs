@@ -146,6 +146,10 @@ fn first_of_each(all: Vec<Suggestion>, top: usize) -> Shown {
 
 /// The longest line of a passage that is shown, in characters.
 const WIDEST: usize = 72;
+/// The fewest columns for what a suggestion is about, and for what shows it.
+const LEAST: usize = 14;
+/// The columns of a row that neither of these nor the digits of the count take up.
+const BESIDE: usize = 12;
 
 fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> Result<(), Failure> {
     let mut out = screen.out();
@@ -156,15 +160,19 @@ fn print_text(shown: &Shown, arguments: &SuggestArguments, screen: &Screen) -> R
     for (sort, more) in &shown.more {
         writeln!(out, "{}", screen.look.heading(sort.title()))?;
         let rows: Vec<&Suggestion> = shown.rows.iter().filter(|one| one.sort == *sort).collect();
-        // In a narrow window, what it is about and what shows it share the room.
-        let widest = if screen.look.wraps { WIDEST.min(screen.look.width / 2) } else { WIDEST };
-        let width = rows.iter().map(|one| excerpt(&one.what, widest).width()).max().unwrap_or(0);
         let counts = rows.iter().map(|one| grouped(one.count).len()).max().unwrap_or(0);
+        // In a narrow window, what it is about and what shows it share the room.
+        let room = screen.look.width.saturating_sub(counts + BESIDE);
+        let widest = match screen.look.wraps {
+            true => WIDEST.min(screen.look.width / 2).min(room.saturating_sub(LEAST)).max(LEAST),
+            false => WIDEST,
+        };
+        let width = rows.iter().map(|one| excerpt(&one.what, widest).width()).max().unwrap_or(0);
         for one in &rows {
             number += 1;
             let what = excerpt(&one.what, widest);
             let because = match screen.look.wraps {
-                true => excerpt(&one.because, screen.look.width.saturating_sub(width + counts + 12).max(16)),
+                true => excerpt(&one.because, room.saturating_sub(width).max(LEAST)),
                 false => visible(&one.because),
             };
             let count = if one.count > 0 { format!("{}×", grouped(one.count)) } else { String::new() };
