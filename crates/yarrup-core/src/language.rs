@@ -14,6 +14,8 @@ const LANGUAGE_LETTERS: usize = 600;
 const FEWEST_LETTERS: usize = 24;
 /// How many it needs where its function words agree with them.
 const FEWEST_WITH_WORDS: usize = 12;
+/// How many Latin letters say as much as one of the letters of Chinese and Japanese, nearly.
+const EASTERN_LETTER: usize = 3;
 
 /// A language.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -150,8 +152,13 @@ fn detect(text: &str) -> Option<Lang> {
     // Kana are Japanese however many Chinese characters stand between them; these alone are Chinese.
     let kana = sample.chars().filter(|c| ('\u{3041}'..='\u{30ff}').contains(c)).count();
     let han = sample.chars().filter(|c| ('\u{4e00}'..='\u{9fff}').contains(c)).count();
-    if (kana + han) * 2 > letters && kana + han >= 4 {
-        return Some(if kana * 20 > kana + han { Lang::Jpn } else { Lang::Cmn });
+    let east = kana + han;
+    let scores = function_words(&sample);
+    let most = scores.first().map_or(0.0, |(_, score)| *score);
+    // Each says as much as several Latin letters, of which names and commands may be many; sentences in Latin letters have function words.
+    let is_most = east * EASTERN_LETTER > letters - east && east >= 8 && most * 20.0 < east as f32;
+    if east >= 4 && (east * 2 > letters || is_most) {
+        return Some(if kana * 20 > east { Lang::Jpn } else { Lang::Cmn });
     }
     // Where a script is of one language, a few letters are enough.
     if letters >= 4 && info.script().langs().len() == 1 {
@@ -163,7 +170,6 @@ fn detect(text: &str) -> Option<Lang> {
     if letters < FEWEST_WITH_WORDS {
         return None;
     }
-    let scores = function_words(&sample);
     let best = scores.first().copied();
     let (Some(first), most) = best.map_or((None, 0.0), |(code, score)| (lang_of(code), score)) else {
         return sure.then_some(by_letters);
@@ -392,6 +398,28 @@ pub(crate) fn is_language(language: &str, allowed: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn names_and_commands_do_not_outweigh_eastern_letters() {
+        for (text, language) in [
+            (
+                "svnsync - Subversion リポジトリの同期ツール svnsync command dest-url [options] [args]",
+                Some("ja"),
+            ),
+            ("Matt Day, Sanyo Icon, 1990 POSIX termio サポート、SysV limit 修正", Some("ja")),
+            (
+                "从一个 for , while , until , 或者 select 循环退出。如果指定了 n ，就跳出 n 层循环。break continue return exec",
+                Some("zh"),
+            ),
+            ("I love 東京タワー so much, it is the best place for us", Some("en")),
+            (
+                "The guide calls it 東京スカイツリータワー and says that you should be there before the sun is up",
+                Some("en"),
+            ),
+        ] {
+            assert_eq!(language_of(text), language, "{text}");
+        }
+    }
 
     #[test]
     fn languages_are_told_by_tag_or_name() {

@@ -98,6 +98,10 @@ struct Guess {
 /// 148,000 that are further ahead would have got another, and every second one need not be looked at again.
 const FAR_AHEAD: i32 = 12_000;
 
+/// The same before anything is known but what each form around the word says by itself. Of 1,914,489 tokens of documentation, 327 get another tag than they would
+/// if everything were looked at, and an eighth of the work is saved.
+const FAR_AHEAD_BY_FORMS: i32 = 14_000;
+
 impl Guesses {
     fn clear(&mut self) {
         self.words.clear();
@@ -303,29 +307,39 @@ impl<'m> Tagger<'m> {
     fn guess_block(&self, block: &Block<'_>, (is_first, capitals): (bool, Capitals), guesses: &mut Guesses) {
         let mut looked = Looked::<{ TOGETHER * WITHOUT_TAGS }>::new();
         let mut ends = [0; TOGETHER];
-        for (at, end) in ends[..block.count].iter_mut().enumerate() {
-            let around = &block.forms[at..at + 5];
-            if around[2].only().is_none() {
-                let around = [&around[1].sketch, &around[2].sketch, &around[3].sketch];
-                looked.note(self.model, &without_tags(around, is_first && at == 0, capitals));
-            }
-            *end = looked.len();
-        }
-        looked.find(self.model);
-        let mut start = 0;
-        for (at, end) in ends[..block.count].iter().enumerate() {
+        let first = guesses.words.len();
+        for at in 0..block.count {
             let around = &block.forms[at..at + 5];
             let guess = match around[2].only() {
                 Some(tag) => Guess { scores: [0; Tag::COUNT], tag, is_certain: true },
                 None => {
-                    let mut scores = self.of_forms(around);
-                    looked.add(start..*end, self.model, &mut scores);
+                    let scores = self.of_forms(around);
                     let tag = best(&scores, around[2].allowed, i32::MIN);
-                    Guess { scores, tag, is_certain: is_far_ahead(&scores, tag, around[2].allowed) }
+                    Guess {
+                        scores,
+                        tag,
+                        is_certain: is_far_ahead(&scores, tag, around[2].allowed, FAR_AHEAD_BY_FORMS),
+                    }
                 }
             };
-            start = *end;
+            if !guess.is_certain {
+                let around = [&around[1].sketch, &around[2].sketch, &around[3].sketch];
+                looked.note(self.model, &without_tags(around, is_first && at == 0, capitals));
+            }
+            ends[at] = looked.len();
             guesses.words.push(guess);
+        }
+        looked.find(self.model);
+        let mut start = 0;
+        for (at, end) in ends[..block.count].iter().enumerate() {
+            let guess = &mut guesses.words[first + at];
+            if !guess.is_certain {
+                let allowed = block.forms[at + 2].allowed;
+                looked.add(start..*end, self.model, &mut guess.scores);
+                guess.tag = best(&guess.scores, allowed, i32::MIN);
+                guess.is_certain = is_far_ahead(&guess.scores, guess.tag, allowed, FAR_AHEAD);
+            }
+            start = *end;
         }
     }
 
@@ -401,8 +415,8 @@ pub(super) fn best<S: Copy + PartialOrd>(scores: &[S; Tag::COUNT], allowed: u32,
 
 /// Whether this tag is far ahead of all others that are allowed.
 #[inline]
-fn is_far_ahead(scores: &Scores, tag: Tag, allowed: u32) -> bool {
-    let limit = scores[tag as usize - 1] - FAR_AHEAD;
+fn is_far_ahead(scores: &Scores, tag: Tag, allowed: u32, by: i32) -> bool {
+    let limit = scores[tag as usize - 1].saturating_sub(by);
     let mut left = allowed >> 1 & !(1 << (tag as u32 - 1));
     let mut is_ahead = true;
     while left != 0 {
