@@ -403,12 +403,12 @@ mod tests {
     fn names_and_commands_do_not_outweigh_eastern_letters() {
         for (text, language) in [
             (
-                "svnsync - Subversion リポジトリの同期ツール svnsync command dest-url [options] [args]",
+                "svnsync - Subversion リポジトリの同期ツール svnsync command dest-url [options] [args] ツールのドキュメントを表示するには svnsync help",
                 Some("ja"),
             ),
-            ("Matt Day, Sanyo Icon, 1990 POSIX termio サポート、SysV limit 修正", Some("ja")),
+            ("Matt Day, Sanyo Icon, 1990 POSIX termio サポート、SysV limit の多数の修正と保存", Some("ja")),
             (
-                "从一个 for , while , until , 或者 select 循环退出。如果指定了 n ，就跳出 n 层循环。break continue return exec",
+                "-S 显示 readline 宏对应的键序列和他们输出的字符串 -f filename 从 filename 中读取键序列 -q function 查询那些键将执行 function。 -u function 取消所有关联到 function 的键。 从一个 for , while , until , 或者 select 循环退出。",
                 Some("zh"),
             ),
             ("I love 東京タワー so much, it is the best place for us", Some("en")),

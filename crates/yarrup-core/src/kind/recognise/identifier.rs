@@ -118,6 +118,7 @@ pub(super) fn phone(text: &str, at: usize) -> Option<(Kind, usize)> {
     let (mut count, mut first) = (0, b' ');
     let mut groups = Groups::default();
     let (mut open, mut bracketed) = (false, false);
+    let mut bracket_end = at;
     let mut previous = b' ';
     while let Some(&byte) = bytes.get(place) {
         match byte {
@@ -140,6 +141,7 @@ pub(super) fn phone(text: &str, at: usize) -> Option<(Kind, usize)> {
             }
             b')' if open && groups.last > 0 => {
                 open = false;
+                bracket_end = place;
                 groups.close();
             }
             b' ' | b'-' | b'.' if !open && count > 0 && (previous.is_ascii_digit() || previous == b')') => {
@@ -151,11 +153,15 @@ pub(super) fn phone(text: &str, at: usize) -> Option<(Kind, usize)> {
         place += 1;
     }
     groups.close();
-    if open || !ends_token(text, end) {
+    // What stands in brackets at the end is no part of the number.
+    if open || end < bracket_end || !ends_token(text, end) {
         return None;
     }
     let groups = &groups.lengths[..groups.count];
     let spelled = &text[at..end];
+    if groups == [5, 4] && spelled.contains('-') && is_behind_state(&text[..at]) {
+        return None;
+    }
     let national = first == b'0'
         && (9..=12).contains(&count)
         && groups.len() <= 5
@@ -164,6 +170,13 @@ pub(super) fn phone(text: &str, at: usize) -> Option<(Kind, usize)> {
     let american = (groups == [3, 3, 4] || groups == [1, 3, 3, 4]) && first != b'0';
     let valid = if plus { (7..=15).contains(&count) } else { national || american };
     valid.then_some((Kind::Phone, end))
+}
+
+/// Whether the sign of a state of the United States may end a text: what follows is then a postal code (`MA 02111-1307`).
+fn is_behind_state(text: &str) -> bool {
+    let words = text.strip_suffix([' ', '\u{a0}', '\n']).unwrap_or_default();
+    let word = words.rsplit(|c: char| !c.is_alphanumeric()).next().unwrap_or_default();
+    word.len() == 2 && word.bytes().all(|byte| byte.is_ascii_uppercase())
 }
 
 /// How many digits stand in each group of a number.

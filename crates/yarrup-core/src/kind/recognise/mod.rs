@@ -787,6 +787,10 @@ mod tests {
         assert_eq!(found("ISBN 0-306-40615-3").first(), Some(&("number", "0")));
         assert_eq!(found("1.2345, 2.3456, 3.4567").len(), 3);
         assert_eq!(found("3 to 5"), [("number", "3"), ("number", "5")]);
+        // Digits in brackets behind a number are none of a telephone, nor is the postal code behind a state.
+        assert_eq!(found("bit 0 (00000001)"), [("number", "0"), ("number", "00000001")]);
+        assert_eq!(found("Boston, MA 02111-1307").first(), Some(&("number", "02111")));
+        assert_eq!(found("Tel. 02111-1307"), [("phone", "02111-1307")]);
         assert_eq!(found("May 3 to 5"), [("date", "May 3"), ("number", "5")]);
         assert_eq!(
             found("4111 1111 1111 1112"),
