@@ -308,7 +308,7 @@ impl<'m> Tagger<'m> {
         let mut looked = Looked::<{ TOGETHER * WITHOUT_TAGS }>::new();
         let mut ends = [0; TOGETHER];
         let first = guesses.words.len();
-        for at in 0..block.count {
+        for (at, end) in ends[..block.count].iter_mut().enumerate() {
             let around = &block.forms[at..at + 5];
             let guess = match around[2].only() {
                 Some(tag) => Guess { scores: [0; Tag::COUNT], tag, is_certain: true },
@@ -326,7 +326,7 @@ impl<'m> Tagger<'m> {
                 let around = [&around[1].sketch, &around[2].sketch, &around[3].sketch];
                 looked.note(self.model, &without_tags(around, is_first && at == 0, capitals));
             }
-            ends[at] = looked.len();
+            *end = looked.len();
             guesses.words.push(guess);
         }
         looked.find(self.model);
