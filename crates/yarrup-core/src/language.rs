@@ -14,7 +14,7 @@ const LANGUAGE_LETTERS: usize = 600;
 const FEWEST_LETTERS: usize = 24;
 /// How many it needs where its function words agree with them.
 const FEWEST_WITH_WORDS: usize = 12;
-/// How many Latin letters say as much as one of the letters of Chinese and Japanese, nearly.
+/// How many Latin letters say as much as one of the letters of Chinese, Japanese and Korean, nearly.
 const EASTERN_LETTER: usize = 3;
 
 /// A language.
@@ -130,35 +130,53 @@ fn sort_of(stretch: &str) -> Option<Sort> {
     (script != whatlang::Script::Latin).then_some(Sort::Script(script))
 }
 
+/// The words that the language of a text is told by: those of its beginning, or of a long one also of its middle and its last third, since names and titles stand at
+/// the head of many.
+fn sample(text: &str) -> String {
+    let pieces = if text.len() > 3 * LANGUAGE_LETTERS { 3 } else { 1 };
+    let mut sample = String::new();
+    for piece in 0..pieces {
+        let start = text.floor_char_boundary(text.len() * piece / pieces);
+        let end = LANGUAGE_LETTERS * (piece + 1) / pieces;
+        // The first word of a piece may be the rest of one.
+        for word in text[start..].split_whitespace().skip(usize::from(piece > 0)) {
+            // Links, addresses, mentions and tags are of no language.
+            if word.contains("://") || word.contains('@') || word.starts_with(['#', '<']) {
+                continue;
+            }
+            sample.push_str(word);
+            sample.push(' ');
+            if sample.len() > end {
+                break;
+            }
+        }
+    }
+    sample
+}
+
 /// The language of a text, if it can be told.
 ///
 /// Two witnesses are heard: function words, by the stop lists of the shelf, and series of three letters, by a package. Where both say the same, little
 /// text is enough; where they differ, function words must be many and of one language alone.
 fn detect(text: &str) -> Option<Lang> {
-    // Links, mentions and tags are of no language.
-    let mut sample = String::new();
-    for word in text.split_whitespace() {
-        if word.contains("://") || word.starts_with(['@', '#', '<']) {
-            continue;
-        }
-        sample.push_str(word);
-        sample.push(' ');
-        if sample.len() > LANGUAGE_LETTERS {
-            break;
-        }
-    }
+    let sample = sample(text);
     let letters = sample.chars().filter(|c| c.is_alphabetic()).count();
     let info = Detector::new().detect(&sample)?;
     // Kana are Japanese however many Chinese characters stand between them; these alone are Chinese.
     let kana = sample.chars().filter(|c| ('\u{3041}'..='\u{30ff}').contains(c)).count();
     let han = sample.chars().filter(|c| ('\u{4e00}'..='\u{9fff}').contains(c)).count();
-    let east = kana + han;
+    let hangul = sample.chars().filter(|c| ('\u{ac00}'..='\u{d7a3}').contains(c)).count();
+    let east = kana + han + hangul;
     let scores = function_words(&sample);
     let most = scores.first().map_or(0.0, |(_, score)| *score);
     // Each says as much as several Latin letters, of which names and commands may be many; sentences in Latin letters have function words.
     let is_most = east * EASTERN_LETTER > letters - east && east >= 8 && most * 20.0 < east as f32;
     if east >= 4 && (east * 2 > letters || is_most) {
-        return Some(if kana * 20 > east { Lang::Jpn } else { Lang::Cmn });
+        return Some(match () {
+            () if hangul * 2 > east => Lang::Kor,
+            () if kana * 20 > east => Lang::Jpn,
+            () => Lang::Cmn,
+        });
     }
     // Where a script is of one language, a few letters are enough.
     if letters >= 4 && info.script().langs().len() == 1 {
@@ -411,6 +429,10 @@ mod tests {
                 "-S 显示 readline 宏对应的键序列和他们输出的字符串 -f filename 从 filename 中读取键序列 -q function 查询那些键将执行 function。 -u function 取消所有关联到 function 的键。 从一个 for , while , until , 或者 select 循环退出。",
                 Some("zh"),
             ),
+            (
+                "Cristopher Thomas 그놈 문서 프로젝트 Shaun McCance 파일을 열어 살펴보고 휴지통 동작을 지정합니다 Tiffany",
+                Some("ko"),
+            ),
             ("I love 東京タワー so much, it is the best place for us", Some("en")),
             (
                 "The guide calls it 東京スカイツリータワー and says that you should be there before the sun is up",
@@ -419,6 +441,17 @@ mod tests {
         ] {
             assert_eq!(language_of(text), language, "{text}");
         }
+    }
+
+    #[test]
+    fn what_stands_at_the_head_does_not_decide_alone() {
+        let authors =
+            "Cristopher Thomas crisnoh@gmail.com Ekaterina Gerasimova kittykat@example.org ".repeat(8);
+        let german =
+            "Die Wächter haben heute Morgen jedes Nest an der Küste gezählt, und am Abend war es still. "
+                .repeat(30);
+        assert_eq!(language_of(&format!("{authors}{german}")), Some("de"));
+        assert_eq!(language_of(&authors), None);
     }
 
     #[test]

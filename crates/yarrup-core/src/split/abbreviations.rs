@@ -141,7 +141,7 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "pl",
-        leads: "dr prof mgr inż hab ks św ul al np tzn tzw tj m.in ok por zob mec płk gen",
+        leads: "dr prof mgr inż hab ks św ul al np tzn tzw tj m.in ok por zob mec płk gen ang niem franc łac wł ros",
         leads_to_number: "nr str s r rys tab pkt art godz tel",
         may_end: "itd itp in wg zł gr tys mln mld n.e p.n.e",
         half_of_day: "",
