@@ -183,10 +183,12 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
                 if matches!(name, "pre" | "textarea") {
                     step(&mut preformatted, opens);
                 }
+                let is_paragraph = PARAGRAPHS.contains(&name);
+                let is_line = !is_paragraph && LINES.contains(&name);
                 for out in [&mut body, &mut menus] {
-                    if PARAGRAPHS.contains(&name) {
+                    if is_paragraph {
                         out.break_to(2);
-                    } else if LINES.contains(&name) {
+                    } else if is_line {
                         out.break_to(1);
                     } else if name == "br" && opens {
                         out.line();
@@ -253,7 +255,7 @@ impl Around {
 
     fn is_menu(&self, node: &NodeRef<'_, Node>, element: &Element) -> bool {
         if let Some(role) = element.attr("role") {
-            return MENU_ROLES.contains(&role);
+            return MENU_ROLES.iter().any(|known| known.eq_ignore_ascii_case(role.trim()));
         }
         let is_of_site = self.parts == 0 && self.mains == 0;
         match element.name() {
@@ -376,7 +378,7 @@ mod tests {
             ("<div role=main>Gulls</div><div class=sidebar>Next</div>", "Gulls", "Next"),
             // One that does not: roles, elements and classes tell.
             (
-                "<div role=navigation>Home</div><div class='related NAVBAR navbar'>Up</div><header><h1>Terns</h1></header><p>They dive.",
+                "<div role=' Navigation'>Home</div><div class='related NAVBAR navbar'>Up</div><header><h1>Terns</h1></header><p>They dive.",
                 "Terns\n\nThey dive.",
                 "Home\nUp",
             ),
