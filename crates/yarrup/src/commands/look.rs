@@ -406,8 +406,10 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
         line(format!("{program} look {places}{chosen} --all"));
     }
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
-    let may_have_menus =
-        report.groups.iter().any(|group| group.format == "html") && !report.repeated_lines.is_empty();
+    let pages: u64 =
+        report.groups.iter().filter(|group| group.format == "html").map(|group| group.documents).sum();
+    // Where most documents are web pages, what many repeat is likely to be menus.
+    let may_have_menus = pages * 2 > report.documents && !report.repeated_lines.is_empty();
     if may_have_menus && !arguments.reading.without_menus && !is_file {
         line(format!("{program} look {places}{chosen}{without_menus}"));
     }
