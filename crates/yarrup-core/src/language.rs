@@ -446,7 +446,7 @@ mod tests {
     #[test]
     fn what_stands_at_the_head_does_not_decide_alone() {
         let authors =
-            "Cristopher Thomas crisnoh@gmail.com Ekaterina Gerasimova kittykat@example.org ".repeat(8);
+            "Cristopher Thomas crisnoh@gmail.com Ekaterina Gerasimova kittykat@example.org ".repeat(30);
         let german =
             "Die Wächter haben heute Morgen jedes Nest an der Küste gezählt, und am Abend war es still. "
                 .repeat(30);
