@@ -138,15 +138,17 @@ fn sample(text: &str) -> String {
     for piece in 0..pieces {
         let start = text.floor_char_boundary(text.len() * piece / pieces);
         let end = LANGUAGE_LETTERS * (piece + 1) / pieces;
-        // The first word of a piece may be the rest of one.
-        for word in text[start..].split_whitespace().skip(usize::from(piece > 0)) {
+        let rest = &text[start..];
+        // The first word of a piece may be the rest of one. Eastern texts may have none that end.
+        let first = if piece > 0 { rest.find(char::is_whitespace).unwrap_or(0) } else { 0 };
+        for word in rest[first..].split_whitespace() {
             // Links, addresses, mentions and tags are of no language.
             if word.contains("://") || word.contains('@') || word.starts_with(['#', '<']) {
                 continue;
             }
-            sample.push_str(word);
+            sample.push_str(&word[..word.floor_char_boundary(end.saturating_sub(sample.len()))]);
             sample.push(' ');
-            if sample.len() > end {
+            if sample.len() >= end {
                 break;
             }
         }
@@ -167,11 +169,12 @@ fn detect(text: &str) -> Option<Lang> {
     let han = sample.chars().filter(|c| ('\u{4e00}'..='\u{9fff}').contains(c)).count();
     let hangul = sample.chars().filter(|c| ('\u{ac00}'..='\u{d7a3}').contains(c)).count();
     let east = kana + han + hangul;
-    let scores = function_words(&sample);
-    let most = scores.first().map_or(0.0, |(_, score)| *score);
     // Each says as much as several Latin letters, of which names and commands may be many; sentences in Latin letters have function words.
-    let is_most = east * EASTERN_LETTER > letters - east && east >= 8 && most * 20.0 < east as f32;
-    if east >= 4 && (east * 2 > letters || is_most) {
+    let is_most = || {
+        let most = function_words(&sample).first().map_or(0.0, |(_, score)| *score);
+        east >= 8 && most * 20.0 < east as f32
+    };
+    if east >= 4 && (east * 2 > letters || east * EASTERN_LETTER > letters - east && is_most()) {
         return Some(match () {
             () if hangul * 2 > east => Lang::Kor,
             () if kana * 20 > east => Lang::Jpn,
@@ -188,6 +191,7 @@ fn detect(text: &str) -> Option<Lang> {
     if letters < FEWEST_WITH_WORDS {
         return None;
     }
+    let scores = function_words(&sample);
     let best = scores.first().copied();
     let (Some(first), most) = best.map_or((None, 0.0), |(code, score)| (lang_of(code), score)) else {
         return sure.then_some(by_letters);

@@ -416,7 +416,7 @@ pub(super) fn best<S: Copy + PartialOrd>(scores: &[S; Tag::COUNT], allowed: u32,
 /// Whether this tag is far ahead of all others that are allowed.
 #[inline]
 fn is_far_ahead(scores: &Scores, tag: Tag, allowed: u32, by: i32) -> bool {
-    let limit = scores[tag as usize - 1].saturating_sub(by);
+    let limit = scores[tag as usize - 1] - by;
     let mut left = allowed >> 1 & !(1 << (tag as u32 - 1));
     let mut is_ahead = true;
     while left != 0 {

@@ -3,7 +3,7 @@
 use ego_tree::NodeRef;
 use ego_tree::iter::Edge;
 use scraper::node::Element;
-use scraper::{ElementRef, Html, Node, Selector};
+use scraper::{Html, Node, Selector};
 
 /// What a page says.
 #[derive(Debug, Default, PartialEq, Eq)]
@@ -71,7 +71,7 @@ const LINES: [&str; 16] = [
 ];
 
 /// Elements in which a header, a footer or an aside is that of a part of the page, not that of the site.
-const PARTS: [&str; 5] = ["article", "aside", "main", "nav", "section"];
+const PARTS: [&str; 6] = ["article", "aside", "header", "main", "nav", "section"];
 /// Roles (WAI-ARIA 1.2, landmarks and menus) of what leads through a site.
 const MENU_ROLES: [&str; 7] =
     ["navigation", "menu", "menubar", "search", "banner", "contentinfo", "complementary"];
@@ -171,7 +171,7 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
             Node::Element(element) => {
                 let name = element.name();
                 if NO_TEXT.contains(&name) || element.attr("hidden").is_some() {
-                    step(&mut left_out, opens);
+                    step_if(true, &mut left_out, opens);
                     continue;
                 }
                 if left_out > 0 {
@@ -180,9 +180,7 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
                 if let Some(around) = &mut around {
                     around.pass(&node, element, opens);
                 }
-                if matches!(name, "pre" | "textarea") {
-                    step(&mut preformatted, opens);
-                }
+                step_if(matches!(name, "pre" | "textarea"), &mut preformatted, opens);
                 let is_paragraph = PARAGRAPHS.contains(&name);
                 let is_line = !is_paragraph && LINES.contains(&name);
                 for out in [&mut body, &mut menus] {
@@ -211,9 +209,17 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
     (body.finish(), menus.finish())
 }
 
-/// Counts how many elements of a sort are open.
-fn step(count: &mut u32, opens: bool) {
-    *count = if opens { *count + 1 } else { count.saturating_sub(1) };
+/// Counts how many elements of a sort are open, if this is one.
+fn step_if(is: bool, count: &mut u32, opens: bool) {
+    if is {
+        *count = if opens { *count + 1 } else { count.saturating_sub(1) };
+    }
+}
+
+/// Whether an element is the main part of its page.
+fn is_main(element: &Element) -> bool {
+    element.name() == "main"
+        || element.attr("role").is_some_and(|role| role.trim().eq_ignore_ascii_case("main"))
 }
 
 /// Whether a walk over a page is in what stands around its text: menus, and the headers and footers of the site. The page itself says so.
@@ -228,9 +234,18 @@ struct Around {
 
 impl Around {
     fn of(document: &Html) -> Around {
-        let mains = Selector::parse("main, [role=main]").ok();
-        let has_text = |element: ElementRef<'_>| element.text().any(|text| !text.trim().is_empty());
-        let has_main = mains.is_some_and(|mains| document.select(&mains).any(has_text));
+        let (mut mains, mut has_main) = (0, false);
+        // One walk for all: hostile pages put one main part into another without end.
+        for edge in document.tree.root().traverse() {
+            match edge {
+                Edge::Open(node) => match node.value() {
+                    Node::Element(element) if is_main(element) => mains += 1,
+                    Node::Text(text) if mains > 0 => has_main |= !text.trim().is_empty(),
+                    _ => {}
+                },
+                Edge::Close(node) => mains -= u32::from(node.value().as_element().is_some_and(is_main)),
+            }
+        }
         Around { has_main, mains: 0, parts: 0, menus: 0 }
     }
 
@@ -240,16 +255,17 @@ impl Around {
 
     /// Goes into an element or out of it. It is judged by what is open around it, so that it counts alike both ways.
     fn pass(&mut self, node: &NodeRef<'_, Node>, element: &Element, opens: bool) {
-        let is_part = PARTS.contains(&element.name());
-        let is_main = element.name() == "main" || element.attr("role") == Some("main");
+        let (is_part, is_main) = (PARTS.contains(&element.name()), is_main(element));
+        let parts_around = |around: &mut Around| {
+            step_if(is_part, &mut around.parts, opens);
+            step_if(is_main, &mut around.mains, opens);
+        };
         if !opens {
-            step_if(is_part, &mut self.parts, opens);
-            step_if(is_main, &mut self.mains, opens);
+            parts_around(self);
         }
         step_if(self.is_menu(node, element), &mut self.menus, opens);
         if opens {
-            step_if(is_part, &mut self.parts, opens);
-            step_if(is_main, &mut self.mains, opens);
+            parts_around(self);
         }
     }
 
@@ -272,12 +288,6 @@ impl Around {
             "html" | "body" => false,
             _ => element.classes().any(|class| MENU_CLASSES.contains(&class)),
         }
-    }
-}
-
-fn step_if(is: bool, count: &mut u32, opens: bool) {
-    if is {
-        step(count, opens);
     }
 }
 
@@ -388,6 +398,8 @@ mod tests {
                 "Saltmere",
             ),
             ("<section><aside>A note.</aside></section><aside>Other pages</aside>", "A note.", "Other pages"),
+            // Of headers in one another, the outer is that of the site; a role is one in any letter case.
+            ("<header>A<header>B</header></header><div role=MAIN><div>Terns</div></div>", "Terns", "A\n\nB"),
             // The class of the whole page is none of a part of it.
             ("<body class=nav><p>Terns", "Terns", ""),
             // An empty main part is none, and a page of menus has these for its text.

@@ -23,6 +23,8 @@ fn every_aim_gives_a_recipe_that_passes_in_silence() {
     let tried = home.yarrup_with("pipe themen.toml", &[], "{\"text\":\"Die Nester der Möwen\"}\n".as_bytes());
     assert!(tried.out.contains("\"clean\":\"nest mow\""), "{tried:?}");
     assert!(home.yarrup("check themen.toml").code == Some(0));
+    let near = home.refused("new x.toml --for topics --language Gernam");
+    assert!(near.contains("; did you mean `German`?"), "{near}");
     let refused = home.refused("new x.toml --for topics --language klingonish");
     assert!(
         refused.contains("--language: `klingonish` is not the name of a language that is known here"),

@@ -33,6 +33,7 @@ fn the_nearest_known_name_is_offered() {
     let help = |text: &str| read(text).expect_err("mistaken").remove(0).help;
     assert_eq!(help("[[step]]\ndo = \"stop_word\"\n"), Some("did you mean `stopwords`?".into()));
     assert_eq!(help("[[step]]\ndo = \"case\"\nto = \"uper\"\n"), Some("did you mean `upper`?".into()));
+    assert_eq!(help("language = \"gernam\"\n"), Some("did you mean `de`?".into()));
     assert_eq!(
         help("[[step]]\nstem = true\n"),
         Some("say what the step does, such as `do = \"stem\"`".into())

@@ -3,7 +3,7 @@
 use toml::de::{DeTable, DeValue};
 
 use crate::kind::Kind;
-use crate::language::{code_of_name, is_tag};
+use crate::language::{code_of_name, is_tag, language_names};
 use crate::part_of_speech::Tag;
 use crate::recipe::read::{Reader, Toml, did_you_mean, listed, nearest, what};
 use crate::recipe::{CODES, FaultKind, SpareList};
@@ -201,7 +201,9 @@ impl Reader<'_> {
                 value.span(),
                 "wrong value for `language`",
                 "expected a language tag of two or three letters, such as `en` or `pt-BR`",
-                code_of_name(&language).map(|code| format!("did you mean `{code}`?")),
+                code_of_name(&language)
+                    .or_else(|| nearest(&language, language_names()).and_then(code_of_name))
+                    .map(|code| format!("did you mean `{code}`?")),
             );
         }
         Some(language)
