@@ -28,7 +28,7 @@ pub use figure::{
 };
 pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,
-    look_overview, look_text,
+    SeparatorRow, look_overview, look_text,
 };
 pub use numbers::{counted, grouped, percent, plural, sized};
 pub use png::{PngError, png};

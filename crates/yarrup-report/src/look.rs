@@ -55,6 +55,8 @@ pub struct LookReport {
     pub dirt: Vec<DirtRow>,
     /// Lines that several documents have.
     pub repeated_lines: Vec<RepeatedRow>,
+    /// A line of signs that parts most texts into several.
+    pub separator: Option<SeparatorRow>,
     /// Records and files that gave no document: place and reason; the first of them.
     pub skipped: Vec<(String, String)>,
     /// How many there are.
@@ -181,6 +183,17 @@ pub struct RepeatedRow {
     pub documents: u64,
     /// The number of the first of them.
     pub number: u64,
+}
+
+/// A line of signs that parts texts into several.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct SeparatorRow {
+    /// The line.
+    pub line: String,
+    /// The documents that it parts.
+    pub documents: u64,
+    /// How often it stands in these.
+    pub places: u64,
 }
 
 /// A document shown whole.
@@ -518,7 +531,7 @@ fn languages(out: &mut String, report: &LookReport, look: Look) {
 
 fn dirt(out: &mut String, report: &LookReport, look: Look) {
     section(out, look, &format!("Dirt{}", of_sample(report, report.looked_at)));
-    if report.dirt.is_empty() && report.repeated_lines.is_empty() {
+    if report.dirt.is_empty() && report.repeated_lines.is_empty() && report.separator.is_none() {
         out.push_str("  none\n");
     }
     if !report.dirt.is_empty() {
@@ -547,6 +560,13 @@ fn dirt(out: &mut String, report: &LookReport, look: Look) {
             })
             .collect();
         out.push_str(&table(&header, &rows, look));
+    }
+    if let Some(SeparatorRow { line, documents, places }) = &report.separator {
+        out.push_str(&format!(
+            "  lines of “{line}” divide {}, in {}: --separator-line reads the parts as documents\n",
+            counted(*documents, "document"),
+            counted(*places, "place")
+        ));
     }
     for row in &report.repeated_lines {
         let line = cut(&visible(&row.line), look.width.saturating_sub(50).max(20));

@@ -5,6 +5,7 @@ mod lengths;
 mod lines;
 mod near;
 mod passages;
+mod separators;
 mod sketch;
 
 use std::collections::HashMap;
@@ -16,6 +17,7 @@ pub use dirt::{Dirt, DirtFound};
 pub use lengths::Lengths;
 pub use lines::RepeatedLine;
 pub use passages::{Passage, Passages};
+pub use separators::SeparatorFound;
 pub use sketch::Distinct;
 
 use crate::language::{Language, tell};
@@ -25,6 +27,7 @@ use crate::unicode;
 use dirt::DirtCount;
 use lines::RepeatedLines;
 use near::NearDuplicates;
+use separators::Separators;
 
 /// Where a document stands among all of them: a larger number comes later. Numbers need not follow each other closely.
 pub type Order = u64;
@@ -86,6 +89,7 @@ struct CloseLook {
     dirt: [DirtCount; Dirt::ALL.len()],
     near: NearDuplicates,
     lines: RepeatedLines,
+    separators: Separators,
 }
 
 /// What was found in a collection.
@@ -125,6 +129,8 @@ pub struct Findings {
     pub nearly_copied: Option<(Order, Order)>,
     /// Lines that stand in several documents, most frequent first.
     pub repeated_lines: Vec<RepeatedLine>,
+    /// A line of signs that parts half of the documents or more.
+    pub separator: Option<SeparatorFound>,
 }
 
 impl Default for Survey {
@@ -229,6 +235,7 @@ impl Survey {
             near_copies,
             nearly_copied,
             repeated_lines: self.close.lines.finish(self.close.documents),
+            separator: self.close.separators.finish(self.close.documents),
         }
     }
 }
@@ -313,6 +320,7 @@ impl CloseLook {
         }
         self.near.document(order, text, hash);
         self.lines.document(order, text);
+        self.separators.document(text);
     }
 
     fn note_language(&mut self, text: &str) {
@@ -373,6 +381,7 @@ impl CloseLook {
         }
         self.near.absorb(other.near);
         self.lines.absorb(other.lines);
+        self.separators.absorb(other.separators);
     }
 }
 

@@ -11,8 +11,8 @@ use yarrup_io::{
     Summary, refuse_taken, without_login,
 };
 use yarrup_report::{
-    Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, counted,
-    look_text, visible,
+    Chosen, DirtRow, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow, SeparatorRow,
+    counted, look_text, visible,
 };
 
 use crate::arguments::{CheckFormat, LookArguments};
@@ -192,6 +192,10 @@ impl SeenAll {
 
     fn report(&self, collection: &Collection) -> LookReport {
         let found = &self.findings;
+        let groups = self.groups(collection);
+        let texts = documents_of(&groups, "text");
+        // Only texts are parted by lines.
+        let separator = found.separator.as_ref().filter(|_| texts * 2 > self.summary.documents);
         let numbers =
             |pair: Option<(Order, Order)>| pair.map(|(one, other)| (self.number(one), self.number(other)));
         let extreme = |at: &Option<(u64, Place)>| at.as_ref().map(|(words, place)| self.named(place, *words));
@@ -201,7 +205,7 @@ impl SeenAll {
             documents_left_out: self.summary.left_out,
             files: self.files.iter().filter(|file| !file.format.is_wrapping()).count() as u64,
             bytes: self.files.iter().filter(|file| !file.inside).map(|file| file.bytes).sum(),
-            groups: self.groups(collection),
+            groups,
             words: length_facts(&found.words),
             characters: length_facts(&found.characters),
             shortest: extreme(&found.shortest),
@@ -247,6 +251,11 @@ impl SeenAll {
                     number: self.number(line.first),
                 })
                 .collect(),
+            separator: separator.map(|found| SeparatorRow {
+                line: found.line.clone(),
+                documents: found.documents,
+                places: found.places,
+            }),
             skipped: self
                 .summary
                 .first_skipped
@@ -327,6 +336,11 @@ impl SeenAll {
     }
 }
 
+/// How many documents are of this format.
+fn documents_of(groups: &[GroupRow], format: &str) -> u64 {
+    groups.iter().filter(|group| group.format == format).map(|group| group.documents).sum()
+}
+
 /// Which fields are taken for what, and why.
 fn choose(row: &mut GroupRow, proposed: Option<&Proposed>, collection: &Collection, paths: &[String]) {
     let has = |path: &str| paths.iter().any(|known| known == path);
@@ -400,16 +414,21 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
     if arguments.reading.without_menus {
         chosen.push_str(without_menus);
     }
+    if let Some(separator) = &arguments.reading.separator_line {
+        chosen.push_str(&format!(" --separator-line {}", shell_word(separator)));
+    }
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
     line(format!("{program} look {places}{chosen} --documents 1,longest,random"));
     if report.languages_looked_at < report.documents - report.empty {
         line(format!("{program} look {places}{chosen} --all"));
     }
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
-    let pages: u64 =
-        report.groups.iter().filter(|group| group.format == "html").map(|group| group.documents).sum();
+    let pages = documents_of(&report.groups, "html");
     // Where most documents are web pages, what many repeat is likely to be menus.
     let may_have_menus = pages * 2 > report.documents && !report.repeated_lines.is_empty();
+    if let Some(found) = report.separator.as_ref().filter(|_| !is_file) {
+        line(format!("{program} look {places}{chosen} --separator-line {}", shell_word(&found.line)));
+    }
     if may_have_menus && !arguments.reading.without_menus && !is_file {
         line(format!("{program} look {places}{chosen}{without_menus}"));
     }
