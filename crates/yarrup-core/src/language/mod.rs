@@ -320,7 +320,7 @@ mod tests {
         for (text, language) in [
             ("El arte de la vida es el arte de evitar el dolor.", "es"),
             ("El hombre hace dinero, pero el dinero no hace al hombre.", "es"),
-            ("A arte da vida é a arte de evitar a dor.", "pt"),
+            ("O homem faz dinheiro, mas o dinheiro não faz o homem.", "pt"),
             ("L'arte della vita è l'arte di evitare il dolore.", "it"),
             ("L'art de la vida és l'art d'evitar el dolor.", "ca"),
             ("A arte da vida é a arte de evitar a dor, e non hai outra máis difícil.", "gl"),
