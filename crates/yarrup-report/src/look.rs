@@ -405,6 +405,12 @@ fn range((from, to): (u64, u64)) -> String {
 }
 
 fn lengths(out: &mut String, report: &LookReport, look: Look) {
+    if report.documents == 1 {
+        section(out, look, "Length");
+        let (words, characters) = (report.words.sum, report.characters.sum);
+        out.push_str(&format!("  {}, {}\n", counted(words, "word"), counted(characters, "character")));
+        return;
+    }
     let mut histogram = |title: &str, facts: &LengthFacts| {
         section(out, look, title);
         let rows: Vec<(String, u64)> =
@@ -442,6 +448,9 @@ fn lengths(out: &mut String, report: &LookReport, look: Look) {
 }
 
 fn copies(out: &mut String, report: &LookReport, look: Look) {
+    if report.documents < 2 {
+        return;
+    }
     section(out, look, "Copies");
     let pair = |pair: &Option<(u64, u64)>| {
         pair.map(|(one, other)| format!(", such as {} and {}", grouped(one), grouped(other)))

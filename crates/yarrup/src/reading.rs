@@ -226,17 +226,17 @@ pub(crate) fn no_document(summary: &Summary, source: &Source) -> Option<Failure>
     if summary.documents > 0 {
         return None;
     }
+    let passed_over = match source.passed_over() {
+        [] => String::new(),
+        [first] => format!("; passed over {}", visible(first)),
+        [first, others @ ..] => {
+            format!("; passed over {} and {}", visible(first), counted(others.len() as u64, "other file"))
+        }
+    };
     let Some(first) = summary.first_skipped.first() else {
-        return Some(Failure::Sentence(match (summary.left_out, source.passed_over()) {
-            (0, []) => "the sources hold no document".to_owned(),
-            (0, [first, others @ ..]) => {
-                let more = match others.len() {
-                    0 => String::new(),
-                    others => format!(" and {}", counted(others as u64, "other file")),
-                };
-                format!("the sources hold no document; passed over {first}{more}")
-            }
-            (left_out, _) => format!("no document is left by the conditions: {} left out", grouped(left_out)),
+        return Some(Failure::Sentence(match summary.left_out {
+            0 => format!("the sources hold no document{passed_over}"),
+            left_out => format!("no document is left by the conditions: {} left out", grouped(left_out)),
         }));
     };
     let others = match summary.skipped() - 1 {
@@ -244,7 +244,7 @@ pub(crate) fn no_document(summary: &Summary, source: &Source) -> Option<Failure>
         1 => "; 1 other skipped as well".to_owned(),
         others => format!("; {} others skipped as well", grouped(others)),
     };
-    Some(Failure::Sentence(format!("no document could be read; {}{others}", sentence(first))))
+    Some(Failure::Sentence(format!("no document could be read; {}{others}{passed_over}", sentence(first))))
 }
 
 /// Says of a record or file that it gave no document.

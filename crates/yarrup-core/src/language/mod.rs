@@ -27,8 +27,10 @@ const RELIABLE: f32 = 1.8;
 /// How many function words a language must be ahead of the next, and how many more if the series of letters speak for another.
 const AHEAD: f32 = 0.55;
 const AHEAD_OF_SERIES: f32 = 0.2;
-/// How much its function words must weigh, and their share in the words of the text, where the series of letters are not sure of it.
+/// How much its function words must weigh where the series of letters are not sure of it, and where they speak for another; and their share in the words of the
+/// text: one word alone may be of any language.
 const FEWEST_WORDS: f32 = 0.5;
+const FEWEST_AGAINST_SERIES: f32 = 1.4;
 const SHARE_OF_WORDS: f32 = 0.08;
 /// The largest share of function words, of whatever language, in a text whose language is told by its letters alone.
 const STRANGE_WORDS: f32 = 0.15;
@@ -188,7 +190,7 @@ fn detect(text: &str) -> Option<Language> {
         () if words == 0.0 => is_sure && evidence.function_words() <= evidence.words() * STRANGE_WORDS,
         () if first != by_series => {
             most - next >= AHEAD + AHEAD_OF_SERIES
-                && words >= FEWEST_WORDS
+                && words >= FEWEST_AGAINST_SERIES
                 && words >= evidence.words() * SHARE_OF_WORDS
         }
         () => {
