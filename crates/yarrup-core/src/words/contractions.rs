@@ -4,6 +4,8 @@ use std::sync::LazyLock;
 
 use hashbrown::HashSet;
 
+use crate::words::stop_list;
+
 /// Auxiliaries as they stand before `n't`, and what the two mean.
 const NEGATED: &str = "\
     are=are not; is=is not; was=was not; were=were not; do=do not; does=does not; did=did not; have=have not; has=has not; \
@@ -156,6 +158,13 @@ pub(crate) fn is_state(word: &str) -> bool {
 /// Whether the word is looked past between an auxiliary and its verb.
 pub(crate) fn is_between(word: &str) -> bool {
     BETWEEN_WORDS.contains(word) || (word.len() > 4 && word.ends_with("ly"))
+}
+
+/// Whether the word is a function word, as the stop list has them.
+pub(crate) fn is_function_word(word: &str) -> bool {
+    static FUNCTION_WORDS: LazyLock<HashSet<String, foldhash::fast::RandomState>> =
+        LazyLock::new(|| stop_list("en").unwrap_or_default().into_iter().collect());
+    FUNCTION_WORDS.contains(word)
 }
 
 /// Whether no possessive stands before this word.

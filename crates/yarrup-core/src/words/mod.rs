@@ -7,7 +7,8 @@ mod front_coded;
 use std::collections::HashSet;
 
 pub(crate) use contractions::{
-    english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
+    english_contractions, follows_has, follows_is, follows_would, is_between, is_function_word,
+    is_participle, is_state,
 };
 pub use dictionary::{Dictionary, dictionary};
 pub(crate) use front_coded::FrontCoded;

@@ -14,7 +14,8 @@ use crate::step::{
 use crate::unicode;
 use crate::word_finder::stands_alone;
 use crate::words::{
-    english_contractions, follows_has, follows_is, follows_would, is_between, is_participle, is_state,
+    english_contractions, follows_has, follows_is, follows_would, is_between, is_function_word,
+    is_participle, is_state,
 };
 
 const TABLE: Key<&'static str> =
@@ -158,7 +159,7 @@ impl Contractions {
             "ll" => put(WRITTEN, "will"),
             "ve" => put(WRITTEN, "have"),
             "re" if !base.contains('\'') => put(WRITTEN, "are"),
-            "s" => match decide_s(base, self.following(text, place.end)) {
+            "s" => match decide_s(base, &text[..place.start], self.following(text, place.end)) {
                 Some(IS) => put(IS, "is"),
                 Some(_) => put(HAS, "has"),
                 None => self.unclear(tail_at, " is", out),
@@ -205,20 +206,20 @@ fn is_subject(base: &str) -> bool {
     )
 }
 
-/// The words that follow, without those that are looked past, and whether there were any of these.
-fn ahead(next: impl Iterator<Item = String>) -> (Vec<String>, bool) {
+/// The words that follow, in two parts: those that are looked past, and the others.
+fn ahead(next: impl Iterator<Item = String>) -> (Vec<String>, Vec<String>) {
     let mut words: Vec<String> = next.take(AHEAD).collect();
     let passed = words.iter().take_while(|word| is_between(word)).count();
-    words.drain(..passed);
-    (words, passed > 0)
+    let others = words.split_off(passed);
+    (words, others)
 }
 
 /// How many words are looked at.
 const AHEAD: usize = 8;
 
-/// Whether `'s` behind `base` is `is` or `has`, by the words that follow. None if it may be a possessive.
-fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
-    let (words, looked_past) = ahead(next);
+/// Whether `'s` behind `base` is `is` or `has`, by the words that follow, and in some cases by the text before. None if it may be a possessive.
+fn decide_s(base: &str, before: &str, next: impl Iterator<Item = String>) -> Option<usize> {
+    let (passed, words) = ahead(next);
     let word_at = |place: usize| words.get(place).map_or("", String::as_str);
     let word = word_at(0);
     if matches!(word, "been" | "got" | "gotten") {
@@ -229,10 +230,13 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
     }
     let anybody =
         matches!(base, "everybody" | "everyone" | "somebody" | "someone" | "nobody" | "anybody" | "anyone");
-    if is_unchanged(word) && begins_object(word_at(1)) && (is_subject(base) || anybody) {
+    let participle = is_participle(word);
+    // `it's put me off`, `something's told me`.
+    let acts = is_unchanged(word) && begins_object(word_at(1))
+        || participle && matches!(word_at(1), "me" | "him" | "us" | "them");
+    if acts && (is_subject(base) || anybody) {
         return Some(HAS);
     }
-    let participle = is_participle(word);
     // `she's lost`, but `she's lost her key`.
     let is_state = is_state(word) && !begins_object(word_at(1));
     if is_subject(base) {
@@ -245,22 +249,124 @@ fn decide_s(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
     if anybody && participle {
         return Some(if is_state { IS } else { HAS });
     }
-    // Behind a noun: only what cannot follow a possessive decides.
+    // Behind a noun: only what cannot follow a possessive decides. `the keeper's daily round`: some of what is looked past may be owned.
+    let looked_past = !passed.is_empty() && !passed.iter().any(|word| may_be_owned(word));
     if follows_has(word) && (looked_past || ends_a_possessive(word)) {
         return Some(HAS);
     }
     let ends = words.len() == 1
         || matches!(word_at(1), "of" | "to" | "that" | "and" | "but" | "with" | "about" | "because");
     // `nobody's perfect`: what everybody has is seldom said with a noun that is an adjective as well.
-    let is_said_of_it = ends && (is_state || is_adjective(word, !anybody));
-    if looked_past
-        || is_said_of_it
-        || follows_is(word)
-        || (word.len() > 4 && word.ends_with("ing") && !is_noun_in_ing(word))
-    {
-        return Some(IS);
+    let is_said_of_it = ends && word != "own" && (is_state || is_adjective(word, !anybody));
+    let is_said = match word {
+        _ if is_said_of_it => true,
+        // `without Mira's knowing it`, `behind Mira's back`: a clause begins where this is said of her.
+        "back" => anybody || begins_clause(before),
+        "very" => !begins_noun_phrase(&words[1..]),
+        _ if follows_is(word) => true,
+        _ if word.len() > 4 && word.ends_with("ing") => {
+            anybody || goes_on(word, word_at(1)) && begins_clause(before)
+        }
+        _ => looked_past && !begins_noun_phrase(&words),
+    };
+    is_said.then_some(IS)
+}
+
+/// Whether the noun behind this text may be the first of its clause, with what belongs to it: an article, adjectives.
+fn begins_clause(before: &str) -> bool {
+    let before = before.trim_end_matches(['\'', '"', '(', '‘', '“', '*', '_']);
+    for word in before.split(' ').rev().skip_while(|word| word.is_empty()).take(4) {
+        if word.is_empty() || word.contains('\n') || word.ends_with(|c: char| !unicode::is_letter(c)) {
+            return true;
+        }
+        let word = plain(word);
+        if begins_clause_behind(&word) {
+            return true;
+        }
+        let describes = is_adjective(&word, false) && !is_function_word(&word);
+        let belongs = begins_object(&word) || describes || matches!(&*word, "mr" | "mrs" | "miss" | "dr");
+        if !belongs {
+            return false;
+        }
     }
-    None
+    true
+}
+
+/// Words behind which a clause begins: conjunctions, and verbs of saying and thinking.
+fn begins_clause_behind(word: &str) -> bool {
+    matches!(
+        word,
+        "and"
+            | "but"
+            | "or"
+            | "because"
+            | "if"
+            | "when"
+            | "that"
+            | "while"
+            | "so"
+            | "where"
+            | "whether"
+            | "now"
+            | "then"
+            | "yes"
+            | "no"
+            | "well"
+            | "oh"
+            | "think"
+            | "thinks"
+            | "thought"
+            | "know"
+            | "knows"
+            | "believe"
+            | "guess"
+            | "say"
+            | "says"
+            | "said"
+            | "hope"
+            | "see"
+            | "hear"
+            | "heard"
+            | "suppose"
+            | "means"
+            | "sure"
+            | "glad"
+    )
+}
+
+/// Whether a word that is looked past may belong to what somebody has: `the program's very essence`, `Mira's only hope`, `the keeper's daily round`.
+fn may_be_owned(word: &str) -> bool {
+    let of_a_thing = |classes: Classes| classes.has(Classes::NOUN) || classes.has(Classes::ADJECTIVE);
+    matches!(word, "very" | "only" | "own" | "ever" | "first" | "once")
+        || word.ends_with("ly") && english_lexicon().classes(word).is_some_and(of_a_thing)
+}
+
+/// Whether a noun comes next, behind adjectives or without any: `the tern's remarkably long bill`.
+fn begins_noun_phrase(words: &[String]) -> bool {
+    let adjectives = words.iter().take_while(|word| is_adjective(word, false) || is_participle(word)).count();
+    words.get(adjectives).is_some_and(|word| is_content(word))
+}
+
+/// Whether somebody does this now, `the tern's flying`, by the word that follows: there are nouns in -ing, and such words stand before nouns (`the keeper's
+/// dressing room`).
+fn goes_on(word: &str, next: &str) -> bool {
+    let is_when_or_where = matches!(next, "home" | "today" | "tonight" | "tomorrow" | "outside" | "inside");
+    let may_be_noun = is_noun_in_ing(word) || is_content(next) && !is_when_or_where;
+    word != "being" && (begins_object(next) || !may_be_noun)
+}
+
+/// Whether a word is a noun or an adjective, and none of the small words that are entered as such.
+fn is_content(word: &str) -> bool {
+    let of_a_thing = |word: &str| {
+        let classes = english_lexicon().classes(word);
+        classes.is_some_and(|classes| classes.has(Classes::NOUN) || classes.has(Classes::ADJECTIVE))
+    };
+    !is_function_word(word)
+        && !is_between(word)
+        && (of_a_thing(word)
+            || word
+                .strip_suffix('s')
+                .is_some_and(|one| of_a_thing(one) || of_a_thing(one.trim_end_matches('e'))))
 }
 
 fn is_question(base: &str) -> bool {
@@ -386,12 +492,33 @@ fn is_noun_in_ing(word: &str) -> bool {
             | "breeding"
             | "landing"
             | "parking"
+            | "accounting"
+            | "blessing"
+            | "drawing"
+            | "dressing"
+            | "engineering"
+            | "hearing"
+            | "housing"
+            | "marketing"
+            | "offering"
+            | "planning"
+            | "programming"
+            | "reasoning"
+            | "recording"
+            | "saying"
+            | "setting"
+            | "spelling"
+            | "teaching"
+            | "understanding"
+            | "upbringing"
+            | "warning"
+            | "writing"
     )
 }
 
 /// Whether `'d` is `had`, `would` or `did`, by the words that follow. None if it may be either.
 fn decide_d(base: &str, next: impl Iterator<Item = String>) -> Option<usize> {
-    let (words, _) = ahead(next);
+    let (_, words) = ahead(next);
     let word_at = |place: usize| words.get(place).map_or("", String::as_str);
     let word = word_at(0);
     // `I'd better go`, `he'd to leave`, `she'd no idea`.
@@ -432,7 +559,14 @@ impl Contractions {
             if trimmed.len() == rest.len() {
                 return None;
             }
-            let place = word_at(trimmed, 0, trimmed.len());
+            let mut place = word_at(trimmed, 0, trimmed.len());
+            // `built-in` is no `built` that ends a clause.
+            while let Some(part) =
+                trimmed[place.end..].strip_prefix('-').map(|part| word_at(part, 0, part.len()))
+                && !part.is_empty()
+            {
+                place.end += 1 + part.end;
+            }
             let word = plain(&trimmed[place.clone()]);
             rest = &trimmed[place.end..];
             let first = match self.table.get(word.as_ref()) {
@@ -637,6 +771,30 @@ mod tests {
             ("where'd the money go", "where did the money go"),
             ("the tern'd fly", "the tern would fly"),
             ("Mira'd gone", "Mira had gone"),
+            ("the program's very essence", "the program's very essence"),
+            ("Mira's very tired.", "Mira is very tired."),
+            ("the keeper's daily round", "the keeper's daily round"),
+            ("the tern's remarkably long bill", "the tern's remarkably long bill"),
+            ("the tern's remarkably loud.", "the tern is remarkably loud."),
+            ("Mira's always late for it", "Mira is always late for it"),
+            ("time's nearly up", "time is nearly up"),
+            ("one's own", "one's own"),
+            ("without Mira's knowing it", "without Mira's knowing it"),
+            ("I think Mira's knowing it", "I think Mira is knowing it"),
+            ("on the old man's coming home", "on the old man's coming home"),
+            ("Look, the old man's coming home", "Look, the old man is coming home"),
+            ("behind a friend's back", "behind a friend's back"),
+            ("My friend's back.", "My friend is back."),
+            ("Rust's built-in tests", "Rust's built-in tests"),
+            ("Mira's parting words", "Mira's parting words"),
+            ("her brother's being an heir", "her brother's being an heir"),
+            ("Mira's dressing room", "Mira's dressing room"),
+            ("the firm's operating systems", "the firm's operating systems"),
+            ("Mira's running a bath", "Mira is running a bath"),
+            ("Mira's building a hut", "Mira is building a hut"),
+            ("one man's folly", "one man's folly"),
+            ("something's always told me so", "something has always told me so"),
+            ("that's made him angry", "that has made him angry"),
         ];
         for (text, expected) in table {
             assert_eq!(expanded("", text), expected, "{text}");
