@@ -177,6 +177,21 @@ fn stop_words_are_spread_evenly() {
     assert_eq!(about(&suggested(whole, &texts, &[Sort::StopWords], 1), Sort::StopWords), [""; 0]);
 }
 
+/// A stem may be spelled as a function word of its language, and is none: the German stemmer makes `schon` (already) of `schön` (beautiful).
+#[test]
+fn stems_that_look_like_function_words_are_none() {
+    let german = "language = \"de\"\n[[step]]\ndo = \"case\"\n[[step]]\ndo = \"split\"\n[[step]]\ndo = \"drop\"\nkinds = [\"punctuation\"]\n\
+                  [[step]]\ndo = \"stopwords\"\nlists = [\"de\"]\nspare = [\"aber\"]\n[[step]]\ndo = \"stem\"\n";
+    let texts = notes(|number| if number % 12 == 0 { "schöne Vögel".to_owned() } else { "Vögel".to_owned() });
+    let found = suggested(german, &texts, &[Sort::StopWords], 1);
+    assert!(!about(&found, Sort::StopWords).contains(&"schon"), "{found:?}");
+    // One that comes as it is written is.
+    let without = german.replace("lists = [\"de\"]\nspare = [\"aber\"]\n", "add = [\"und\"]\n");
+    let texts = notes(|number| if number % 12 == 0 { "schon Vögel".to_owned() } else { "Vögel".to_owned() });
+    let found = suggested(&without, &texts, &[Sort::StopWords], 1);
+    assert!(about(&found, Sort::StopWords).contains(&"schon"), "{found:?}");
+}
+
 #[test]
 fn phrases_belong_together_and_are_shaped_like_terms() {
     let birds = ["tern", "gull", "heron", "plover", "dunlin"];

@@ -61,7 +61,9 @@ pub(super) fn suggest(inquiry: &Inquiry<'_>, contexts: &Contexts) -> Vec<Suggest
         if term.kind() != Kind::Word || spared(term.text) || spared_groups.contains(&small) {
             continue;
         }
-        let is_listed = inquiry.stop_words.contains(&small);
+        // The stem of another word may be spelled as a function word: German `schön` gives `schon`.
+        let is_listed = inquiry.stop_words.contains(&small)
+            && inquiry.stop_words.contains(&term.commonest_form.to_lowercase());
         let share = term.documents as f64 / documents.max(1) as f64;
         let even = evenness(term.count, term.documents, documents);
         let is_everywhere = documents >= FEWEST_DOCUMENTS && share >= LEAST_SHARE && even >= EVEN;
