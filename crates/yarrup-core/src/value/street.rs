@@ -16,7 +16,7 @@ const SOURCES: &[(&[&str], &str)] = &[
     ),
     (
         &["de"],
-        r"\b(?:\p{Lu}[\p{L}.]*[ -]){0,3}(?:\p{Lu}[\p{Ll}-]*(?:straße|strasse|str\.|gasse|weg|platz|allee|damm|ufer|steig|chaussee)|Straße|Strasse|Str\.|Gasse|Weg|Platz|Allee|Damm|Ufer)[ \u{a0}]+\d{1,4}(?:[ \u{a0}]?[a-h])?\b",
+        r"\b(?:(?:\p{Lu}[\p{L}.]*[ -]){0,3}\p{Lu}[\p{Ll}-]*(?:straße|strasse|str\.|gasse|weg|platz|allee|damm|ufer|steig|chaussee)|(?:\p{Lu}[\p{L}.]*[ -]){1,3}(?:Straße|Strasse|Str\.|Gasse|Weg|Platz|Allee|Damm|Ufer))[ \u{a0}]+\d{1,4}(?:[ \u{a0}]?[a-h])?\b",
     ),
     (
         &["fr"],
@@ -70,6 +70,7 @@ mod tests {
             ("en", "We walked 12 Long Miles along the Road"),
             ("de", "Das Büro: [Lange Straße 5a], Saltmere; [Hafenstr. 12], [Am Alten Deich-Weg 3]"),
             ("de", "Der lange Weg nach Hause, 12 Kilometer"),
+            ("de", "auf Platz 7; siehe Str. 38; [Am Platz 7] und [Bonner Str. 38]"),
             ("fr", "Venez au [12 bis, rue de la Grève] ou [3 quai du Port]."),
             ("fr", "dans la rue, 12 personnes"),
             ("es", "Vivo en [Calle de la Marisma 14] o [Avda. del Puerto, nº 3]"),

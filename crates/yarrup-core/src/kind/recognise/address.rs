@@ -258,16 +258,19 @@ fn host(text: &str, at: usize) -> Result<usize, usize> {
 pub(super) fn ip(text: &str, at: usize) -> Option<(Kind, usize)> {
     let rest = &text[at..];
     let mut end = 0;
-    for part in 0..4 {
-        if part > 0 {
+    for place in 0..4 {
+        if place > 0 {
             end += usize::from(rest.as_bytes().get(end) == Some(&b'.'));
         }
         let digits = rest.as_bytes()[end..].iter().take(4).take_while(|byte| byte.is_ascii_digit()).count();
-        if !(1..=3).contains(&digits) || rest[end..end + digits].parse::<u16>().ok()? > 255 {
+        let part = &rest[end..end + digits];
+        // `15.000.000.000` is a number.
+        let is_padded = digits > 1 && part.starts_with('0');
+        if !(1..=3).contains(&digits) || is_padded || part.parse::<u16>().ok()? > 255 {
             return None;
         }
         end += digits;
-        if part < 3 && rest.as_bytes().get(end) != Some(&b'.') {
+        if place < 3 && rest.as_bytes().get(end) != Some(&b'.') {
             return None;
         }
     }

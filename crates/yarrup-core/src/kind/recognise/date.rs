@@ -2,6 +2,7 @@
 
 use crate::kind::Kind;
 use crate::kind::recognise::{begins_token, ends_token, stands_at};
+use crate::unicode;
 
 /// Names of months and their short forms, in lower case, in the languages that the tool has word lists for. Short forms may be
 /// followed by a full stop.
@@ -287,15 +288,27 @@ fn numeric(text: &str, at: usize, first: usize, sign: u8) -> Option<usize> {
     let valid = match (first, third) {
         (4, 1..=2) => (1000..3000).contains(&a) && fits(c, b),
         (1..=2, 4) => (1000..3000).contains(&c) && (fits(a, b) || fits(b, a)),
-        // Two figures for the year are told with slashes, or with points and two figures all over.
+        // Two figures for the year are told with slashes, or with points and two figures all over; else `10.7.96` may be a version.
         (1..=2, 2) => {
-            (fits(a, b) || (sign == b'/' && fits(b, a))) && (sign == b'/' || (first == 2 && second == 2))
+            (fits(a, b) || (sign == b'/' && fits(b, a)))
+                && (sign == b'/'
+                    || (first == 2 && second == 2)
+                    || sign == b'.' && stands_behind_day_word(text, at))
         }
         _ => false,
     };
     let separated = !(text.as_bytes().get(end) == Some(&sign)
         && text.as_bytes().get(end + 1).is_some_and(u8::is_ascii_digit));
     (valid && separated && (ends_token(text, end) || text[end..].starts_with('T'))).then_some(end)
+}
+
+/// Whether the word before names a day, as in `am 10.7.96`.
+fn stands_behind_day_word(text: &str, at: usize) -> bool {
+    const BEFORE_A_DAY: [&str; 10] = ["am", "vom", "zum", "den", "dne", "dnia", "le", "il", "el", "op"];
+    let Some(before) = text[..at].strip_suffix(' ') else { return false };
+    BEFORE_A_DAY
+        .iter()
+        .any(|word| before.strip_suffix(word).is_some_and(|rest| !rest.ends_with(unicode::is_letter)))
 }
 
 /// A time of day right behind an ISO date: `T06:30:00Z`.
