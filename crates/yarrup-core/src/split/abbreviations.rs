@@ -148,6 +148,97 @@ const TABLES: &[Table] = &[
         shortened: "",
         starters: "on ona ono oni one my wy ja ty to ten ta te w na z do po za od dla przy i ale a jak co kto gdzie kiedy jeśli potem dziś wczoraj jutro tu tam tak nie",
     },
+    Table {
+        language: "da",
+        leads: "hr fr frk dr prof cand ing dir adv bl.a f.eks feks dvs d.v.s ca fx iht ift ifm inkl ekskl jf jfr evt hhv pga p.g.a mht m.h.t vedr vha v.h.a sml st skt \
+                udg i.e tlf",
+        leads_to_number: "nr s kap fig art stk kl bd jan feb mar apr jun jul aug sep sept okt nov dec",
+        may_end: "osv o.s.v mv m.v m.m mm m.fl etc o.l o.lign ol mio mia kr pct f.kr e.kr a/s",
+        half_of_day: "",
+        shortened: "",
+        starters: "det den de en et han hun vi jeg du i der dette denne disse her på af ved med til fra om når da og men eller så som ikke ja nej nu efter under \
+                   hans hendes deres vores min hvis hvad hvem hvor hvorfor hvordan også kun måske alle mange nogle for",
+    },
+    Table {
+        language: "no",
+        leads: "hr fr frk dr prof ing dir adv bl.a f.eks dvs d.v.s ca ift iht inkl ekskl jf jfr evt hhv pga p.g.a mht m.h.t vha v.h.a st utg i.e tlf m.a.o",
+        leads_to_number: "nr s kap fig art kl bd pkt jan feb mars apr jun jul aug sep sept okt nov des",
+        may_end: "osv o.s.v m.m m.fl etc o.l ol mill mrd kr pst f.kr e.kr a/s",
+        half_of_day: "",
+        shortened: "",
+        starters: "det den de en et ei han hun vi jeg du i der dette denne disse her på av ved med til fra om når da og men eller så som ikke ja nei nå etter under \
+                   hans hennes deres vår min hvis hva hvem hvor hvorfor hvordan også bare kanskje alle mange noen for",
+    },
+    Table {
+        language: "fi",
+        leads: "hra rva nti tri prof dos maist ent nyk esim ts t.s vrt ks em k.o ns synt arv n noin puh os",
+        leads_to_number: "nro v s luku kuv taul klo art par p",
+        may_end: "jne j.n.e mm m.m ym y.m yms y.m.s tms t.m.s jkr ekr eaa jaa oy ab kpl mk milj mrd",
+        half_of_day: "",
+        shortened: "",
+        starters: "se ne hän he minä sinä me te tämä nämä tuo nuo on ei ja mutta tai kun jos että koska niin nyt sitten täällä siellä tänään eilen huomenna myös vain \
+                   kuka mikä missä miksi miten kaikki monet joka",
+    },
+    Table {
+        language: "cs",
+        leads: "p pí sl ing mgr bc dr prof doc phdr mudr judr rndr ph.d csc drsc sv tzv tzn tj např resp popř event příp zejm srov čes něm angl franc lat řec pol \
+                slov nar zemř kpt gen plk ul nám pozn vyd překl cca max min tel",
+        leads_to_number: "č čís str s r odst čl obr tab kap sv roč par díl hod",
+        may_end: "atd apod aj ap mj př.n.l n.l tis mil mld kč hal st l a.s s.r.o v.o.s sb",
+        half_of_day: "",
+        shortened: "",
+        starters: "on ona ono oni já ty my vy to ten ta tato tento toto v ve na z ze do po od u k o při pro a i ale nebo jak jako co kdo kde kdy když jestli pokud \
+                   protože proto potom pak dnes včera zítra tady tam tak ano ne je jsou byl byla bylo byli má mají každý všichni mnoho",
+    },
+    Table {
+        language: "hu",
+        leads: "dr prof ifj id özv gr br szt kb pl ill vö ld ún u.n sz u vm okl mgr hrsz tel",
+        leads_to_number: "sz old kb tábl áb köt bek ker jan febr márc ápr máj jún júl aug szept okt nov dec",
+        may_end: "stb sat kft bt rt zrt nyrt i.e i.sz u.i ft db mrd",
+        half_of_day: "",
+        shortened: "",
+        starters: "a az egy ez ő ők én te mi ti ki és de vagy ha hogy mert mint amikor akkor most itt ott ma tegnap holnap nem igen is csak minden sok van volt lesz így úgy",
+    },
+    Table {
+        language: "ro",
+        leads: "dl d-l dna d-na dra d-ra dr prof ing av conf acad lt sf st str bd bul nr.crt ex de.ex cca aprox resp v cf incl excl d-voastră",
+        leads_to_number: "nr art pag p fig cap tab alin lit vol tel ian feb febr mar apr iun iul aug sept oct noi nov dec",
+        may_end: "etc ș.a ş.a ș.a.m.d ş.a.m.d s.a s.r.l î.hr d.hr î.e.n e.n mil mld",
+        half_of_day: "",
+        shortened: "",
+        starters: "el ea ei ele eu tu noi voi un o acest această aceste acela aceea în pe la de din cu pentru prin după și dar sau că dacă când unde cum cine ce nu da \
+                   acum apoi azi ieri mâine aici acolo este sunt era are au fost toate toți mulți",
+    },
+    Table {
+        language: "uk",
+        leads: "т.зв тзв ім проф акад доц д к канд див напр м с смт обл р-н вул просп пров пл буд кв тов п ред св о",
+        leads_to_number: "№ ч ст гл розд п стор с рис табл тел",
+        may_end: "т.д тд т.п тп т.ін ін та.ін грн коп тис млн млрд н.е р рр ст",
+        half_of_day: "",
+        shortened: "",
+        starters: "він вона воно вони ми ви я ти це цей ця ці в у на з із до по за від для при і й та а але або як що хто де коли якщо потім тоді сьогодні вчора завтра \
+                   тут там так ні не всі наш наша його її їх",
+    },
+    Table {
+        language: "tr",
+        leads: "dr prof doç yrd av sn bkz krş örn yy m.ö hz op uzm müh alb mah sok cad apt yk tel",
+        leads_to_number: "no s sf sh bl md çev fig şek tab",
+        may_end: "vb vs vd a.ş ltd şti t.c m.ö m.s",
+        half_of_day: "",
+        shortened: "",
+        starters: "bu şu o bir ben sen biz siz onlar ve ama fakat ancak eğer çünkü ne kim nerede nasıl niçin neden şimdi sonra bugün dün yarın burada orada evet hayır her \
+                   bütün çok daha en için ile",
+    },
+    Table {
+        language: "el",
+        leads: "κ κα κος κων δρ καθ π.χ πχ δηλ βλ πρβλ λ.χ λχ αγ αρ τηλ οδ περ σημ μτφρ επιμ εκδ",
+        leads_to_number: "αρ σ σελ τ τομ κεφ εικ πιν αρθ παρ",
+        may_end: "κ.λπ κλπ κ.ά κ.α κ.τ.λ κτλ κ.ο.κ εκ δισ χιλ α.ε ε.π.ε",
+        half_of_day: "π.μ μ.μ",
+        shortened: "",
+        starters: "ο η το οι τα ένας μία μια ένα αυτός αυτή αυτό αυτοί εγώ εσύ εμείς εσείς και αλλά ή αν όταν πού πώς γιατί τι ποιος σε με για από στο στη στην στον \
+                   τώρα μετά σήμερα χθες αύριο εδώ εκεί ναι όχι δεν είναι ήταν έχει",
+    },
 ];
 
 fn has(words: &str, word: &str) -> bool {

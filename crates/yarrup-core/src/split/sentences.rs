@@ -686,6 +686,19 @@ mod tests {
         check(Some("ja"), &["鳥が来た。|「見て！」と言った。|白い鳥だ。"]);
         check(None, &["我们看到了燕鸥。|它在哪里？|“在这里。”|好！", "पक्षी आया।| वह गया।", "هل رأيت؟| نعم."]);
         check(Some("ru"), &["Он живёт в г. Москва, на ул. Мира и т.д. до моря.| Она тоже."]);
-        check(Some("el"), &["Πού είναι;| Εδώ."]);
+        for (language, marked) in [
+            ("da", "Hr. Sand kom kl. 5, jf. s. 12, f.eks. Anna, Bo osv.| Hun blev."),
+            ("no", "Fr. Strand bor i nr. 7, bl.a. med Ola m.fl.| Hun blir."),
+            ("fi", "Prof. Ranta tuli v. 2031, ks. s. 12, esim. Anna jne.| Hän jäi."),
+            ("cs", "Ing. Písek přišel (str. 22), tzv. Racek, viz čl. 5 atd.| Ona zůstala."),
+            ("hu", "Dr. Part jött, pl. Anna, kb. 12 madár stb.| A többi elment."),
+            ("ro", "Dl. Mare și dr. Val stau pe str. Mării nr. 5, pag. 12 etc.| Ea a rămas."),
+            ("uk", "Проф. Берег живе на вул. Морській, див. с. 12 і т.д.| Вона залишилась."),
+            ("tr", "Sayın Dr. Deniz, örn. Ali, bkz. s. 12 vb.| Bu yeter."),
+            ("el", "Ο κ. Θάλασσας, π.χ. Άννα, βλ. σελ. 12 κ.λπ.| Είναι εδώ."),
+            ("el", "Πού είναι;| Εδώ."),
+        ] {
+            check(Some(language), &[marked]);
+        }
     }
 }
