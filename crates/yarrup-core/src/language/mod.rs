@@ -166,6 +166,9 @@ fn detect(text: &str) -> Option<Language> {
     if let Some(code) = eastern(&sample, letters, &evidence) {
         return Language::of(code);
     }
+    if let Some(language) = of_own_script(&sample, letters, &evidence) {
+        return Some(language);
+    }
     let by_series = Language::of(info.lang().code())?;
     // Where a script is of one language, a few letters are enough.
     if letters >= 4 && info.script().langs().len() == 1 {
@@ -217,6 +220,40 @@ fn eastern(sample: &str, letters: usize, evidence: &Evidence) -> Option<&'static
         () if kana * 20 > east => "ja",
         () => "zh",
     })
+}
+
+/// Scripts that are of one language, by where their letters stand in Unicode.
+const OWN_SCRIPTS: [(&str, std::ops::RangeInclusive<char>); 15] = [
+    ("el", '\u{370}'..='\u{3ff}'),
+    ("hy", '\u{530}'..='\u{58f}'),
+    ("pa", '\u{a00}'..='\u{a7f}'),
+    ("gu", '\u{a80}'..='\u{aff}'),
+    ("or", '\u{b00}'..='\u{b7f}'),
+    ("ta", '\u{b80}'..='\u{bff}'),
+    ("te", '\u{c00}'..='\u{c7f}'),
+    ("kn", '\u{c80}'..='\u{cff}'),
+    ("ml", '\u{d00}'..='\u{d7f}'),
+    ("si", '\u{d80}'..='\u{dff}'),
+    ("th", '\u{e00}'..='\u{e7f}'),
+    ("my", '\u{1000}'..='\u{109f}'),
+    ("ka", '\u{10a0}'..='\u{10ff}'),
+    ("am", '\u{1200}'..='\u{137f}'),
+    ("km", '\u{1780}'..='\u{17ff}'),
+];
+
+/// The language whose own script a third of the letters are of, where no other has more function words: the rest are names and commands.
+fn of_own_script(sample: &str, letters: usize, evidence: &Evidence) -> Option<Language> {
+    let count = |range: &std::ops::RangeInclusive<char>| {
+        sample.chars().filter(|c| !c.is_ascii() && range.contains(c) && c.is_alphabetic()).count()
+    };
+    if sample.is_ascii() {
+        return None;
+    }
+    let (code, own) =
+        OWN_SCRIPTS.iter().map(|(code, range)| (code, count(range))).max_by_key(|(_, own)| *own)?;
+    let language = Language::of(code)?;
+    let most = evidence.words_of(language).max(own as f32 / 10.0);
+    (own >= 8 && own * 3 >= letters && evidence.most_words() <= most).then_some(language)
 }
 
 /// Whether two languages share so many words that little text may be either.
@@ -338,6 +375,14 @@ mod tests {
             ("Báturinn er í fjörunni og það er enginn þar.", "is"),
         ] {
             assert_eq!(language_of(text), Some(language), "{text}");
+        }
+        // Names and commands stand between letters that are of one language alone.
+        for (text, language) in [
+            ("Εκτελέστε apt-get install postgresql-server-dev-all", Some("el")),
+            ("หน้าต่าง Preferences dialog window", Some("th")),
+            ("The letters αβγδεζηθικ are the first of the Greek alphabet", Some("en")),
+        ] {
+            assert_eq!(language_of(text), language, "{text}");
         }
         // What may be either is not told.
         assert_eq!(language_of("Vi har en god dag med det"), None);
