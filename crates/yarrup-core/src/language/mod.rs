@@ -20,8 +20,8 @@ const FEWEST_WITHOUT_WORDS: usize = 30;
 /// How many Latin letters say as much as one of the letters of Chinese, Japanese and Korean, nearly.
 const EASTERN_LETTER: usize = 3;
 
-/// How many function words the series of letters of a text weigh as much as, if the package is wholly confident, and how many more if it calls its finding
-/// reliable.
+/// How many function words the series of letters of a text weigh as much as, if the package is wholly confident, and how many times that if it calls its
+/// finding reliable.
 const SERIES: f32 = 1.2;
 const RELIABLE: f32 = 1.8;
 /// How many function words a language must be ahead of the next, and how many more if the series of letters speak for another.
@@ -241,7 +241,7 @@ const OWN_SCRIPTS: [(&str, std::ops::RangeInclusive<char>); 15] = [
     ("km", '\u{1780}'..='\u{17ff}'),
 ];
 
-/// The language whose own script a third of the letters are of, where no other has more function words: the rest are names and commands.
+/// The language whose own script a fifth of the letters are of, where no other has more function words: the rest are names and commands.
 fn of_own_script(sample: &str, letters: usize, evidence: &Evidence) -> Option<Language> {
     let count = |range: &std::ops::RangeInclusive<char>| {
         sample.chars().filter(|c| !c.is_ascii() && range.contains(c) && c.is_alphabetic()).count()
@@ -253,7 +253,7 @@ fn of_own_script(sample: &str, letters: usize, evidence: &Evidence) -> Option<La
         OWN_SCRIPTS.iter().map(|(code, range)| (code, count(range))).max_by_key(|(_, own)| *own)?;
     let language = Language::of(code)?;
     let most = evidence.words_of(language).max(own as f32 / 10.0);
-    (own >= 8 && own * 3 >= letters && evidence.most_words() <= most).then_some(language)
+    (own >= 8 && own * 5 >= letters && evidence.most_words() <= most).then_some(language)
 }
 
 /// Whether two languages share so many words that little text may be either.

@@ -5,6 +5,7 @@ use std::borrow::Cow;
 use hashbrown::{HashMap, HashSet};
 
 use crate::unicode;
+use crate::words::shelf_code;
 
 /// How an abbreviation behaves before a word that could begin a sentence.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -184,7 +185,7 @@ const TABLES: &[Table] = &[
         leads: "p pí sl ing mgr bc dr prof doc phdr mudr judr rndr ph.d csc drsc sv tzv tzn tj např resp popř event příp zejm srov čes něm angl franc lat řec pol \
                 slov nar zemř kpt gen plk ul nám pozn vyd překl cca max min tel",
         leads_to_number: "č čís str s r odst čl obr tab kap sv roč par díl hod",
-        may_end: "atd apod aj ap mj př.n.l n.l tis mil mld kč hal st l a.s s.r.o v.o.s sb",
+        may_end: "atd atď apod aj ap mj př.n.l n.l tis mil mld kč hal st l a.s s.r.o v.o.s sb",
         half_of_day: "",
         shortened: "",
         starters: "on ona ono oni já ty my vy to ten ta tato tento toto v ve na z ze do po od u k o při pro a i ale nebo jak jako co kdo kde kdy když jestli pokud \
@@ -279,10 +280,15 @@ const ALIEN: &str = "bzw usw vgl sog evtl ggf inkl mme mlle mmes mlles sra sras 
                      ecc dhr mevr nr núm pág págs janv févr";
 
 impl Abbreviations {
-    /// Those of `language`. A language without a table gets the English one.
+    /// Those of `language`. A language without a table gets that of a neighbour, which abbreviates alike, or the English one.
     pub(super) fn of(language: Option<&str>) -> Abbreviations {
         let known = language.map(|language| {
-            TABLES.iter().map(|table| table.language).find(|known| *known == language).unwrap_or("en")
+            let code = match shelf_code(language) {
+                "sk" => "cs",
+                "nn" => "no",
+                code => code,
+            };
+            TABLES.iter().map(|table| table.language).find(|known| *known == code).unwrap_or("en")
         });
         let mut words = Words::default();
         for table in TABLES.iter().filter(|table| known.is_none_or(|known| known == table.language)) {

@@ -697,6 +697,9 @@ mod tests {
             ("tr", "Sayın Dr. Deniz, örn. Ali, bkz. s. 12 vb.| Bu yeter."),
             ("el", "Ο κ. Θάλασσας, π.χ. Άννα, βλ. σελ. 12 κ.λπ.| Είναι εδώ."),
             ("el", "Πού είναι;| Εδώ."),
+            // By the table of a neighbour.
+            ("nb", "Fr. Strand bor i nr. 7, bl.a. med Ola m.fl.| Hun blir."),
+            ("sk", "Ing. Piesok prišiel (str. 22), tzv. Čajka atď.| Ona zostala."),
         ] {
             check(Some(language), &[marked]);
         }
