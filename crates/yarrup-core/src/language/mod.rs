@@ -379,7 +379,7 @@ mod tests {
         // Names and commands stand between letters that are of one language alone.
         for (text, language) in [
             ("Εκτελέστε apt-get install postgresql-server-dev-all", Some("el")),
-            ("หน้าต่าง Preferences dialog window", Some("th")),
+            ("เปิดหน้าต่าง Preferences dialog window", Some("th")),
             ("The letters αβγδεζηθικ are the first of the Greek alphabet", Some("en")),
         ] {
             assert_eq!(language_of(text), language, "{text}");
