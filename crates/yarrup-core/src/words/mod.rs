@@ -51,6 +51,8 @@ pub static STOP_LISTS: &[StopList] = &[
     list("pl", "pl", "Polish function words", &[include_str!("stop-pl.txt")]),
     list("tr", "tr", "Turkish function words, with their commonest cases", &[include_str!("stop-tr.txt")]),
     list("ar", "ar", "Arabic function words", &[include_str!("stop-ar.txt")]),
+    list("bg", "bg", "Bulgarian function words", &[include_str!("stop-bg.txt")]),
+    list("ca", "ca", "Catalan function words", &[include_str!("stop-ca.txt")]),
     list("cs", "cs", "Czech function words", &[include_str!("stop-cs.txt")]),
     list("el", "el", "Greek function words", &[include_str!("stop-el.txt")]),
     list("hi", "hi", "Hindi function words", &[include_str!("stop-hi.txt")]),
