@@ -336,9 +336,14 @@ fn begins_clause_behind(word: &str) -> bool {
 
 /// Whether a word that is looked past may belong to what somebody has: `the program's very essence`, `Mira's only hope`, `the keeper's daily round`.
 fn may_be_owned(word: &str) -> bool {
-    let of_a_thing = |classes: Classes| classes.has(Classes::NOUN) || classes.has(Classes::ADJECTIVE);
     matches!(word, "very" | "only" | "own" | "ever" | "first" | "once")
-        || word.ends_with("ly") && english_lexicon().classes(word).is_some_and(of_a_thing)
+        || word.ends_with("ly") && is_noun_or_adjective(word)
+}
+
+/// Whether a word is a noun or an adjective by the lexicon.
+fn is_noun_or_adjective(word: &str) -> bool {
+    let classes = english_lexicon().classes(word);
+    classes.is_some_and(|classes| classes.has(Classes::NOUN) || classes.has(Classes::ADJECTIVE))
 }
 
 /// Whether a noun comes next, behind adjectives or without any: `the tern's remarkably long bill`.
@@ -355,18 +360,10 @@ fn goes_on(word: &str, next: &str) -> bool {
     word != "being" && (begins_object(next) || !may_be_noun)
 }
 
-/// Whether a word is a noun or an adjective, and none of the small words that are entered as such.
+/// Whether a word is a noun, in the plural too, or an adjective, and none of the small words that the lexicon has as such.
 fn is_content(word: &str) -> bool {
-    let of_a_thing = |word: &str| {
-        let classes = english_lexicon().classes(word);
-        classes.is_some_and(|classes| classes.has(Classes::NOUN) || classes.has(Classes::ADJECTIVE))
-    };
-    !is_function_word(word)
-        && !is_between(word)
-        && (of_a_thing(word)
-            || word
-                .strip_suffix('s')
-                .is_some_and(|one| of_a_thing(one) || of_a_thing(one.trim_end_matches('e'))))
+    let forms = [Some(word), word.strip_suffix('s'), word.strip_suffix("es")];
+    !is_function_word(word) && !is_between(word) && forms.into_iter().flatten().any(is_noun_or_adjective)
 }
 
 fn is_question(base: &str) -> bool {
