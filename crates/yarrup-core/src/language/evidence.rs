@@ -96,10 +96,12 @@ impl Evidence {
             words += 1;
             let small = unicode::small_letters(word);
             letters.extend(small.chars().filter(|c| !c.is_ascii() && c.is_alphabetic()));
-            // `dell'acqua`: the word before an apostrophe is one by itself.
-            let elided = small.find('\'').map(|at| &small[..=at]);
-            let found = [Some(small.as_str()), elided].into_iter().flatten();
-            let Some(theirs) = found.filter_map(|word| known.words.get(word)).next() else { continue };
+            // `dell'acqua`: the word before an apostrophe is one by itself, whatever the apostrophe.
+            let elided = || {
+                let before = &small[..small.find(unicode::is_apostrophe)?];
+                known.words.get(&format!("{before}'"))
+            };
+            let Some(theirs) = known.words.get(&*small).or_else(elided) else { continue };
             function_words += 1;
             let weight = match small.chars().count() {
                 1 => 0.5,
@@ -263,6 +265,9 @@ mod tests {
             first.map_or(0.0, |(_, most)| most - next)
         };
         assert!(ahead(&spanish) > ahead(&plain));
+        let [straight, typographic] =
+            ["'", "’"].map(|sign| Evidence::of(&format!("l{sign}aigua d{sign}un riu")));
+        assert_eq!(straight.words_of(catalan), typographic.words_of(catalan));
         assert_eq!((spanish.words() as usize, spanish.function_words() as usize), (6, 5));
     }
 
