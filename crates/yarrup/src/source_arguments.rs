@@ -61,7 +61,7 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "PATTERN", help_heading = "Reading")]
     pub(crate) heading: Option<String>,
     /// The line between two documents of a plain text, such as `%`, or a pattern that begins with `^`
-    #[arg(long, value_name = "LINE", help_heading = "Reading")]
+    #[arg(long, value_name = "LINE", allow_hyphen_values = true, help_heading = "Reading")]
     pub(crate) separator_line: Option<String>,
     /// The encoding of text, if it is detected wrongly
     #[arg(long, value_name = "NAME", help_heading = "Reading")]

@@ -166,6 +166,10 @@ fn a_line_that_parts_texts_is_shown_with_the_option_that_makes_documents_of_the_
         parts.contains("run RECIPE notes --separator-line '%'\n") && !parts.contains("divide"),
         "{parts}"
     );
+    // A line of hyphens is no option.
+    let home = home.file("rules.txt", "terns\n---\ngulls\n---\nherons\n---\ndunlins\n");
+    assert!(home.done("look rules.txt").contains("look rules.txt --separator-line ---\n"));
+    assert!(home.done("look rules.txt --separator-line ---").starts_with("4 documents"));
     // In other formats lines part nothing.
     assert!(!home.done("look notes.jsonl").contains("separator"));
 }
