@@ -154,7 +154,7 @@ const TABLES: &[Table] = &[
         leads: "hr fr frk dr prof cand ing dir adv bl.a f.eks feks dvs d.v.s ca fx iht ift ifm inkl ekskl jf jfr evt hhv pga p.g.a mht m.h.t vedr vha v.h.a sml st skt \
                 udg i.e tlf",
         leads_to_number: "nr s kap fig art stk kl bd jan feb mar apr jun jul aug sep sept okt nov dec",
-        may_end: "osv o.s.v mv m.v m.m mm m.fl etc o.l o.lign ol mio mia kr pct f.kr e.kr a/s",
+        may_end: "osv o.s.v mv m.v m.m mm m.fl etc o.l o.lign ol mio mia kr pct f.kr e.kr",
         half_of_day: "",
         shortened: "",
         starters: "det den de en et han hun vi jeg du i der dette denne disse her på af ved med til fra om når da og men eller så som ikke ja nej nu efter under \
@@ -164,7 +164,7 @@ const TABLES: &[Table] = &[
         language: "no",
         leads: "hr fr frk dr prof ing dir adv bl.a f.eks dvs d.v.s ca ift iht inkl ekskl jf jfr evt hhv pga p.g.a mht m.h.t vha v.h.a st utg i.e tlf m.a.o",
         leads_to_number: "nr s kap fig art kl bd pkt jan feb mars apr jun jul aug sep sept okt nov des",
-        may_end: "osv o.s.v m.m m.fl etc o.l ol mill mrd kr pst f.kr e.kr a/s",
+        may_end: "osv o.s.v m.m m.fl etc o.l ol mill mrd kr pst f.kr e.kr",
         half_of_day: "",
         shortened: "",
         starters: "det den de en et ei han hun vi jeg du i der dette denne disse her på av ved med til fra om når da og men eller så som ikke ja nei nå etter under \
@@ -202,7 +202,7 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "ro",
-        leads: "dl d-l dna d-na dra d-ra dr prof ing av conf acad lt sf st str bd bul nr.crt ex de.ex cca aprox resp v cf incl excl d-voastră",
+        leads: "dl dna dra dr prof ing av conf acad lt sf st str bd bul nr.crt ex de.ex cca aprox resp v cf incl excl",
         leads_to_number: "nr art pag p fig cap tab alin lit vol tel ian feb febr mar apr iun iul aug sept oct noi nov dec",
         may_end: "etc ș.a ş.a ș.a.m.d ş.a.m.d s.a s.r.l î.hr d.hr î.e.n e.n mil mld",
         half_of_day: "",
@@ -212,7 +212,7 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "uk",
-        leads: "т.зв тзв ім проф акад доц д к канд див напр м с смт обл р-н вул просп пров пл буд кв тов п ред св о",
+        leads: "т.зв тзв ім проф акад доц д к канд див напр м с смт обл вул просп пров пл буд кв тов п ред св о",
         leads_to_number: "№ ч ст гл розд п стор с рис табл тел",
         may_end: "т.д тд т.п тп т.ін ін та.ін грн коп тис млн млрд н.е р рр ст",
         half_of_day: "",
@@ -232,7 +232,7 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "el",
-        leads: "κ κα κος κων δρ καθ π.χ πχ δηλ βλ πρβλ λ.χ λχ αγ αρ τηλ οδ περ σημ μτφρ επιμ εκδ",
+        leads: "κ κα κος κων δρ καθ π.χ πχ δηλ βλ πρβλ λ.χ λχ αγ τηλ οδ περ σημ μτφρ επιμ εκδ",
         leads_to_number: "αρ σ σελ τ τομ κεφ εικ πιν αρθ παρ",
         may_end: "κ.λπ κλπ κ.ά κ.α κ.τ.λ κτλ κ.ο.κ εκ δισ χιλ α.ε ε.π.ε",
         half_of_day: "π.μ μ.μ",

@@ -6,8 +6,6 @@ use std::collections::HashMap;
 const LONGEST: usize = 3;
 /// A text is parted by a line that stands in it so often or more often.
 const FEWEST_PLACES: u64 = 3;
-/// How many different lines are followed.
-const MOST: usize = 1_000;
 
 /// A line that parts texts.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -41,12 +39,10 @@ impl Separators {
         }
     }
 
+    /// There are few such lines: a sign, or up to three of it.
     fn note(&mut self, line: &str, (documents, places): (u64, u64)) {
-        if let Some(known) = self.lines.get_mut(line) {
-            *known = (known.0 + documents, known.1 + places);
-        } else if self.lines.len() < MOST {
-            self.lines.insert(line.to_owned(), (documents, places));
-        }
+        let known = self.lines.entry(line.to_owned()).or_default();
+        *known = (known.0 + documents, known.1 + places);
     }
 
     pub(super) fn absorb(&mut self, other: Separators) {
