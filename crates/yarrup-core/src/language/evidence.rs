@@ -62,6 +62,8 @@ pub(super) struct Evidence {
     scores: Vec<Score>,
     words: usize,
     function_words: usize,
+    /// How much all function words weigh, of whatever language.
+    weight: f32,
 }
 
 /// What speaks for one language.
@@ -86,7 +88,7 @@ impl Evidence {
     pub(super) fn of(text: &str) -> Evidence {
         let known = known();
         let mut weights = vec![0f32; known.languages.len()];
-        let (mut words, mut function_words) = (0, 0);
+        let (mut words, mut function_words, mut all) = (0, 0, 0.0);
         let mut letters: Vec<char> = Vec::new();
         for word in text.split_whitespace() {
             let word = word.trim_matches(|c: char| !(c.is_alphanumeric() || unicode::is_apostrophe(c)));
@@ -108,6 +110,7 @@ impl Evidence {
                 2 => 0.8,
                 _ => 1.0,
             };
+            all += weight;
             for language in theirs {
                 weights[usize::from(*language)] += weight;
             }
@@ -121,7 +124,7 @@ impl Evidence {
             foreign,
             more: 0.0,
         });
-        Evidence { scores: scores.collect(), words, function_words }
+        Evidence { scores: scores.collect(), words, function_words, weight: all }
     }
 
     /// Adds what else speaks for a language, as so many function words.
@@ -154,6 +157,11 @@ impl Evidence {
     /// How much the function words weigh of the language that has most.
     pub(super) fn most_words(&self) -> f32 {
         self.scores.iter().map(|score| score.words).fold(0.0, f32::max)
+    }
+
+    /// How much all function words of the text weigh, of whatever language.
+    pub(super) fn all_words(&self) -> f32 {
+        self.weight
     }
 
     /// How many words the text has.

@@ -32,6 +32,8 @@ const AHEAD_OF_SERIES: f32 = 0.2;
 const FEWEST_WORDS: f32 = 0.5;
 const FEWEST_AGAINST_SERIES: f32 = 1.4;
 const SHARE_OF_WORDS: f32 = 0.08;
+/// The share that its function words must have in those of all languages: otherwise several languages meet in stretches too short to tell them one by one.
+const SHARE_OF_FUNCTION_WORDS: f32 = 0.4;
 /// The largest share of function words, of whatever language, in a text whose language is told by its letters alone.
 const STRANGE_WORDS: f32 = 0.15;
 
@@ -189,6 +191,9 @@ fn detect(text: &str) -> Option<Language> {
     let (first, next) = evidence.two_best();
     let (first, most) = first?;
     let words = evidence.words_of(first);
+    if words > 0.0 && words < evidence.all_words() * SHARE_OF_FUNCTION_WORDS {
+        return None;
+    }
     let is_told = match () {
         () if words == 0.0 => is_sure && evidence.function_words() <= evidence.words() * STRANGE_WORDS,
         () if first != by_series => {
@@ -384,8 +389,14 @@ mod tests {
         ] {
             assert_eq!(language_of(text), language, "{text}");
         }
-        // What may be either is not told.
+        // What may be either is not told, nor what is a little of each.
         assert_eq!(language_of("Vi har en god dag med det"), None);
+        for text in [
+            "Good morning to all. Guten Morgen. Bonjour à tous. Добро утро на всички.",
+            "Welcome to the site. Willkommen auf der Seite. Bienvenue sur le site. Добре дошли на сайта.",
+        ] {
+            assert_eq!(language_of(text), None, "{text}");
+        }
         let links = "https://example.org/die-waechter-des-schutzgebietes @haben #heute".repeat(4);
         assert_eq!(language_of(&format!("{links} {english}")), Some("en"));
     }
