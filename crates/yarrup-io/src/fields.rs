@@ -175,9 +175,11 @@ impl FieldSurvey {
         let text = self.propose_text(&fields);
         let taken = text.as_ref().map(|(path, _)| path.clone());
         let free = |field: &&&FieldFacts| Some(&field.path) != taken.as_ref();
-        let title = fields.iter().filter(free).find(|field| {
+        let titles = fields.iter().filter(free).filter(|field| {
             is_named(&field.path, &TITLE_NAMES) && field.kind == Some(FieldType::Text) && field.longest <= 400
         });
+        // What lies in something else may be its title, and not that of the document.
+        let title = titles.min_by_key(|field| (field.list, field.path.matches('.').count()));
         let unique = |field: &&&FieldFacts| {
             // A sketch of many values is not exact, and neither is this question there.
             let (distinct, exact) = field.distinct.count();
@@ -465,6 +467,18 @@ mod tests {
                 ("remark", 2, Some(FieldType::Text), 2),
                 ("tags", 2, Some(FieldType::Text), 2),
             ]
+        );
+    }
+
+    #[test]
+    fn the_title_of_something_else_is_not_that_of_the_document() {
+        let titles = |document: &str| survey(&[document]).propose().title.map(|(path, _)| path);
+        let link = r#""link":{"title":"All terns"}"#;
+        assert_eq!(titles(&format!(r#"{{{link},"title":"A tern"}}"#)).as_deref(), Some("title"));
+        assert_eq!(titles(&format!("{{{link}}}")).as_deref(), Some("link.title"));
+        assert_eq!(
+            titles(r#"{"titel":["a b","c"],"subject":{"title":"A tern"}}"#).as_deref(),
+            Some("subject.title")
         );
     }
 

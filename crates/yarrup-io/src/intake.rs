@@ -88,10 +88,10 @@ impl<'s> Intake<'s> {
         {
             let units: Vec<_> = format.units().iter().map(|unit| unit.name()).collect();
             return Err(ReadError::sentence(format!(
-                "{} has no documents by {}; there are {}",
-                format.about(),
-                unit.name(),
-                units.join(", ")
+                "documents of `{}` are by {}, not by {}",
+                format.name(),
+                units.join(" or "),
+                unit.name()
             )));
         }
         let read = match self.apart.clone().filter(|_| reader.is_read_apart() && !self.options.trust_files) {
@@ -162,8 +162,7 @@ impl<'s> Intake<'s> {
             return Ok(content);
         }
         if text.as_deref().is_some_and(|text| text.trim_start().starts_with("<?xml")) {
-            let what = "XML of a kind that is not read; write its records as JSON Lines, or read it as it stands with --as text";
-            return Err(ReadError::NotRead(what.to_owned()));
+            return Err(ReadError::NotRead("a picture, written in XML".to_owned()));
         }
         if let Some(what) = known_but_not_read(start.bytes) {
             return Err(ReadError::NotRead(what.to_owned()));

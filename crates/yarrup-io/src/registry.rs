@@ -7,12 +7,12 @@ use crate::format::left_out;
 use crate::format::parquet;
 use crate::format::{archive, compressed, json, table, text};
 #[cfg(feature = "documents")]
-use crate::format::{docx, epub, html, mail, markdown, pdf, spreadsheet};
+use crate::format::{docx, epub, html, mail, markdown, pdf, spreadsheet, xml};
 #[cfg(feature = "database")]
 use crate::format::{postgresql, sqlite};
 
 /// Every format. Those whose content is surely told come first; tables and plain text are told by their names as well.
-static READERS: [&dyn Reader; 20] = [
+static READERS: [&dyn Reader; 21] = [
     &compressed::GZIP,
     &compressed::ZSTD,
     &compressed::BZIP2,
@@ -53,6 +53,10 @@ static READERS: [&dyn Reader; 20] = [
     &html::Html,
     #[cfg(not(feature = "documents"))]
     &left_out::HTML,
+    #[cfg(feature = "documents")]
+    &xml::Xml,
+    #[cfg(not(feature = "documents"))]
+    &left_out::XML,
     #[cfg(feature = "documents")]
     &mail::Mail,
     #[cfg(not(feature = "documents"))]

@@ -84,7 +84,7 @@ pub(crate) struct SourceArguments {
     /// A query on a database
     #[arg(long, value_name = "SQL", help_heading = "Reading")]
     pub(crate) query: Option<String>,
-    /// Where the array of records lies in a JSON file that is one large object
+    /// Where the records lie: the array in a JSON file that is one large object, or the elements in XML
     #[arg(long, value_name = "PATH", help_heading = "Reading")]
     pub(crate) records: Option<String>,
     /// Rejoin words that are broken at line ends, in PDF and plain text

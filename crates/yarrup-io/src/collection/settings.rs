@@ -354,7 +354,7 @@ pub static SETTINGS: &[Setting] = &[
     Setting {
         name: "records",
         shape: SettingShape::Text,
-        about: "the path of the array of records in a JSON file that is one large object",
+        about: "where the records are: the path of the array in a JSON file that is one large object, or the name or path of the elements in XML",
         example: "\"data.posts\"",
         set: |spec, values| {
             spec.options.records = Some(one(values));

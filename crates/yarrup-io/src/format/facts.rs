@@ -37,6 +37,13 @@ pub(crate) static HTML: FormatFacts = FormatFacts {
     units: &[Unit::File],
     is_any_text: true,
 };
+pub(crate) static XML: FormatFacts = FormatFacts {
+    name: "xml",
+    about: "XML: a document, or records one after the other",
+    endings: &["xml", "rss", "atom", "tei", "fb2", "dbk", "docbook", "dita"],
+    units: &[Unit::File, Unit::Row],
+    is_any_text: true,
+};
 pub(crate) static MAIL: FormatFacts = FormatFacts {
     name: "mail",
     about: "mail: a message or a mailbox",

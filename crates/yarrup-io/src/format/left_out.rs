@@ -47,6 +47,8 @@ pub(crate) static HTML: LeftOut = documents(&facts::HTML, |start| {
     let text = start.text.unwrap_or_default().trim_start();
     text.get(..14).is_some_and(|head| head.eq_ignore_ascii_case("<!doctype html"))
 });
+pub(crate) static XML: LeftOut =
+    documents(&facts::XML, |start| start.text.unwrap_or_default().trim_start().starts_with("<?xml"));
 pub(crate) static MAIL: LeftOut = documents(&facts::MAIL, by_name);
 pub(crate) static MARKDOWN: LeftOut = documents(&facts::MARKDOWN, by_name);
 pub(crate) static SQLITE: LeftOut = LeftOut {
@@ -69,12 +71,13 @@ mod tests {
 
     #[test]
     fn what_is_left_out_is_known_by_its_start() {
-        let starts: [(&[u8], &[&str], &str); 7] = [
+        let starts: [(&[u8], &[&str], &str); 8] = [
             (b"PK", &["xl/workbook.xml"], "spreadsheet"),
             (b"PK", &["META-INF/container.xml"], "epub"),
             (b"PK", &["word/document.xml"], "docx"),
             (b"%PDF-1.7\n", &[], "pdf"),
             (b"<!DOCTYPE html>\n<p>tern", &[], "html"),
+            (b"<?xml version='1.0'?>\n<a/>", &[], "xml"),
             (b"SQLite format 3\0", &[], "sqlite"),
             (b"PAR1", &[], "parquet"),
         ];

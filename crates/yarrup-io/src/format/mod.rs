@@ -33,4 +33,6 @@ pub(crate) mod spreadsheet;
 pub(crate) mod sqlite;
 pub(crate) mod table;
 pub(crate) mod text;
+#[cfg(feature = "documents")]
+pub(crate) mod xml;
 pub(crate) mod zipped;

@@ -101,7 +101,7 @@ fn plain_text_is_cut_as_asked() {
     assert_eq!(texts(&home.documents("broken.txt --rejoin")), ["the considerations\nof terns"]);
     let err = home.refused("run as-found.toml book.txt --each page --out run");
     assert!(
-        err.contains("plain text has no documents by page; there are file, line, paragraph, section"),
+        err.contains("documents of `text` are by file or line or paragraph or section, not by page"),
         "{err}"
     );
 }
@@ -247,6 +247,89 @@ fn pages_of_the_web_and_markdown_are_their_text() {
         (&json!("The hide"), &json!("Gull Hide"), &json!("The hide\n\nSand everywhere.\n\nLater\n\nMore."))
     );
     assert_eq!(home.documents("notes.md --each section")[1]["title"], "Later");
+}
+
+#[test]
+fn xml_is_records_where_it_has_such() {
+    let feed = "<?xml version='1.0'?>\n<rss version='2.0'><channel><title>Shore notes</title>\n\
+                <item><title>Nests</title><guid>n-1</guid><description>The wardens &lt;b&gt;counted&lt;/b&gt; every nest.</description></item>\n\
+                <item><title>Storm</title><guid>n-2</guid><description><![CDATA[Two boats &amp; a pier.]]></description><category domain='w'>weather</category></item>\n\
+                </channel></rss>";
+    let rows = "<!DOCTYPE posts [<!ENTITY spit 'the <i>spit</i>'><!ENTITY hide \"Gull &amp; Hide\">]>\n<posts>\n\
+                <row id='7' Score='12' text='Terns at &hide;.'/>\n<row id='8' Score='3' text='caf&#233; &unknown;'/>\n</posts>\n";
+    let (latin, ..) = encoding_rs::WINDOWS_1252.encode("<?xml version='1.0' encoding='windows-1252'?><notes><note><text>Möwen über der Küste</text><by>Ines</by></note><note><text>Küken</text><by>Bo</by></note></notes>");
+    let home = Home::new()
+        .file("feed.xml", feed)
+        .file("rows.xml", rows)
+        .file("latin.xml", latin.into_owned())
+        .file("one.xml", "<list><note><text>A single tern</text></note></list>")
+        .file("cut.xml", "<posts>\n<row id='1' text='one'/>\n<row id='2' text='two'/>\n<row id='3' te");
+    let items = home.documents("feed.xml --text description --id guid");
+    assert_eq!(texts(&items), ["The wardens <b>counted</b> every nest.", "Two boats &amp; a pier."]);
+    let expected =
+        json!({"id": "n-2", "title": "Storm", "category.domain": "w", "category": "weather", "guid": "n-2"});
+    for (name, value) in expected.as_object().expect("an object") {
+        assert_eq!(items[1][name], *value, "{name}");
+    }
+    // Conditions compare numbers as numbers, and the place of a row is its line.
+    let rows = home.documents_with("rows.xml --types Score=whole", &["--where", "Score > 4"]);
+    assert_eq!(texts(&rows), ["Terns at Gull & Hide."]);
+    assert_eq!((&rows[0]["id"], &rows[0]["Score"]), (&json!("7"), &json!(12)));
+    assert_eq!(texts(&home.documents("rows.xml")), ["Terns at Gull & Hide.", "café &unknown;"]);
+    assert_eq!(texts(&home.documents("latin.xml")), ["Möwen über der Küste", "Küken"]);
+    // One alone may be anything, unless it is said what it is.
+    assert_eq!(texts(&home.documents("one.xml")), ["A single tern"]);
+    let single = home.documents("one.xml --records note");
+    assert_eq!((texts(&single), &single[0]["id"]), (vec!["A single tern"], &json!("one.xml:1")));
+    // What came before the fault is read.
+    let said = home.yarrup("run as-found.toml cut.xml --out cut");
+    assert_eq!(said.code, Some(0), "{said:?}");
+    assert!(
+        home.read("cut/skipped.csv").contains("ends too early: the element `posts` that begins at line 1")
+    );
+    assert!(said.out.contains("2 documents"), "{}", said.out);
+    for (arguments, why) in [
+        ("one.xml --records tern", "no element at `tern`; there are none that comes more than once"),
+        ("one.xml --each row", "`--records NAME` says so"),
+        ("feed.xml --each page", "documents of `xml` are by file or row, not by page"),
+        ("feed.xml --text body", "no field `body`; there are `title`, `guid`, `description`"),
+    ] {
+        let err = home.refused(&format!("run as-found.toml {arguments} --out refused"));
+        assert!(err.contains(why), "{err}");
+    }
+}
+
+#[test]
+fn xml_is_a_document_where_it_is_one() {
+    let guide = "<?xml version='1.0'?>\n<article xml:lang='en' xmlns='http://docbook.org/ns/docbook'><info><title>On terns</title>\
+                 <author>Mira Sand</author></info>\n<section><title>One</title><para>They <emphasis>fly</emphasis>\n   far&#46;</para>\
+                 <itemizedlist><listitem><para>north</para></listitem><listitem><para>south</para></listitem></itemizedlist></section>\
+                 <section><title>Two</title><para>They nest.</para></section></article>";
+    let laughs: String = (1..60).map(|n| format!("<!ENTITY l{n} '&l{};&l{0};'>", n - 1)).collect();
+    let home = Home::new()
+        .file("guide.dbk", guide)
+        .file("help/nests.page", "<page xmlns='http://projectmallard.org/1.0/' id='nests'><title>Nests</title><p>Keep off.</p></page>")
+        .file("help/sign.svg", "<?xml version='1.0'?><svg xmlns='http://www.w3.org/2000/svg'><text>Keep off</text></svg>")
+        .file("laughs.xml", format!("<!DOCTYPE a [<!ENTITY l0 'ha'>{laughs}]><a>&l59; &l0;</a>"))
+        .file("deep.xml", "<a>".repeat(100_000))
+        .file("note.txt", "<b>Terns</b> at the spit");
+    let documents = home.documents("guide.dbk");
+    assert_eq!(texts(&documents), ["One\nThey fly far.\nnorth\nsouth\nTwo\nThey nest."]);
+    assert_eq!(
+        (&documents[0]["title"], &documents[0]["author"], &documents[0]["language"]),
+        (&json!("On terns"), &json!("Mira Sand"), &json!("en"))
+    );
+    // A part of it, with all that is in it.
+    let sections = home.documents("guide.dbk --records section --text section --title title");
+    assert_eq!(texts(&sections), ["One\nThey fly far.\nnorth\nsouth", "Two\nThey nest."]);
+    assert_eq!(sections[1]["title"], "Two");
+    // Told by its content where its name says nothing; pictures are passed over.
+    assert_eq!(texts(&home.documents("help")), ["Nests\nKeep off."]);
+    assert_eq!(texts(&home.documents("note.txt")), ["<b>Terns</b> at the spit"]);
+    let laughed = home.documents("laughs.xml");
+    assert_eq!(texts(&laughed), ["&l58;&l58; ha"]);
+    let err = home.refused("run as-found.toml deep.xml --out deep");
+    assert!(err.contains("elements lie more than 256 deep in one another"), "{err}");
 }
 
 #[test]
