@@ -195,7 +195,15 @@ impl FieldSurvey {
         // A short text of one word that no two documents share is an id, whatever it is called.
         let by_values = || {
             let words = |field: &&&FieldFacts| field.words == field.filled && !field.other_than_text;
-            fields.iter().filter(free).filter(unique).find(|field| words(field) && self.documents > 2)
+            // Titles without spaces between words are no ids.
+            let named = |field: &&&FieldFacts| {
+                is_named(&field.path, &TITLE_NAMES) || is_named(&field.path, &TEXT_NAMES)
+            };
+            fields
+                .iter()
+                .filter(free)
+                .filter(unique)
+                .find(|field| words(field) && !named(field) && self.documents > 2)
         };
         let id = by_name.or_else(by_values);
         Proposal {
@@ -219,7 +227,7 @@ impl FieldSurvey {
             let named = is_named(&field.path, &TEXT_NAMES);
             // What is the same everywhere, or a word, is no text, unless it is called one.
             matches!(field.kind, Some(FieldType::Text))
-                && (named || (mean(field) >= 2.5 && field.distinct.count().0 > 1))
+                && (named || (mean(field) >= 2.5 && field.distinct.count().0 > 1 && field.has_words()))
                 || (named && self.documents == 1 && field.kind == Some(FieldType::Text))
         });
         let best = candidates.max_by(|a, b| score(a).total_cmp(&score(b)).then(b.first.cmp(&a.first)))?;
@@ -265,6 +273,14 @@ impl DateShapes {
 }
 
 impl FieldFacts {
+    /// Whether its values have more letters than digits: dates and times that people write have not.
+    fn has_words(&self) -> bool {
+        let count = |is: fn(char) -> bool| {
+            self.examples.iter().flat_map(|(_, text)| text.chars()).filter(|c| is(*c)).count()
+        };
+        count(char::is_alphabetic) > count(|c| c.is_ascii_digit())
+    }
+
     /// Whether all values are whole numbers of 64 bits, written without quotes.
     pub fn is_whole(&self) -> bool {
         self.filled > 0 && !self.other_than_whole
@@ -480,6 +496,18 @@ mod tests {
             titles(r#"{"titel":["a b","c"],"subject":{"title":"A tern"}}"#).as_deref(),
             Some("subject.title")
         );
+    }
+
+    #[test]
+    fn dates_in_words_are_no_text_and_titles_no_ids() {
+        let proposal = survey(&[
+            r#"{"title":"鳥の巣","when":"Wed, 4 Jan 2006 07:00:00 +0200"}"#,
+            r#"{"title":"嵐の後","when":"Wed, 4 Jan 2006 07:01:00 +0200"}"#,
+            r#"{"title":"潮の塔","when":"Thu, 5 Jan 2006 07:02:00 +0200"}"#,
+        ])
+        .propose();
+        assert_eq!((proposal.text, proposal.id), (None, None));
+        assert_eq!(proposal.title.map(|(path, _)| path).as_deref(), Some("title"));
     }
 
     #[test]

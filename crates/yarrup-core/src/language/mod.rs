@@ -141,7 +141,14 @@ fn sample(text: &str) -> String {
         let rest = &text[start..];
         // The first word of a piece may be the rest of one. Eastern texts may have none that end.
         let first = if piece > 0 { rest.find(char::is_whitespace).unwrap_or(0) } else { 0 };
+        let mut in_markup = false;
         for word in rest[first..].split_whitespace() {
+            let word = match (in_markup, word.rsplit_once('>')) {
+                (true, None) => continue,
+                (true, Some((_, behind))) => behind,
+                (false, _) => word,
+            };
+            in_markup = begins_markup(word);
             // Links, addresses, mentions and tags are of no language.
             if word.contains("://") || word.contains('@') || word.starts_with(['#', '<']) {
                 continue;
@@ -154,6 +161,15 @@ fn sample(text: &str) -> String {
         }
     }
     sample
+}
+
+/// Whether a word begins a tag of markup that ends behind it: `<a href="…">`, and not what a command is to read: `<notes.txt`.
+fn begins_markup(word: &str) -> bool {
+    word.rsplit_once('<').is_some_and(|(_, tag)| {
+        let name = tag.trim_start_matches(['/', '!']);
+        name.starts_with(|c: char| c.is_ascii_alphabetic())
+            && name.bytes().all(|byte| byte.is_ascii_alphanumeric())
+    })
 }
 
 /// The language of a text, if it can be told.
@@ -228,9 +244,10 @@ fn eastern(sample: &str, letters: usize, evidence: &Evidence) -> Option<&'static
 }
 
 /// Scripts that are of one language, by where their letters stand in Unicode.
-const OWN_SCRIPTS: [(&str, std::ops::RangeInclusive<char>); 15] = [
+const OWN_SCRIPTS: [(&str, std::ops::RangeInclusive<char>); 16] = [
     ("el", '\u{370}'..='\u{3ff}'),
     ("hy", '\u{530}'..='\u{58f}'),
+    ("he", '\u{590}'..='\u{5ff}'),
     ("pa", '\u{a00}'..='\u{a7f}'),
     ("gu", '\u{a80}'..='\u{aff}'),
     ("or", '\u{b00}'..='\u{b7f}'),
@@ -257,8 +274,13 @@ fn of_own_script(sample: &str, letters: usize, evidence: &Evidence) -> Option<La
     let (code, own) =
         OWN_SCRIPTS.iter().map(|(code, range)| (code, count(range))).max_by_key(|(_, own)| *own)?;
     let language = Language::of(code)?;
-    let most = evidence.words_of(language).max(own as f32 / 10.0);
-    (own >= 8 && own * 5 >= letters && evidence.most_words() <= most).then_some(language)
+    let words = evidence.words_of(language);
+    let most = words.max(own as f32 / 10.0);
+    // Its words tell Yiddish, which is written with Hebrew letters.
+    let is_yiddish =
+        || code == &"he" && Language::of("yi").is_some_and(|yiddish| evidence.words_of(yiddish) > words);
+    let is_own = own >= 8 && own * 5 >= letters && evidence.most_words() <= most;
+    (is_own && !is_yiddish()).then_some(language)
 }
 
 /// Whether two languages share so many words that little text may be either.
@@ -383,6 +405,14 @@ mod tests {
         }
         // Names and commands stand between letters that are of one language alone.
         for (text, language) in [
+            ("סט פנסי ערפל לגולף, שנים 98-04. HELLA.", Some("he")),
+            ("איך האב געקויפט עפעס אויף e-bay און איך ווארט שוין דערויף", Some("yi")),
+            (
+                "Сегодня вышла новая версия, которая была нужна всем <a target=\"_blank\" href=\"mods/by-authors/id/and-the-rest/of-it\">Template</a> Plugin",
+                Some("ru"),
+            ),
+            ("cat <notes.txt and the wardens of the reserve have counted every nest", Some("en")),
+            ("a < b and the wardens of the reserve have counted every nest", Some("en")),
             ("Εκτελέστε apt-get install postgresql-server-dev-all", Some("el")),
             ("เปิดหน้าต่าง Preferences dialog window", Some("th")),
             ("The letters αβγδεζηθικ are the first of the Greek alphabet", Some("en")),
