@@ -5,6 +5,7 @@ mod choose_arguments;
 mod commands;
 mod compare_arguments;
 mod comparing;
+mod completing;
 mod counting;
 mod demo_files;
 mod effort;
@@ -45,6 +46,11 @@ fn main() -> ExitCode {
     if std::env::args_os().nth(1).is_some_and(|argument| argument == yarrup_io::READER_ARGUMENT) {
         yarrup_io::serve_files();
         return ExitCode::SUCCESS;
+    }
+    match completing::answer() {
+        Ok(false) => {}
+        Ok(true) => return ExitCode::SUCCESS,
+        Err(error) => return told_usage(&error),
     }
     let typed = help::command().try_get_matches();
     let arguments = match typed.and_then(|typed| Arguments::from_arg_matches(&typed)) {

@@ -166,7 +166,7 @@ pub(crate) fn refuse_unknown_fields(
 }
 
 /// The names of the fields that the first documents have.
-fn field_names(collection: &Collection, screen: &Screen) -> Result<Vec<String>, Failure> {
+pub(crate) fn field_names(collection: &Collection, screen: &Screen) -> Result<Vec<String>, Failure> {
     let mut all = collection.clone();
     // What came from standard input is gone.
     all.sources.retain(|source| !source.is_standard_input() || source.is_put_aside());

@@ -27,6 +27,8 @@ pub(crate) struct Screen {
     colour_messages: bool,
     pub(crate) quiet: bool,
     pub(crate) verbose: bool,
+    /// Whether it tells of what went wrong.
+    warns: bool,
     /// Whether it is known how many columns there are.
     pub(crate) knows_width: bool,
     /// What is told only once.
@@ -40,9 +42,18 @@ const MOST_FAULTS: usize = 10;
 
 impl Screen {
     pub(crate) fn new(arguments: &Arguments) -> Screen {
+        Screen::with(arguments.colour, arguments.quiet, arguments.verbose)
+    }
+
+    /// One for work of which nothing is shown.
+    pub(crate) fn silent() -> Screen {
+        Screen { warns: false, ..Screen::with(Colour::Never, true, false) }
+    }
+
+    fn with(colour: Colour, quiet: bool, verbose: bool) -> Screen {
         let no_colour = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty())
             || std::env::var_os("TERM").is_some_and(|term| term == "dumb");
-        let coloured = |terminal: bool| match arguments.colour {
+        let coloured = |terminal: bool| match colour {
             Colour::Always => true,
             Colour::Never => false,
             Colour::Auto => terminal && !no_colour,
@@ -56,8 +67,9 @@ impl Screen {
                 wraps: width.is_some(),
             },
             colour_messages: coloured(io::stderr().is_terminal()),
-            quiet: arguments.quiet,
-            verbose: arguments.verbose,
+            quiet,
+            verbose,
+            warns: true,
             knows_width: width.is_some(),
             told: Mutex::default(),
             read: Arc::default(),
@@ -71,9 +83,18 @@ impl Screen {
 
     /// The same for work whose messages nobody wants to read: what goes wrong is still told.
     pub(crate) fn hushed(&self) -> Screen {
-        let Screen { look, colour_messages, verbose, knows_width, .. } = *self;
+        let Screen { look, colour_messages, verbose, warns, knows_width, .. } = *self;
         let read = Arc::clone(&self.read);
-        Screen { look, colour_messages, quiet: true, verbose, knows_width, told: Mutex::default(), read }
+        Screen {
+            look,
+            colour_messages,
+            quiet: true,
+            verbose,
+            warns,
+            knows_width,
+            told: Mutex::default(),
+            read,
+        }
     }
 
     /// Standard output for people, buffered.
@@ -103,6 +124,9 @@ impl Screen {
 
     /// Tells of something that went wrong, also to the quiet.
     pub(crate) fn warn(&self, message: &str) {
+        if !self.warns {
+            return;
+        }
         let title = if self.colour_messages { "\u{1b}[1;33mwarning\u{1b}[0m" } else { "warning" };
         say(&format!("{title}: {message}\n"), self.colour_messages);
     }

@@ -129,7 +129,7 @@ fn told_of_list(path: &str, why: &FileError) -> String {
 }
 
 /// The names that `--kinds` takes.
-pub(super) fn kind_names() -> impl Iterator<Item = &'static str> {
+pub(crate) fn kind_names() -> impl Iterator<Item = &'static str> {
     let kinds = Kind::ALL.into_iter().filter(|kind| KindSet::FOUND.has(*kind)).map(Kind::name);
     kinds.chain([STREET, "all"])
 }

@@ -58,19 +58,26 @@ fn short_help_fits_one_screen_and_says_where_the_rest_is() {
 }
 
 #[test]
-fn a_shell_completes_commands_options_and_names() {
-    let home = Home::new();
+fn a_shell_completes_commands_options_names_paths_and_fields() {
+    let cards = "id,text,season,site\n1,Terns at the spit,autumn,Spit\n2,Gulls,spring,Gull Hide\n";
+    let home = Home::new()
+        .file("cards.csv", cards)
+        .file("all.toml", "collection = \"all\"\n[[source]]\npath = \"cards.csv\"\n")
+        .file("broken.jsonl", "no JSON\n")
+        .file("split.toml", "[[step]]\ndo = \"split\"\n");
+    home.done("run split.toml cards.csv --out studied");
     let completes = |line: &str| {
         let words: Vec<&str> = line.split(' ').collect();
         let (last, before) = (words[words.len() - 1], words[words.len() - 2]);
         let script = format!(
-            "eval \"$(yarrup completions bash)\"; COMP_WORDS=({}); COMP_CWORD={}; _yarrup yarrup '{last}' '{before}'; printf '%s\\n' \"${{COMPREPLY[@]}}\"",
+            "eval \"$(yarrup completions bash)\"; COMP_WORDS=({}); COMP_CWORD={}; COMP_TYPE=9; _clap_complete_yarrup yarrup '{last}' '{before}'; printf '%s\\n' \"${{COMPREPLY[@]}}\"",
             words.iter().map(|word| format!("'{word}'")).collect::<Vec<_>>().join(" "),
             words.len() - 1
         );
         std::fs::write(home.path("complete.sh"), script).expect("a script");
         let output = home.shell("bash complete.sh");
         assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        assert_eq!(String::from_utf8_lossy(&output.stderr), "", "{line}");
         String::from_utf8(output.stdout).expect("text")
     };
     for (line, expected) in [
@@ -79,21 +86,35 @@ fn a_shell_completes_commands_options_and_names() {
         ("yarrup steps stop", "stopwords\n"),
         ("yarrup shelf irregular-en", "irregular-en\n"),
         ("yarrup help fie", "fields\n"),
-        ("yarrup suggest run --only spel", "spellings\n"),
-        ("yarrup matches notes --kinds stre", "street\n"),
-        ("yarrup matches notes --kinds wor", "\n"),
+        ("yarrup suggest studied --only spel", "spellings\n"),
+        ("yarrup matches studied --kinds stre", "street\n"),
+        ("yarrup matches studied --kinds wor", "\n"),
+        ("yarrup terms studied --sort d", "documents\n"),
+        ("yarrup look --as par", "parquet\n"),
+        ("yarrup look --each par", "paragraph\n"),
+        // Paths, without the options, which are many.
+        ("yarrup look ca", "cards.csv\n"),
+        ("yarrup look stu", "studied/\n"),
+        // Unless there is nothing else.
+        ("yarrup demo ", "--into\n--colour\n--quiet\n--verbose\n"),
+        // The fields of what the line names.
+        ("yarrup terms studied --by s", "season\nsite\n"),
+        ("yarrup terms studied --by seas", "season\n"),
+        ("yarrup find tern studied --where si", "site\n"),
+        ("yarrup export studied --fields id,si", "id,site\n"),
+        ("yarrup run split.toml cards.csv --out studied --text te", "text\n"),
+        ("yarrup look all.toml --derive late=se", "late=season\n"),
+        ("yarrup look all.toml --types s", "season\nsite\n"),
+        // Where nothing is known, nothing is said.
+        ("yarrup look broken.jsonl --text t", "\n"),
+        ("yarrup look nowhere.jsonl --text t", "\n"),
+        ("yarrup run split.toml --text t", "\n"),
     ] {
         assert_eq!(completes(line), expected, "{line}");
     }
-    // Where no name is due, bash completes paths by itself; the others are told where.
-    assert_eq!(completes("yarrup look not"), "\n");
-    assert!(
-        home.done("completions bash")
-            .contains("complete -F _yarrup -o nosort -o bashdefault -o default yarrup")
-    );
-    let zsh = home.done("completions zsh");
-    let look = zsh.split("\n(look)\n").nth(1).and_then(|rest| rest.split("\n(").next()).expect("look");
-    assert!(look.contains("'*::sources -- ") && look.contains("standard input:_files'"), "{look}");
+    assert!(completes("yarrup run -").contains("--detect-language\n"));
+    let said = home.yarrup("completions tcsh");
+    assert_eq!(said.code, Some(2), "{said:?}");
 }
 
 #[test]
@@ -118,8 +139,11 @@ fn topics_steps_completions_and_manual_pages_are_there() {
     }
     assert!(home.done("steps mask --format csv").starts_with("key,value,default,about\n"));
     assert!(home.refused("steps stopword").contains("did you mean `stopwords`?"));
-    for (shell, sign) in [("bash", "complete -F"), ("zsh", "#compdef yarrup"), ("fish", "complete -c yarrup")]
-    {
+    for (shell, sign) in [
+        ("bash", "-F _clap_complete_yarrup yarrup"),
+        ("zsh", "compdef _clap_dynamic_completer_yarrup yarrup"),
+        ("fish", "--command yarrup"),
+    ] {
         assert!(home.done(&format!("completions {shell}")).contains(sign), "{shell}");
     }
     home.done("manual --out man");
