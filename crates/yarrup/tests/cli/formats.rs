@@ -261,7 +261,7 @@ fn xml_is_records_where_it_has_such() {
     let home = Home::new()
         .file("feed.xml", feed)
         .file("rows.xml", rows)
-        .file("latin.xml", latin.into_owned())
+        .file("latin.xml", &latin)
         .file("one.xml", "<list><note><text>A single tern</text></note></list>")
         .file("cut.xml", "<posts>\n<row id='1' text='one'/>\n<row id='2' text='two'/>\n<row id='3' te");
     let items = home.documents("feed.xml --text description --id guid");
