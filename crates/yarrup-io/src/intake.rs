@@ -13,10 +13,11 @@ use crate::documents::{
 };
 use crate::encoding;
 use crate::fields::FieldSurvey;
+use crate::format::facts;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::registry::{Formats, is_presentation, known_but_not_read};
+use crate::registry::{Formats, is_other_open_document, is_presentation, known_but_not_read};
 use crate::sampling::Picker;
 use crate::sidecar::with_file_fields;
 
@@ -158,8 +159,18 @@ impl<'s> Intake<'s> {
         if is_presentation(&start) {
             return Err(ReadError::NotRead("a presentation; save it as PDF".to_owned()));
         }
+        if is_other_open_document(&start) && content.is_none_or(Format::is_wrapping) {
+            return Err(ReadError::NotRead(
+                "a file of an office program that is no text or table".to_owned(),
+            ));
+        }
         if let Some(content) = content {
-            return Ok(content);
+            // Programs keep their own affairs in XML as well, under endings of their own.
+            let is_of_a_program = content.name() == facts::XML.name && unnamed && by_name.is_some();
+            return match is_of_a_program && !input.asked_for {
+                true => Err(ReadError::NotRead(UNNAMED_TEXT.to_owned())),
+                false => Ok(content),
+            };
         }
         if text.as_deref().is_some_and(|text| text.trim_start().starts_with("<?xml")) {
             return Err(ReadError::NotRead("a picture, written in XML".to_owned()));
@@ -225,6 +236,8 @@ impl<'s> Intake<'s> {
             proposal.title = None;
         }
         selection.text.extend(proposal.text.iter().map(|(path, _)| path.clone()));
+        // Whoever asks what there is sees the fields, also where none is a text.
+        selection.fields_only = selection.text.is_empty() && !has("text");
         selection.id = selection.id.or(proposal.id.as_ref().map(|(path, _)| path.clone()));
         selection.title = selection.title.or(proposal.title.as_ref().map(|(path, _)| path.clone()));
         self.context.selection = selection.clone().into();

@@ -122,6 +122,12 @@ pub(crate) fn is_presentation(start: &Start<'_>) -> bool {
         || start.media_type.starts_with("application/vnd.oasis.opendocument.presentation")
 }
 
+/// Whether it is a drawing, a formula or a database of an office program, if it is none of the files of such a program that are read.
+pub(crate) fn is_other_open_document(start: &Start<'_>) -> bool {
+    start.media_type.starts_with("application/vnd.oasis.opendocument")
+        || start.media_type.starts_with("application/vnd.sun.xml")
+}
+
 /// What content is that is known but not read; by its first bytes.
 pub(crate) fn known_but_not_read(start: &[u8]) -> Option<&'static str> {
     let is = |sign: &[u8]| start.starts_with(sign);

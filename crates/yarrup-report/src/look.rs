@@ -268,7 +268,8 @@ pub fn look_text(report: &LookReport, look: Look) -> String {
         section(&mut out, look, &format!("Fields of {}", names(group)));
         out.push_str(&fields(group, look));
     }
-    if report.documents > 0 {
+    // Of tables without a text there are only the fields to show.
+    if !report.words.ranges.is_empty() {
         lengths(&mut out, report, look);
         copies(&mut out, report, look);
         languages(&mut out, report, look);
@@ -313,7 +314,12 @@ fn groups(report: &LookReport, look: Look) -> String {
     ];
     let text =
         |group: &GroupRow| group.text.field.as_deref().map_or_else(|| "none found".to_owned(), visible);
-    let encodings = |group: &GroupRow| group.encodings.join(", ");
+    let encodings = |group: &GroupRow| match group.encodings.as_slice() {
+        [first, second, others @ ..] if others.len() > 1 => {
+            format!("{first}, {second} and {} more", others.len())
+        }
+        few => few.join(", "),
+    };
     let widest = |of: &dyn Fn(&GroupRow) -> String| {
         report.groups.iter().map(|group| of(group).width()).max().unwrap_or(0)
     };

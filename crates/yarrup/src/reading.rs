@@ -261,7 +261,7 @@ pub(crate) fn tell_losses(summary: &Summary, screen: &Screen) {
     }
     let more = summary.skipped() - summary.first_skipped.len() as u64;
     if more > 0 {
-        screen.warn(&format!("and {} that gave no document", counted(more, "other record or file")));
+        screen.warn(&format!("and {} that gave no document", counted(more, "other unreadable record")));
     }
     if summary.broken_bytes > 0 {
         screen.warn(&broken(summary));

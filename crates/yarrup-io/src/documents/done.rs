@@ -68,7 +68,7 @@ impl BatchDone {
         self.titled |= record.title.is_some();
         self.broken_bytes += record.broken_bytes;
         self.broken_documents += u64::from(record.broken_bytes > 0);
-        if keep_id && !record.id_made {
+        if keep_id && !record.id_made && !record.is_of_fields_alone() {
             self.ids.texts.push_str(&record.id);
             self.ids.ends.push(self.ids.texts.len());
         }

@@ -1,6 +1,6 @@
 //! Mail: single messages (RFC 5322) and mailboxes of them (RFC 4155).
 
-use mail_parser::{Address, MessageParser, MimeHeaders, PartType};
+use mail_parser::{Address, Message, MessageParser, MimeHeaders, PartType};
 
 use crate::documents::guard::{BROKE, guarded};
 use crate::documents::lines::{LineReader, Lines};
@@ -29,6 +29,8 @@ const USUAL: [&str; 12] = [
     "reply-to",
     "x-mailer",
 ];
+/// How deep messages are read that are attached to one another.
+const DEEPEST: usize = 8;
 /// The longest message.
 const LONGEST_MESSAGE: usize = 256 << 20;
 
@@ -164,18 +166,7 @@ fn message(id: &str, bytes: &[u8]) -> Result<RawDocument, String> {
     fields.text_if_any("in_reply_to", message.in_reply_to().as_text().unwrap_or_default());
     let attached: Vec<_> = message.attachments().filter_map(|part| part.attachment_name()).collect();
     fields.text_if_any("attachments", &attached.join(", "));
-    let body = match message.text_body.first().and_then(|index| message.parts.get(*index as usize)) {
-        Some(part) => match &part.body {
-            PartType::Text(text) => text.to_string(),
-            PartType::Html(html) => read_page(html, false)?.text,
-            _ => String::new(),
-        },
-        None => match message.body_html(0) {
-            Some(html) => read_page(&html, false)?.text,
-            None => String::new(),
-        },
-    };
-    let parted = Parted::of(&body);
+    let parted = Parted::of_message(&message, 0)?;
     fields.text_if_any("quoted", &parted.quoted);
     fields.text_if_any("signature", &parted.signature);
     // What a broken letter became in decoding is still seen in the text.
@@ -204,6 +195,26 @@ struct Parted {
 }
 
 impl Parted {
+    /// What a message says in all of its parts that are texts. Messages that are attached to it are what others wrote.
+    fn of_message(message: &Message<'_>, depth: usize) -> Result<Parted, String> {
+        let mut parted = Parted::default();
+        for text in texts(message)? {
+            let part = Parted::of(&text);
+            push_part(&mut parted.own, &part.own);
+            push_part(&mut parted.quoted, &part.quoted);
+            push_part(&mut parted.signature, &part.signature);
+        }
+        for part in message.parts.iter().filter(|_| depth < DEEPEST) {
+            if let PartType::Message(attached) = &part.body {
+                let inside = Parted::of_message(attached, depth + 1)?;
+                push_part(&mut parted.quoted, attached.subject().unwrap_or_default());
+                push_part(&mut parted.quoted, &inside.own);
+                push_part(&mut parted.quoted, &inside.quoted);
+            }
+        }
+        Ok(parted)
+    }
+
     fn of(body: &str) -> Parted {
         let mut parted = Parted::default();
         let lines: Vec<&str> = body.lines().collect();
@@ -236,6 +247,38 @@ impl Parted {
         parted.own = parted.own.trim().to_owned();
         parted.quoted = parted.quoted.trim().to_owned();
         parted
+    }
+}
+
+/// The texts of a message, in their order; of one that is written in several forms, the plain one.
+fn texts(message: &Message<'_>) -> Result<Vec<String>, String> {
+    let parts = |places: &[u32]| -> Result<Vec<String>, String> {
+        let parts = places.iter().filter_map(|place| message.parts.get(*place as usize));
+        let texts = parts.filter_map(|part| match &part.body {
+            PartType::Text(text) => Some(Ok(text.to_string())),
+            PartType::Html(html) => Some(read_page(html, false).map(|page| page.text)),
+            _ => None,
+        });
+        texts.collect()
+    };
+    let mut texts = parts(&message.text_body)?;
+    if texts.is_empty() {
+        texts = parts(&message.html_body)?;
+    }
+    // A type that is not one, such as `text` alone, stands for plain text (RFC 2045, section 5.2).
+    if let ([part], true) = (message.parts.as_slice(), texts.is_empty())
+        && part.content_type().is_some_and(|kind| kind.c_type.eq_ignore_ascii_case("text"))
+    {
+        texts = parts(&[0])?;
+    }
+    Ok(texts)
+}
+
+fn push_part(out: &mut String, part: &str) {
+    let part = part.trim();
+    if !part.is_empty() {
+        out.push_str(if out.is_empty() { "" } else { "\n\n" });
+        out.push_str(part);
     }
 }
 
@@ -327,5 +370,75 @@ mod tests {
             document.fields,
             r#"{"subject":"Café","from":"Mira <mira@example.org>","to":"teo@example.org","date":"2031-05-04T06:30:00+02:00"}"#
         );
+    }
+
+    /// A message of these parts, each with its type and its text.
+    fn of_parts(sort: &str, parts: &[(&str, &str)]) -> RawDocument {
+        let mut raw = format!(
+            "From: a@example.org\nTo: b@example.org\nMIME-Version: 1.0\nContent-Type: multipart/{sort}; boundary=b\n\n"
+        );
+        for (headers, text) in parts {
+            raw.push_str(&format!("--b\n{headers}\n\n{text}\n"));
+        }
+        message("m", format!("{raw}--b--\n").as_bytes()).expect("a message")
+    }
+
+    fn field(document: &RawDocument, name: &str) -> Option<String> {
+        let fields: serde_json::Value = serde_json::from_str(&document.fields).expect("an object");
+        fields[name].as_str().map(str::to_owned)
+    }
+
+    #[test]
+    fn every_part_that_is_a_text_is_read() {
+        let text = "Content-Type: text/plain";
+        let picture = "Content-Type: image/png; name=spit.png\nContent-Transfer-Encoding: base64\nContent-Disposition: inline; filename=spit.png";
+        let document = of_parts(
+            "mixed",
+            &[
+                (text, "Before the picture.\n> a quote"),
+                (picture, "QUJD"),
+                ("Content-Type: text/html", "<p>Behind <b>it</b>.</p>"),
+                (text, "--\nMira"),
+                (
+                    "Content-Type: text/plain; name=list.txt\nContent-Disposition: attachment; filename=list.txt",
+                    "not mine",
+                ),
+            ],
+        );
+        assert_eq!(document.text.as_deref(), Some("Before the picture.\n\nBehind it."));
+        assert_eq!(field(&document, "quoted").as_deref(), Some("> a quote"));
+        assert_eq!(field(&document, "signature").as_deref(), Some("Mira"));
+        assert!(field(&document, "attachments").is_some_and(|names| names.contains("list.txt")));
+    }
+
+    #[test]
+    fn attached_messages_are_what_others_wrote() {
+        let attached = "From: c@example.org\nSubject: Keys\n\nUnder the mat.\n> Where?";
+        let document = of_parts(
+            "mixed",
+            &[("Content-Type: text/plain", "See below."), ("Content-Type: message/rfc822", attached)],
+        );
+        assert_eq!(document.text.as_deref(), Some("See below."));
+        assert_eq!(field(&document, "quoted").as_deref(), Some("Keys\n\nUnder the mat.\n\n> Where?"));
+        let digest = of_parts(
+            "digest",
+            &[("Content-Type: message/rfc822", attached), ("Content-Type: message/rfc822", attached)],
+        );
+        assert_eq!(digest.text.as_deref(), Some(""));
+        assert_eq!(field(&digest, "quoted").map(|quoted| quoted.matches("Under the mat.").count()), Some(2));
+    }
+
+    #[test]
+    fn a_type_without_its_second_half_is_plain_text() {
+        let text = |kind: &str| {
+            let raw = format!(
+                "From: a@example.org\nTo: b@example.org\nContent-Type: {kind}\n\nGute Gr\u{fc}\u{df}e"
+            );
+            let (raw, ..) = encoding_rs::WINDOWS_1252.encode(&raw);
+            message("m", &raw).expect("a message").text.unwrap_or_default()
+        };
+        assert_eq!(text("text; charset=iso-8859-1"), "Gute Grüße");
+        assert_eq!(text("text; charset=windows-1252"), "Gute Grüße");
+        assert_eq!(text("application/x-keys"), "");
     }
 }

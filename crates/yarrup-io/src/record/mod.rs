@@ -281,6 +281,11 @@ impl<'a> Record<'a> {
         Ok(Some(record))
     }
 
+    /// Whether only its fields were asked for, so that it has no text and no id.
+    pub fn is_of_fields_alone(&self) -> bool {
+        self.selection.fields_only
+    }
+
     fn choose_text(&mut self) -> Result<(), Why> {
         let mut paths = self.selection.text_paths();
         let (first, several) = (paths.next().unwrap_or("text"), self.selection.text.len() > 1);

@@ -130,6 +130,9 @@ impl Pass for Looking {
         if let Some(fields) = seen.group.as_ref().and_then(|group| seen.fields.get_mut(group)) {
             fields.document(*order, record);
         }
+        if record.is_of_fields_alone() {
+            return;
+        }
         // The same documents whatever the threads: chosen by what they are called.
         let chance = yarrup_io::short_hash(record.id.as_bytes()) as f64 / u64::MAX as f64;
         let depth = match chance {
@@ -387,7 +390,7 @@ fn tell_skipped(report: &LookReport, screen: &Screen) {
     }
     let more = report.skipped_count - report.skipped.len() as u64;
     if more > 0 {
-        screen.warn(&format!("and {} that gave no document", counted(more, "other record or file")));
+        screen.warn(&format!("and {} that gave no document", counted(more, "other unreadable record")));
     }
     if report.replaced > 0 {
         screen.warn(&format!(
@@ -419,7 +422,8 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
     }
     let mut line = |command: String| out.push_str(&format!("  {}\n", look.command(&command)));
     line(format!("{program} look {places}{chosen} --documents 1,longest,random"));
-    if report.languages_looked_at < report.documents - report.empty {
+    let has_text = report.groups.iter().any(|group| group.text.field.is_some());
+    if has_text && report.languages_looked_at < report.documents - report.empty {
         line(format!("{program} look {places}{chosen} --all"));
     }
     let is_file = matches!(arguments.sources.as_slice(), [only] if Path::new(only).extension().is_some_and(|ending| ending == "toml"));
@@ -438,6 +442,7 @@ fn next_steps(arguments: &LookArguments, report: &LookReport, screen: &Screen) -
     let one = report.groups.first().filter(|_| report.groups.len() == 1);
     let text = one.and_then(|group| group.text.field.as_deref()).filter(|field| *field != "text" && !is_file);
     let text = text.map(|field| format!(" --text {}", shell_word(field))).unwrap_or_default();
+    let text = if has_text { text } else { " --text FIELD".to_owned() };
     line(format!(
         "{program} run RECIPE {}{text}",
         if one.is_some() || is_file { format!("{places}{chosen}") } else { "collection.toml".to_owned() }

@@ -122,7 +122,7 @@ fn what_is_not_text_is_named() {
         .file("d.rtf", "{\\rtf1 text}")
         .file("e.docx", "plain text")
         .file("i.xlsx", b"\x00\x01\x02\x03\x04\x05\x06\x07")
-        .file("h.txt", "<?xml version=\"1.0\"?><feed/>")
+        .file("h.txt", "<?xml version=\"1.0\"?><svg/>")
         .file("g.jsonl", "");
     for (file, why) in [
         ("a.txt", "damaged zip archive"),
@@ -131,7 +131,7 @@ fn what_is_not_text_is_named() {
         ("d.rtf", "not read: it is RTF; save it as DOCX or text"),
         ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
         ("i.xlsx", "its name says a spreadsheet (XLSX, ODS, XLS), but its content is not"),
-        ("h.txt", "not read: it is XML of a kind that is not read"),
+        ("h.txt", "not read: it is a picture, written in XML"),
         ("f.txt", "there is no such file or folder; did you mean `"),
         ("nowhere/f.txt", "there is no such file or folder; the folder `nowhere` is not there either"),
         ("elsewhere.jsonl", "there is no such file or folder; check how it is spelled"),

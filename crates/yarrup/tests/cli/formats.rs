@@ -323,8 +323,12 @@ fn xml_is_a_document_where_it_is_one() {
     let sections = home.documents("guide.dbk --records section --text section --title title");
     assert_eq!(texts(&sections), ["One\nThey fly far.\nnorth\nsouth", "Two\nThey nest."]);
     assert_eq!(sections[1]["title"], "Two");
-    // Told by its content where its name says nothing; pictures are passed over.
-    assert_eq!(texts(&home.documents("help")), ["Nests\nKeep off."]);
+    // Told by its content where its name says nothing, if that is asked for: programs write XML as well. Pictures are passed over.
+    let said = home.yarrup("look help");
+    assert_eq!(said.code, Some(2), "{said:?}");
+    assert!(said.err.contains("nests.page (text whose ending names no format) and 1 other file"), "{said:?}");
+    assert_eq!(texts(&home.documents("help --include *.page")), ["Nests\nKeep off."]);
+    assert_eq!(texts(&home.documents("help/nests.page")), ["Nests\nKeep off."]);
     assert_eq!(texts(&home.documents("note.txt")), ["<b>Terns</b> at the spit"]);
     let laughed = home.documents("laughs.xml");
     assert_eq!(texts(&laughed), ["&l58;&l58; ha"]);

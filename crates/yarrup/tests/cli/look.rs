@@ -173,3 +173,58 @@ fn a_line_that_parts_texts_is_shown_with_the_option_that_makes_documents_of_the_
     // In other formats lines part nothing.
     assert!(!home.done("look notes.jsonl").contains("separator"));
 }
+
+#[test]
+fn a_table_without_a_text_shows_its_fields_alone() {
+    let home = Home::new()
+        .file("tides.csv", "hour,height\n1,2.5\n2,3.5\n3,3.5\n")
+        .file("cards.csv", "id,comment\n1,The terns are back on the spit\n2,Gulls over the hide again\n");
+    let text = home.done("look tides.csv");
+    assert!(text.contains("3 documents in 1 file") && text.contains("none found"), "{text}");
+    assert!(text.contains("no field looks like the text; choose one with --text"), "{text}");
+    assert!(text.contains("look tides.csv --save collection.toml"), "{text}");
+    assert!(text.contains("run RECIPE tides.csv --text FIELD"), "{text}");
+    for part in ["Words in a document", "have the id of an earlier one", "Languages", "--all"] {
+        assert!(!text.contains(part), "{part}\n{text}");
+    }
+    let alone = report(&home, "tides.csv");
+    let fields = alone["groups"][0]["fields"].as_array().expect("fields");
+    let facts: Vec<_> =
+        fields.iter().map(|field| (&field["path"], &field["type"], &field["filled"])).collect();
+    assert_eq!(
+        facts,
+        [
+            (&"hour".into(), &"whole number".into(), &3.into()),
+            (&"height".into(), &"number".into(), &3.into())
+        ]
+    );
+    assert_eq!((&alone["skipped_count"], &alone["repeated_ids"]), (&0.into(), &0.into()));
+    // Beside others, it adds nothing to what is said of texts.
+    let both = report(&home, "tides.csv cards.csv");
+    assert_eq!(both["words"]["sum"], report(&home, "cards.csv")["words"]["sum"]);
+    assert_eq!(both["empty"], 0);
+    // A run needs a text.
+    std::fs::write(home.path("split.toml"), "[[step]]\ndo = \"split\"\n").expect("a recipe");
+    let err = home.refused("run split.toml tides.csv --out run");
+    assert!(err.contains("no field `text`; there are `hour`, `height`; choose one with --text"), "{err}");
+}
+
+#[test]
+fn many_encodings_are_counted_in_the_table_and_named_in_json() {
+    let mut home = Home::new();
+    let encodings =
+        [encoding_rs::UTF_8, encoding_rs::WINDOWS_1252, encoding_rs::KOI8_R, encoding_rs::SHIFT_JIS];
+    let texts = [
+        "Möwen über der Bucht, früh am Morgen",
+        "Vögel über der Küste, schön",
+        "Чайки над берегом залива сегодня утром",
+        "海の上を飛ぶ鳥たちの巣箱です",
+    ];
+    for (index, (encoding, text)) in encodings.iter().zip(texts).enumerate() {
+        home = home.file(&format!("notes/{index}.txt"), encoding.encode(&text.repeat(6)).0.into_owned());
+    }
+    let named = report(&home, "notes")["groups"][0]["encodings"].as_array().map(Vec::len);
+    assert_eq!(named, Some(4));
+    let text = home.done("look notes");
+    assert!(text.contains("UTF-8, windows-1252 and 2 more"), "{text}");
+}
