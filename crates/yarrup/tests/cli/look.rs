@@ -221,7 +221,7 @@ fn many_encodings_are_counted_in_the_table_and_named_in_json() {
         "海の上を飛ぶ鳥たちの巣箱です",
     ];
     for (index, (encoding, text)) in encodings.iter().zip(texts).enumerate() {
-        home = home.file(&format!("notes/{index}.txt"), encoding.encode(&text.repeat(6)).0.into_owned());
+        home = home.file(&format!("notes/{index}.txt"), &encoding.encode(&text.repeat(6)).0);
     }
     let named = report(&home, "notes")["groups"][0]["encodings"].as_array().map(Vec::len);
     assert_eq!(named, Some(4));
