@@ -31,6 +31,9 @@ impl Reader for JsonLines {
     }
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
+        if let Some(path) = out.options().records.clone() {
+            return read_inside_lines(input, out, &path);
+        }
         let at_once = out.options().at_once;
         let mut lines = LineReader::new(input.text(out.options().encoding)?, at_once);
         while let Some(lines) = lines.next(BATCH_BYTES)? {
@@ -154,21 +157,59 @@ fn read_inside(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Result<(
     let mut bytes = Vec::new();
     input.text(out.options().encoding)?.read_to_end(&mut bytes)?;
     let (text, _) = into_text(bytes);
-    let members = Members::read(text.trim()).map_err(ReadError::Told)?;
-    let Some(value) = members.value(path) else {
-        let paths = members.paths().join("`, `");
-        return Err(ReadError::sentence(format!("nothing at `{path}`; there are `{paths}`")));
-    };
-    let records: Vec<&RawValue> = serde_json::from_str(value.get())
-        .map_err(|_| ReadError::sentence(format!("`{path}` is not an array of records")))?;
-    let mut chunk = ElementsChunk::default();
-    for (index, record) in records.into_iter().enumerate() {
-        chunk.push(index as u64 + 1, record.get().as_bytes());
-        if chunk.bytes.len() > BATCH_BYTES {
-            out.give(std::mem::take(&mut chunk))?;
-        }
+    let mut arrays = ArraysInside { path, chunk: ElementsChunk::default(), count: 0 };
+    arrays.read(text.trim(), out)?;
+    out.give(arrays.chunk)
+}
+
+/// Reads the arrays that lie at a path of each line.
+fn read_inside_lines(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Result<(), ReadError> {
+    let name = input.name.clone();
+    let mut lines = LineReader::new(input.text(out.options().encoding)?, false);
+    let mut arrays = ArraysInside { path, chunk: ElementsChunk::default(), count: 0 };
+    while let Some(lines) = lines.next(BATCH_BYTES)? {
+        let (first_line, bytes) = match lines {
+            Lines::Whole(first_line, bytes) => (first_line, bytes),
+            Lines::TooLong(line) => {
+                out.malformed(format!("{name}:{line}"), Why::Record(TOO_LONG.into()))?;
+                continue;
+            }
+        };
+        each_line(&bytes, (first_line, false), |line, text, _| match arrays.read(text, out) {
+            Err(ReadError::Told(why)) => out.malformed(format!("{name}:{line}"), Why::Record(why)),
+            other => other,
+        })?;
     }
-    out.give(chunk)
+    out.give(arrays.chunk)
+}
+
+/// The records of arrays that lie at a path of objects, on their way.
+struct ArraysInside<'p> {
+    path: &'p str,
+    chunk: ElementsChunk,
+    count: u64,
+}
+
+impl ArraysInside<'_> {
+    /// Takes the records of the array that lies in an object.
+    fn read(&mut self, object: &str, out: &mut dyn Out) -> Result<(), ReadError> {
+        let path = self.path;
+        let members = Members::read(object).map_err(ReadError::Told)?;
+        let Some(value) = members.value(path) else {
+            let paths = members.paths().join("`, `");
+            return Err(ReadError::sentence(format!("nothing at `{path}`; there are `{paths}`")));
+        };
+        let records: Vec<&RawValue> = serde_json::from_str(value.get())
+            .map_err(|_| ReadError::sentence(format!("`{path}` is not an array of records")))?;
+        for record in records {
+            self.count += 1;
+            self.chunk.push(self.count, record.get().as_bytes());
+            if self.chunk.bytes.len() > BATCH_BYTES {
+                out.give(std::mem::take(&mut self.chunk))?;
+            }
+        }
+        Ok(())
+    }
 }
 
 /// Cuts the elements of an array, or objects one behind the other, out of a stream, without looking into them more than brackets and

@@ -21,6 +21,9 @@ pub fn matching_files(pattern: &str) -> Result<Option<Vec<String>>, String> {
     let matcher = GlobBuilder::new(rest).literal_separator(true).build().map_err(told)?.compile_matcher();
     let deepest = if rest.contains("**") { usize::MAX } else { rest.matches('/').count() + 1 };
     let from = Path::new(if folder.is_empty() { "." } else { folder });
+    if !from.is_dir() {
+        return Err(format!("there is no folder `{}`, where the pattern `{pattern}` begins", from.display()));
+    }
     let mut files = Vec::new();
     for entry in WalkDir::new(from).min_depth(1).max_depth(deepest) {
         let entry = entry.map_err(|why| why.to_string())?;

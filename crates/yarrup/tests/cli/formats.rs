@@ -45,10 +45,21 @@ fn json_comes_as_lines_arrays_and_inside_an_object() {
             "inside.json",
             "{\"meta\": {\"n\": 2},\n \"data\": {\"posts\": [{\"text\": \"x\"}, {\"text\": \"y\"}]}}",
         )
+        .file("compact.json", "{\"data\":{\"posts\":[{\"text\":\"x\"},{\"text\":\"y\"}]}}")
+        .file(
+            "pages.jsonl",
+            "{\"posts\":[{\"text\":\"a\"}]}\n{\"posts\":[]}\n\n{\"none\":1}\n{\"posts\":[{\"text\":\"b\"},{\"text\":\"c\"}]}\n",
+        )
         .file("nested.jsonl", "{\"m\":[{\"t\":\"a\",\"by\":\"Bo\"},{\"t\":\"b\"}]}\n");
     assert_eq!(texts(&home.documents("array.json")), ["one\ntwo", "three"]);
     assert_eq!(texts(&home.documents("pretty.json")), ["one", "two"]);
     assert_eq!(texts(&home.documents("inside.json --records data.posts")), ["x", "y"]);
+    // On one line, as programs write it, and page by page.
+    assert_eq!(texts(&home.documents("compact.json --records data.posts")), ["x", "y"]);
+    let pages = home.documents("pages.jsonl --records posts");
+    assert_eq!(texts(&pages), ["a", "b", "c"]);
+    assert_eq!(pages[2]["id"], "pages.jsonl:3");
+    assert!(home.read("as-found/skipped.csv").contains("pages.jsonl:4,nothing at `posts`; there are `none`"));
     assert_eq!(texts(&home.documents("nested.jsonl --text m.t")), ["a\nb"]);
     let err = home.refused("run as-found.toml inside.json --records data.notes --out run");
     assert!(err.contains("nothing at `data.notes`; there are `meta.n`, `data.posts.text`"), "{err}");
