@@ -181,6 +181,7 @@ pub(crate) fn is_ours(columns: &[String]) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn cells_start_no_formula_and_come_back() {
@@ -211,6 +212,30 @@ mod tests {
             assert_eq!(safe(cell), written);
             assert_eq!(restored(written), cell);
             assert!(may_start_formula(cell) || safe(cell) == cell, "{cell}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn any_cells_come_back_and_none_starts_a_formula(
+            rows in proptest::collection::vec(
+                proptest::collection::vec("[=+@'\"a1(,;\\-\n\t ＝\u{feff}é]{0,6}", 3),
+                0..8,
+            ),
+        ) {
+            let mut table = TableWriter::new(Vec::new(), ["a", "b", "c"]).expect("memory");
+            for row in &rows {
+                table.row(row).expect("memory");
+            }
+            let bytes = table.into_inner().expect("memory");
+            let mut read = csv::Reader::from_reader(&bytes[..]);
+            let read: Vec<csv::StringRecord> = read.records().map(|row| row.expect("a row")).collect();
+            let cells: Vec<Vec<&str>> = read.iter().map(|row| row.iter().map(restored).collect()).collect();
+            prop_assert_eq!(&cells, &rows);
+            for cell in read.iter().flatten() {
+                let starts = cell.trim_start().starts_with(['=', '@', '＝']);
+                prop_assert!(!starts || !cell.contains(['a', '1', '(']), "{:?}", cell);
+            }
         }
     }
 

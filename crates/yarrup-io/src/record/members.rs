@@ -168,11 +168,9 @@ impl<'a> Members<'a> {
 
     /// The value at a dotted path. A member whose name holds the dots itself comes first.
     pub(crate) fn value(&self, path: &str) -> Option<&'a RawValue> {
-        if let Some(value) = self.raw(path) {
-            return Some(value);
-        }
-        let (first, rest) = path.split_once('.')?;
-        Members::read(self.raw(first)?.get()).ok()?.value(rest)
+        self.raw(path).or_else(|| {
+            splits(path).find_map(|(first, rest)| Members::read(self.raw(first)?.get()).ok()?.value(rest))
+        })
     }
 
     /// The text at a path: that of a string, number or truth; those of an array's elements, joined by line breaks. A path
@@ -207,19 +205,16 @@ impl<'a> Members<'a> {
     }
 
     fn find_in_arrays(&self, path: &str) -> Found<'a> {
-        let Some((first, rest)) = path.split_once('.') else { return Found::Missing };
-        match self.raw(first).map(RawValue::get) {
-            Some(raw) if raw.starts_with('[') => {
-                array_text(raw, path, |element| match Members::read(element.get()) {
-                    Ok(members) => members.find(rest),
-                    Err(_) => Found::Missing,
-                })
-            }
-            Some(raw) if raw.starts_with('{') => {
-                Members::read(raw).map_or(Found::Missing, |members| members.find_in_arrays(rest))
-            }
+        let found = splits(path).filter_map(|(first, rest)| Some((self.raw(first)?.get(), rest)));
+        let mut found = found.map(|(raw, rest)| match raw.as_bytes().first() {
+            Some(b'[') => array_text(raw, path, |element| match Members::read(element.get()) {
+                Ok(members) => members.find(rest),
+                Err(_) => Found::Missing,
+            }),
+            Some(b'{') => Members::read(raw).map_or(Found::Missing, |members| members.find_in_arrays(rest)),
             _ => Found::Missing,
-        }
+        });
+        found.find(|found| !matches!(found, Found::Missing)).unwrap_or(Found::Missing)
     }
 
     pub(crate) fn has(&self, key: &str) -> bool {
@@ -290,6 +285,11 @@ impl<'a> Members<'a> {
         }
         out.push(b'}');
     }
+}
+
+/// A path cut in two at each of its dots: any of them may be part of a name.
+fn splits(path: &str) -> impl Iterator<Item = (&str, &str)> {
+    path.match_indices('.').map(|(at, dot)| (&path[..at], &path[at + dot.len()..]))
 }
 
 /// The first objects of an array of objects.
@@ -382,6 +382,7 @@ fn object_for_text(raw: &str, path: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     fn told_at(members: &Members<'_>, path: &str) -> String {
         match members.find(path) {
@@ -431,6 +432,68 @@ mod tests {
             let mut out = Vec::new();
             write_text(text, &mut out);
             assert_eq!(serde_json::from_slice::<String>(&out).expect("a string"), text);
+        }
+    }
+
+    #[test]
+    fn dots_may_be_parts_of_names() {
+        let line = r#"{"a.b": {"c": 1, "d.e": {"f": 2}}, "g.h": [{"i": 3}, {"i": 4}], "x": {"y.z": 5}, "x.y": {"z": 6}}"#;
+        let members = Members::read(line).expect("an object");
+        for (path, text) in
+            [("a.b.c", "1"), ("a.b.d.e.f", "2"), ("g.h.i", "3\n4"), ("x.y.z", "5"), ("a.b.d", "missing")]
+        {
+            assert_eq!(told_at(&members, path), text, "{path}");
+        }
+    }
+
+    /// JSON as a naive reader has it.
+    fn json() -> impl Strategy<Value = serde_json::Value> {
+        let leaf = prop_oneof![
+            Just(serde_json::Value::Null),
+            any::<bool>().prop_map(serde_json::Value::from),
+            any::<i32>().prop_map(serde_json::Value::from),
+            "[a-zé\"\\\\\n 鳥]{0,6}".prop_map(serde_json::Value::from),
+        ];
+        leaf.prop_recursive(3, 24, 4, |inner| {
+            prop_oneof![
+                proptest::collection::vec(inner.clone(), 0..3).prop_map(serde_json::Value::from),
+                proptest::collection::btree_map("[a-c.]{1,3}", inner, 0..4)
+                    .prop_map(|members| serde_json::Value::Object(members.into_iter().collect())),
+            ]
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn every_path_that_is_listed_leads_to_something(
+            members in proptest::collection::btree_map("[a-d.é\"]{1,3}", json(), 0..5),
+            pretty: bool,
+        ) {
+            let object = serde_json::Value::Object(members.into_iter().collect());
+            let written = if pretty { format!("{object:#}") } else { object.to_string() };
+            let read = Members::read(&written).expect("an object");
+            for path in read.paths() {
+                prop_assert!(!matches!(read.find(&path), Found::Missing), "{} in {}", path, written);
+            }
+            // Members come back as they are, in their order, and without those that are not wanted.
+            let names: Vec<&str> = object.as_object().expect("an object").keys().map(String::as_str).collect();
+            prop_assert_eq!(&read.names(), &names);
+            let without = |paths: &[&str]| {
+                let mut out = Vec::new();
+                read.write_without(paths, &mut out);
+                assert!(!out.contains(&b'\n'), "on one line");
+                serde_json::from_slice::<serde_json::Value>(&out).expect("JSON")
+            };
+            prop_assert_eq!(&without(&[]), &object);
+            for name in names {
+                let mut rest = object.clone();
+                rest.as_object_mut().expect("an object").remove(name);
+                let left = without(&[name]);
+                // Another member may hold what the path means as well.
+                let left = left.as_object().expect("an object");
+                prop_assert!(!left.contains_key(name));
+                prop_assert_eq!(left.len(), rest.as_object().expect("an object").len());
+            }
         }
     }
 
