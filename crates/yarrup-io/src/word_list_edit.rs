@@ -327,6 +327,8 @@ fn edit_table(content: &str, separator: u8, edit: &ListEdit) -> Result<EditedLis
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
+    use std::collections::BTreeSet;
 
     fn edit(add: &[&str], take_out: &[&str]) -> ListEdit {
         let owned = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
@@ -351,6 +353,45 @@ mod tests {
             .expect("edited");
         assert_eq!(sorted.content, "b\n# c\nx\ny\nz\n");
         assert_eq!(edit_list("new.txt", "", &edit(&["b", "a"], &[])).expect("edited").content, "a\nb\n");
+    }
+
+    proptest! {
+        #[test]
+        fn a_list_has_what_was_there_and_added_and_nothing_that_was_taken_out(
+            lines in proptest::collection::vec("[a-e]{1,2}|# [a-c]{1,3}|", 0..12),
+            add in proptest::collection::btree_set("[a-e]{1,2}", 0..4),
+            take_out in proptest::collection::btree_set("[a-e]{1,2}", 0..4),
+            sort: bool,
+        ) {
+            let content: String = lines.iter().map(|line| format!("{line}\n")).collect();
+            let words = |text: &str| -> Vec<String> {
+                let words = text.lines().filter(|line| !line.is_empty() && !line.starts_with('#'));
+                words.map(str::to_owned).collect()
+            };
+            let comments = |text: &str| -> Vec<String> {
+                text.lines().filter(|line| line.starts_with('#')).map(str::to_owned).collect()
+            };
+            // What is added and taken out at once is added.
+            let take_out = &take_out - &add;
+            let owned = |words: &BTreeSet<String>| words.iter().cloned().collect::<Vec<_>>();
+            let asked = ListEdit { add: owned(&add), take_out: owned(&take_out), sort, ..ListEdit::default() };
+            let edited = edit_list("ours.txt", &content, &asked).expect("edited");
+            let before: BTreeSet<String> = words(&content).into_iter().collect();
+            let expected: BTreeSet<String> = &(&before | &add) - &take_out;
+            let after = words(&edited.content);
+            prop_assert_eq!(after.iter().cloned().collect::<BTreeSet<_>>(), expected.clone());
+            prop_assert_eq!(after.len(), expected.len(), "each word stands once");
+            prop_assert_eq!(edited.entries, expected.len());
+            prop_assert_eq!(comments(&edited.content), comments(&content));
+            let named = |words: &[String]| words.iter().cloned().collect::<BTreeSet<_>>();
+            prop_assert_eq!(named(&edited.added), &add - &before);
+            prop_assert_eq!(named(&edited.known), &add & &before);
+            prop_assert_eq!(named(&edited.taken_out), &take_out & &before);
+            prop_assert_eq!(named(&edited.missing), &take_out - &before);
+            // A second time, nothing is left to do.
+            let again = edit_list("ours.txt", &edited.content, &asked).expect("edited");
+            prop_assert_eq!(again.content, edited.content);
+        }
     }
 
     #[test]
