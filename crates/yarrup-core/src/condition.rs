@@ -75,7 +75,7 @@ impl Condition {
     /// ```
     pub fn read(written: &str) -> Result<Condition, String> {
         let written = written.trim();
-        let mut reader = Reader { written, at: 0 };
+        let mut reader = Reader { written, at: 0, depth: 0 };
         let test = reader.any()?;
         if !reader.rest().is_empty() {
             return Err(format!("`{written}` goes on where it should end: `{}`", reader.rest()));
@@ -85,11 +85,12 @@ impl Condition {
 
     /// The condition that each of these fields has one of its values.
     pub fn of_values(fields: Vec<(String, Vec<String>)>) -> Condition {
-        let quoted = |text: &String| format!("{text:?}");
+        let quoted = |text: &String| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
         let written: Vec<String> = fields
             .iter()
             .map(|(path, values)| {
-                format!("{path:?} in ({})", values.iter().map(quoted).collect::<Vec<_>>().join(", "))
+                let values: Vec<String> = values.iter().map(quoted).collect();
+                format!("{} in ({})", quoted(path), values.join(", "))
             })
             .collect();
         let tests =
@@ -240,7 +241,12 @@ fn number(text: &str) -> Option<f64> {
 struct Reader<'w> {
     written: &'w str,
     at: usize,
+    /// How many parentheses and `not` are open.
+    depth: usize,
 }
+
+/// How deep parentheses and `not` may lie in one another.
+const DEEPEST: usize = 100;
 
 impl<'w> Reader<'w> {
     fn rest(&mut self) -> &'w str {
@@ -279,6 +285,18 @@ impl<'w> Reader<'w> {
     }
 
     fn one(&mut self) -> Result<Test, String> {
+        self.depth += 1;
+        if self.depth > DEEPEST {
+            return Err(format!(
+                "a condition has parentheses or `not` more than {DEEPEST} deep in one another"
+            ));
+        }
+        let test = self.one_inside()?;
+        self.depth -= 1;
+        Ok(test)
+    }
+
+    fn one_inside(&mut self) -> Result<Test, String> {
         if self.takes_word("not") {
             return Ok(Test::Not(Box::new(self.one()?)));
         }
@@ -468,6 +486,7 @@ impl Eq for Condition {}
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     /// Whether a condition holds for a document of these fields.
     fn holds(written: &str, fields: &[(&str, &str)]) -> bool {
@@ -543,8 +562,114 @@ mod tests {
         }
     }
 
+    /// A condition as it is written, and whether it holds for a document of the fields `a`, `b` and `c`, of which `c` is not there.
+    #[derive(Clone, Debug)]
+    struct Expected {
+        written: String,
+        holds: bool,
+    }
+
+    /// The fields of the document that conditions are tried on.
+    const FIELDS: [(&str, &str); 2] = [("a", "x y"), ("b", "12")];
+
+    fn comparison() -> impl Strategy<Value = Expected> {
+        let field = prop_oneof![Just("a"), Just("b"), Just("c")];
+        let value = prop_oneof![Just("x y"), Just("12"), Just("12.0"), Just("and"), Just("x"), Just("3")];
+        (field, value, 0usize..10, 0usize..3).prop_map(|(field, value, sort, quotes)| {
+            let found = FIELDS.iter().find(|(name, _)| *name == field).map(|(_, value)| *value);
+            let number = |text: &str| text.parse::<f64>().ok();
+            let same =
+                |text: &str| text == value || number(text).is_some_and(|one| number(value) == Some(one));
+            let order = |text: &str| match (number(text), number(value)) {
+                (Some(one), Some(other)) => one.partial_cmp(&other),
+                (None, Some(_)) => None,
+                _ => Some(text.cmp(value)),
+            };
+            let is = |test: &dyn Fn(&str) -> bool| found.is_some_and(test);
+            let quoted = match quotes {
+                0 => format!("\"{value}\""),
+                1 => format!("'{value}'"),
+                _ if value == "and" => "'and'".to_owned(),
+                _ => value.to_owned(),
+            };
+            let (written, holds) = match sort {
+                0 => (format!("{field} = {quoted}"), is(&same)),
+                1 => (format!("{field}!={quoted}"), !is(&same)),
+                2 => (
+                    format!("{field} < {quoted}"),
+                    is(&|text| order(text).is_some_and(|order| order.is_lt())),
+                ),
+                3 => (
+                    format!("{field} >={quoted}"),
+                    is(&|text| order(text).is_some_and(|order| order.is_ge())),
+                ),
+                4 => (format!("{field} in (z, {quoted})"), is(&same)),
+                5 => (format!("{field} NOT in ({quoted})"), !is(&same)),
+                6 => (format!("{field} is empty"), found.is_none()),
+                7 => (format!("{field} is not empty"), found.is_some()),
+                8 => (format!("!{field}"), found.is_none()),
+                _ => (format!("{field} ~ ^{}$", value.replace('.', "\\.")), is(&|text| text == value)),
+            };
+            Expected { written, holds }
+        })
+    }
+
+    fn condition() -> impl Strategy<Value = Expected> {
+        comparison().prop_recursive(5, 24, 3, |inner| {
+            let several = || proptest::collection::vec(inner.clone(), 2..4);
+            let joined = |all: &[Expected], word: &str| {
+                let parts: Vec<String> = all.iter().map(|one| format!("({})", one.written)).collect();
+                parts.join(word)
+            };
+            prop_oneof![
+                several().prop_map(move |all| Expected {
+                    written: joined(&all, " and "),
+                    holds: all.iter().all(|one| one.holds),
+                }),
+                several().prop_map(move |all| Expected {
+                    written: joined(&all, " OR "),
+                    holds: all.iter().any(|one| one.holds),
+                }),
+                inner
+                    .clone()
+                    .prop_map(|one| Expected { written: format!("not({})", one.written), holds: !one.holds }),
+            ]
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn conditions_hold_as_their_parts_do(expected in condition()) {
+            prop_assert_eq!(holds(&expected.written, &FIELDS), expected.holds, "{}", expected.written);
+        }
+
+        #[test]
+        fn any_values_are_written_so_that_they_are_read_again(
+            path in "[a-c .\"'\\\\é]{1,5}",
+            values in proptest::collection::vec("[a-c,()\"'\\\\ \né\u{301}]{0,6}", 1..4),
+        ) {
+            let of_values = Condition::of_values(vec![(path.clone(), values.clone())]);
+            let read = Condition::read(of_values.written()).map_err(TestCaseError::fail)?;
+            for value in values.iter().map(String::as_str).chain(["other"]) {
+                for condition in [&of_values, &read] {
+                    let holds = condition.holds(&mut |asked| (asked == path).then(|| value.to_owned().into()));
+                    prop_assert_eq!(holds, values.iter().any(|known| known == value.trim()), "{}", read);
+                }
+            }
+        }
+
+        #[test]
+        fn no_condition_breaks_the_reader(written in "[a-b()!<>=~\"'\\\\, ]{0,30}|(not |\\(|a and ){0,300}") {
+            let _ = Condition::read(&written);
+        }
+    }
+
     #[test]
     fn mistakes_are_told() {
+        let deep = format!("{}a{}", "(".repeat(100_000), ")".repeat(100_000));
+        for deep in [deep, "not ".repeat(100_000)] {
+            assert!(Condition::read(&deep).is_err_and(|why| why.contains("more than 100 deep")));
+        }
         for (written, told) in [
             ("<= 2", "`<= 2` names no field"),
             ("", "`` names no field"),
