@@ -54,8 +54,10 @@ fn difference(one: &str, other: &str) -> Option<usize> {
     if one.len().abs_diff(other.len()) > 4 * ENDING {
         return None;
     }
-    let (shorter, longer) = if one.len() <= other.len() { (one, other) } else { (other, one) };
-    let (least, length) = (shorter.chars().count(), longer.chars().count());
+    // The longer in bytes may be the shorter in letters.
+    let sized = |text: &str| text.chars().count();
+    let (shorter, longer) = if sized(one) <= sized(other) { (one, other) } else { (other, one) };
+    let (least, length) = (sized(shorter), sized(longer));
     if least >= SHORT && length - least <= ENDING && longer.starts_with(shorter) {
         return Some(length - least);
     }
@@ -83,6 +85,9 @@ mod tests {
             ("of", "off", Some(1)),
             ("tern", "tern", Some(0)),
             ("", "tern", None),
+            ("((((((", "鳥鳥", None),
+            ("терн", "tern", None),
+            ("鳥の巣", "鳥の巣s", Some(1)),
         ] {
             assert_eq!(difference(one, other), expected, "{one} {other}");
             assert_eq!(difference(other, one), expected, "{other} {one}");

@@ -17,6 +17,8 @@ use crate::studied::Studied;
 
 /// How many places or documents are shown.
 const SHOWN: usize = 25;
+/// How many terms that the recipe makes of what is looked for are told.
+const SHOWN_MADE: usize = 12;
 /// How many documents are shown whole.
 const SHOWN_WHOLE: usize = 3;
 
@@ -298,11 +300,13 @@ impl LookedFor {
             let clean = pipeline.trace(what, &NoFields).clean;
             let made = words_of(&clean);
             if !made.is_empty() && made != words {
-                let shown: Vec<String> =
-                    made.iter().map(|term| format!("`{}`", visible_name(term))).collect();
+                let shown = made.iter().take(SHOWN_MADE).map(|term| format!("`{}`", visible_name(term)));
+                let mut shown = shown.collect::<Vec<String>>().join(", ");
+                if made.len() > SHOWN_MADE {
+                    shown.push_str(&format!(" and {} more", made.len() - SHOWN_MADE));
+                }
                 screen.tell(&format!(
-                    "note: the recipe makes {} of `{}`; this looks for that",
-                    shown.join(", "),
+                    "note: the recipe makes {shown} of `{}`; this looks for that",
                     visible_name(what)
                 ));
                 runs.push(made);

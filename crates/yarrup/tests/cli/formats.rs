@@ -322,6 +322,7 @@ fn xml_is_a_document_where_it_is_one() {
         .file("help/nests.page", "<page xmlns='http://projectmallard.org/1.0/' id='nests'><title>Nests</title><p>Keep off.</p></page>")
         .file("help/sign.svg", "<?xml version='1.0'?><svg xmlns='http://www.w3.org/2000/svg'><text>Keep off</text></svg>")
         .file("laughs.xml", format!("<!DOCTYPE a [<!ENTITY l0 'ha'>{laughs}]><a>&l59; &l0;</a>"))
+        .file("help/empty.xml", "")
         .file("deep.xml", "<a>".repeat(100_000))
         .file("note.txt", "<b>Terns</b> at the spit");
     let documents = home.documents("guide.dbk");
@@ -337,7 +338,10 @@ fn xml_is_a_document_where_it_is_one() {
     // Told by its content where its name says nothing, if that is asked for: programs write XML as well. Pictures are passed over.
     let said = home.yarrup("look help");
     assert_eq!(said.code, Some(2), "{said:?}");
-    assert!(said.err.contains("nests.page (text whose ending names no format) and 1 other file"), "{said:?}");
+    assert!(
+        said.err.contains("nests.page (text whose ending names no format) and 2 other files"),
+        "{said:?}"
+    );
     assert_eq!(texts(&home.documents("help --include *.page")), ["Nests\nKeep off."]);
     assert_eq!(texts(&home.documents("help/nests.page")), ["Nests\nKeep off."]);
     assert_eq!(texts(&home.documents("note.txt")), ["<b>Terns</b> at the spit"]);

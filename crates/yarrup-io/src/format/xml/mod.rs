@@ -45,6 +45,9 @@ impl Reader for Xml {
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let start = input.opened.look()?;
+        if start.is_empty() {
+            return Ok(());
+        }
         let asked = out.options().encoding.or_else(|| declared(start));
         let start = asked.map_or_else(|| decoded(start), |encoding| encoding.decode(start).0);
         let shape = Shape::of(&start);
