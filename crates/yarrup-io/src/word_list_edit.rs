@@ -379,11 +379,11 @@ mod tests {
             let before: BTreeSet<String> = words(&content).into_iter().collect();
             let expected: BTreeSet<String> = &(&before | &add) - &take_out;
             let after = words(&edited.content);
-            prop_assert_eq!(after.iter().cloned().collect::<BTreeSet<_>>(), expected.clone());
+            let named = |words: &[String]| words.iter().cloned().collect::<BTreeSet<_>>();
+            prop_assert_eq!(named(&after), &(&before | &add) - &take_out);
             prop_assert_eq!(after.len(), expected.len(), "each word stands once");
             prop_assert_eq!(edited.entries, expected.len());
             prop_assert_eq!(comments(&edited.content), comments(&content));
-            let named = |words: &[String]| words.iter().cloned().collect::<BTreeSet<_>>();
             prop_assert_eq!(named(&edited.added), &add - &before);
             prop_assert_eq!(named(&edited.known), &add & &before);
             prop_assert_eq!(named(&edited.taken_out), &take_out & &before);
