@@ -28,13 +28,11 @@ fn run_page(name: &str, home: &Home) -> usize {
     let page = std::fs::read_to_string(page).expect("a page");
     let mut count = 0;
     for (language, lines) in blocks(&page) {
-        if language == "toml" {
-            let file = lines
-                .lines()
-                .next()
-                .and_then(|line| line.strip_prefix("# file: "))
-                .expect("the name of a file");
-            std::fs::write(home.path(file), &lines).expect("a recipe");
+        if language == "toml" || language == "xml" {
+            let first = lines.lines().next().expect("a line");
+            let first = first.trim_start_matches("<!-- ").trim_end_matches(" -->").trim_start_matches("# ");
+            let file = first.strip_prefix("file: ").expect("the name of a file");
+            std::fs::write(home.path(file), &lines).expect("a file");
             continue;
         }
         for command in lines.lines().filter(|_| language == "sh") {

@@ -1,7 +1,9 @@
 //! What an element says: as a text to be read, and as fields.
 
 use std::borrow::Cow;
+use std::collections::HashMap;
 
+use mail_parser::DateTime;
 use quick_xml::Reader as XmlReader;
 use quick_xml::events::{BytesStart, Event};
 
@@ -14,6 +16,9 @@ const DEEPEST_FIELD: usize = 32;
 
 /// The vocabulary of web pages.
 const PAGE: &str = "www.w3.org/1999/xhtml";
+
+/// The date of an item of RSS, which is written as in mail (RFC 822): it becomes one that can be compared and grouped.
+const DATE: &str = "pubDate";
 
 /// Attributes that say something of a text. An element without text that has others is what these say: `<link href="…"/>`.
 const OF_TEXT: [&str; 6] = ["base", "dir", "lang", "mode", "space", "type"];
@@ -210,7 +215,12 @@ impl Element {
                 continue;
             }
             members.extend(element.said_by_attributes(name));
-            let text = element.text();
+            let mut text = element.text();
+            if name == DATE
+                && let Some(date) = DateTime::parse_rfc822(&text).filter(DateTime::is_valid)
+            {
+                text = date.to_rfc3339().into();
+            }
             let says_more = element.attributes.iter().any(|(name, _)| !OF_TEXT.contains(&name.as_str()));
             if !(text.is_empty() && says_more) {
                 members.push((name.into(), Said::Text(text)));
@@ -222,10 +232,14 @@ impl Element {
 /// Members as a JSON object, those of one name as an array. `path` is where the object lies.
 fn written(members: Vec<(Cow<'_, str>, Said<'_>)>, path: &[&str], texts: &[Vec<&str>]) -> String {
     let mut groups: Vec<(Cow<'_, str>, Vec<Said<'_>>)> = Vec::new();
+    let mut places: HashMap<Cow<'_, str>, usize> = HashMap::new();
     for (name, said) in members {
-        match groups.iter_mut().find(|(known, _)| *known == name) {
-            Some((_, all)) => all.push(said),
-            None => groups.push((name, vec![said])),
+        match places.get(&name) {
+            Some(place) => groups[*place].1.push(said),
+            None => {
+                places.insert(name.clone(), groups.len());
+                groups.push((name, vec![said]));
+            }
         }
     }
     let mut fields = FieldsWriter::default();
@@ -374,6 +388,12 @@ mod tests {
                 "<i><c type='xhtml'><div xmlns='http://www.w3.org/1999/xhtml'><p>a</p><p>b</p></div></c></i>",
                 r#"{"c.type": "xhtml", "c": "a\nb"}"#,
             ),
+            // Dates of feeds are those of ISO 8601, if they are dates.
+            (
+                "<i><pubDate>Sun, 4 May 2031 06:30:00 +0200</pubDate><date>4 May 2031</date></i>",
+                r#"{"pubDate": "2031-05-04T06:30:00+02:00", "date": "4 May 2031"}"#,
+            ),
+            ("<i><pubDate>soon</pubDate></i>", r#"{"pubDate": "soon"}"#),
             ("<i><d xml:lang='ar'/></i>", r#"{"d.lang": "ar", "d": ""}"#),
             ("<i/>", "{}"),
         ] {

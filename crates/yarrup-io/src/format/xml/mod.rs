@@ -23,7 +23,7 @@ use crate::format::xml::shape::Shape;
 use crate::record::members::Members;
 use crate::record::{Carried, Why};
 
-/// How deep elements may lie in one another: what lies in them is copied as often.
+/// How deep elements may lie in one another: functions that call themselves go down into them.
 const DEEPEST: usize = 256;
 
 pub(crate) struct Xml;

@@ -55,6 +55,9 @@ struct Sort {
     /// Of these, those of elements with text and elements side by side.
     mixed: u64,
     attributes: HashSet<String>,
+    /// How many sorts of elements lie in it, and how often the commonest of them comes.
+    fields: usize,
+    commonest: u64,
     is_mixed: bool,
     has_text: bool,
 }
@@ -97,10 +100,13 @@ impl Shape {
         for place in (0..shape.sorts.len()).rev() {
             let sort = &mut shape.sorts[place];
             sort.mixed = if sort.is_mixed { sort.text } else { sort.mixed };
-            let (text, mixed, around) = (sort.text, sort.mixed, sort.around);
-            if let Some(around) = around {
-                shape.sorts[around].text += text;
-                shape.sorts[around].mixed += mixed;
+            let (text, mixed, count) = (sort.text, sort.mixed, sort.count);
+            if let Some(around) = sort.around {
+                let around = &mut shape.sorts[around];
+                around.text += text;
+                around.mixed += mixed;
+                around.fields += 1;
+                around.commonest = around.commonest.max(count);
             }
         }
         shape
@@ -171,7 +177,6 @@ impl Shape {
     fn is_record(&self, place: usize) -> bool {
         let sort = &self.sorts[place];
         let all = self.sorts.first().map_or(0, |root| root.text);
-        let fields = || self.sorts.iter().filter(|field| field.around == Some(place));
         let mut around = sort.around;
         while let Some(place) = around {
             if self.sorts[place].has_text {
@@ -182,8 +187,8 @@ impl Shape {
         sort.around.is_some()
             && sort.count >= 2
             && !sort.has_text
-            && fields().count() + sort.attributes.len() >= 2
-            && fields().all(|field| field.count <= MOST_REPEATED * sort.count)
+            && sort.fields + sort.attributes.len() >= 2
+            && sort.commonest <= MOST_REPEATED * sort.count
             && sort.text * 100 >= all * LEAST_SHARE
             && sort.mixed * 100 <= sort.text * MOST_MIXED
     }
