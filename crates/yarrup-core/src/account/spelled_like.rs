@@ -69,6 +69,27 @@ fn difference(one: &str, other: &str) -> Option<usize> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn words_are_alike_both_ways_and_a_slip_is_found(
+            one in "[a-cé鳥😀(]{0,9}",
+            other in "[a-cé鳥😀(]{0,9}",
+            at in 0usize..9,
+            slip in "[x-zß巣]",
+        ) {
+            prop_assert_eq!(difference(&one, &other), difference(&other, &one));
+            prop_assert_eq!(difference(&one, &one), (one.chars().count() > 1).then_some(0));
+            // A letter too many, anywhere in a word of three letters or more.
+            let letters: Vec<char> = one.chars().collect();
+            let at = at.min(letters.len());
+            let slipped: String = letters[..at].iter().collect::<String>() + &slip + &letters[at..].iter().collect::<String>();
+            if letters.len() >= SHORT {
+                prop_assert_eq!(difference(&one, &slipped), Some(1), "{} {}", one, slipped);
+            }
+        }
+    }
 
     #[test]
     fn endings_and_slips_of_the_finger_are_alike() {

@@ -299,6 +299,28 @@ fn are_neighbours(one: &str, other: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn any_text_is_survived_and_white_space_around_it_says_nothing(
+            pieces in proptest::collection::vec(
+                "[a-zé ]{1,12}|[а-яії ]{1,12}|[א-ת ]{1,8}|[α-ω ]{1,8}|[鳥の巣한국]{1,6}|</?[a-z!]{0,4}|>|https://x|@a|#b|\\. |\n|the |und |не ",
+                0..160,
+            ),
+        ) {
+            let text = pieces.concat();
+            let told = language_of(&text);
+            // Of a long text only some is looked at, by how long it is.
+            if text.len() <= SAMPLE {
+                prop_assert_eq!(language_of(&format!(" \n{text}\t ")), told, "{}", text);
+            }
+            // What is written in letters of one script alone is in no language of another.
+            if text.is_ascii() {
+                prop_assert!(!matches!(told, Some("ru" | "bg" | "uk" | "he" | "yi" | "el" | "ja" | "zh" | "ko")), "{}", text);
+            }
+        }
+    }
 
     #[test]
     fn names_and_commands_do_not_outweigh_eastern_letters() {
