@@ -617,6 +617,7 @@ mod tests {
             documents: 1000,
             looked_at: 1000,
             languages_looked_at: 1000,
+            words: LengthFacts { ranges: vec![(1, 1, 1000)], ..LengthFacts::default() },
             ..LookReport::default()
         };
         assert!(!look_text(&report, Look { colour: false, width: 80, wraps: true }).contains("sample"));
@@ -625,5 +626,8 @@ mod tests {
             look_text(&report, Look { colour: false, width: 80, wraps: true })
                 .contains("Dirt (a sample of 100 documents)")
         );
+        // Rows without a text have no lengths, and nothing can be said of their texts.
+        report.words = LengthFacts::default();
+        assert!(!look_text(&report, Look { colour: false, width: 80, wraps: true }).contains("Dirt"));
     }
 }
