@@ -8,6 +8,9 @@ use std::rc::Rc;
 use chardetng::{EncodingDetector, Iso2022JpDetection, Utf8Detection};
 use encoding_rs::{Decoder, DecoderResult, Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
+/// In how many bytes of its start a text states its encoding.
+const STATED_IN: usize = 2048;
+
 /// Text with every broken sequence replaced by U+FFFD, and how many bytes were broken.
 pub(crate) fn repaired(bytes: &[u8]) -> (Cow<'_, str>, u64) {
     match std::str::from_utf8(bytes) {
@@ -71,6 +74,16 @@ pub(crate) fn of_start(start: &[u8]) -> Option<&'static Encoding> {
     let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
     detector.feed(start, true);
     Some(detector.guess(None, Utf8Detection::Deny))
+}
+
+/// The encoding that a text itself states, unless a mark or UTF-8 letters show another. `label` finds its name in how the text starts.
+pub(crate) fn stated(start: &[u8], label: impl FnOnce(&str) -> Option<String>) -> Option<&'static Encoding> {
+    if Encoding::for_bom(start).is_some() || (!start.is_ascii() && std::str::from_utf8(start).is_ok()) {
+        return None;
+    }
+    let label = label(&String::from_utf8_lossy(&start[..start.len().min(STATED_IN)]))?;
+    // What can be read so far is not in UTF-16, whatever it states.
+    Encoding::for_label(label.as_bytes()).filter(|encoding| encoding.is_ascii_compatible())
 }
 
 /// Whether so many control characters may stand in a text. They are dirt where letters stand between them, and letters struck over have a

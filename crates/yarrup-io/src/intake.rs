@@ -161,7 +161,7 @@ impl<'s> Intake<'s> {
         }
         if is_other_open_document(&start) && content.is_none_or(Format::is_wrapping) {
             return Err(ReadError::NotRead(
-                "a file of an office program that is no text or table".to_owned(),
+                "a file of an office program that is neither a text nor a table".to_owned(),
             ));
         }
         if let Some(content) = content {
@@ -237,7 +237,7 @@ impl<'s> Intake<'s> {
         }
         selection.text.extend(proposal.text.iter().map(|(path, _)| path.clone()));
         // Whoever asks what there is sees the fields, also where none is a text.
-        selection.fields_only = selection.text.is_empty() && !has("text");
+        selection.fields_only |= selection.text.is_empty() && !has("text");
         selection.id = selection.id.or(proposal.id.as_ref().map(|(path, _)| path.clone()));
         selection.title = selection.title.or(proposal.title.as_ref().map(|(path, _)| path.clone()));
         self.context.selection = selection.clone().into();

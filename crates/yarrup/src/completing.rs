@@ -12,13 +12,14 @@ use clap_complete::{ArgValueCompleter, CompletionCandidate, Shell};
 use yarrup_core::suggest::Sort;
 use yarrup_core::words::stop_list_names;
 use yarrup_core::{OPERATIONS, shelf};
-use yarrup_io::{Collection, FORMATS, SourceSpec, Unit, is_collection_file, read_collection};
+use yarrup_io::{FORMATS, Unit, is_collection_file};
 
 use crate::arguments::Arguments;
 use crate::commands::help_topic::topics;
 use crate::commands::matches::kind_names;
 use crate::reading::field_names;
 use crate::screen::Screen;
+use crate::source_arguments::SourceArguments;
 
 /// By this variable a shell asks for what may stand at a place of a command line.
 const ASKED_BY: &str = "YARRUP_COMPLETE";
@@ -109,16 +110,11 @@ fn fields(typed: &OsStr) -> Vec<CompletionCandidate> {
     let typed = typed.to_string_lossy();
     let at = typed.rfind([',', '=']).map_or(0, |at| at + 1);
     let (before, begun) = typed.split_at(at);
-    let collections = places(std::env::args_os()).into_iter().filter_map(|place| match place.to_str() {
-        Some(source) if place.is_dir() || !is_collection_file(&place) => {
-            Some(Collection::of(SourceSpec::at(source)))
-        }
-        _ => {
-            let text = std::fs::read_to_string(&place).ok()?;
-            read_collection(&text, place.parent().unwrap_or(Path::new(""))).ok()
-        }
+    let asked = SourceArguments::default();
+    let names = places(std::env::args_os()).into_iter().flat_map(|place| {
+        let collection = asked.collection(&[place.to_string_lossy().into_owned()]);
+        collection.and_then(|all| field_names(&all, &Screen::silent())).unwrap_or_default()
     });
-    let names = collections.flat_map(|all| field_names(&all, &Screen::silent()).unwrap_or_default());
     let names: BTreeSet<String> = names.filter(|name| name.starts_with(begun)).collect();
     names.into_iter().map(|name| CompletionCandidate::new(format!("{before}{name}"))).collect()
 }

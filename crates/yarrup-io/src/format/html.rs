@@ -3,9 +3,9 @@
 use encoding_rs::Encoding;
 
 use crate::documents::{FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, WholeFile};
+use crate::encoding::stated;
 use crate::format::facts;
 use crate::format::markup::{Page, read_page};
-use crate::format::text::decoded;
 
 pub(crate) struct Html;
 
@@ -52,18 +52,12 @@ fn document(id: String, page: Page, broken_bytes: u64) -> RawDocument {
 
 /// The encoding that a page itself states, unless a mark or UTF-8 letters show another.
 fn declared(start: &[u8]) -> Option<&'static Encoding> {
-    if Encoding::for_bom(start).is_some() || (!start.is_ascii() && std::str::from_utf8(start).is_ok()) {
-        return None;
-    }
-    let head = decoded(&start[..start.len().min(2048)]).to_ascii_lowercase();
-    let (_, rest) = head.split_once("charset=")?;
-    let label: String = rest
-        .trim_start_matches(['"', '\''])
-        .chars()
-        .take_while(|c| c.is_ascii_alphanumeric() || "-_:.".contains(*c))
-        .collect();
-    // A page that can be read so far is not in UTF-16, whatever it states.
-    Encoding::for_label(label.as_bytes()).filter(|encoding| encoding.is_ascii_compatible())
+    stated(start, |head| {
+        let head = head.to_ascii_lowercase();
+        let (_, rest) = head.split_once("charset=")?;
+        let label = rest.trim_start_matches(['"', '\'']).chars();
+        Some(label.take_while(|c| c.is_ascii_alphanumeric() || "-_:.".contains(*c)).collect())
+    })
 }
 
 #[cfg(test)]

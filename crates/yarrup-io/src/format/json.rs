@@ -156,9 +156,9 @@ fn next_line<'a>(start: &Start<'a>) -> Option<&'a str> {
 fn read_inside(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Result<(), ReadError> {
     let mut bytes = Vec::new();
     input.text(out.options().encoding)?.read_to_end(&mut bytes)?;
-    let (text, _) = into_text(bytes);
+    let (text, broken) = into_text(bytes);
     let mut arrays = ArraysInside { path, chunk: ElementsChunk::default(), count: 0 };
-    arrays.read(text.trim(), out)?;
+    arrays.read(text.trim(), broken, out)?;
     out.give(arrays.chunk)
 }
 
@@ -175,7 +175,7 @@ fn read_inside_lines(input: &mut Input<'_>, out: &mut dyn Out, path: &str) -> Re
                 continue;
             }
         };
-        each_line(&bytes, (first_line, false), |line, text, _| match arrays.read(text, out) {
+        each_line(&bytes, (first_line, false), |line, text, broken| match arrays.read(text, broken, out) {
             Err(ReadError::Told(why)) => out.malformed(format!("{name}:{line}"), Why::Record(why)),
             other => other,
         })?;
@@ -192,7 +192,8 @@ struct ArraysInside<'p> {
 
 impl ArraysInside<'_> {
     /// Takes the records of the array that lies in an object.
-    fn read(&mut self, object: &str, out: &mut dyn Out) -> Result<(), ReadError> {
+    fn read(&mut self, object: &str, broken: u64, out: &mut dyn Out) -> Result<(), ReadError> {
+        self.chunk.broken += broken;
         let path = self.path;
         let members = Members::read(object).map_err(ReadError::Told)?;
         let Some(value) = members.value(path) else {
@@ -230,6 +231,8 @@ struct ElementsChunk {
     bytes: Vec<u8>,
     /// The line of each element, and where it ends.
     elements: Vec<(u64, usize)>,
+    /// Bytes that were replaced before the elements were cut: they are told with the first of these.
+    broken: u64,
 }
 
 impl ElementsChunk {
@@ -343,9 +346,10 @@ impl Chunk for ElementsChunk {
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
         let name = visit.name;
-        let mut from = 0;
+        let (mut from, mut before) = (0, self.broken);
         for (line, end) in &self.elements {
             let (text, broken) = repaired(&self.bytes[from..*end]);
+            let broken = broken + std::mem::take(&mut before);
             from = *end;
             let place = || format!("{name}:{line}");
             match Members::read(&text) {

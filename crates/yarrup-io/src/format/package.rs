@@ -3,6 +3,7 @@
 use std::io::{Read, Seek, SeekFrom};
 
 use crate::documents::{Input, ReadError, ReadSeek};
+use crate::format::xml::entities::Entities;
 use crate::format::zipped::{BOMB, BOMB_BYTES, BOMB_RATIO, is_bomb, zip_told};
 use quick_xml::Reader as XmlReader;
 use quick_xml::events::{BytesStart, Event};
@@ -97,20 +98,7 @@ pub(super) fn event_text(event: &Event<'_>) -> Option<String> {
     match event {
         Event::Text(text) => Some(text.to_string()),
         Event::CData(text) => Some(text.to_string()),
-        Event::GeneralRef(reference) => {
-            let name: &str = reference;
-            let character = reference.resolve_char_ref().ok().flatten();
-            Some(match (character, name) {
-                (Some(character), _) => character.to_string(),
-                (None, "amp") => "&".into(),
-                (None, "lt") => "<".into(),
-                (None, "gt") => ">".into(),
-                (None, "quot") => "\"".into(),
-                (None, "apos") => "'".into(),
-                (None, "nbsp") => "\u{a0}".into(),
-                (None, other) => format!("&{other};"),
-            })
-        }
+        Event::GeneralRef(name) => Some(Entities::default().text_of(name)),
         _ => None,
     }
 }

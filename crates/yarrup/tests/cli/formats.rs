@@ -60,6 +60,13 @@ fn json_comes_as_lines_arrays_and_inside_an_object() {
     assert_eq!(texts(&pages), ["a", "b", "c"]);
     assert_eq!(pages[2]["id"], "pages.jsonl:3");
     assert!(home.read("as-found/skipped.csv").contains("pages.jsonl:4,nothing at `posts`; there are `none`"));
+    std::fs::write(
+        home.path("broken.json"),
+        b"{\"posts\":[{\"text\":\"caf\xc3\xa9 \xc3\xa0 \xff\"},{\"text\":\"b\"}]}",
+    )
+    .expect("written");
+    assert_eq!(texts(&home.documents("broken.json --records posts")), ["café à \u{fffd}", "b"]);
+    assert!(home.read("as-found/run.json").contains("\"broken_bytes\": 1"));
     assert_eq!(texts(&home.documents("nested.jsonl --text m.t")), ["a\nb"]);
     let err = home.refused("run as-found.toml inside.json --records data.notes --out run");
     assert!(err.contains("nothing at `data.notes`; there are `meta.n`, `data.posts.text`"), "{err}");

@@ -4,7 +4,7 @@ use std::io::{self, Read};
 
 use yarrup_core::LONGEST_DOCUMENT;
 
-use crate::format::xml::DEEPEST;
+use crate::format::xml::{DEEPEST, no_tag};
 
 /// How much of the declaration of the document type is kept, for the entities that it declares.
 const LONGEST_DOCTYPE: usize = 1 << 18;
@@ -126,9 +126,7 @@ impl<R: Read> Cutter<R> {
             Some(byte)
                 if byte.is_ascii_whitespace() || byte.is_ascii_digit() || b"<=>&-.".contains(&byte) =>
             {
-                self.fault = Some(format!(
-                    "not well formed: a `<` at line {line} that begins no tag; in a text it is written `&lt;`"
-                ));
+                self.fault = Some(no_tag(line));
             }
             Some(_) => return self.opening_tag(line),
             None => {}

@@ -8,8 +8,8 @@ use quick_xml::Reader as XmlReader;
 use quick_xml::events::{BytesStart, Event};
 
 use crate::documents::FieldsWriter;
-use crate::format::xml::DEEPEST;
 use crate::format::xml::entities::Entities;
+use crate::format::xml::{DEEPEST, no_tag};
 
 /// How deep elements are fields of fields. What lies deeper is the text of the last.
 const DEEPEST_FIELD: usize = 32;
@@ -55,17 +55,23 @@ impl Element {
         let mut reader = XmlReader::from_str(xml);
         // What people's programs write is not always well formed, and its text is still wanted.
         reader.config_mut().allow_dangling_amp = true;
+        let line_of = |place: u64| {
+            let before = xml.as_bytes().get(..place as usize).unwrap_or_default();
+            first_line + memchr::memchr_iter(b'\n', before).count() as u64
+        };
         let mut open: Vec<Element> = Vec::new();
         let mut root = None;
         loop {
+            let at = reader.buffer_position();
             let event = reader.read_event().map_err(|why| {
-                let before = xml.as_bytes().get(..reader.error_position() as usize).unwrap_or_default();
-                let line = first_line + memchr::memchr_iter(b'\n', before).count() as u64;
-                format!("not well formed at line {line}: {why}")
+                format!("not well formed at line {}: {why}", line_of(reader.error_position()))
             })?;
             let ended = match event {
                 Event::Start(_) if open.len() >= DEEPEST => {
                     return Err(format!("elements lie more than {DEEPEST} deep in one another"));
+                }
+                Event::Start(tag) | Event::Empty(tag) if tag.name().as_ref().is_empty() => {
+                    return Err(no_tag(line_of(at)));
                 }
                 Event::Start(tag) => {
                     open.push(Element::of(&tag, entities));
@@ -450,6 +456,7 @@ mod tests {
             "{}",
             told("<a>\n<b>\n</a>")
         );
+        assert!(told("<a>\n1 < 2</a>").contains("a `<` at line 2 that begins no tag"));
         assert_eq!(told("<a><b>"), "ends too early: the element `b` is not closed");
         assert!(
             Element::read("<a>\n</b>", 10, &Entities::default()).is_err_and(|why| why.contains("line 11"))

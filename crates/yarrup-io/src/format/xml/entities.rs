@@ -8,7 +8,7 @@ const LONGEST: usize = 100;
 
 /// The entities that a document declares for itself.
 #[derive(Debug, Default)]
-pub(super) struct Entities(HashMap<String, String>);
+pub(in crate::format) struct Entities(HashMap<String, String>);
 
 impl Entities {
     /// Those in a declaration of the document type. What they stand for is taken as it is: entities in it stay as they are written.
@@ -31,7 +31,7 @@ impl Entities {
     }
 
     /// What stands between `&` and `;` as a text; as it is written if nobody knows it.
-    pub(super) fn text_of(&self, name: &str) -> String {
+    pub(in crate::format) fn text_of(&self, name: &str) -> String {
         let numbered = name.strip_prefix('#').map(|digits| match digits.strip_prefix(['x', 'X']) {
             Some(digits) => u32::from_str_radix(digits, 16),
             None => digits.parse(),

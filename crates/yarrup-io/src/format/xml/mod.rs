@@ -2,7 +2,7 @@
 
 mod cut;
 mod element;
-mod entities;
+pub(super) mod entities;
 mod shape;
 
 use std::sync::Arc;
@@ -13,7 +13,7 @@ use crate::documents::{
     BATCH_BYTES, Chunk, FieldsWriter, Format, Input, More, Out, RawDocument, ReadError, Reader, Start, Unit,
     Visit, WholeFile,
 };
-use crate::encoding::repaired;
+use crate::encoding::{repaired, stated};
 use crate::format::facts;
 use crate::format::text::decoded;
 use crate::format::xml::cut::{Cut, Cutter};
@@ -25,6 +25,11 @@ use crate::record::{Carried, Why};
 
 /// How deep elements may lie in one another: functions that call themselves go down into them.
 const DEEPEST: usize = 256;
+
+/// What is wrong where a `<` begins no tag.
+fn no_tag(line: u64) -> String {
+    format!("not well formed: a `<` at line {line} that begins no tag; in a text it is written `&lt;`")
+}
 
 pub(crate) struct Xml;
 
@@ -122,16 +127,12 @@ fn first_tag(text: &str) -> Option<&str> {
 
 /// The encoding that the first line states, unless a mark or UTF-8 letters show another.
 fn declared(start: &[u8]) -> Option<&'static Encoding> {
-    if Encoding::for_bom(start).is_some() || (!start.is_ascii() && std::str::from_utf8(start).is_ok()) {
-        return None;
-    }
-    let head = start.strip_prefix(b"<?xml")?;
-    let head = String::from_utf8_lossy(&head[..head.len().min(200)]).into_owned();
-    let (_, rest) = head.split("?>").next()?.split_once("encoding")?;
-    let label = rest.trim_start().strip_prefix('=')?.trim_start().trim_start_matches(['"', '\'']);
-    let label: String = label.chars().take_while(|c| !matches!(c, '"' | '\'')).collect();
-    // What can be read so far is not in UTF-16, whatever it states.
-    Encoding::for_label(label.as_bytes()).filter(|encoding| encoding.is_ascii_compatible())
+    stated(start, |head| {
+        let (declaration, _) = head.strip_prefix("<?xml")?.split_once("?>")?;
+        let (_, rest) = declaration.split_once("encoding")?;
+        let label = rest.trim_start().strip_prefix('=')?.trim_start().trim_start_matches(['"', '\'']).chars();
+        Some(label.take_while(|c| !matches!(c, '"' | '\'')).collect())
+    })
 }
 
 fn document(id: String, xml: &str, broken_bytes: u64) -> Result<Vec<RawDocument>, String> {

@@ -193,7 +193,7 @@ impl Shape {
             && sort.mixed * 100 <= sort.text * MOST_MIXED
     }
 
-    /// The paths of elements that come more than once beside one another, with how often, for people: the most frequent first.
+    /// The paths of some elements that come more than once, for people: those nearest to the root first, and of these the most frequent.
     pub(super) fn repeated(&self) -> String {
         let mut repeated: Vec<&Sort> = self.sorts.iter().filter(|sort| sort.count > 1).collect();
         repeated.sort_by_key(|sort| (sort.path.matches('.').count(), u64::MAX - sort.count));
