@@ -265,12 +265,9 @@ const OWN_SCRIPTS: [(&str, std::ops::RangeInclusive<char>); 16] = [
 
 /// The language whose own script a fifth of the letters are of, where no other has more function words: the rest are names and commands.
 fn of_own_script(sample: &str, letters: usize, evidence: &Evidence) -> Option<Language> {
-    let count = |range: &std::ops::RangeInclusive<char>| {
-        sample.chars().filter(|c| !c.is_ascii() && range.contains(c) && c.is_alphabetic()).count()
-    };
-    if sample.is_ascii() {
-        return None;
-    }
+    // Most texts have few or none of these, and each script is asked for.
+    let beyond: Vec<char> = sample.chars().filter(|c| !c.is_ascii() && c.is_alphabetic()).collect();
+    let count = |range: &std::ops::RangeInclusive<char>| beyond.iter().filter(|c| range.contains(*c)).count();
     let (code, own) =
         OWN_SCRIPTS.iter().map(|(code, range)| (code, count(range))).max_by_key(|(_, own)| *own)?;
     let language = Language::of(code)?;
