@@ -270,6 +270,42 @@ pub fn is_white_space(c: char) -> bool {
     general(c) & WHITE_SPACE != 0
 }
 
+/// Whether this is a letter of a script whose words stand without spaces between them: Han, Hiragana, Katakana, Thai, Lao, Khmer, Burmese.
+pub fn is_unspaced(c: char) -> bool {
+    let other = || {
+        matches!(
+            c as u32,
+            0x0e01..=0x0e3a
+                | 0x0e40..=0x0e4e
+                | 0x0e81..=0x0ecd
+                | 0x0edc..=0x0edf
+                | 0x1000..=0x103f
+                | 0x1050..=0x108f
+                | 0x109a..=0x109f
+                | 0x1780..=0x17d3
+                | 0x17d7
+                | 0x17dc..=0x17dd
+                | 0x3005..=0x3007
+                | 0x3021..=0x3029
+                | 0x3041..=0x3096
+                | 0x309d..=0x309f
+                | 0x3400..=0x4dbf
+                | 0x4e00..=0x9fff
+                | 0xa9e0..=0xa9ef
+                | 0xa9fa..=0xa9fe
+                | 0xaa60..=0xaa7f
+                | 0xf900..=0xfaff
+                | 0x20000..=0x3ffff
+        )
+    };
+    c >= '\u{e01}' && (is_katakana(c) || other())
+}
+
+/// Whether this is a letter of Katakana, of any width.
+pub fn is_katakana(c: char) -> bool {
+    matches!(c as u32, 0x30a1..=0x30fa | 0x30fc..=0x30ff | 0x31f0..=0x31ff | 0xff66..=0xff9d)
+}
+
 /// Whether `c` has the property Extended_Pictographic.
 pub fn is_pictographic(c: char) -> bool {
     general(c) & EXTENDED_PICTOGRAPHIC != 0

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::kind::Kind;
-use crate::kind::recognise::{begins_token, ends_token, is_word_character};
+use crate::kind::recognise::{begins_token, changes_script, ends_token, is_word_character, stands_apart};
 use crate::unicode::{self, Category};
 
 /// How far attempts have come that failed: what begins before that point fails as well.
@@ -88,9 +88,10 @@ fn tail_end(text: &str, from: usize) -> usize {
             || matches!(c, '<' | '>' | '"' | '|' | '`' | '{' | '}' | '\\' | '^')
             || (!c.is_ascii()
                 && unicode::category(c) == Category::Punctuation
-                && !matches!(c, '·' | '‐' | '–' | '—'))
+                && !matches!(c, '·' | '‐' | '–'))
     };
     let mut end = rest.find(stops).unwrap_or(rest.len());
+    end = changes_script(rest, 0, end);
     let balance = |open: u8, close: u8| {
         rest.as_bytes()[..end]
             .iter()
@@ -99,7 +100,7 @@ fn tail_end(text: &str, from: usize) -> usize {
     let (mut round, mut square) = (balance(b'(', b')'), balance(b'[', b']'));
     loop {
         let kept = &rest[..end];
-        if let Some(base) = kept.strip_suffix("'s") {
+        if let Some(base) = kept.strip_suffix("'s").or_else(|| kept.strip_suffix(['·', '‐', '–'])) {
             end = base.len();
             continue;
         }
@@ -305,13 +306,14 @@ pub(super) fn six(text: &str, at: usize) -> Option<(Kind, usize)> {
 }
 
 fn is_name(c: char) -> bool {
-    is_word_character(c) || matches!(c, '.' | '-' | '+' | '%' | '@' | '~')
+    is_word_character(c) || stands_apart(c) || matches!(c, '.' | '-' | '+' | '%' | '@' | '~')
 }
 
 /// Where names parted by `sign` end that begin at `from`, and how many there are.
 fn names_end(text: &str, from: usize, sign: char) -> (usize, usize) {
     let rest = &text[from..];
     let end = rest.find(|c: char| !(is_name(c) || c == sign)).unwrap_or(rest.len());
+    let end = changes_script(rest, 0, end);
     let kept = rest[..end].trim_end_matches(['.', '-', '~', '%', '@', '+']);
     (from + kept.len(), kept.split(sign).filter(|name| !name.is_empty()).count())
 }
@@ -327,7 +329,7 @@ pub(super) fn path(text: &str, at: usize) -> Option<(Kind, usize)> {
             .into_iter()
             .find(|(lead, ..)| rest.starts_with(lead))?;
     let from = at + lead.len();
-    text[from..].chars().next().filter(|&c| is_word_character(c) || matches!(c, '.' | '~'))?;
+    text[from..].chars().next().filter(|&c| is_name(c) && !matches!(c, '-' | '+' | '%' | '@'))?;
     let (end, names) = names_end(text, from, sign);
     (names >= least && text[from..end].chars().any(unicode::is_letter)).then_some((Kind::Path, end))
 }

@@ -30,7 +30,8 @@ pub(super) fn mac(text: &str, at: usize) -> Option<(Kind, usize)> {
         })
         // Words of two letters look the same but for the digits.
         && written.iter().any(u8::is_ascii_digit);
-    let goes_on = bytes.get(at + 17) == Some(&sign) || (at > 0 && bytes[at - 1] == sign);
+    let another = bytes.get(at + 17) == Some(&sign) && bytes.get(at + 18).is_some_and(u8::is_ascii_hexdigit);
+    let goes_on = another || (at > 0 && bytes[at - 1] == sign);
     (is_one && !goes_on && begins_token(text, at) && ends_token(text, at + 17))
         .then_some((Kind::Mac, at + 17))
 }
@@ -133,7 +134,7 @@ pub(super) fn coordinates(text: &str, at: usize) -> Option<(Kind, usize)> {
     // A number of a list is none.
     let before = text.as_bytes()[..at].trim_ascii_end();
     let in_list = before.strip_suffix(b",").and_then(<[u8]>::last).is_some_and(u8::is_ascii_digit);
-    if in_list || before.ends_with(b".") || !begins_token(text, at) {
+    if in_list || text[..at].ends_with('.') || !begins_token(text, at) {
         return None;
     }
     let between = |end: usize| {

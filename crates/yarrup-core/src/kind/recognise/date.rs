@@ -1,12 +1,255 @@
 //! Dates and times of day.
 
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
 use crate::kind::Kind;
 use crate::kind::recognise::{begins_token, ends_token, stands_at};
 use crate::unicode;
 
-/// Names of months and their short forms, in lower case, in the languages that the tool has word lists for. Short forms may be
-/// followed by a full stop.
-const MONTHS: &[&str] = &[
+/// Names of months in the languages that the tool has word lists for, as they stand in dates, in lower case. What several languages share stands once.
+const MONTHS: &[&[&str]] = &[
+    // English
+    &[
+        "january",
+        "february",
+        "march",
+        "april",
+        "may",
+        "june",
+        "july",
+        "august",
+        "september",
+        "october",
+        "november",
+        "december",
+    ],
+    // German, and what Dutch and the Scandinavian languages have of their own
+    &["januar", "jänner", "februar", "märz", "mai", "juni", "juli", "oktober", "dezember"],
+    &["januari", "februari", "maart", "mei", "augustus", "februarie"],
+    &["mars", "maj", "augusti", "marts", "desember"],
+    // French, Spanish, Italian, Portuguese, Galician, Catalan, Romanian
+    &[
+        "janvier",
+        "février",
+        "avril",
+        "juin",
+        "juillet",
+        "août",
+        "septembre",
+        "octobre",
+        "novembre",
+        "décembre",
+    ],
+    &[
+        "enero",
+        "febrero",
+        "marzo",
+        "abril",
+        "mayo",
+        "junio",
+        "julio",
+        "agosto",
+        "septiembre",
+        "setiembre",
+        "octubre",
+        "noviembre",
+        "diciembre",
+    ],
+    &["gennaio", "febbraio", "aprile", "maggio", "giugno", "luglio", "settembre", "ottobre", "dicembre"],
+    &[
+        "janeiro",
+        "fevereiro",
+        "março",
+        "maio",
+        "junho",
+        "julho",
+        "setembro",
+        "outubro",
+        "novembro",
+        "dezembro",
+    ],
+    &["xaneiro", "febreiro", "xuño", "xullo", "decembro"],
+    &["gener", "febrer", "març", "maig", "juny", "juliol", "agost", "setembre", "desembre"],
+    &["ianuarie", "martie", "aprilie", "iunie", "iulie", "septembrie", "octombrie", "noiembrie", "decembrie"],
+    // Polish, Czech, Slovak
+    &[
+        "stycznia",
+        "lutego",
+        "marca",
+        "kwietnia",
+        "maja",
+        "czerwca",
+        "lipca",
+        "sierpnia",
+        "września",
+        "października",
+        "listopada",
+        "grudnia",
+    ],
+    &[
+        "ledna",
+        "února",
+        "března",
+        "dubna",
+        "května",
+        "června",
+        "července",
+        "srpna",
+        "září",
+        "října",
+        "listopadu",
+        "prosince",
+    ],
+    &[
+        "januára",
+        "februára",
+        "apríla",
+        "mája",
+        "júna",
+        "júla",
+        "augusta",
+        "septembra",
+        "októbra",
+        "novembra",
+        "decembra",
+    ],
+    // Russian, Ukrainian, Bulgarian
+    &[
+        "января",
+        "февраля",
+        "марта",
+        "апреля",
+        "мая",
+        "июня",
+        "июля",
+        "августа",
+        "сентября",
+        "октября",
+        "ноября",
+        "декабря",
+    ],
+    &[
+        "січня",
+        "лютого",
+        "березня",
+        "квітня",
+        "травня",
+        "червня",
+        "липня",
+        "серпня",
+        "вересня",
+        "жовтня",
+        "листопада",
+        "грудня",
+    ],
+    &[
+        "януари",
+        "февруари",
+        "март",
+        "април",
+        "май",
+        "юни",
+        "юли",
+        "август",
+        "септември",
+        "октомври",
+        "ноември",
+        "декември",
+    ],
+    // Greek
+    &[
+        "ιανουαρίου",
+        "φεβρουαρίου",
+        "μαρτίου",
+        "απριλίου",
+        "μαΐου",
+        "ιουνίου",
+        "ιουλίου",
+        "αυγούστου",
+        "σεπτεμβρίου",
+        "οκτωβρίου",
+        "νοεμβρίου",
+        "δεκεμβρίου",
+    ],
+    // Hungarian, Finnish, Turkish
+    &[
+        "január",
+        "február",
+        "március",
+        "április",
+        "május",
+        "június",
+        "július",
+        "augusztus",
+        "szeptember",
+        "október",
+    ],
+    &[
+        "tammikuuta",
+        "helmikuuta",
+        "maaliskuuta",
+        "huhtikuuta",
+        "toukokuuta",
+        "kesäkuuta",
+        "heinäkuuta",
+        "elokuuta",
+        "syyskuuta",
+        "lokakuuta",
+        "marraskuuta",
+        "joulukuuta",
+    ],
+    &[
+        "ocak", "şubat", "mart", "nisan", "mayıs", "haziran", "temmuz", "ağustos", "eylül", "ekim", "kasım",
+        "aralık",
+    ],
+    // Indonesian, Arabic, Hindi
+    &["maret", "agustus"],
+    &[
+        "يناير",
+        "فبراير",
+        "مارس",
+        "أبريل",
+        "إبريل",
+        "مايو",
+        "يونيو",
+        "يوليو",
+        "أغسطس",
+        "سبتمبر",
+        "أكتوبر",
+        "نوفمبر",
+        "ديسمبر",
+    ],
+    &[
+        "जनवरी",
+        "फरवरी",
+        "फ़रवरी",
+        "मार्च",
+        "अप्रैल",
+        "मई",
+        "जून",
+        "जुलाई",
+        "अगस्त",
+        "सितंबर",
+        "सितम्बर",
+        "अक्टूबर",
+        "अक्तूबर",
+        "नवंबर",
+        "नवम्बर",
+        "दिसंबर",
+        "दिसम्बर",
+    ],
+];
+
+/// Their short forms, which a full stop may follow.
+const SHORT_MONTHS: &[&str] = &[
+    "jan", "feb", "mar", "apr", "jun", "jul", "aug", "sep", "sept", "oct", "nov", "dec", "okt", "dez",
+    "janv", "févr", "avr", "juil", "déc", "ene", "abr", "dic", "febr", "lut", "kwi", "cze", "lip", "sie",
+    "wrz", "paź", "lis", "gru",
+];
+
+/// Names that are other words as well, or English: in small letters they are months where a year stands behind them alone.
+const OTHER_WORDS: &[&str] = &[
     "january",
     "february",
     "march",
@@ -19,88 +262,49 @@ const MONTHS: &[&str] = &[
     "october",
     "november",
     "december",
-    "jan",
-    "feb",
-    "mar",
-    "apr",
-    "jun",
-    "jul",
-    "aug",
-    "sep",
-    "sept",
-    "oct",
-    "nov",
-    "dec",
-    "januar",
-    "februar",
-    "märz",
     "mai",
-    "juni",
-    "juli",
-    "oktober",
-    "dezember",
-    "jänner",
-    "okt",
-    "dez",
-    "janvier",
-    "février",
-    "mars",
-    "avril",
-    "juin",
-    "juillet",
-    "août",
-    "septembre",
-    "octobre",
-    "novembre",
-    "décembre",
-    "janv",
-    "févr",
-    "avr",
-    "juil",
-    "déc",
-    "enero",
-    "febrero",
-    "marzo",
-    "abril",
-    "mayo",
-    "junio",
-    "julio",
-    "agosto",
-    "septiembre",
-    "setiembre",
-    "octubre",
-    "noviembre",
-    "diciembre",
-    "gennaio",
-    "febbraio",
-    "aprile",
-    "maggio",
-    "giugno",
-    "luglio",
-    "settembre",
-    "ottobre",
-    "dicembre",
-    "janeiro",
-    "fevereiro",
-    "março",
-    "maio",
-    "junho",
-    "julho",
-    "setembro",
-    "outubro",
-    "novembro",
-    "dezembro",
-    "januari",
-    "februari",
-    "maart",
     "mei",
-    "augustus",
-    "augusti",
-    "februarie",
+    "mars",
+    "mart",
+    "march",
+    "mayo",
+    "marca",
+    "maja",
+    "maj",
+    "ocak",
+    "ekim",
+    "nisan",
+    "kasım",
+    "aralık",
+    "gener",
+    "листопада",
+    "listopadu",
+    "март",
+    "май",
+    "август",
+    "agosto",
+    "مارس",
 ];
 
+/// How certain it is that a word is a month.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Month {
+    /// In small letters too.
+    Certain,
+    /// With a capital or a year.
+    Likely,
+    /// The same, and a full stop may belong to it.
+    Short,
+}
+
+static NAMES: LazyLock<HashMap<&'static str, Month>> = LazyLock::new(|| {
+    let whole = MONTHS.concat().into_iter().map(|name| (name, Month::Certain));
+    let likely = OTHER_WORDS.iter().map(|name| (*name, Month::Likely));
+    whole.chain(likely).chain(SHORT_MONTHS.iter().map(|name| (*name, Month::Short))).collect()
+});
+
 /// The longest name of a month, in bytes.
-const LONGEST_MONTH: usize = 12;
+const LONGEST_MONTH: usize = 22;
 
 fn digits(text: &str, at: usize) -> usize {
     text.as_bytes()[at.min(text.len())..].iter().take(9).take_while(|byte| byte.is_ascii_digit()).count()
@@ -114,14 +318,14 @@ fn is_year(text: &str, at: usize) -> bool {
     digits(text, at) == 4 && (1000..3000).contains(&number(text, at, 4)) && ends_token(text, at + 4)
 }
 
-/// Where a month's name ends that begins at `at`, with the full stop of a short form.
-fn month(text: &str, at: usize) -> Option<usize> {
+/// Where a month's name ends that begins at `at`, and how certain it is one.
+fn month(text: &str, at: usize) -> Option<(usize, Month)> {
     let end = super::word_end(text, at);
     if end - at > LONGEST_MONTH || end - at < 3 {
         return None;
     }
     let name = text[at..end].to_lowercase();
-    MONTHS.contains(&name.as_str()).then_some(end)
+    NAMES.get(name.as_str()).map(|month| (end, *month))
 }
 
 fn skip(text: &str, at: usize, signs: &[&str]) -> Option<usize> {
@@ -144,6 +348,10 @@ const SPANS: &[&str] = &[
     " au ",
     " al ",
     " tot ",
+    " do ",
+    " до ",
+    "～",
+    "〜",
 ];
 /// The dashes among them.
 const DASHES: &[&str] = &["–", "-", " – "];
@@ -179,7 +387,7 @@ fn single_with_month(text: &str, at: usize, run: usize) -> Option<(Kind, usize)>
         return None;
     }
     // The caller begins at capitals alone: `may 5` is more often a verb than a month, `mar 3` no month at all.
-    let end = month(text, at)?;
+    let (end, _) = month(text, at)?;
     let end = skip(text, end, &[". ", " ", ".\u{a0}", "\u{a0}"])?;
     if is_year(text, end) {
         return Some((Kind::Date, end + 4));
@@ -267,10 +475,14 @@ fn single_with_number(text: &str, at: usize) -> Option<(Kind, usize)> {
     {
         return Some((Kind::Date, with_time(text, end)));
     }
-    if first <= 2 {
-        return time(text, at, first).or_else(|| day_and_month(text, at, first));
+    if let Some(found) = with_signs(text, at, first) {
+        return Some(found);
     }
-    None
+    match first {
+        1 | 2 => time(text, at, first).or_else(|| day_and_month(text, at, first)),
+        4 => year_month_and_day(text, at),
+        _ => None,
+    }
 }
 
 /// `2031-05-17`, `17.05.2031`, `17/5/31`, `5/17/2031`.
@@ -338,7 +550,7 @@ fn with_time(text: &str, date: usize) -> usize {
     }
 }
 
-/// `17 May 2031`, `17th of May`, `17. Mai 2031`, `17 de mayo de 2031`, `1er mai`.
+/// `17 May 2031`, `17th of May`, `17. Mai 2031`, `17 de mayo de 2031`, `1er mai`, `17 мая 2031`.
 fn day_and_month(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
     if !(1..=31).contains(&number(text, at, first)) {
         return None;
@@ -346,21 +558,81 @@ fn day_and_month(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
     let mut end = at + first;
     end = skip(text, end, &["st", "nd", "rd", "th", "er", "º", "."]).unwrap_or(end);
     end = skip(text, end, &[" ", "\u{a0}", "-"])?;
-    end = skip(text, end, &["of ", "de ", "di "]).unwrap_or(end);
-    let named = month(text, end)?;
+    let joined = skip(text, end, &["of ", "de ", "di ", "d'", "d’"]);
+    end = joined.unwrap_or(end);
+    let (named, month) = month(text, end)?;
     // In English a month has a capital: `12 may` is hardly one where a year does not say so.
-    let capital = text[end..].starts_with(char::is_uppercase);
+    let is_told = text[end..].starts_with(char::is_uppercase)
+        || month == Month::Certain
+        || joined.is_some() && month == Month::Likely;
     let stop = skip(text, named, &["."]).unwrap_or(named);
-    let year =
-        skip(text, named, &[" de ", " ", ". ", ", ", "-", "\u{a0}"]).filter(|&year| is_year(text, year));
+    let year = skip(text, named, &[" de ", " del ", " ", ". ", ", ", "-", "\u{a0}"])
+        .filter(|&year| is_year(text, year));
     match year {
         Some(year) => Some((Kind::Date, year + 4)),
-        None if capital => {
-            let short = stop > named && named - end <= 4 && text[stop..].starts_with(' ');
-            Some((Kind::Date, if short { stop } else { named }))
+        None if is_told => {
+            let with_stop = stop > named && month == Month::Short && text[stop..].starts_with(' ');
+            Some((Kind::Date, if with_stop { stop } else { named }))
         }
         None => None,
     }
+}
+
+/// `2031 May 17`, `2031. május 17.`
+fn year_month_and_day(text: &str, at: usize) -> Option<(Kind, usize)> {
+    let name = is_year(text, at).then(|| skip(text, at + 4, &[". ", " ", "\u{a0}"]))??;
+    let (end, _) = month(text, name)?;
+    let day = skip(text, end, &[". ", " ", "\u{a0}"])?;
+    let length = digits(text, day);
+    let fits = (1..=2).contains(&length) && (1..=31).contains(&number(text, day, length));
+    let end = day + length;
+    if !fits || !ends_token(text, end) || goes_on_as_number(text, end) {
+        return None;
+    }
+    // In Hungarian the day has a full stop as the year has.
+    let stop = skip(text, end, &["."]).filter(|_| text[at + 4..].starts_with('.'));
+    Some((Kind::Date, stop.unwrap_or(end)))
+}
+
+/// The signs of Chinese, Japanese and Korean behind a year, a month and a day.
+const OF_A_DATE: [&[&str]; 3] = [&["年", "년"], &["月", "월"], &["日", "号", "號", "일"]];
+/// The same behind hours, minutes and seconds.
+const OF_A_TIME: [&[&str]; 3] = [&["時", "时", "点", "點", "시"], &["分", "분"], &["秒", "초"]];
+
+/// `2031年5月17日`, `5月17日`, `2031년 5월`, `18時30分`, `18時`.
+fn with_signs(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
+    let behind = at + first;
+    if text.as_bytes().get(behind).is_none_or(u8::is_ascii) {
+        return None;
+    }
+    if first == 4 || skip(text, behind, OF_A_DATE[1]).is_some() {
+        let parts = if first == 4 { &OF_A_DATE[..] } else { &OF_A_DATE[1..] };
+        let (end, count) = parts_end(text, at, parts, &[3000, 12, 31][3 - parts.len()..])?;
+        return (count > 1).then_some((Kind::Date, end));
+    }
+    let (end, count) = parts_end(text, at, &OF_A_TIME, &[24, 59, 59])?;
+    // `3点` may be three points.
+    let is_hour = count > 1 || !text[..end].ends_with(['点', '點']);
+    is_hour.then_some((Kind::Time, end))
+}
+
+/// Where the last of these parts ends, each a number with one of its signs behind it, and how many there are.
+fn parts_end(text: &str, at: usize, parts: &[&[&str]], most: &[u32]) -> Option<(usize, usize)> {
+    let (mut end, mut count) = (None, 0);
+    for (signs, most) in parts.iter().zip(most) {
+        let from = match end {
+            None => at,
+            Some(end) => skip(text, end, &[" "]).unwrap_or(end),
+        };
+        let length = digits(text, from);
+        if !(1..=4).contains(&length) || number(text, from, length) > *most {
+            break;
+        }
+        let Some(behind) = skip(text, from + length, signs) else { break };
+        end = Some(behind);
+        count += 1;
+    }
+    Some((end?, count))
 }
 
 /// Where `06:30` or `06:30:15` ends.

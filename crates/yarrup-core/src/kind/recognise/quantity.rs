@@ -1,7 +1,7 @@
 //! Numbers, and what is counted by them: money, percentages, measures.
 
 use crate::kind::Kind;
-use crate::kind::recognise::{begins_token, ends_token, is_word_character, stands_at, word_end};
+use crate::kind::recognise::{begins_token, ends_token, is_hangul, is_word_character, stands_at, word_end};
 use crate::unicode;
 
 /// Whether this is a unit of measure.
@@ -80,6 +80,15 @@ fn is_unit(unit: &str) -> bool {
             | "h"
             | "hrs"
             | "m"
+            | "км/ч"
+            | "км"
+            | "см"
+            | "мм"
+            | "м"
+            | "кг"
+            | "г"
+            | "л"
+            | "мл"
     )
 }
 
@@ -105,7 +114,64 @@ fn is_money_name(word: &str) -> bool {
             | "peso"
             | "kronor"
             | "kroner"
+            | "korun"
+            | "forint"
+            | "lei"
+            | "zł"
+            | "złotych"
+            | "kč"
+            | "руб"
+            | "рублей"
+            | "рубля"
+            | "грн"
+            | "гривень"
+            | "лв"
+            | "лева"
     )
+}
+
+/// Money and units that stand right behind a number, and other words right behind them.
+const WITHOUT_GAP: &[(&str, Kind)] = &[
+    ("元", Kind::Money),
+    ("万元", Kind::Money),
+    ("萬元", Kind::Money),
+    ("亿元", Kind::Money),
+    ("億元", Kind::Money),
+    ("美元", Kind::Money),
+    ("欧元", Kind::Money),
+    ("円", Kind::Money),
+    ("万円", Kind::Money),
+    ("億円", Kind::Money),
+    ("ドル", Kind::Money),
+    ("ユーロ", Kind::Money),
+    ("원", Kind::Money),
+    ("만원", Kind::Money),
+    ("억원", Kind::Money),
+    ("달러", Kind::Money),
+    ("บาท", Kind::Money),
+    ("公里", Kind::Measure),
+    ("公斤", Kind::Measure),
+    ("平方米", Kind::Measure),
+    ("平方公里", Kind::Measure),
+    ("キロ", Kind::Measure),
+    ("キログラム", Kind::Measure),
+    ("キロメートル", Kind::Measure),
+    ("メートル", Kind::Measure),
+    ("センチ", Kind::Measure),
+];
+
+/// Words that begin like one of them: elements, and principles.
+const OTHER_WORDS: &[&str] = &["元素", "元件", "원칙", "원소", "원인"];
+
+/// Money or a unit right behind a number.
+fn without_gap(text: &str, from: usize) -> Option<(Kind, usize)> {
+    if text.as_bytes().get(from).is_none_or(u8::is_ascii)
+        || OTHER_WORDS.iter().any(|word| stands_at(text, from, word))
+    {
+        return None;
+    }
+    let found = WITHOUT_GAP.iter().filter(|(name, _)| stands_at(text, from, name));
+    found.max_by_key(|(name, _)| name.len()).map(|(name, kind)| (*kind, from + name.len()))
 }
 
 /// Codes of money (ISO 4217) that are common in text.
@@ -155,7 +221,7 @@ fn one_of(text: &str, at: usize, names: &[&str]) -> Option<usize> {
 }
 
 /// The longest name or unit that may follow a number, in bytes.
-const LONGEST_NAME: usize = 10;
+const LONGEST_NAME: usize = 20;
 
 /// Where the unit ends that begins at `from`: with what stands behind a stroke, or without.
 fn unit_end(text: &str, from: usize) -> Option<usize> {
@@ -196,7 +262,10 @@ fn named(text: &str, from: usize) -> Option<(Kind, usize)> {
         text[next..last].eq_ignore_ascii_case(second).then_some((Kind::Percentage, last))
     };
     match lower.as_str() {
-        "percent" | "prozent" => Some((Kind::Percentage, end)),
+        "percent" | "prozent" | "procent" | "prosent" | "prosenttia" | "процент" | "процента"
+        | "процентов" | "відсоток" | "відсотки" | "відсотків" => {
+            Some((Kind::Percentage, end))
+        }
         "per" => then("cent").or_else(|| then("cento")),
         "pour" => then("cent"),
         "por" => then("ciento").or_else(|| then("cento")),
@@ -256,7 +325,7 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
     for from in [Some(end), gap].into_iter().flatten() {
         let rest = &text[from..];
         let near = from == end;
-        if rest.starts_with(['%', '‰', '٪']) {
+        if rest.starts_with(['%', '‰', '٪', '％']) {
             let sign = rest.chars().next().map_or(0, char::len_utf8);
             return Some((Kind::Percentage, from + sign));
         }
@@ -274,6 +343,9 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
             if after > end && text[after..].starts_with(['€', '$', '£']) {
                 return text[after..].chars().next().map(|c| (Kind::Money, after + c.len_utf8()));
             }
+            if let Some(found) = without_gap(text, end) {
+                return Some(found);
+            }
         } else if let Some(named) = named(text, from) {
             return Some(named);
         }
@@ -286,5 +358,7 @@ pub(super) fn beginning_with_number(text: &str, at: usize) -> Option<(Kind, usiz
             }
         }
     }
-    ends_token(text, end).then_some((Kind::Number, end))
+    // Korean writes figures and what they count as one word.
+    let in_word = text[end..].chars().next().is_some_and(is_hangul);
+    (ends_token(text, end) && !in_word).then_some((Kind::Number, end))
 }

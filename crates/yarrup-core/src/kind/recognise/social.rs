@@ -1,7 +1,7 @@
 //! What social text has: mentions, hashtags, emoticons, emoji.
 
 use crate::kind::Kind;
-use crate::kind::recognise::{is_word_character, word_end};
+use crate::kind::recognise::{changes_script, is_word_character, name_end};
 use crate::unicode;
 
 /// The longest run of hashtags with slashes between them that is looked through, in characters.
@@ -22,12 +22,17 @@ pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
         return None;
     }
     let from = at + sign.len_utf8();
-    let end = word_end(text, from);
-    let name = &text[from..end];
     if matches!(sign, '#' | '＃') {
+        let end = name_end(text, from);
+        let name = &text[from..end];
+        // In Chinese posts a second sign ends it: `#海鸟#`.
+        let is_closed = text[end..].starts_with(sign) && name.chars().any(unicode::is_unspaced);
+        let end = if is_closed { end + sign.len_utf8() } else { end };
         // A hashtag holds a letter: `#1` is a number with its sign.
         return name.chars().any(unicode::is_letter).then_some((Kind::Hashtag, end));
     }
+    let end = changes_script(text, from, name_end(text, from));
+    let name = &text[from..end];
     // A name has a letter as well: `@10:50` is a time, `@22` a price.
     if !name.chars().any(unicode::is_letter) {
         return None;
@@ -152,8 +157,8 @@ pub(super) fn emoticon(text: &str, at: usize) -> Option<(Kind, usize)> {
         // `(:` and `D:` are marks between words as often as they are faces.
         && (!matches!(*sign, "(:" | "(;" | "D:" | ":3" | "=3" | "^^") || alone(text, at, at + sign.len()))
         && !(*sign == "D:" && heads_line(text, at, at + sign.len()))
-        // `<3` has no number behind it, and `^_^` no arrow in it.
-        && !(sign.starts_with('<') && text[at + sign.len()..].starts_with(['.', ',']) && text[at + sign.len() + 1..].starts_with(|c: char| c.is_ascii_digit()))
+        // `<3` and `=3` have no decimals.
+        && !(sign.ends_with('3') && text[at + sign.len()..].starts_with(['.', ',']) && text[at + sign.len() + 1..].starts_with(|c: char| c.is_ascii_digit()))
     {
         return Some((Kind::Emoticon, at + sign.len()));
     }
