@@ -5,6 +5,8 @@ use ego_tree::iter::Edge;
 use scraper::node::Element;
 use scraper::{Html, Node, Selector};
 
+use crate::format::xhtml::as_html;
+
 /// What a page says.
 #[derive(Debug, Default, PartialEq, Eq)]
 pub(crate) struct Page {
@@ -19,9 +21,10 @@ pub(crate) struct Page {
 }
 
 /// Elements whose content is no text of the page.
-const NO_TEXT: [&str; 14] = [
-    "script", "style", "noscript", "template", "head", "svg", "math", "iframe", "object", "canvas", "select",
-    "button", "audio", "video",
+const NO_TEXT: [&str; 16] = [
+    // The reading above a word, and its brackets.
+    "rt", "rp", "script", "style", "noscript", "template", "head", "svg", "math", "iframe", "object",
+    "canvas", "select", "button", "audio", "video",
 ];
 /// Elements that stand apart, with a blank line between.
 const PARAGRAPHS: [&str; 24] = [
@@ -85,10 +88,11 @@ const MENU_CLASSES: [&str; 8] =
 ///
 /// That it is nested deeper than any page that people write: the time to read it grows with the square of the depth.
 pub(super) fn read_page(html: &str, without_menus: bool) -> Result<Page, String> {
-    if deepest(html) > DEEPEST {
+    let html = as_html(html);
+    if deepest(&html) > DEEPEST {
         return Err(format!("nested more than {DEEPEST} deep, as only an attack is; not read"));
     }
-    let document = Html::parse_document(html);
+    let document = Html::parse_document(&html);
     let text_of = |css: &str| {
         let selector = Selector::parse(css).ok();
         let element = selector.and_then(|selector| document.select(&selector).next());
@@ -192,6 +196,8 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
                         out.line();
                     } else if matches!(name, "td" | "th") && opens {
                         out.cell();
+                    } else if opens && is_note_number(element) {
+                        out.space = true;
                     }
                 }
             }
@@ -207,6 +213,11 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
         }
     }
     (body.finish(), menus.finish())
+}
+
+/// Whether an element is the number of a note right behind a word, as books have it (EPUB Structural Semantics, DPUB-ARIA).
+fn is_note_number(element: &Element) -> bool {
+    element.attr("epub:type") == Some("noteref") || element.attr("role") == Some("doc-noteref")
 }
 
 /// Counts how many elements of a sort are open, if this is one.
@@ -298,17 +309,21 @@ struct Laid {
     /// Line breaks that stand before the next word.
     breaks: usize,
     space: bool,
+    /// White space of preformatted text that stands before the next word.
+    gap: String,
 }
 
 impl Laid {
     fn break_to(&mut self, breaks: usize) {
         self.breaks = self.breaks.max(breaks);
         self.space = false;
+        self.gap.clear();
     }
 
     fn line(&mut self) {
         self.breaks = if self.breaks == 0 { 1 } else { (self.breaks + 1).min(2) };
         self.space = false;
+        self.gap.clear();
     }
 
     fn cell(&mut self) {
@@ -319,6 +334,7 @@ impl Laid {
     }
 
     fn settle(&mut self) {
+        self.space |= !std::mem::take(&mut self.gap).is_empty();
         if self.breaks > 0 && !self.text.is_empty() {
             self.text.push_str(&"\n".repeat(self.breaks));
         } else if self.space && !self.text.is_empty() && !self.text.ends_with(['\t', '\n', ' ']) {
@@ -340,11 +356,18 @@ impl Laid {
         }
     }
 
+    /// Preformatted text: all white space between its words stays, also where they stand in elements of their own.
     fn verbatim(&mut self, text: &str) {
-        if !text.trim().is_empty() {
+        let words = text.trim_end();
+        if !words.is_empty() {
+            let gap = std::mem::take(&mut self.gap);
+            let is_line = self.breaks > 0 || self.text.is_empty();
             self.settle();
-            self.text.push_str(text.trim_end_matches('\n'));
+            // Of the lines without words before the first, only its own indentation is kept.
+            self.text.push_str(if is_line { gap.rsplit('\n').next().unwrap_or_default() } else { &gap });
+            self.text.push_str(words);
         }
+        self.gap.push_str(&text[words.len()..]);
     }
 
     fn finish(mut self) -> String {
@@ -362,7 +385,7 @@ mod tests {
         let page = read_page(
             "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
              <style>p{}</style></head><body><h3>Menu</h3><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
-             <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  y</pre><script>var p;</script>",
+             <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  <i>y</i> <b>z</b>\n<i>w</i>\n</pre><script>var p;</script>",
             false,
         )
         .expect("a page");
@@ -372,8 +395,20 @@ mod tests {
         assert_eq!(page.meta, [("author", "Mira".to_owned())]);
         assert_eq!(
             page.text,
-            "Menu\n\nThe hide\n\nSand in\u{a0}everything.\nBring a cushion.\n\none\ntwo\n\na\tb\nc\td\n\nx\n  y"
+            "Menu\n\nThe hide\n\nSand in\u{a0}everything.\nBring a cushion.\n\none\ntwo\n\na\tb\nc\td\n\nx\n  y z\nw"
         );
+    }
+
+    #[test]
+    fn readings_above_words_and_numbers_of_notes_are_no_parts_of_words() {
+        for (html, text) in [
+            ("<p><ruby>漢字<rp>(</rp><rt>かんじ</rt><rp>)</rp></ruby>を読む", "漢字を読む"),
+            ("<p><ruby>漢<rt>かん</ruby>字", "漢字"),
+            ("<p>a tern<a epub:type=noteref>1</a>, dived", "a tern 1, dived"),
+            ("<p>a tern<sup role='doc-noteref'>2</sup> dived", "a tern 2 dived"),
+        ] {
+            assert_eq!(read_page(html, false).expect("a page").text, text, "{html}");
+        }
     }
 
     #[test]

@@ -34,5 +34,7 @@ pub(crate) mod sqlite;
 pub(crate) mod table;
 pub(crate) mod text;
 #[cfg(feature = "documents")]
+mod xhtml;
+#[cfg(feature = "documents")]
 pub(crate) mod xml;
 pub(crate) mod zipped;

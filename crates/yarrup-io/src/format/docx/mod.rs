@@ -1,12 +1,18 @@
 //! Documents of word processors: DOCX (ECMA-376) and ODT (ISO/IEC 26300).
 
+mod open_text;
+mod paragraphs;
+mod word;
+
 use quick_xml::events::Event;
 
 use crate::documents::{
     Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
 use crate::format::facts;
-use crate::format::package::{Package, attribute, each_event, event_text};
+use crate::format::package::{Package, each_event, event_text};
+
+use paragraphs::Paragraphs;
 
 pub(crate) struct Docx;
 
@@ -30,22 +36,23 @@ impl Reader for Docx {
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
         let mut package = Package::open(input, out.options().trust_archives)?;
-        let mut text = String::new();
+        let mut text = Paragraphs::default();
         let properties = match package.part("word/document.xml")? {
             Some(document) => {
-                word_text(&document, &mut text)?;
+                word::read(&document, &mut text)?;
                 for notes in ["word/footnotes.xml", "word/endnotes.xml"] {
                     if let Some(notes) = package.part(notes)? {
-                        word_text(&notes, &mut text)?;
+                        word::read(&notes, &mut text)?;
                     }
                 }
                 package.part("docProps/core.xml")?
             }
             None => {
-                open_text(&package.needed("content.xml")?, &mut text)?;
+                open_text::read(&package.needed("content.xml")?, &mut text)?;
                 package.part("meta.xml")?
             }
         };
+        let text = text.finish();
         let properties = properties.map(|xml| properties_of(&xml)).unwrap_or_default();
         let fields = |number: Option<usize>| {
             let mut fields = FieldsWriter::default();
@@ -74,91 +81,6 @@ impl Reader for Docx {
         };
         out.give(Documents(documents))
     }
-}
-
-/// The first member of an OpenDocument file tells its kind, and is not compressed.
-/// The paragraphs of WordprocessingML, a line each; the cells of a row parted by tabs. What was deleted with changes tracked is no text.
-fn word_text(xml: &[u8], out: &mut String) -> Result<(), ReadError> {
-    // The older of two ways of writing the same thing.
-    let mut fallback = 0;
-    let (mut in_text, mut in_cell) = (false, 0);
-    each_event(xml, |event| {
-        match &event {
-            Event::Start(element) => match element.local_name().as_ref() {
-                "Fallback" => fallback += 1,
-                "t" => in_text = true,
-                "tc" => in_cell += 1,
-                _ => {}
-            },
-            Event::End(element) => match element.local_name().as_ref() {
-                "Fallback" => fallback -= 1,
-                "t" => in_text = false,
-                "tc" => {
-                    in_cell -= 1;
-                    out.push('\t');
-                }
-                "tr" => end_line(out),
-                "p" if in_cell == 0 => end_line(out),
-                "p" => out.push(' '),
-                _ => {}
-            },
-            Event::Empty(element) if fallback == 0 => match element.local_name().as_ref() {
-                "tab" => out.push('\t'),
-                "br" | "cr" => out.push('\n'),
-                "noBreakHyphen" => out.push('\u{2011}'),
-                "p" if in_cell == 0 => end_line(out),
-                _ => {}
-            },
-            other if in_text && fallback == 0 => out.push_str(&event_text(other).unwrap_or_default()),
-            _ => {}
-        }
-        Ok(())
-    })
-}
-
-fn end_line(out: &mut String) {
-    let kept = out.trim_end_matches([' ', '\t']).len();
-    out.truncate(kept);
-    if !out.is_empty() {
-        out.push('\n');
-    }
-}
-
-/// The paragraphs and headings of an OpenDocument text.
-fn open_text(xml: &[u8], out: &mut String) -> Result<(), ReadError> {
-    let (mut depth, mut left_out) = (0, 0);
-    each_event(xml, |event| {
-        match &event {
-            Event::Start(element) => match element.name().as_ref() {
-                "text:p" | "text:h" => depth += 1,
-                "text:tracked-changes" | "office:annotation" => left_out += 1,
-                _ => {}
-            },
-            Event::End(element) => match element.name().as_ref() {
-                "text:p" | "text:h" => {
-                    depth -= 1;
-                    if depth == 0 && left_out == 0 {
-                        end_line(out);
-                    }
-                }
-                "text:tracked-changes" | "office:annotation" => left_out -= 1,
-                _ => {}
-            },
-            Event::Empty(element) if depth > 0 && left_out == 0 => match element.name().as_ref() {
-                "text:s" => {
-                    let count =
-                        attribute(element, "c").and_then(|count| count.parse().ok()).unwrap_or(1usize);
-                    out.push_str(&" ".repeat(count.min(200)));
-                }
-                "text:tab" => out.push('\t'),
-                "text:line-break" => out.push('\n'),
-                _ => {}
-            },
-            other if depth > 0 && left_out == 0 => out.push_str(&event_text(other).unwrap_or_default()),
-            _ => {}
-        }
-        Ok(())
-    })
 }
 
 /// Title, author and so on, as Dublin Core names them, under the names of our fields.

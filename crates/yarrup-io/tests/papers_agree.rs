@@ -1,0 +1,287 @@
+//! The same paragraphs are the same text, whichever program wrote them: a word processor, a publisher of books, a web site, a mail program.
+
+use std::io::Write;
+use std::path::Path;
+
+use proptest::prelude::*;
+use yarrup_io::{Collection, Item, Pick, Source, SourceSpec, Unit};
+
+/// A word, and how a program may have written it.
+#[derive(Clone, Debug)]
+struct Word {
+    text: String,
+    manner: Manner,
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Manner {
+    Plain,
+    /// In two stretches of different looks, with no gap between them.
+    Parted,
+    /// Something that is no text stands right behind it: a mark for a link, a picture, a remark.
+    Marked,
+    /// A reading stands above it.
+    Read,
+    /// A note is tied to it.
+    Noted,
+    /// A box with a text of its own is tied to it.
+    Boxed,
+    /// A word that was deleted, or moved from here, stands before it.
+    Revised,
+}
+
+type Paragraph = Vec<Word>;
+
+fn word() -> impl Strategy<Value = Word> {
+    let text = "[a-zéß鳥И]{1,5}|[a-z][<&>\"']{1,2}[a-z]|[a-z]&amp;[a-z]|[a-z]\\]\\]>";
+    let manner = prop_oneof![
+        6 => Just(Manner::Plain),
+        2 => Just(Manner::Parted),
+        2 => Just(Manner::Marked),
+        1 => Just(Manner::Read),
+        1 => Just(Manner::Noted),
+        1 => Just(Manner::Boxed),
+        1 => Just(Manner::Revised),
+    ];
+    (text, manner).prop_map(|(text, manner)| Word { text, manner })
+}
+
+fn paragraphs() -> impl Strategy<Value = Vec<Paragraph>> {
+    proptest::collection::vec(proptest::collection::vec(word(), 1..7), 1..6)
+}
+
+/// The texts of notes and boxes stand in lines of their own, wherever; they are told by this word.
+const ASIDE: &str = "aside";
+
+fn lines(paragraphs: &[Paragraph]) -> Vec<String> {
+    let line = |words: &Paragraph| words.iter().map(|word| word.text.as_str()).collect::<Vec<_>>().join(" ");
+    paragraphs.iter().map(line).collect()
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
+}
+
+/// The beginning and the end of a word, both escaped.
+fn parts(word: &Word) -> (String, String) {
+    let middle = word.text.floor_char_boundary(word.text.len() / 2);
+    let (first, last) = word.text.split_at(middle);
+    (escaped(first), escaped(last))
+}
+
+/// How many readings of asides there are in paragraphs of a format that knows them.
+fn asides(paragraphs: &[Paragraph], noted: bool, boxed: bool) -> usize {
+    let counts = |word: &&Word| match word.manner {
+        Manner::Noted => noted,
+        Manner::Boxed => boxed,
+        _ => false,
+    };
+    paragraphs.iter().flatten().filter(counts).count()
+}
+
+fn zip(parts: &[(&str, String)]) -> Vec<u8> {
+    let mut out = std::io::Cursor::new(Vec::new());
+    let mut archive = zip::ZipWriter::new(&mut out);
+    for (name, content) in parts {
+        let stored = zip::write::SimpleFileOptions::default().compression_method(if *name == "mimetype" {
+            zip::CompressionMethod::Stored
+        } else {
+            zip::CompressionMethod::Deflated
+        });
+        archive.start_file(*name, stored).expect("a member");
+        archive.write_all(content.as_bytes()).expect("memory");
+    }
+    archive.finish().expect("an archive");
+    out.into_inner()
+}
+
+fn each_word(words: &Paragraph, gap: &str, written: impl Fn(&Word, &str, &str) -> String) -> String {
+    let written = |word: &Word| {
+        let (first, last) = parts(word);
+        written(word, &first, &last)
+    };
+    words.iter().map(written).collect::<Vec<_>>().join(gap)
+}
+
+fn docx(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let run =
+        |text: &str| format!("<w:r><w:rPr><w:b/></w:rPr><w:t xml:space=\"preserve\">{text}</w:t></w:r>");
+    let mut notes = String::new();
+    let body: String = paragraphs.iter().map(|words| {
+        let runs = each_word(words, &run(" "), |word, first, last| {
+            let whole = run(&format!("{first}{last}"));
+            match word.manner {
+                Manner::Plain => whole,
+                Manner::Parted => format!("{}<w:proofErr w:type=\"spellStart\"/>{}", run(first), run(last)),
+                Manner::Marked => format!("{whole}<w:bookmarkStart w:id=\"0\" w:name=\"x\"/><w:r><w:fldChar/><w:instrText>PAGE</w:instrText></w:r>"),
+                Manner::Read => format!(
+                    "<w:r><w:ruby><w:rubyPr/><w:rt>{}</w:rt><w:rubyBase>{whole}</w:rubyBase></w:ruby></w:r>", run("reading")
+                ),
+                Manner::Noted => format!("{whole}<w:r><w:footnoteReference w:id=\"2\"/></w:r>"),
+                Manner::Boxed => format!(
+                    "{}<w:r><mc:AlternateContent><mc:Choice><w:txbxContent><w:p>{}</w:p></w:txbxContent></mc:Choice>\
+                     <mc:Fallback><w:txbxContent><w:p>{}</w:p></w:txbxContent></mc:Fallback></mc:AlternateContent></w:r>{}",
+                    run(first), run(ASIDE), run(ASIDE), run(last)
+                ),
+                Manner::Revised => format!(
+                    "<w:del><w:r><w:delText>gone</w:delText></w:r></w:del><w:moveFrom>{}</w:moveFrom><w:ins>{whole}</w:ins>", run("moved")
+                ),
+            }
+        });
+        format!("<w:p><w:pPr><w:tabs><w:tab w:val=\"left\"/></w:tabs></w:pPr>{runs}</w:p>\n")
+    }).collect();
+    for _ in 0..asides(paragraphs, true, false) {
+        notes.push_str(&format!("<w:footnote w:id=\"2\"><w:p>{}</w:p></w:footnote>", run(ASIDE)));
+    }
+    zip(&[
+        ("[Content_Types].xml", "<Types/>".to_owned()),
+        (
+            "word/document.xml",
+            format!(
+                "<?xml version=\"1.0\"?><w:document xmlns:w=\"w\" xmlns:mc=\"mc\"><w:body>{body}</w:body></w:document>"
+            ),
+        ),
+        ("word/footnotes.xml", format!("<w:footnotes xmlns:w=\"w\">{notes}</w:footnotes>")),
+    ])
+}
+
+fn odt(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let body: String = paragraphs.iter().map(|words| {
+        // Whoever lays XML out puts white space anywhere, and it is one space.
+        let text = each_word(words, "\n      ", |word, first, last| match word.manner {
+            Manner::Plain | Manner::Revised => format!("{first}{last}"),
+            Manner::Parted => format!("<text:span>{first}</text:span>{last}"),
+            Manner::Marked => format!("{first}<text:bookmark text:name=\"x\"/>{last}<office:annotation><text:p>remark</text:p></office:annotation>"),
+            Manner::Read => format!(
+                "<text:ruby><text:ruby-base>{first}{last}</text:ruby-base><text:ruby-text>reading</text:ruby-text></text:ruby>"
+            ),
+            Manner::Noted => format!(
+                "{first}{last}<text:note><text:note-citation>1</text:note-citation><text:note-body><text:p>{ASIDE}</text:p></text:note-body></text:note>"
+            ),
+            Manner::Boxed => format!("{first}<draw:frame><draw:text-box><text:p>{ASIDE}</text:p></draw:text-box></draw:frame>{last}"),
+        });
+        format!("<text:p>\n  {text}</text:p>\n")
+    }).collect();
+    let body = format!(
+        "<text:tracked-changes><text:changed-region><text:deletion><text:p>gone</text:p></text:deletion></text:changed-region></text:tracked-changes>{body}"
+    );
+    zip(&[
+        ("mimetype", "application/vnd.oasis.opendocument.text".to_owned()),
+        (
+            "content.xml",
+            format!(
+                "<?xml version=\"1.0\"?><office:document-content><office:body><office:text>{body}</office:text></office:body></office:document-content>"
+            ),
+        ),
+    ])
+}
+
+/// The body of a page, in XHTML or in HTML.
+fn page(paragraphs: &[Paragraph], xhtml: bool) -> String {
+    let empty = |name: &str| if xhtml { format!("<{name}/>") } else { format!("<{name}></{name}>") };
+    let body = paragraphs.iter().map(|words| {
+        let text = each_word(words, "\n  ", |word, first, last| match word.manner {
+            Manner::Plain | Manner::Boxed => format!("{first}{last}"),
+            Manner::Parted => format!("{first}<i>{last}</i>"),
+            Manner::Marked => format!(
+                "{first}{}{last}{}{}<img alt='tern' src='x'/>",
+                empty("a"),
+                empty("script"),
+                empty("iframe")
+            ),
+            Manner::Read => format!("<ruby>{first}{last}<rp>(</rp><rt>reading</rt><rp>)</rp></ruby>"),
+            Manner::Noted if xhtml => {
+                format!("<!-- a note's --><![CDATA[{}]]>", word.text.replace("]]>", "]]]]><![CDATA[>"))
+            }
+            Manner::Noted => format!("<!-- a note -->{first}{last}"),
+            Manner::Revised => format!("<style>p {{}}</style>{first}{last}{}", empty("noscript")),
+        });
+        format!("<p>\n {text}\n</p>")
+    });
+    let body: String = body.collect();
+    let head = format!("{}{}<meta name='x' content='y'/>", empty("title"), empty("style"));
+    let start = if xhtml {
+        "<?xml version='1.0'?><html xmlns='http://www.w3.org/1999/xhtml'>"
+    } else {
+        "<!DOCTYPE html><html>"
+    };
+    format!("{start}<head>{head}</head><body>{body}</body></html>")
+}
+
+fn epub(paragraphs: &[Paragraph]) -> Vec<u8> {
+    zip(&[
+        ("mimetype", "application/epub+zip".to_owned()),
+        ("META-INF/container.xml", "<container><rootfiles><rootfile full-path='O/book.opf'/></rootfiles></container>".to_owned()),
+        ("O/book.opf", "<package><metadata/><manifest><item id='c' href='c.xhtml' media-type='application/xhtml+xml'/></manifest><spine><itemref idref='c'/></spine></package>".to_owned()),
+        ("O/c.xhtml", page(paragraphs, true)),
+    ])
+}
+
+/// A mail whose text is a page, in base64, wrapped as mail programs wrap it.
+fn mail(paragraphs: &[Paragraph]) -> Vec<u8> {
+    const SIGNS: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    let page = page(paragraphs, false);
+    let mut encoded = String::new();
+    for three in page.as_bytes().chunks(3) {
+        let bits =
+            three.iter().fold(0u32, |bits, byte| bits << 8 | u32::from(*byte)) << (8 * (3 - three.len()));
+        for place in 0..4 {
+            let sign = SIGNS[(bits >> (18 - 6 * place) & 63) as usize];
+            encoded.push(if place > three.len() { '=' } else { char::from(sign) });
+        }
+    }
+    let lines: Vec<&str> =
+        encoded.as_bytes().chunks(76).map(|line| std::str::from_utf8(line).expect("ASCII")).collect();
+    format!(
+        "From: mira@example.org\r\nTo: warden@example.org\r\nSubject: Terns\r\nDate: Sat, 17 May 2031 06:30:00 +0000\r\nMIME-Version: 1.0\r\n\
+         Content-Type: text/html; charset=utf-8\r\nContent-Transfer-Encoding: base64\r\n\r\n{}\r\n",
+        lines.join("\r\n")
+    ).into_bytes()
+}
+
+/// The lines of all documents of a file that hold anything, with white space as one space.
+fn read(path: &Path) -> Vec<String> {
+    let mut source = SourceSpec::at(path.to_str().expect("a plain path"));
+    source.options.unit = (!path.ends_with("letter.eml")).then_some(Unit::File);
+    let mut source =
+        Source::open(&Collection { pick: Pick::All, ..Collection::of(source) }).expect("the file is there");
+    let mut lines = Vec::new();
+    while let Some(batch) = source.next_batch() {
+        let _ = batch.records(|item| {
+            match item {
+                Item::Document(record) => {
+                    let text =
+                        record.text.lines().map(|line| line.split_whitespace().collect::<Vec<_>>().join(" "));
+                    lines.extend(text.filter(|line| !line.is_empty()));
+                }
+                other => panic!("{}: {other:?}", path.display()),
+            }
+            Ok::<(), ()>(())
+        });
+    }
+    lines
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(100))]
+
+    #[test]
+    fn paragraphs_are_the_same_whoever_wrote_them(paragraphs in paragraphs()) {
+        let folder = tempfile::tempdir().expect("a folder");
+        let expected = lines(&paragraphs);
+        for (name, content, asides) in [
+            ("paper.docx", docx(&paragraphs), asides(&paragraphs, true, true)),
+            ("paper.odt", odt(&paragraphs), asides(&paragraphs, true, true)),
+            ("page.html", page(&paragraphs, false).into_bytes(), 0),
+            ("page.xhtml", page(&paragraphs, true).into_bytes(), 0),
+            ("book.epub", epub(&paragraphs), 0),
+            ("letter.eml", mail(&paragraphs), 0),
+        ] {
+            let path = folder.path().join(name);
+            std::fs::write(&path, content).expect("written");
+            let (beside, text): (Vec<_>, Vec<_>) = read(&path).into_iter().partition(|line| line == ASIDE);
+            prop_assert_eq!((name, beside.len()), (name, asides));
+            prop_assert_eq!((name, &text), (name, &expected));
+        }
+    }
+}
