@@ -3,7 +3,9 @@
 use std::ops::Range;
 
 use crate::kind::Kind;
-use crate::kind::recognise::{begins_token, changes_script, ends_token, is_word_character, stands_apart};
+use crate::kind::recognise::{
+    begins_token, changes_script, ends_token, is_word_character, joins_apart, stands_apart,
+};
 use crate::unicode::{self, Category};
 
 /// How far attempts have come that failed: what begins before that point fails as well.
@@ -330,6 +332,9 @@ pub(super) fn path(text: &str, at: usize) -> Option<(Kind, usize)> {
             .find(|(lead, ..)| rest.starts_with(lead))?;
     let from = at + lead.len();
     text[from..].chars().next().filter(|&c| is_name(c) && !matches!(c, '-' | '+' | '%' | '@'))?;
+    if joins_apart(text, at, from) {
+        return None;
+    }
     let (end, names) = names_end(text, from, sign);
     (names >= least && text[from..end].chars().any(unicode::is_letter)).then_some((Kind::Path, end))
 }

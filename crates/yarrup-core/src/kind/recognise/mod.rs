@@ -375,6 +375,12 @@ fn changes_script(text: &str, at: usize, end: usize) -> usize {
     end
 }
 
+/// Whether letters that stand apart stand both before `at` and from `from` on: what is between them joins two words, as in `输入/输出`, or names a sign.
+fn joins_apart(text: &str, at: usize, from: usize) -> bool {
+    text[..at].chars().next_back().is_some_and(stands_apart)
+        && text[from..].chars().next().is_some_and(stands_apart)
+}
+
 /// Whether `c` is a letter that other words may stand beside without a space between them: of a script that has none between its words, or of
 /// Korean, whose particles stand right behind figures and foreign words.
 fn stands_apart(c: char) -> bool {
@@ -488,6 +494,7 @@ mod tests {
                 "(@[[]] no",
                 "[[@mira@birds.example.org]] hello",
                 "[[@mira]]'s nest",
+                "[[@mira]]さん",
             ],
         ),
         (
@@ -499,6 +506,8 @@ mod tests {
                 "[[#2031Season]]",
                 "＃[[]] no",
                 "[[＃海鳥]]",
+                "今天[[#海鸟#]]很多",
+                "今天[[#terns]] 很多",
             ],
         ),
         (
@@ -653,6 +662,8 @@ mod tests {
                 "[[C:\\notes\\may.txt]]",
                 "[[notes/may.txt]]",
                 "[[../a/b]]",
+                "请看[[/usr/share/terns]]目录",
+                "[[/家/海鳥/一覧]] を",
             ],
         ),
         (
@@ -811,6 +822,9 @@ mod tests {
             "s/he",
             "v2",
             "v2 is",
+            "输入/输出/错误",
+            "以#号开始的行",
+            "符号@表示",
             "ISBN",
             "ab:cd",
             "deadbeef-cafe",

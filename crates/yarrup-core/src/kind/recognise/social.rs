@@ -1,7 +1,7 @@
 //! What social text has: mentions, hashtags, emoticons, emoji.
 
 use crate::kind::Kind;
-use crate::kind::recognise::{changes_script, is_word_character, name_end};
+use crate::kind::recognise::{changes_script, is_word_character, joins_apart, name_end};
 use crate::unicode;
 
 /// The longest run of hashtags with slashes between them that is looked through, in characters.
@@ -27,9 +27,15 @@ pub(super) fn sign(text: &str, at: usize) -> Option<(Kind, usize)> {
         let name = &text[from..end];
         // In Chinese posts a second sign ends it: `#海鸟#`.
         let is_closed = text[end..].starts_with(sign) && name.chars().any(unicode::is_unspaced);
+        if !is_closed && joins_apart(text, at, from) {
+            return None;
+        }
         let end = if is_closed { end + sign.len_utf8() } else { end };
         // A hashtag holds a letter: `#1` is a number with its sign.
         return name.chars().any(unicode::is_letter).then_some((Kind::Hashtag, end));
+    }
+    if joins_apart(text, at, from) {
+        return None;
     }
     let end = changes_script(text, from, name_end(text, from));
     let name = &text[from..end];
