@@ -82,6 +82,117 @@ fn elements(cards: &[Card]) -> Vec<u8> {
     format!("<cards>{}</cards>", cards.collect::<String>()).into_bytes()
 }
 
+/// Members of an archive, in this order.
+fn package(parts: &[(&str, String)]) -> Vec<u8> {
+    let mut out = std::io::Cursor::new(Vec::new());
+    let mut archive = zip::ZipWriter::new(&mut out);
+    for (name, content) in parts {
+        archive.start_file(*name, zip::write::SimpleFileOptions::default()).expect("a member");
+        archive.write_all(content.as_bytes()).expect("memory");
+    }
+    archive.finish().expect("an archive");
+    out.into_inner()
+}
+
+/// The cards as a book of Office Open XML: texts in the cells, shared, and shared in stretches of different looks with a reading above.
+fn office_book(cards: &[Card]) -> Vec<u8> {
+    let (mut shared, mut count) = (String::new(), 0);
+    let mut cell = |column: char, row: usize, text: &str| {
+        let at = format!("{column}{row}");
+        let whole = |text: &str| format!("<t xml:space=\"preserve\">{}</t>", escaped(text));
+        let middle = text.floor_char_boundary(text.len() / 2);
+        let string = match row % 3 {
+            0 => return format!("<c r=\"{at}\" t=\"inlineStr\"><is>{}</is></c>", whole(text)),
+            1 => whole(text),
+            _ => format!(
+                "<r>{}</r><r><rPr><b/></rPr>{}</r><rPh sb=\"0\" eb=\"1\"><t>reading</t></rPh>",
+                whole(&text[..middle]),
+                whole(&text[middle..])
+            ),
+        };
+        shared.push_str(&format!("<si>{string}</si>"));
+        count += 1;
+        format!("<c r=\"{at}\" t=\"s\"><v>{}</v></c>", count - 1)
+    };
+    let mut rows = String::new();
+    let heads =
+        ["id", "text", "site", "rating"].iter().zip('A'..).map(|(name, column)| cell(column, 1, name));
+    rows.push_str(&format!("<row r=\"1\">{}</row>", heads.collect::<String>()));
+    for (Card { id, text, site, rating }, row) in cards.iter().zip(2..) {
+        rows.push_str(&format!(
+            "<row r=\"{row}\">{}{}{}<c r=\"D{row}\"><f>1+1</f><v>{rating}</v></c></row>",
+            cell('A', row, id),
+            cell('B', row, text),
+            cell('C', row, site)
+        ));
+    }
+    let main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main";
+    let relations = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
+    package(&[
+        ("[Content_Types].xml", "<Types/>".to_owned()),
+        (
+            "_rels/.rels",
+            format!(
+                "<Relationships xmlns=\"http://schemas.openxmlformats.org/package/2006/relationships\">\
+                 <Relationship Id=\"r1\" Type=\"{relations}/officeDocument\" Target=\"xl/workbook.xml\"/></Relationships>"
+            ),
+        ),
+        (
+            "xl/_rels/workbook.xml.rels",
+            format!(
+                "<Relationships xmlns=\"http://schemas.openxmlformats.org/package/2006/relationships\">\
+                 <Relationship Id=\"r1\" Type=\"{relations}/worksheet\" Target=\"worksheets/sheet1.xml\"/></Relationships>"
+            ),
+        ),
+        (
+            "xl/workbook.xml",
+            format!(
+                "<workbook xmlns=\"{main}\" xmlns:r=\"{relations}\"><sheets><sheet name=\"Notes\" sheetId=\"1\" r:id=\"r1\"/></sheets></workbook>"
+            ),
+        ),
+        ("xl/sharedStrings.xml", format!("<sst xmlns=\"{main}\">{shared}</sst>")),
+        (
+            "xl/worksheets/sheet1.xml",
+            format!("<worksheet xmlns=\"{main}\"><sheetData>{rows}</sheetData></worksheet>"),
+        ),
+    ])
+}
+
+/// The cards as a book of OpenDocument: a paragraph for each line of a cell, with remarks beside them.
+fn open_book(cards: &[Card]) -> Vec<u8> {
+    let cell = |text: &str| {
+        let lines = text.split('\n').map(|line| format!("<text:p>{}</text:p>", escaped(line)));
+        let remark = "<office:annotation><text:p>remark</text:p></office:annotation>";
+        format!(
+            "<table:table-cell office:value-type=\"string\">{remark}{}</table:table-cell>",
+            lines.collect::<String>()
+        )
+    };
+    let row = |cells: String| format!("<table:table-row>{cells}</table:table-row>");
+    let heads = row(["id", "text", "site", "rating"].iter().map(|name| cell(name)).collect());
+    let rows = cards.iter().map(|Card { id, text, site, rating }| {
+        let number = format!(
+            "<table:table-cell office:value-type=\"float\" office:value=\"{rating}\"><text:p>{rating}</text:p></table:table-cell>"
+        );
+        row([cell(id), cell(text), cell(site), number].concat())
+    });
+    let rows: String = rows.collect();
+    let spaces = "xmlns:office=\"urn:oasis:names:tc:opendocument:xmlns:office:1.0\" \
+                  xmlns:table=\"urn:oasis:names:tc:opendocument:xmlns:table:1.0\" \
+                  xmlns:text=\"urn:oasis:names:tc:opendocument:xmlns:text:1.0\"";
+    package(&[
+        ("mimetype", "application/vnd.oasis.opendocument.spreadsheet".to_owned()),
+        ("META-INF/manifest.xml", "<manifest:manifest/>".to_owned()),
+        (
+            "content.xml",
+            format!(
+                "<?xml version=\"1.0\"?><office:document-content {spaces}><office:body><office:spreadsheet>\
+                 <table:table table:name=\"Notes\">{heads}{rows}</table:table></office:spreadsheet></office:body></office:document-content>"
+            ),
+        ),
+    ])
+}
+
 fn gzip(content: &[u8]) -> Vec<u8> {
     let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
     gzip.write_all(content).expect("memory");
@@ -150,7 +261,7 @@ proptest! {
         let lines = json_lines(&cards);
         let array = Value::from(cards.iter().map(json_of).collect::<Vec<_>>());
         let inside = json!({"about": {"cards": [1]}, "data": {"cards": array}});
-        let written: [(&str, Vec<u8>); 15] = [
+        let written: [(&str, Vec<u8>); 17] = [
             ("lines.jsonl", lines.clone()),
             ("array.json", array.to_string().into_bytes()),
             ("pretty.json", format!("{array:#}").into_bytes()),
@@ -159,6 +270,8 @@ proptest! {
             ("tabs.tsv", table(&cards, b'\t')),
             ("attributes.xml", attributes(&cards)),
             ("elements.xml", elements(&cards)),
+            ("book.xlsx", office_book(&cards)),
+            ("book.ods", open_book(&cards)),
             ("utf-16.jsonl", utf_16(&lines)),
             ("utf-16.xml", utf_16(&attributes(&cards))),
             ("packed.jsonl.gz", gzip(&lines)),
