@@ -17,7 +17,7 @@ use crate::format::facts;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::registry::{Formats, is_other_open_document, is_presentation, known_but_not_read};
+use crate::registry::{Formats, is_other_open_document, known_but_not_read};
 use crate::sampling::Picker;
 use crate::sidecar::with_file_fields;
 
@@ -155,9 +155,6 @@ impl<'s> Intake<'s> {
             return Ok(content
                 .filter(|content| content.is_wrapping() && !asked.is_wrapping())
                 .unwrap_or(asked));
-        }
-        if is_presentation(&start) {
-            return Err(ReadError::NotRead("a presentation; save it as PDF".to_owned()));
         }
         if is_other_open_document(&start) && content.is_none_or(Format::is_wrapping) {
             return Err(ReadError::NotRead(

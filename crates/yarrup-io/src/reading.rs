@@ -143,7 +143,7 @@ pub struct Summary {
     pub skipped_records: u64,
     /// Files that were not read whole.
     pub skipped_files: u64,
-    /// The first of these records and files.
+    /// The first of these records and files. Of the records of a file or sheet that lack the same field, it has the first alone.
     pub first_skipped: Vec<Malformed>,
     ids: Ids,
     /// How many documents came before each batch.
@@ -188,9 +188,21 @@ impl Summary {
             Why::File(_) => self.skipped_files += 1,
             _ => self.skipped_records += 1,
         }
-        if self.first_skipped.len() < KEPT {
+        let is_known = self.first_skipped.last().is_some_and(|last| lack_the_same(last, malformed));
+        if self.first_skipped.len() < KEPT && !is_known {
             self.first_skipped.push(malformed.clone());
         }
+    }
+}
+
+/// Whether two records of one file or sheet lack the same field.
+fn lack_the_same(one: &Malformed, other: &Malformed) -> bool {
+    let file = |place: &str| place.rsplit_once(':').map(|(file, _)| file.to_owned());
+    match (&one.why, &other.why) {
+        (Why::NoField { path: first, .. }, Why::NoField { path: second, .. }) => {
+            first == second && file(&one.place) == file(&other.place)
+        }
+        _ => false,
     }
 }
 

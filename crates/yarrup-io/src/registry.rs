@@ -7,12 +7,12 @@ use crate::format::left_out;
 use crate::format::parquet;
 use crate::format::{archive, compressed, json, table, text};
 #[cfg(feature = "documents")]
-use crate::format::{docx, epub, html, mail, markdown, pdf, spreadsheet, xml};
+use crate::format::{docx, epub, html, mail, markdown, pdf, rtf, slides, spreadsheet, xml};
 #[cfg(feature = "database")]
 use crate::format::{postgresql, sqlite};
 
 /// Every format. Those whose content is surely told come first; tables and plain text are told by their names as well.
-static READERS: [&dyn Reader; 21] = [
+static READERS: [&dyn Reader; 23] = [
     &compressed::GZIP,
     &compressed::ZSTD,
     &compressed::BZIP2,
@@ -29,6 +29,14 @@ static READERS: [&dyn Reader; 21] = [
     &docx::Docx,
     #[cfg(not(feature = "documents"))]
     &left_out::DOCX,
+    #[cfg(feature = "documents")]
+    &slides::Slides,
+    #[cfg(not(feature = "documents"))]
+    &left_out::SLIDES,
+    #[cfg(feature = "documents")]
+    &rtf::Rtf,
+    #[cfg(not(feature = "documents"))]
+    &left_out::RTF,
     &archive::Zip,
     &archive::Tar,
     #[cfg(feature = "documents")]
@@ -116,12 +124,6 @@ impl Formats {
     }
 }
 
-/// Whether it is a presentation of an office program, which holds text but is not read.
-pub(crate) fn is_presentation(start: &Start<'_>) -> bool {
-    start.has_member("ppt/presentation.xml")
-        || start.media_type.starts_with("application/vnd.oasis.opendocument.presentation")
-}
-
 /// Whether it is a drawing, a formula or a database of an office program, if it is none of the files of such a program that are read.
 pub(crate) fn is_other_open_document(start: &Start<'_>) -> bool {
     start.media_type.starts_with("application/vnd.oasis.opendocument")
@@ -142,7 +144,6 @@ pub(crate) fn known_but_not_read(start: &[u8]) -> Option<&'static str> {
         () if is(b"II*\0") || is(b"MM\0*") || (is(b"RIFF") && start.get(8..12) == Some(b"WEBP")) => {
             "a picture"
         }
-        () if is(b"{\\rtf") => "RTF; save it as DOCX or text",
         () if is(b"7z\xbc\xaf\x27\x1c") => "a 7z archive; unpack it, or pack it as zip or tar",
         () if is(b"Rar!") => "a RAR archive; unpack it, or pack it as zip or tar",
         () if is(b"\x1f\x9d") => "compressed by the old `compress`; unpack it first",

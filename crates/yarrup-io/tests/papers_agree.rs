@@ -1,4 +1,4 @@
-//! The same paragraphs are the same text, whichever program wrote them: a word processor, a publisher of books, a web site, a mail program.
+//! The same paragraphs are the same text, whichever program wrote them: one for papers, slides, books, pages or mail.
 
 use std::io::Write;
 use std::path::Path;
@@ -239,6 +239,123 @@ fn mail(paragraphs: &[Paragraph]) -> Vec<u8> {
     ).into_bytes()
 }
 
+/// A file in Rich Text Format, with letters beyond ASCII as programs write them.
+fn rich(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let plain = |text: &str| {
+        let mut out = String::new();
+        for c in text.chars() {
+            match c {
+                '\\' | '{' | '}' => out.push_str(&format!("\\{c}")),
+                ' '..='~' => out.push(c),
+                'é' => out.push_str("\\'e9"),
+                _ => c
+                    .encode_utf16(&mut [0; 2])
+                    .iter()
+                    .for_each(|unit| out.push_str(&format!("\\u{}?", *unit as i16))),
+            }
+        }
+        out
+    };
+    let mut body = String::new();
+    for words in paragraphs {
+        for (number, word) in words.iter().enumerate() {
+            let middle = word.text.floor_char_boundary(word.text.len() / 2);
+            let (first, last) = (plain(&word.text[..middle]), plain(&word.text[middle..]));
+            body.push_str(if number > 0 { "\n\\f0  " } else { "" });
+            body.push_str(&match word.manner {
+                Manner::Plain | Manner::Read => format!("{first}{last}"),
+                Manner::Parted => format!("{first}{{\\b\\lang1031 {last}}}"),
+                Manner::Marked => format!("{first}{{\\*\\bkmkstart x}}{last}{{\\pict\\wmetafile8 00ff}}{{\\field{{\\*\\fldinst PAGE}}}}"),
+                Manner::Noted => format!("{first}{last}{{\\super\\chftn}}{{\\footnote {{\\chftn}} {ASIDE}\\par}}"),
+                Manner::Boxed => format!(
+                    "{first}{{\\shp{{\\*\\shpinst\\shpleft1{{\\sp{{\\sn fill}}{{\\sv 1}}}}{{\\shptxt {ASIDE}\\par}}}}}}{last}"
+                ),
+                Manner::Revised => format!("{{\\deleted gone}}{{\\v hidden}}{first}{last}"),
+            });
+        }
+        body.push_str("\\par\\pard\n");
+    }
+    format!("{{\\rtf1\\ansi\\ansicpg1252\\deff0{{\\fonttbl{{\\f0\\fcharset0 Sans;}}}}{{\\info{{\\title Terns}}}}{{\\footer Page}}{body}}}")
+        .into_bytes()
+}
+
+/// A presentation with a slide for each paragraph, the last of them first in the package.
+fn pptx(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let run = |text: &str| format!("<a:r><a:rPr/><a:t>{text}</a:t></a:r>");
+    let relations = |list: &[(String, &str, String)]| {
+        let list = list.iter().map(|(id, kind, target)| {
+            format!(
+                "<Relationship Id=\"{id}\" Type=\"http://schemas.example.org/{kind}\" Target=\"{target}\"/>"
+            )
+        });
+        format!("<Relationships>{}</Relationships>", list.collect::<String>())
+    };
+    let mut parts: Vec<(String, String)> = Vec::new();
+    let (mut order, mut slides) = (String::new(), Vec::new());
+    for (number, words) in paragraphs.iter().enumerate() {
+        let mut boxes = String::new();
+        let text = each_word(words, &run(" "), |word, first, last| match word.manner {
+            Manner::Parted => format!("{}{}", run(first), run(last)),
+            Manner::Marked => format!("{}<a:fld type=\"x\"><a:rPr/></a:fld>", run(&format!("{first}{last}"))),
+            _ => run(&format!("{first}{last}")),
+        });
+        for _ in 0..asides(std::slice::from_ref(words), false, true) {
+            boxes
+                .push_str(&format!("<p:sp><p:nvSpPr/><p:txBody><a:p>{}</a:p></p:txBody></p:sp>", run(ASIDE)));
+        }
+        parts.insert(0, (
+            format!("ppt/slides/s{number}.xml"),
+            format!(
+                "<p:sld xmlns:a=\"a\" xmlns:p=\"p\"><p:sp><p:nvSpPr><p:nvPr><p:ph type=\"title\"/></p:nvPr></p:nvSpPr><p:txBody><a:p>{text}</a:p></p:txBody></p:sp>\
+                 {boxes}<p:sp><p:nvSpPr><p:nvPr><p:ph type=\"sldNum\"/></p:nvPr></p:nvSpPr><p:txBody><a:p>{}</a:p></p:txBody></p:sp></p:sld>",
+                run("7")
+            ),
+        ));
+        order.push_str(&format!("<p:sldId id=\"{}\" r:id=\"r{number}\"/>", 256 + number));
+        slides.push((format!("r{number}"), "slide", format!("slides/s{number}.xml")));
+    }
+    parts.push((
+        "_rels/.rels".to_owned(),
+        relations(&[("m".to_owned(), "officeDocument", "/ppt/presentation.xml".to_owned())]),
+    ));
+    parts.push(("ppt/_rels/presentation.xml.rels".to_owned(), relations(&slides)));
+    parts.push((
+        "ppt/presentation.xml".to_owned(),
+        format!(
+            "<p:presentation xmlns:p=\"p\" xmlns:r=\"r\"><p:sldIdLst>{order}</p:sldIdLst></p:presentation>"
+        ),
+    ));
+    let parts: Vec<(&str, String)> =
+        parts.iter().map(|(name, content)| (name.as_str(), content.clone())).collect();
+    zip(&parts)
+}
+
+/// A presentation of OpenDocument with a slide for each paragraph.
+fn odp(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let slides: String = paragraphs.iter().map(|words| {
+        let text = each_word(words, " ", |word, first, last| match word.manner {
+            Manner::Parted => format!("<text:span>{first}</text:span><text:span>{last}</text:span>"),
+            _ => format!("{first}{last}"),
+        });
+        let boxes = "<draw:frame><draw:text-box><text:p>aside</text:p></draw:text-box></draw:frame>"
+            .repeat(asides(std::slice::from_ref(words), false, true));
+        format!(
+            "<draw:page><draw:frame presentation:class=\"title\"><draw:text-box><text:p>{text}</text:p></draw:text-box></draw:frame>{boxes}\
+             <draw:frame><draw:text-box><text:p><text:page-number>7</text:page-number></text:p></draw:text-box></draw:frame>\
+             <presentation:notes><text:p>Speak up.</text:p></presentation:notes></draw:page>"
+        )
+    }).collect();
+    zip(&[
+        ("mimetype", "application/vnd.oasis.opendocument.presentation".to_owned()),
+        (
+            "content.xml",
+            format!(
+                "<office:document-content><office:presentation>{slides}</office:presentation></office:document-content>"
+            ),
+        ),
+    ])
+}
+
 /// The lines of all documents of a file that hold anything, with white space as one space.
 fn read(path: &Path) -> Vec<String> {
     let mut source = SourceSpec::at(path.to_str().expect("a plain path"));
@@ -272,6 +389,9 @@ proptest! {
         for (name, content, asides) in [
             ("paper.docx", docx(&paragraphs), asides(&paragraphs, true, true)),
             ("paper.odt", odt(&paragraphs), asides(&paragraphs, true, true)),
+            ("paper.rtf", rich(&paragraphs), asides(&paragraphs, true, true)),
+            ("slides.pptx", pptx(&paragraphs), asides(&paragraphs, false, true)),
+            ("slides.odp", odp(&paragraphs), asides(&paragraphs, false, true)),
             ("page.html", page(&paragraphs, false).into_bytes(), 0),
             ("page.xhtml", page(&paragraphs, true).into_bytes(), 0),
             ("book.epub", epub(&paragraphs), 0),

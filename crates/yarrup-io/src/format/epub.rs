@@ -9,7 +9,7 @@ use crate::documents::{
 };
 use crate::format::facts;
 use crate::format::markup::{collapsed, read_page};
-use crate::format::package::{Package, attribute, each_event, event_text};
+use crate::format::package::{Package, attribute, each_event, event_text, resolved};
 use crate::format::text::decoded;
 use crate::record::Why;
 
@@ -221,16 +221,13 @@ impl Book {
         let mut taken = HashSet::new();
         book.contents.retain(|path| taken.insert(path.clone()));
         taken.clear();
-        for id in spine {
-            if let Some((path, kind)) = items.get(&id)
-                && (kind.contains("html") || kind.contains("xml"))
-                && !left_out.contains(path)
-            {
-                // A chapter stands in a book once (EPUB 3.3, section 5.7.1).
-                if taken.insert(path.clone()) {
-                    book.spine.push(path.clone());
-                }
-            }
+        let is_page = |kind: &String| kind.contains("html") || kind.contains("xml");
+        let pages = spine.iter().filter_map(|id| items.get(id)).filter(|(_, kind)| is_page(kind));
+        // A chapter stands in a book once (EPUB 3.3, section 5.7.1).
+        book.spine = pages.map(|(path, _)| path.clone()).filter(|path| taken.insert(path.clone())).collect();
+        // A book of nothing but a cover or a table of contents has these for its text.
+        if !book.spine.iter().all(|path| left_out.contains(path)) {
+            book.spine.retain(|path| !left_out.contains(path));
         }
         if book.spine.is_empty() {
             return Err(ReadError::sentence("damaged: the book names no chapters"));
@@ -255,24 +252,6 @@ fn is_named_no_chapter(path: &str) -> bool {
             | "nav"
             | "contents"
     )
-}
-
-/// The path that an address of a book leads to: relative to the file that states it, with its escapes undone, without the place in the file.
-fn resolved(from: &str, href: &str) -> String {
-    let href = href.split('#').next().unwrap_or_default();
-    let href = percent_encoding::percent_decode_str(href).decode_utf8_lossy();
-    let mut parts: Vec<&str> = from.split('/').collect();
-    parts.pop();
-    for part in href.split('/') {
-        match part {
-            "" | "." => {}
-            ".." => {
-                parts.pop();
-            }
-            part => parts.push(part),
-        }
-    }
-    parts.join("/")
 }
 
 fn protected_parts(xml: &[u8]) -> Result<HashSet<String>, ReadError> {

@@ -23,6 +23,20 @@ pub(crate) static DOCX: FormatFacts = FormatFacts {
     units: &[Unit::File, Unit::Paragraph],
     is_any_text: false,
 };
+pub(crate) static SLIDES: FormatFacts = FormatFacts {
+    name: "slides",
+    about: "a presentation (PPTX, ODP)",
+    endings: &["pptx", "pptm", "ppsx", "odp"],
+    units: &[Unit::Page, Unit::File],
+    is_any_text: false,
+};
+pub(crate) static RTF: FormatFacts = FormatFacts {
+    name: "rtf",
+    about: "a document in Rich Text Format",
+    endings: &["rtf"],
+    units: &[Unit::File, Unit::Paragraph],
+    is_any_text: false,
+};
 pub(crate) static PDF: FormatFacts = FormatFacts {
     name: "pdf",
     about: "a PDF",

@@ -42,6 +42,10 @@ pub(crate) static EPUB: LeftOut = documents(&facts::EPUB, |start| start.has_memb
 pub(crate) static DOCX: LeftOut = documents(&facts::DOCX, |start| {
     start.has_member("word/document.xml") || start.media_type.ends_with("opendocument.text")
 });
+pub(crate) static SLIDES: LeftOut = documents(&facts::SLIDES, |start| {
+    start.has_member("ppt/presentation.xml") || start.media_type.ends_with("opendocument.presentation")
+});
+pub(crate) static RTF: LeftOut = documents(&facts::RTF, |start| start.bytes.starts_with(b"{\\rtf"));
 pub(crate) static PDF: LeftOut = documents(&facts::PDF, |start| start.bytes.starts_with(b"%PDF-"));
 pub(crate) static HTML: LeftOut = documents(&facts::HTML, |start| {
     let text = start.text.unwrap_or_default().trim_start();
@@ -71,10 +75,12 @@ mod tests {
 
     #[test]
     fn what_is_left_out_is_known_by_its_start() {
-        let starts: [(&[u8], &[&str], &str); 8] = [
+        let starts: [(&[u8], &[&str], &str); 10] = [
             (b"PK", &["xl/workbook.xml"], "spreadsheet"),
             (b"PK", &["META-INF/container.xml"], "epub"),
             (b"PK", &["word/document.xml"], "docx"),
+            (b"PK", &["ppt/presentation.xml"], "slides"),
+            (b"{\\rtf1 tern}", &[], "rtf"),
             (b"%PDF-1.7\n", &[], "pdf"),
             (b"<!DOCTYPE html>\n<p>tern", &[], "html"),
             (b"<?xml version='1.0'?>\n<a/>", &[], "xml"),

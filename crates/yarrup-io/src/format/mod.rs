@@ -19,14 +19,24 @@ pub(crate) mod markdown;
 #[cfg(feature = "documents")]
 mod markup;
 #[cfg(feature = "documents")]
+mod open_text;
+#[cfg(feature = "documents")]
 mod package;
+#[cfg(feature = "documents")]
+mod paragraphs;
 #[cfg(feature = "parquet")]
 pub(crate) mod parquet;
 #[cfg(feature = "documents")]
 pub(crate) mod pdf;
 #[cfg(feature = "database")]
 pub(crate) mod postgresql;
+#[cfg(feature = "documents")]
+mod properties;
 pub(crate) mod rejoined;
+#[cfg(feature = "documents")]
+pub(crate) mod rtf;
+#[cfg(feature = "documents")]
+pub(crate) mod slides;
 #[cfg(feature = "documents")]
 pub(crate) mod spreadsheet;
 #[cfg(feature = "database")]

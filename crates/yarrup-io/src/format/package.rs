@@ -34,11 +34,13 @@ impl<'i> Package<'i> {
 
     /// The content of a part; none if there is no such part.
     pub(super) fn part(&mut self, name: &str) -> Result<Option<Vec<u8>>, ReadError> {
-        let part = match self.archive.by_name(name) {
-            Ok(part) => part,
-            Err(zip::result::ZipError::FileNotFound) => return Ok(None),
-            Err(why) => return Err(zip_told(&why)),
-        };
+        // Some programs part the names of folders with the wrong stroke.
+        let index = self
+            .archive
+            .index_for_name(name)
+            .or_else(|| self.archive.index_for_name(&name.replace('/', "\\")));
+        let Some(index) = index else { return Ok(None) };
+        let part = self.archive.by_index(index).map_err(|why| zip_told(&why))?;
         let mut bytes = Vec::new();
         let most = match self.trusted {
             true => LARGEST_PART,
@@ -57,10 +59,65 @@ impl<'i> Package<'i> {
         Ok(Some(bytes))
     }
 
+    /// What a part, or the package itself (an empty path), is related to (ECMA-376 part 2, section 6.5).
+    pub(super) fn relations(&mut self, from: &str) -> Result<Vec<Relation>, ReadError> {
+        let (folder, name) = from.rsplit_once('/').unwrap_or(("", from));
+        let gap = if folder.is_empty() { "" } else { "/" };
+        let mut relations = Vec::new();
+        let Some(xml) = self.part(&format!("{folder}{gap}_rels/{name}.rels"))? else { return Ok(relations) };
+        each_event(&xml, |event| {
+            if let Event::Start(element) | Event::Empty(element) = &event
+                && element.local_name().as_ref() == "Relationship"
+            {
+                let get = |name: &str| attribute(element, name).unwrap_or_default();
+                let kind = get("Type").rsplit('/').next().unwrap_or_default().to_owned();
+                relations.push(Relation { id: get("Id"), kind, path: resolved(from, &get("Target")) });
+            }
+            Ok(())
+        })?;
+        Ok(relations)
+    }
+
+    /// The path of the first part that another is related to in this way.
+    pub(super) fn related(&mut self, from: &str, kind: &str) -> Result<Option<String>, ReadError> {
+        let relations = self.relations(from)?;
+        Ok(relations.into_iter().find(|relation| relation.kind == kind).map(|relation| relation.path))
+    }
+
     /// The content of a part that must be there.
     pub(super) fn needed(&mut self, name: &str) -> Result<Vec<u8>, ReadError> {
         self.part(name)?.ok_or_else(|| ReadError::sentence(format!("damaged: its part `{name}` is missing")))
     }
+}
+
+/// How a part is related to another.
+#[derive(Debug)]
+pub(super) struct Relation {
+    /// By what the part itself names it.
+    pub(super) id: String,
+    /// The last word of the address that names the way.
+    pub(super) kind: String,
+    /// The path of the other part.
+    pub(super) path: String,
+}
+
+/// The path that an address inside a package leads to: relative to the part that states it, or to the root; with its escapes undone, without the place
+/// in the part.
+pub(super) fn resolved(from: &str, href: &str) -> String {
+    let href = href.split('#').next().unwrap_or_default();
+    let href = percent_encoding::percent_decode_str(href).decode_utf8_lossy();
+    let mut parts: Vec<&str> = if href.starts_with('/') { Vec::new() } else { from.split('/').collect() };
+    parts.pop();
+    for part in href.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => {
+                parts.pop();
+            }
+            part => parts.push(part),
+        }
+    }
+    parts.join("/")
 }
 
 /// Gives the events of some XML until the visitor has enough, or the XML is damaged.

@@ -1,18 +1,15 @@
 //! Documents of word processors: DOCX (ECMA-376) and ODT (ISO/IEC 26300).
 
-mod open_text;
-mod paragraphs;
 mod word;
-
-use quick_xml::events::Event;
 
 use crate::documents::{
     Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
 use crate::format::facts;
-use crate::format::package::{Package, each_event, event_text};
-
-use paragraphs::Paragraphs;
+use crate::format::open_text;
+use crate::format::package::Package;
+use crate::format::paragraphs::Paragraphs;
+use crate::format::properties::Properties;
 
 pub(crate) struct Docx;
 
@@ -25,7 +22,7 @@ impl Reader for Docx {
     }
 
     fn recognises(&self, start: &Start<'_>) -> bool {
-        start.has_member("word/document.xml")
+        start.members.iter().any(|member| member.starts_with("word/document") && member.ends_with(".xml"))
             || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_TEXT))
     }
 
@@ -37,11 +34,14 @@ impl Reader for Docx {
         let name = input.name.clone();
         let mut package = Package::open(input, out.options().trust_archives)?;
         let mut text = Paragraphs::default();
-        let properties = match package.part("word/document.xml")? {
+        // The relations of the package name its main part. Nearly always it is this, and some programs leave them out.
+        let main = package.related("", "officeDocument")?.unwrap_or_else(|| "word/document.xml".to_owned());
+        let properties = match package.part(&main)? {
             Some(document) => {
                 word::read(&document, &mut text)?;
-                for notes in ["word/footnotes.xml", "word/endnotes.xml"] {
-                    if let Some(notes) = package.part(notes)? {
+                for notes in ["footnotes", "endnotes"] {
+                    let path = package.related(&main, notes)?.unwrap_or_else(|| format!("word/{notes}.xml"));
+                    if let Some(notes) = package.part(&path)? {
                         word::read(&notes, &mut text)?;
                     }
                 }
@@ -53,12 +53,10 @@ impl Reader for Docx {
             }
         };
         let text = text.finish();
-        let properties = properties.map(|xml| properties_of(&xml)).unwrap_or_default();
+        let properties = properties.map(|xml| Properties::of(&xml)).unwrap_or_default();
         let fields = |number: Option<usize>| {
             let mut fields = FieldsWriter::default();
-            for (name, value) in &properties {
-                fields.text_if_any(name, value);
-            }
+            properties.write(&mut fields, "title");
             if let Some(number) = number {
                 fields.number("paragraph", number);
             }
@@ -81,41 +79,4 @@ impl Reader for Docx {
         };
         out.give(Documents(documents))
     }
-}
-
-/// Title, author and so on, as Dublin Core names them, under the names of our fields.
-fn properties_of(xml: &[u8]) -> Vec<(&'static str, String)> {
-    let mut found: Vec<(&'static str, String)> = Vec::new();
-    let mut current: Option<&'static str> = None;
-    // Without them the document is still whole.
-    let _ = each_event(xml, |event| {
-        match &event {
-            Event::Start(element) => {
-                current = match element.local_name().as_ref() {
-                    "title" => Some("title"),
-                    "creator" | "initial-creator" => Some("author"),
-                    "subject" => Some("subject"),
-                    "keywords" | "keyword" => Some("keywords"),
-                    "language" => Some("language"),
-                    "created" | "creation-date" => Some("created"),
-                    _ => None,
-                };
-                // Whoever wrote it last is named beside whoever wrote it first.
-                if found.iter().any(|(name, _)| Some(*name) == current) {
-                    current = None;
-                }
-            }
-            Event::End(_) => current = None,
-            other => {
-                if let (Some(name), Some(text)) = (current, event_text(other)) {
-                    match found.iter_mut().find(|(known, _)| *known == name) {
-                        Some((_, value)) => value.push_str(&text),
-                        None => found.push((name, text)),
-                    }
-                }
-            }
-        }
-        Ok(())
-    });
-    found
 }

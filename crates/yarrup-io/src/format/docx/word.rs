@@ -2,9 +2,9 @@
 
 use quick_xml::events::Event;
 
-use super::paragraphs::Paragraphs;
 use crate::documents::ReadError;
 use crate::format::package::{each_event, event_text};
+use crate::format::paragraphs::Paragraphs;
 
 /// Elements whose text is none: the older of two ways of writing the same thing, what was moved from here with changes tracked, the reading above a word.
 /// What was deleted stands in elements of another name than text does.
