@@ -13,11 +13,13 @@ use crate::documents::{
 };
 use crate::encoding;
 use crate::fields::FieldSurvey;
+#[cfg(feature = "documents")]
+use crate::format::compound;
 use crate::format::facts;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::names::ending;
 use crate::record::{Item, Malformed, Selection, Why};
-use crate::registry::{Formats, is_other_open_document, known_but_not_read};
+use crate::registry::{Formats, is_other_open_document, known_but_not_read, old_office_not_read};
 use crate::sampling::Picker;
 use crate::sidecar::with_file_fields;
 
@@ -127,9 +129,11 @@ impl<'s> Intake<'s> {
     /// The format that was asked for, else that which the content shows, else that which the name says.
     fn format_of(&mut self, input: &mut Input<'_>) -> Result<Format, ReadError> {
         let by_name = ending(&input.file_name);
-        let (members, media_type) = match input.opened.look()?.starts_with(b"PK\x03\x04") {
-            true => members_and_media_type(input)?,
-            false => Default::default(),
+        let (members, media_type) = match input.opened.look()? {
+            zip if zip.starts_with(b"PK\x03\x04") => members_and_media_type(input)?,
+            #[cfg(feature = "documents")]
+            old if old.starts_with(compound::SIGN) => (compound::names(input), String::new()),
+            _ => Default::default(),
         };
         let start = input.opened.look()?;
         if self.options.encoding.is_none() && self.options.format.is_none() && encoding::is_utf_32(start) {
@@ -172,7 +176,7 @@ impl<'s> Intake<'s> {
         if text.as_deref().is_some_and(|text| text.trim_start().starts_with("<?xml")) {
             return Err(ReadError::NotRead("a picture, written in XML".to_owned()));
         }
-        if let Some(what) = known_but_not_read(start.bytes) {
+        if let Some(what) = old_office_not_read(&start).or_else(|| known_but_not_read(start.bytes)) {
             return Err(ReadError::NotRead(what.to_owned()));
         }
         if text.is_none() {

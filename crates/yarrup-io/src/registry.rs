@@ -130,6 +130,17 @@ pub(crate) fn is_other_open_document(start: &Start<'_>) -> bool {
         || start.media_type.starts_with("application/vnd.sun.xml")
 }
 
+/// What an old Office file is that is not read, by the streams in it.
+pub(crate) fn old_office_not_read(start: &Start<'_>) -> Option<&'static str> {
+    [
+        ("PowerPoint Document", "an old presentation; save it as PPTX"),
+        ("EncryptedPackage", "encrypted: it needs a password; save a copy without one"),
+        ("__properties_version1.0", "a message of Outlook; save it as EML"),
+    ]
+    .into_iter()
+    .find_map(|(name, what)| start.has_member(name).then_some(what))
+}
+
 /// What content is that is known but not read; by its first bytes.
 pub(crate) fn known_but_not_read(start: &[u8]) -> Option<&'static str> {
     let is = |sign: &[u8]| start.starts_with(sign);

@@ -279,6 +279,81 @@ fn rich(paragraphs: &[Paragraph]) -> Vec<u8> {
         .into_bytes()
 }
 
+/// A document of Word 97: its parts one after the other, in pieces of one byte or two for each letter.
+fn old_word(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let (mut main, mut pieces) = (String::new(), Vec::new());
+    let units = |text: &str| text.encode_utf16().count();
+    for words in paragraphs {
+        for (number, word) in words.iter().enumerate() {
+            let (first, last) = word.text.split_at(word.text.floor_char_boundary(word.text.len() / 2));
+            main.push_str(if number > 0 { " " } else { "" });
+            main.push_str(first);
+            match word.manner {
+                Manner::Parted => pieces.push(units(&main)),
+                Manner::Marked => main.push_str("\u{13} PAGE \u{13}x\u{14}y\u{15}\u{14}\u{15}\u{1}"),
+                Manner::Boxed => main.push('\u{8}'),
+                _ => {}
+            }
+            main.push_str(last);
+            main.push_str(if matches!(word.manner, Manner::Noted) { "\u{2}" } else { "" });
+        }
+        main.push('\r');
+    }
+    let aside = format!("\u{2} {ASIDE}\r");
+    let parts = [
+        main,
+        aside.repeat(asides(paragraphs, true, false)),
+        "Header\r".to_owned(),
+        String::new(),
+        "Remark\r".to_owned(),
+        String::new(),
+        aside.repeat(asides(paragraphs, false, true)),
+    ];
+    let lengths: Vec<u32> = parts.iter().map(|part| units(part) as u32).collect();
+    let text: Vec<u16> = parts.concat().encode_utf16().collect();
+    pieces.insert(0, 0);
+    pieces.push(text.len());
+    let mut stream = vec![0; 0x400];
+    let (mut places, mut last) = (Vec::new(), 0);
+    for (&from, &to) in pieces.iter().zip(&pieces[1..]) {
+        last = to;
+        let piece = &text[from..to];
+        if piece.iter().all(|unit| *unit < 0x80 || (0xa0..0x100).contains(unit)) {
+            places.push((stream.len() as u32 * 2) | 0x4000_0000);
+            stream.extend(piece.iter().map(|unit| *unit as u8));
+        } else {
+            places.push(stream.len() as u32);
+            stream.extend(piece.iter().flat_map(|unit| unit.to_le_bytes()));
+        }
+    }
+    assert_eq!(last, text.len());
+    let mut list = Vec::new();
+    pieces.iter().for_each(|at| list.extend((*at as u32).to_le_bytes()));
+    places.iter().for_each(|place| list.extend([&[0, 0][..], &place.to_le_bytes(), &[0, 0]].concat()));
+    // Properties, then the pieces, somewhere in the table.
+    let mut table = vec![7; 30];
+    table.extend([1, 2, 0, 9, 9, 2]);
+    table.extend((list.len() as u32).to_le_bytes());
+    table.extend(&list);
+    let length = table.len() as u32 - 30;
+    let mut set = |at: usize, bytes: &[u8]| stream[at..at + bytes.len()].copy_from_slice(bytes);
+    set(0, &[0xec, 0xa5, 0xc1, 0]);
+    set(10, &0x0200u16.to_le_bytes());
+    lengths.iter().enumerate().for_each(|(part, length)| set(0x4c + 4 * part, &length.to_le_bytes()));
+    set(0x1a2, &30u32.to_le_bytes());
+    set(0x1a6, &length.to_le_bytes());
+    compound(&[("WordDocument", stream), ("1Table", table)])
+}
+
+fn compound(streams: &[(&str, Vec<u8>)]) -> Vec<u8> {
+    let mut file = cfb::CompoundFile::create(std::io::Cursor::new(Vec::new())).expect("memory");
+    for (name, content) in streams {
+        file.create_stream(name).expect("a stream").write_all(content).expect("memory");
+    }
+    file.flush().expect("memory");
+    file.into_inner().into_inner()
+}
+
 /// A presentation with a slide for each paragraph, the last of them first in the package.
 fn pptx(paragraphs: &[Paragraph]) -> Vec<u8> {
     let run = |text: &str| format!("<a:r><a:rPr/><a:t>{text}</a:t></a:r>");
@@ -390,6 +465,7 @@ proptest! {
             ("paper.docx", docx(&paragraphs), asides(&paragraphs, true, true)),
             ("paper.odt", odt(&paragraphs), asides(&paragraphs, true, true)),
             ("paper.rtf", rich(&paragraphs), asides(&paragraphs, true, true)),
+            ("paper.doc", old_word(&paragraphs), asides(&paragraphs, true, true)),
             ("slides.pptx", pptx(&paragraphs), asides(&paragraphs, false, true)),
             ("slides.odp", odp(&paragraphs), asides(&paragraphs, false, true)),
             ("page.html", page(&paragraphs, false).into_bytes(), 0),
@@ -403,5 +479,46 @@ proptest! {
             prop_assert_eq!((name, beside.len()), (name, asides));
             prop_assert_eq!((name, &text), (name, &expected));
         }
+    }
+}
+
+#[test]
+fn older_and_protected_documents_are_told_from_others() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("paper.doc");
+    let text = b"Terns \xc4nd gulls.\rA cell\x07b\x07\x07End\r";
+    // Word 95: bytes of the Western code page between two places.
+    let word = |flags: u16| {
+        let mut stream = vec![0; 0x300];
+        stream[..4].copy_from_slice(&[0xdc, 0xa5, 0x68, 0]);
+        stream[10..12].copy_from_slice(&flags.to_le_bytes());
+        stream[0x18..0x1c].copy_from_slice(&0x300u32.to_le_bytes());
+        stream[0x1c..0x20].copy_from_slice(&(0x300 + text.len() as u32).to_le_bytes());
+        stream[0x34..0x38].copy_from_slice(&(text.len() as u32).to_le_bytes());
+        stream.extend(text);
+        compound(&[("WordDocument", stream)])
+    };
+    std::fs::write(&path, word(0)).expect("written");
+    assert_eq!(read(&path), ["Terns Änd gulls.", "A cell b", "End"]);
+    for (content, why) in [
+        (word(0x0100), "encrypted: it needs a password"),
+        (word(0x0004), "saved in pieces"),
+        (compound(&[("WordDocument", vec![0xec, 0xa5, 0xc1, 0])]), "damaged Word document"),
+        (compound(&[("PowerPoint Document", vec![0])]), "an old presentation; save it as PPTX"),
+        (compound(&[("EncryptedPackage", vec![0])]), "encrypted: it needs a password"),
+    ] {
+        std::fs::write(&path, content).expect("written");
+        let mut source =
+            Source::open(&Collection::of(SourceSpec::at(path.to_str().expect("plain")))).expect("there");
+        let mut told = Vec::new();
+        while let Some(batch) = source.next_batch() {
+            let _ = batch.records(|item| {
+                if let Item::Malformed(malformed) = item {
+                    told.push(malformed.why.to_string());
+                }
+                Ok::<(), ()>(())
+            });
+        }
+        assert!(told.len() == 1 && told[0].contains(why), "{why}: {told:?}");
     }
 }

@@ -18,8 +18,8 @@ pub(crate) static EPUB: FormatFacts = FormatFacts {
 };
 pub(crate) static DOCX: FormatFacts = FormatFacts {
     name: "docx",
-    about: "a document of a word processor (DOCX, ODT)",
-    endings: &["docx", "docm", "odt"],
+    about: "a document of a word processor (DOCX, ODT, DOC)",
+    endings: &["docx", "docm", "odt", "doc"],
     units: &[Unit::File, Unit::Paragraph],
     is_any_text: false,
 };

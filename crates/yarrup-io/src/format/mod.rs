@@ -1,6 +1,10 @@
 //! The formats that sources are written in: one file each.
 
 pub(crate) mod archive;
+#[cfg(feature = "documents")]
+mod code_page;
+#[cfg(feature = "documents")]
+pub(crate) mod compound;
 pub(crate) mod compressed;
 #[cfg(feature = "documents")]
 pub(crate) mod docx;

@@ -13,8 +13,12 @@ use crate::record::Why;
 
 pub(crate) struct Spreadsheet;
 
-/// The first bytes of the container of old Office files.
-const OLD_OFFICE: &[u8] = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1";
+use crate::format::compound::SIGN as OLD_OFFICE;
+
+/// Whether a stream is the book of an old file.
+fn is_old_book(name: &String) -> bool {
+    name.eq_ignore_ascii_case("workbook") || name.eq_ignore_ascii_case("book")
+}
 
 /// What tables of OpenDocument say that they are; templates say more.
 const OPEN_SHEETS: &str = "application/vnd.oasis.opendocument.spreadsheet";
@@ -28,7 +32,8 @@ impl Reader for Spreadsheet {
         start.has_member("xl/workbook.xml")
             || start.has_member("xl/workbook.bin")
             || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_SHEETS))
-            || start.bytes.starts_with(OLD_OFFICE)
+            || (start.bytes.starts_with(OLD_OFFICE)
+                && (start.members.is_empty() || start.members.iter().any(is_old_book)))
     }
 
     fn is_read_apart(&self) -> bool {
@@ -55,7 +60,7 @@ impl Reader for Spreadsheet {
             let book = Xls::new(content).map_err(|why| match &why {
                 calamine::XlsError::Password => ReadError::sentence(ENCRYPTED),
                 _ => ReadError::NotRead(
-                    "an old Office file that is not a spreadsheet, or a protected one; save it as DOCX or XLSX without a password".into(),
+                    "an old Office file that is damaged or protected; save it as XLSX or DOCX without a password".into(),
                 ),
             })?;
             return whole_sheets(book, &name, out);

@@ -119,7 +119,7 @@ fn what_is_not_text_is_named() {
         .file("a.txt", b"PK\x03\x04rest")
         .file("b.jpeg", b"\xff\xd8\xff\xe0more")
         .file("c.bin", b"\x00\x01\x02\x03\x04\x05\x06text")
-        .file("d.rtf", "{\\rtf1 text}")
+        .file("d.7z", b"7z\xbc\xaf\x27\x1crest")
         .file("e.docx", "plain text")
         .file("i.xlsx", b"\x00\x01\x02\x03\x04\x05\x06\x07")
         .file("h.txt", "<?xml version=\"1.0\"?><svg/>")
@@ -128,8 +128,11 @@ fn what_is_not_text_is_named() {
         ("a.txt", "damaged zip archive"),
         ("b.jpeg", "not read: it is a picture"),
         ("c.bin", "not read: it is not text, and of no format that is read"),
-        ("d.rtf", "not read: it is RTF; save it as DOCX or text"),
-        ("e.docx", "its name says a document of a word processor (DOCX, ODT), but its content is plain text"),
+        ("d.7z", "not read: it is a 7z archive; unpack it, or pack it as zip or tar"),
+        (
+            "e.docx",
+            "its name says a document of a word processor (DOCX, ODT, DOC), but its content is plain text",
+        ),
         ("i.xlsx", "its name says a spreadsheet (XLSX, ODS, XLS), but its content is not"),
         ("h.txt", "not read: it is a picture, written in XML"),
         ("f.txt", "there is no such file or folder; did you mean `"),
