@@ -6,6 +6,7 @@ use crate::documents::{
     BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, ReadSeek, Reader,
     Start, Unit,
 };
+use crate::format::compound::SIGN as OLD_OFFICE;
 use crate::format::facts;
 use crate::format::table::unique_names;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
@@ -13,10 +14,8 @@ use crate::record::Why;
 
 pub(crate) struct Spreadsheet;
 
-use crate::format::compound::SIGN as OLD_OFFICE;
-
 /// Whether a stream is the book of an old file.
-fn is_old_book(name: &String) -> bool {
+fn is_old_book(name: &str) -> bool {
     name.eq_ignore_ascii_case("workbook") || name.eq_ignore_ascii_case("book")
 }
 
@@ -33,7 +32,7 @@ impl Reader for Spreadsheet {
             || start.has_member("xl/workbook.bin")
             || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_SHEETS))
             || (start.bytes.starts_with(OLD_OFFICE)
-                && (start.members.is_empty() || start.members.iter().any(is_old_book)))
+                && (start.members.is_empty() || start.members.iter().any(|name| is_old_book(name))))
     }
 
     fn is_read_apart(&self) -> bool {

@@ -344,7 +344,7 @@ impl Reading {
             _ if LEFT_OUT.contains(&word) => self.group.goes = Goes::Nowhere,
             // What only newer programs know, they mark so; of the text itself, the boxes of shapes alone.
             _ if starred && !matches!(word, "shpinst" | "shptxt" | "nesttableprops") => {
-                self.group.goes = Goes::Nowhere
+                self.group.goes = Goes::Nowhere;
             }
             "shptxt" if self.group.goes == Goes::ToText => {
                 self.begin();
