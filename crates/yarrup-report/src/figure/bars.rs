@@ -1,8 +1,9 @@
 //! Counts as bars.
 
-use super::{Colour, Figure, Side, Style, legend, sheet, text_width};
+use super::room::{fitted, text_width};
+use super::{Colour, Figure, Side, Style, legend, sheet};
 use crate::numbers::{grouped, percent};
-use crate::terminal::{cut, visible_name};
+use crate::terminal::visible_name;
 
 /// A bar: its name, and its counts, one for each series.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -12,6 +13,9 @@ pub struct BarRow {
     /// The counts, one behind the other.
     pub counts: Vec<u64>,
 }
+
+/// The widest that a name is shown, in units.
+const WIDEST_NAME: f64 = 288.0;
 
 /// Counts as bars, one under the other, each in pieces where there are several series. `series` names these.
 pub fn bars_figure(
@@ -33,13 +37,21 @@ pub fn bars_figure(
         let pitch = ((sheet.height - 22.0 - top) / rows.len().max(1) as f64).min(44.0);
         let size = (pitch * 0.8).clamp(5.0, 19.0);
         let height = (pitch * 0.7).max(1.0);
-        let shown: Vec<String> = rows.iter().map(|row| cut(&visible_name(&row.name), 30)).collect();
-        let widest = shown.iter().map(|name| text_width(name, size)).fold(0.0, f64::max);
-        let left = (widest + 72.0).clamp(160.0, 360.0);
-        let room = sheet.width - left - 150.0;
+        let widest = |texts: &[String]| texts.iter().map(|text| text_width(text, size)).fold(0.0, f64::max);
+        let shown: Vec<String> =
+            rows.iter().map(|row| fitted(&visible_name(&row.name), WIDEST_NAME, size)).collect();
+        let left = (widest(&shown) + 72.0).max(160.0);
         let sum = |row: &BarRow| row.counts.iter().sum::<u64>();
         let most = rows.iter().map(sum).max().unwrap_or(0).max(1);
         let all: u64 = rows.iter().map(sum).sum();
+        // Where all there is is shown, so is its share.
+        let with_shares = rows.len() <= 20 && is_whole(title);
+        let told = |row: &BarRow| {
+            let share = if with_shares { format!(" · {}", percent(sum(row), all)) } else { String::new() };
+            format!("{}{share}", grouped(sum(row)))
+        };
+        let told: Vec<String> = rows.iter().map(told).collect();
+        let room = sheet.width - left - widest(&told).max(126.0) - 24.0;
         for (index, (row, name)) in rows.iter().zip(&shown).enumerate() {
             let y = top + index as f64 * pitch;
             let middle = y + height / 2.0;
@@ -52,14 +64,7 @@ pub fn bars_figure(
                 x = end;
             }
             sheet.text(name, (left - 12.0, middle), size, palette.ink, Side::Ends)?;
-            // Where all there is is shown, so is its share.
-            let share = if rows.len() <= 20 && is_whole(title) {
-                format!(" · {}", percent(sum(row), all))
-            } else {
-                String::new()
-            };
-            let told = format!("{}{share}", grouped(sum(row)));
-            sheet.text(&told, (x + 8.0, middle), size, palette.faint, Side::Begins)?;
+            sheet.text(&told[index], (x + 8.0, middle), size, palette.faint, Side::Begins)?;
         }
         Some(())
     })

@@ -1,8 +1,9 @@
 //! A picture of words: the area of each is as large as its count.
 
 use super::fonts::Inked;
-use super::{Colour, DESIGN, Figure, Fonts, Style, escaped};
-use crate::terminal::{cut, visible, visible_name};
+use super::room::{BOLD, fitted};
+use super::{Colour, DESIGN, Figure, Fonts, LEGEND_SIGN, LEGEND_SIZE, MARGIN, Style, escaped, legend_places};
+use crate::terminal::{visible, visible_name};
 
 /// A word of the picture.
 #[derive(Clone, Debug, PartialEq)]
@@ -84,20 +85,22 @@ pub fn cloud_figure(
         ));
     };
     let title = style.title.as_deref().unwrap_or(title);
-    text(&visible(title), (48.0 * unit, 58.0 * unit), 30.0 * unit, "bold", palette.ink);
-    text(&visible(subtitle), (48.0 * unit, 90.0 * unit), 19.0 * unit, "normal", palette.faint);
-    let (mut x, mut signs) = (48.0, String::new());
-    for (number, name) in series.iter().enumerate() {
-        let name = cut(&visible(name), 24);
-        text(&name, ((x + 22.0) * unit, 126.0 * unit), 17.0 * unit, "normal", palette.ink);
+    let room_of_titles = width / unit - 2.0 * MARGIN;
+    let title = fitted(&visible(title), room_of_titles / BOLD, 30.0);
+    let subtitle = fitted(&visible(subtitle), room_of_titles, 19.0);
+    text(&title, (MARGIN * unit, 58.0 * unit), 30.0 * unit, "bold", palette.ink);
+    text(&subtitle, (MARGIN * unit, 90.0 * unit), 19.0 * unit, "normal", palette.faint);
+    let mut signs = String::new();
+    let names: Vec<&str> = series.iter().map(String::as_str).collect();
+    for (number, (x, name)) in legend_places(&names, width / unit).enumerate() {
+        text(&name, ((x + 22.0) * unit, 126.0 * unit), LEGEND_SIZE * unit, "normal", palette.ink);
         signs.push_str(&format!(
             "<rect x=\"{:.1}\" y=\"{:.1}\" width=\"{2:.1}\" height=\"{2:.1}\" fill=\"{3}\" stroke=\"none\"/>\n",
             x * unit,
             113.0 * unit,
-            14.0 * unit,
+            LEGEND_SIGN * unit,
             palette.of_series(number).svg()
         ));
-        x += 46.0 + super::text_width(&name, 17.0);
     }
     for (turn, word) in placed.iter().enumerate() {
         let colour = palette.of_series(words[word.word].series.unwrap_or(turn));

@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use super::text_width;
+use super::room::text_width;
 
 /// Why a font cannot be used.
 #[derive(Debug, Error)]

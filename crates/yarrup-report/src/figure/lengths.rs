@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use super::plot::Scale;
+use super::room::{Taken, text_width};
 use super::{Figure, Side, Style, legend, sheet};
 use crate::numbers::grouped;
 
@@ -67,26 +68,47 @@ pub fn lengths_figure(
             let pitch = (right - left) / rows.len().max(1) as f64;
             let bar = pitch * 0.4;
             let size = (pitch * 0.22).clamp(9.0, 15.0);
-            for (number, LengthRange { from, to, before, after }) in rows.iter().enumerate() {
+            let mut columns = Vec::new();
+            for (number, LengthRange { before, after, .. }) in rows.iter().enumerate() {
                 let x = left + number as f64 * pitch + pitch * 0.1;
                 for (at, count, colour) in [(0.0, *before, palette.dropped()), (bar, *after, palette.kept())]
                 {
                     if count > 0 {
                         let y = bottom - height(count).max(1.0);
                         sheet.rectangle((x + at, y), (x + at + bar - 1.0, bottom), colour)?;
-                        let place = (x + at + bar / 2.0, y - 11.0);
-                        sheet.text(&grouped(count), place, size, palette.ink, Side::Middle)?;
+                        columns.push((count, (x + at + bar / 2.0, y - 11.0)));
                     }
                 }
-                let told = if from == to {
-                    grouped(*from)
-                } else {
-                    format!("{}–{}", grouped(*from), grouped(*to))
-                };
-                sheet.text(&told, (x + bar, bottom + 20.0), size, palette.ink, Side::Middle)?;
+            }
+            // Where bars are too narrow for all numbers, the largest are told.
+            columns.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
+            let mut taken = Taken::default();
+            let mut label = |told: &str, (x, y): (f64, f64)| {
+                let half = text_width(told, size) / 2.0;
+                let x = x.clamp(half + 2.0, (sheet.width - half - 2.0).max(half + 2.0));
+                let own = (x - half - 1.5, y - size * 0.55, x + half + 1.5, y + size * 0.55);
+                match taken.take(own) {
+                    true => sheet.text(told, (x, y), size, palette.ink, Side::Middle),
+                    false => Some(()),
+                }
+            };
+            for (count, place) in columns {
+                label(&grouped(count), place)?;
+            }
+            let range = |row: &LengthRange| match row.from == row.to {
+                true => grouped(row.from),
+                false => format!("{}–{}", grouped(row.from), grouped(row.to)),
+            };
+            // Where there is no room for both ends of a range, its beginning tells it.
+            let has_room = rows.iter().all(|row| text_width(&range(row), size) + 8.0 <= pitch);
+            for (number, row) in rows.iter().enumerate() {
+                let x = left + number as f64 * pitch + pitch * 0.1;
+                let told = if has_room { range(row) } else { grouped(row.from) };
+                label(&told, (x + bar, bottom + 20.0))?;
             }
             sheet.line(&[(left, bottom), (right, bottom)], 1.0, palette.faint)?;
-            sheet.text("tokens", ((left + right) / 2.0, bottom + 56.0), 18.0, palette.faint, Side::Middle)?;
+            let told = if has_room { "tokens" } else { "tokens, from" };
+            sheet.text(told, ((left + right) / 2.0, bottom + 56.0), 18.0, palette.faint, Side::Middle)?;
             Some(())
         },
     )

@@ -11,6 +11,7 @@ mod fonts;
 mod lengths;
 mod plot;
 mod points;
+mod room;
 mod style;
 
 pub use bars::{BarRow, bars_figure};
@@ -23,15 +24,17 @@ pub use plot::Scale;
 pub use points::{Fit, Points, points_figure};
 pub use style::{Colour, Palette, Style};
 
+use crate::terminal::visible;
 use plotters::coord::Shift;
 use plotters::prelude::*;
 use plotters::style::text_anchor::{HPos, Pos, VPos};
-use unicode_width::UnicodeWidthStr as _;
-
-use crate::terminal::{cut, visible};
+use room::{BOLD, fitted, text_width};
 
 /// The size that layouts are thought for, in units: a figure of this many pixels has units of one pixel.
 const DESIGN: (f64, f64) = (1280.0, 800.0);
+
+/// How much of a sheet is empty beside titles.
+const MARGIN: f64 = 48.0;
 
 /// A drawn figure.
 #[derive(Clone, Debug)]
@@ -132,11 +135,6 @@ fn escaped(text: &str) -> String {
     out
 }
 
-/// How wide a text of this size is, nearly: enough to keep texts apart.
-fn text_width(text: &str, size: f64) -> f64 {
-    text.width() as f64 * size * 0.54
-}
-
 /// Draws on an empty sheet with a title. `drawn` tells, for the width and height in units, where the drawing begins and ends. Drawing into memory has
 /// nothing that could fail but the numbers given: a figure of impossible numbers stays an empty sheet.
 fn sheet(
@@ -154,12 +152,14 @@ fn sheet(
         let area = SVGBackend::with_string(&mut svg, style.size).into_drawing_area();
         let _ = area.fill(&style.palette.paper.rgb());
         let sheet = Sheet { area: &area, style, unit, width: width / unit, height: height / unit };
-        let title = visible(style.title.as_deref().unwrap_or(title));
+        // As much on the right as on the left.
+        let room = sheet.width - 2.0 * MARGIN;
+        let title = fitted(&visible(style.title.as_deref().unwrap_or(title)), room / BOLD, 30.0);
         let bold = (style.family.as_str(), 30.0 * unit, FontStyle::Bold).into_font();
         let bold = bold.color(&style.palette.ink.rgb()).pos(Pos::new(HPos::Left, VPos::Center));
-        let _ = area.draw(&Text::new(title, sheet.pixels((48.0, 48.0)), bold));
-        let subtitle = visible(subtitle);
-        let _ = sheet.text(&subtitle, (48.0, 84.0), 19.0, style.palette.faint, Side::Begins);
+        let _ = area.draw(&Text::new(title, sheet.pixels((MARGIN, 48.0)), bold));
+        let subtitle = fitted(&visible(subtitle), room, 19.0);
+        let _ = sheet.text(&subtitle, (MARGIN, 84.0), 19.0, style.palette.faint, Side::Begins);
         let _ = draw(&sheet);
         let _ = area.present();
     }
@@ -169,12 +169,26 @@ fn sheet(
 
 /// What colours and series stand for, in a line under the title.
 fn legend(sheet: &Sheet<'_, '_>, names: &[(String, Colour)], height: f64) -> Option<()> {
-    let mut x = 48.0;
-    for (name, colour) in names {
-        let name = cut(&visible(name), 24);
-        sheet.rectangle((x, height - 7.0), (x + 14.0, height + 7.0), *colour)?;
-        sheet.text(&name, (x + 22.0, height), 17.0, sheet.style.palette.ink, Side::Begins)?;
-        x += 46.0 + text_width(&name, 17.0);
+    let texts: Vec<&str> = names.iter().map(|(name, _)| name.as_str()).collect();
+    for ((x, name), (_, colour)) in legend_places(&texts, sheet.width).zip(names) {
+        sheet.rectangle((x, height - 7.0), (x + LEGEND_SIGN, height + 7.0), *colour)?;
+        sheet.text(&name, (x + 22.0, height), LEGEND_SIZE, sheet.style.palette.ink, Side::Begins)?;
     }
     Some(())
+}
+
+/// The side of the sign before a name of a legend, and the size of the name.
+const LEGEND_SIGN: f64 = 14.0;
+const LEGEND_SIZE: f64 = 17.0;
+
+/// Where the names of a legend begin, with their signs, and as much of each as has room.
+fn legend_places(names: &[&str], width: f64) -> impl Iterator<Item = (f64, String)> {
+    let most = (width - 2.0 * MARGIN) / names.len().max(1) as f64 - 46.0;
+    let shown: Vec<String> =
+        names.iter().map(|name| fitted(&visible(name), most.min(240.0), LEGEND_SIZE)).collect();
+    shown.into_iter().scan(MARGIN, |x, name| {
+        let at = *x;
+        *x += 46.0 + text_width(&name, LEGEND_SIZE);
+        Some((at, name))
+    })
 }

@@ -1,5 +1,6 @@
 //! Two axes, linear or logarithmic, and what is drawn between them.
 
+use super::room::{Taken, text_width};
 use super::{Sheet, Side};
 use crate::numbers::grouped;
 
@@ -65,6 +66,9 @@ impl Axis {
     }
 }
 
+/// The size of the numbers beside an axis.
+const MARK: f64 = 16.0;
+
 /// The room between two axes.
 pub(super) struct Plot<'p, 'a, 's> {
     pub(super) sheet: &'p Sheet<'a, 's>,
@@ -72,28 +76,37 @@ pub(super) struct Plot<'p, 'a, 's> {
     y: Axis,
     /// Left, top, right, bottom, in units.
     pub(super) room: (f64, f64, f64, f64),
-    /// Where texts stand: left, top, right, bottom.
-    taken: Vec<(f64, f64, f64, f64)>,
+    /// Where texts stand.
+    taken: Taken,
 }
 
 impl<'p, 'a, 's> Plot<'p, 'a, 's> {
     /// Draws the axes.
     pub(super) fn new(sheet: &'p Sheet<'a, 's>, x: Axis, y: Axis) -> Option<Plot<'p, 'a, 's>> {
         let palette = &sheet.style.palette;
-        let room = (122.0, 140.0, sheet.width - 48.0, sheet.height - 92.0);
+        let widest =
+            y.marks().iter().map(|mark| text_width(&grouped(*mark as u64), MARK)).fold(0.0, f64::max);
+        let room = ((widest + 24.0).max(122.0), 140.0, sheet.width - 48.0, sheet.height - 92.0);
         let (left, top, right, bottom) = room;
-        let plot = Plot { sheet, x, y, room, taken: Vec::new() };
+        let plot = Plot { sheet, x, y, room, taken: Taken::default() };
+        let mut beside = Taken::default();
         for mark in plot.x.marks() {
             let Some(place) = plot.x.place(mark) else { continue };
             let at = left + place * (right - left);
             sheet.line(&[(at, top), (at, bottom)], 1.0, palette.grid)?;
-            sheet.text(&grouped(mark as u64), (at, bottom + 20.0), 16.0, palette.ink, Side::Middle)?;
+            let told = grouped(mark as u64);
+            let half = text_width(&told, MARK) / 2.0;
+            let middle = at.min(sheet.width - half - 4.0);
+            // Marks that stand close together are not all told.
+            if beside.take((middle - half - 6.0, 0.0, middle + half + 6.0, MARK)) {
+                sheet.text(&told, (middle, bottom + 20.0), MARK, palette.ink, Side::Middle)?;
+            }
         }
         for mark in plot.y.marks() {
             let Some(place) = plot.y.place(mark) else { continue };
             let at = bottom - place * (bottom - top);
             sheet.line(&[(left, at), (right, at)], 1.0, palette.grid)?;
-            sheet.text(&grouped(mark as u64), (left - 10.0, at), 16.0, palette.ink, Side::Ends)?;
+            sheet.text(&grouped(mark as u64), (left - 10.0, at), MARK, palette.ink, Side::Ends)?;
         }
         sheet.line(&[(left, top), (left, bottom), (right, bottom)], 1.0, palette.faint)?;
         sheet.text(&plot.x.name, ((left + right) / 2.0, bottom + 56.0), 18.0, palette.faint, Side::Middle)?;
@@ -126,7 +139,7 @@ impl<'p, 'a, 's> Plot<'p, 'a, 's> {
         (size, colour): (f64, super::Colour),
         covers: bool,
     ) -> Option<bool> {
-        let width = super::text_width(text, size);
+        let width = text_width(text, size);
         let (left, top, right, bottom) = self.room;
         for ((x, y), side) in places {
             let start = match side {
@@ -135,12 +148,8 @@ impl<'p, 'a, 's> Plot<'p, 'a, 's> {
                 Side::Middle => x - width / 2.0,
             };
             let own = (start - 3.0, y - size * 0.65, start + width + 3.0, y + size * 0.65);
-            let lies_on = |other: &(f64, f64, f64, f64)| {
-                own.0 < other.2 && other.0 < own.2 && own.1 < other.3 && other.1 < own.3
-            };
             let is_inside = own.0 >= left && own.2 <= right && own.1 >= top - 6.0 && own.3 <= bottom;
-            if is_inside && !self.taken.iter().any(lies_on) {
-                self.taken.push(own);
+            if is_inside && self.taken.take(own) {
                 if covers {
                     self.sheet.rectangle((own.0, own.1), (own.2, own.3), self.sheet.style.palette.paper)?;
                 }
