@@ -2,9 +2,14 @@
 
 pub use yarrup_core::numbers::{counted, grouped, plural};
 
-/// `part` of `whole` in per cent with one decimal; nothing of nothing is a dash.
+/// `part` of `whole` in per cent with one decimal; nothing of nothing is a dash, and what is there is never told as nothing.
 pub fn percent(part: u64, whole: u64) -> String {
-    if whole == 0 { "–".to_owned() } else { format!("{:.1} %", part as f64 * 100.0 / whole as f64) }
+    let share = part as f64 * 100.0 / whole as f64;
+    match (part, whole) {
+        (_, 0) => "–".to_owned(),
+        (1.., _) if share < 0.05 => "<0.1 %".to_owned(),
+        _ => format!("{share:.1} %"),
+    }
 }
 
 /// A size in bytes, in the unit that suits it.
@@ -26,6 +31,7 @@ mod tests {
     fn numbers_are_written_for_people() {
         assert_eq!(percent(1, 3), "33.3 %");
         assert_eq!(percent(0, 0), "–");
+        assert_eq!([percent(0, 9), percent(4, 10_000), percent(6, 10_000)], ["0.0 %", "<0.1 %", "0.1 %"]);
         assert_eq!(sized(1_234_567), "1.2 MB");
     }
 }

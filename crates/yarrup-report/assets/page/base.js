@@ -13,7 +13,8 @@ const grouped = (number) => numberFormat.format(number);
 /** A part of one in per cent.
  * @param {number} part
  */
-const share = (part) => (part * 100).toFixed(1) + " %";
+// What is there is never told as nothing.
+const share = (part) => part > 0 && part < 0.0005 ? "<0.1 %" : (part * 100).toFixed(1) + " %";
 
 /** A number with its noun.
  * @param {number} number

@@ -85,9 +85,9 @@ struct Shown<'c> {
     screen: &'c Screen,
 }
 
-/// A share from 0 to 1 as it is shown.
+/// A share from 0 to 1 as it is shown. What is there is never told as nothing.
 fn share(share: f64) -> String {
-    format!("{:.1} %", share * 100.0)
+    if share > 0.0 && share < 0.0005 { "<0.1 %".to_owned() } else { format!("{:.1} %", share * 100.0) }
 }
 
 /// A change of a count, with its sign.
