@@ -59,7 +59,7 @@ const TABLES: &[Table] = &[
         leads: "dr prof hr fr frl st bzw ca d.h dh z.b zb u.a ua s.o s.u sog vgl evtl ggf inkl exkl zzgl i.d.r o.ä bspw mind max min geb gest verh \
                 ev kath dipl ing med jur phil rer nat hc o.g u.u z.t z.z vs jr sr a.d i.a i.v v.a str",
         leads_to_number: "nr nrn abb abs art bd kap s tab ziff rn tel jan feb mrz apr jun jul aug sept okt nov dez",
-        may_end: "usw etc u.s.w u.ä o.ä ff f co jh jhd n.chr v.chr km kg std min sek",
+        may_end: "usw etc u.s.w u.ä o.ä mio mrd tsd ff f co jh jhd n.chr v.chr km kg std min sek",
         half_of_day: "",
         shortened: "",
         starters: "der die das ein eine er sie es wir ich ihr du man im in am an auf aus bei mit nach von vor zu zum zur für als wenn weil dass \
@@ -132,7 +132,7 @@ const TABLES: &[Table] = &[
     },
     Table {
         language: "ru",
-        leads: "т.е т.к т.н г гг ул д им проф акад др тов см ср напр стр рис табл просп пер кв корп",
+        leads: "т.е т.к т.н ок г гг ул д им проф акад др тов см ср напр стр рис табл просп пер кв корп",
         leads_to_number: "№ п гл ст тел",
         may_end: "т.д т.п и.т.д руб коп тыс млн млрд н.э",
         half_of_day: "",
@@ -229,6 +229,24 @@ const TABLES: &[Table] = &[
         shortened: "",
         starters: "bu şu o bir ben sen biz siz onlar ve ama fakat ancak eğer çünkü ne kim nerede nasıl niçin neden şimdi sonra bugün dün yarın burada orada evet hayır her \
                    bütün çok daha en için ile",
+    },
+    Table {
+        language: "ca",
+        leads: "sr sra srs dr dra prof av pl ctra p.ex aprox d na st sta mn",
+        leads_to_number: "núm núms pàg pàgs fig cap vol art tel",
+        may_end: "etc s.a s.l",
+        half_of_day: "",
+        shortened: "",
+        starters: "el la els les un una en de a al per amb i o però si quan on com que qui és són ha han no sí avui ahir demà aquí allà",
+    },
+    Table {
+        language: "hi",
+        leads: "डॉ प्रो श्री श्रीमती पं स्व मि सु कु ई",
+        leads_to_number: "सं क्र पृ",
+        may_end: "आदि",
+        half_of_day: "",
+        shortened: "",
+        starters: "",
     },
     Table {
         language: "el",

@@ -6,7 +6,7 @@ use crate::split::Splitter;
 use crate::split::abbreviations::{
     Abbreviation, Abbreviations, ends_with_initial, goes_on_after_time, goes_on_as_date, is_month,
 };
-use crate::unicode::{self, SentenceBreak};
+use crate::unicode::{self, Category, SentenceBreak};
 
 /// A token is a sentence, by rules of our own (`docs/splitting.md`): a sentence ends behind `.`, `!`, `?`, `…` and their like in
 /// other scripts, with the quotes and brackets that close there, where white space and something that can begin a sentence follow;
@@ -28,10 +28,17 @@ impl Sentences {
 impl Splitter for Sentences {
     fn split(&self, text: &str, spans: &mut Vec<Span>) {
         // Who writes no word with a first capital begins sentences with small letters. `I` and `OK` are written large by most.
+        // A capital alone at the very beginning is a word of one letter: `A`, `О`, `У`.
+        let begins_large = || {
+            let mut letters = text.chars().skip_while(|c| !unicode::is_letter(*c));
+            letters.next().is_some_and(|c| c.is_uppercase() && c != 'I')
+                && letters.next().is_some_and(char::is_whitespace)
+        };
         let has_capitals = text
             .chars()
             .zip(text.chars().skip(1))
-            .any(|(first, second)| first.is_uppercase() && second.is_lowercase());
+            .any(|(first, second)| first.is_uppercase() && second.is_lowercase())
+            || begins_large();
         let mut scan = Scan { rules: self, text, bytes: text.as_bytes(), start: 0, has_capitals };
         let mut at = 0;
         while let Some(end) = scan.next_end(&mut at) {
@@ -347,7 +354,13 @@ impl Scan<'_> {
         let word_end =
             body.find(|c: char| !(unicode::is_letter(c) || c == '\'' || c == '’')).unwrap_or(body.len());
         let next = body[..word_end].split(['\'', '’']).next().unwrap_or_default();
-        let small = first.is_lowercase() && self.has_capitals;
+        // `iPhones ring`, Dutch `'s Morgens`: a capital comes second.
+        let second = body[first.len_utf8()..].trim_start_matches(' ').chars().next();
+        let is_shortened = rest.starts_with(['\'', '’']) && next.len() == 1;
+        let is_large_inside = next.len() > 1 || is_shortened;
+        let small = first.is_lowercase()
+            && self.has_capitals
+            && !(is_large_inside && second.is_some_and(char::is_uppercase));
         match sign {
             Sign::Wide => true,
             // `"Look!" she said`; but what is written all small goes on with a new sentence.
@@ -378,6 +391,11 @@ impl Scan<'_> {
         // The number of an item stands at the beginning of its sentence.
         let at_start = self.text[self.start..here - word.len()].trim_start().is_empty();
         if !word.is_empty() && word.chars().all(|c| c.is_ascii_digit()) {
+            // Hungarian `2031. május 3`: a date goes on behind the stop.
+            let date = recognise_at(self.text, here - word.len()).filter(|(kind, _)| *kind == Kind::Date);
+            if date.is_some_and(|(_, place)| place.end > here + 1) {
+                return false;
+            }
             if at_start && word.len() <= 3 {
                 return false;
             }
@@ -482,8 +500,13 @@ impl Scan<'_> {
     /// The word before `at`, with points inside.
     fn word_before(&self, at: usize) -> &str {
         let before = &self.text[self.start..at];
-        let inside =
-            |c: char| unicode::is_letter(c) || unicode::is_number(c) || matches!(c, '.' | '-' | 'º' | 'ª');
+        let inside = |c: char| {
+            let is_mark = || matches!(unicode::category(c), Category::Mark | Category::SpacingMark);
+            unicode::is_letter(c)
+                || unicode::is_number(c)
+                || matches!(c, '.' | '-' | 'º' | 'ª')
+                || !c.is_ascii() && is_mark()
+        };
         // No word that matters here is longer.
         let length: usize =
             before.chars().rev().take(40).take_while(|&c| inside(c)).map(char::len_utf8).sum();
