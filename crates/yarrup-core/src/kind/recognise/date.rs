@@ -7,23 +7,25 @@ use crate::kind::Kind;
 use crate::kind::recognise::{begins_token, ends_token, stands_at};
 use crate::unicode;
 
+/// The months of English, in lower case. In English they have a capital: `12 may` is hardly one.
+const ENGLISH: &[&str] = &[
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+];
+
 /// Names of months in the languages that the tool has word lists for, as they stand in dates, in lower case. What several languages share stands once.
 const MONTHS: &[&[&str]] = &[
-    // English
-    &[
-        "january",
-        "february",
-        "march",
-        "april",
-        "may",
-        "june",
-        "july",
-        "august",
-        "september",
-        "october",
-        "november",
-        "december",
-    ],
+    ENGLISH,
     // German, and what Dutch and the Scandinavian languages have of their own
     &["januar", "jänner", "februar", "märz", "mai", "juni", "juli", "oktober", "dezember"],
     &["januari", "februari", "maart", "mei", "augustus", "februarie"],
@@ -248,25 +250,12 @@ const SHORT_MONTHS: &[&str] = &[
     "wrz", "paź", "lis", "gru",
 ];
 
-/// Names that are other words as well, or English: in small letters they are months where a year stands behind them alone.
+/// Names that are other words as well: in small letters they are months only before a year.
 const OTHER_WORDS: &[&str] = &[
-    "january",
-    "february",
-    "march",
-    "april",
-    "may",
-    "june",
-    "july",
-    "august",
-    "september",
-    "october",
-    "november",
-    "december",
     "mai",
     "mei",
     "mars",
     "mart",
-    "march",
     "mayo",
     "marca",
     "maja",
@@ -282,7 +271,6 @@ const OTHER_WORDS: &[&str] = &[
     "март",
     "май",
     "август",
-    "agosto",
     "مارس",
 ];
 
@@ -299,7 +287,7 @@ enum Month {
 
 static NAMES: LazyLock<HashMap<&'static str, Month>> = LazyLock::new(|| {
     let whole = MONTHS.concat().into_iter().map(|name| (name, Month::Certain));
-    let likely = OTHER_WORDS.iter().map(|name| (*name, Month::Likely));
+    let likely = ENGLISH.iter().chain(OTHER_WORDS).map(|name| (*name, Month::Likely));
     whole.chain(likely).chain(SHORT_MONTHS.iter().map(|name| (*name, Month::Short))).collect()
 });
 
@@ -558,7 +546,8 @@ fn day_and_month(text: &str, at: usize, first: usize) -> Option<(Kind, usize)> {
     let mut end = at + first;
     end = skip(text, end, &["st", "nd", "rd", "th", "er", "º", "."]).unwrap_or(end);
     end = skip(text, end, &[" ", "\u{a0}", "-"])?;
-    let joined = skip(text, end, &["of ", "de ", "di ", "d'", "d’"]);
+    end = skip(text, end, &["of "]).unwrap_or(end);
+    let joined = skip(text, end, &["de ", "di ", "d'", "d’"]);
     end = joined.unwrap_or(end);
     let (named, month) = month(text, end)?;
     // In English a month has a capital: `12 may` is hardly one where a year does not say so.

@@ -107,6 +107,10 @@ fn pieces(main: &[u8], table: &[u8]) -> Option<Vec<u16>> {
     let count = list.len().checked_sub(4)? / 12;
     let mut text = Vec::new();
     for piece in 0..count {
+        // No byte is a letter twice: pieces that lie over one another are made to fill a machine.
+        if text.len() > main.len() {
+            return None;
+        }
         let (from, to) = (u32_at(list, 4 * piece)?, u32_at(list, 4 * (piece + 1))?);
         let letters = to.checked_sub(from)?;
         let place = u32_at(list, 4 * (count + 1) + 8 * piece + 2)?;
@@ -187,5 +191,33 @@ impl Lines<'_> {
             self.out.begin();
         }
         self.out.end();
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A document and its table, whose pieces all hold these bytes.
+    fn overlapping(count: u32, letters: u32) -> (Vec<u8>, Vec<u8>) {
+        let mut list = Vec::new();
+        (0..=count).for_each(|piece| list.extend((piece * letters).to_le_bytes()));
+        (0..count).for_each(|_| list.extend([&[0, 0][..], &0x4000_0000u32.to_le_bytes(), &[0, 0]].concat()));
+        let table = [&[2][..], &(list.len() as u32).to_le_bytes(), &list].concat();
+        let mut main = vec![b'a'; 0x400];
+        main[0x1a2..0x1a6].copy_from_slice(&0u32.to_le_bytes());
+        main[0x1a6..0x1aa].copy_from_slice(&(table.len() as u32).to_le_bytes());
+        (main, table)
+    }
+
+    #[test]
+    fn pieces_that_lie_over_one_another_are_refused() {
+        let (main, table) = overlapping(3, 100);
+        assert_eq!(pieces(&main, &table).map(|text| text.len()), Some(300));
+        let (main, table) = overlapping(5000, 0x300);
+        assert_eq!(pieces(&main, &table), None);
+        // A table that is cut off, and none.
+        assert_eq!(pieces(&main, &table[..20]), None);
+        assert_eq!(pieces(&main, &[]), None);
     }
 }

@@ -2,7 +2,7 @@
 
 use quick_xml::events::Event;
 
-use super::Slide;
+use super::{Slide, filled};
 use crate::documents::ReadError;
 use crate::format::package::{attribute, each_event, event_text};
 use crate::format::paragraphs::Paragraphs;
@@ -73,10 +73,4 @@ pub(super) fn read(xml: &[u8], part: Part) -> Result<Slide, ReadError> {
         Ok(())
     })?;
     Ok(Slide { title: title.trim().to_owned(), text: filled(&text.finish()), notes: String::new() })
-}
-
-/// Lines that hold something: shapes without text are many.
-pub(super) fn filled(text: &str) -> String {
-    let lines: Vec<&str> = text.lines().filter(|line| !line.trim().is_empty()).collect();
-    lines.join("\n")
 }

@@ -132,7 +132,8 @@ fn office_slides(
     Ok(slides)
 }
 
-/// Whether an element has this attribute with this value; helps both kinds of presentation to tell their shapes.
-fn has(element: &quick_xml::events::BytesStart<'_>, name: &str, value: &str) -> bool {
-    attribute(element, name).is_some_and(|found| found == value)
+/// Lines that hold something: shapes without text are many.
+fn filled(text: &str) -> String {
+    let lines: Vec<&str> = text.lines().filter(|line| !line.trim().is_empty()).collect();
+    lines.join("\n")
 }

@@ -2,11 +2,10 @@
 
 use quick_xml::events::Event;
 
-use super::drawing::filled;
-use super::{Slide, has};
+use super::{Slide, filled};
 use crate::documents::ReadError;
 use crate::format::open_text::OpenText;
-use crate::format::package::{each_event, event_text};
+use crate::format::package::{attribute, each_event, event_text};
 use crate::format::paragraphs::Paragraphs;
 
 /// Elements that show the number of a slide, the day, and what stands on every slide.
@@ -26,7 +25,7 @@ pub(super) fn read(xml: &[u8]) -> Result<Vec<Slide>, ReadError> {
                     open = Some((OpenText::default(), Paragraphs::default(), Paragraphs::default()));
                 }
                 "presentation:notes" => in_notes = true,
-                "draw:frame" => in_title = has(element, "class", "title"),
+                "draw:frame" => in_title = attribute(element, "class").is_some_and(|class| class == "title"),
                 name if RUNNING.contains(&name) => running += 1,
                 _ => {}
             },
