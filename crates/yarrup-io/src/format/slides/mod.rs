@@ -11,7 +11,7 @@ use crate::documents::{
     Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
 use crate::format::facts;
-use crate::format::package::{Package, attribute, each_event};
+use crate::format::package::{Package, each_event};
 use crate::format::properties::Properties;
 
 pub(crate) struct Slides;
