@@ -355,12 +355,11 @@ impl Scan<'_> {
             body.find(|c: char| !(unicode::is_letter(c) || c == '\'' || c == '’')).unwrap_or(body.len());
         let next = body[..word_end].split(['\'', '’']).next().unwrap_or_default();
         // `iPhones ring`, Dutch `'s Morgens`: a capital comes second.
-        let second = body[first.len_utf8()..].trim_start_matches(' ').chars().next();
-        let is_shortened = rest.starts_with(['\'', '’']) && next.len() == 1;
-        let is_large_inside = next.len() > 1 || is_shortened;
-        let small = first.is_lowercase()
-            && self.has_capitals
-            && !(is_large_inside && second.is_some_and(char::is_uppercase));
+        let behind = &body[first.len_utf8()..];
+        let is_shortened = rest.starts_with(['\'', '’']) && next.chars().count() == 1;
+        let second = if is_shortened { behind.strip_prefix(' ') } else { Some(behind) };
+        let is_large_inside = second.is_some_and(|second| second.starts_with(char::is_uppercase));
+        let small = first.is_lowercase() && self.has_capitals && !is_large_inside;
         match sign {
             Sign::Wide => true,
             // `"Look!" she said`; but what is written all small goes on with a new sentence.

@@ -246,8 +246,7 @@ const MONTHS: &[&[&str]] = &[
 /// Their short forms, which a full stop may follow.
 const SHORT_MONTHS: &[&str] = &[
     "jan", "feb", "mar", "apr", "jun", "jul", "aug", "sep", "sept", "oct", "nov", "dec", "okt", "dez",
-    "janv", "févr", "avr", "juil", "déc", "ene", "abr", "dic", "febr", "lut", "kwi", "cze", "lip", "sie",
-    "wrz", "paź", "lis", "gru",
+    "janv", "févr", "avr", "juil", "déc", "ene", "abr", "dic", "febr", "kwi", "cze", "wrz", "paź",
 ];
 
 /// Names that are other words as well: in small letters they are months only before a year.

@@ -835,6 +835,7 @@ mod tests {
             assert_eq!(found(text), [], "{text}");
         }
         assert_eq!(found("1. First"), [("number", "1")]);
+        assert_eq!(found("Form 1. Sie müssen"), [("number", "1")]);
         assert_eq!(found("5-3"), [("number", "5"), ("number", "3")]);
         assert_eq!(found("(8) eggs"), [("number", "8")]);
         assert_eq!(found("1.234.567"), [("number", "1.234.567")]);
