@@ -58,7 +58,7 @@ const drawFlow = (place) => {
       }
       if (kind === "made") { from = x - left; }
     });
-    label(left - 12, top + 16, step.name.length > 34 ? step.name.slice(0, 33) + "…" : step.name, "name");
+    label(left - 12, top + 16, step.name.length > 30 ? step.name.slice(0, 29) + "…" : step.name, "name");
     const terms = [step.dropped ? "− " + grouped(step.dropped) + (step.isSplit ? " on the text" : " dropped") : "", step.joined ? "− " + grouped(step.joined) + " joined" : "", step.added ? "+ " + grouped(step.added) + " made" : ""].filter(Boolean);
     label(left + width + 16, top + 9, grouped(step.out) + " left", "number");
     label(left + width + 16, top + 26, terms.join(", ") || (step.changed ? grouped(step.changed) + " spelled otherwise" : step.isSplit ? "" : "nothing taken out"), "note");
