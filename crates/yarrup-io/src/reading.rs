@@ -195,12 +195,16 @@ impl Summary {
     }
 }
 
+/// The file or sheet of a place in it.
+fn file_of(place: &str) -> &str {
+    place.rsplit_once(':').map_or(place, |(file, _)| file)
+}
+
 /// Whether two records of one file or sheet lack the same field.
 fn lack_the_same(one: &Malformed, other: &Malformed) -> bool {
-    let file = |place: &str| place.rsplit_once(':').map(|(file, _)| file.to_owned());
     match (&one.why, &other.why) {
         (Why::NoField { path: first, .. }, Why::NoField { path: second, .. }) => {
-            first == second && file(&one.place) == file(&other.place)
+            first == second && file_of(&one.place) == file_of(&other.place)
         }
         _ => false,
     }

@@ -134,7 +134,7 @@ pub(crate) fn is_other_open_document(start: &Start<'_>) -> bool {
 pub(crate) fn old_office_not_read(start: &Start<'_>) -> Option<&'static str> {
     [
         ("PowerPoint Document", "an old presentation; save it as PPTX"),
-        ("EncryptedPackage", "encrypted: it needs a password; save a copy without one"),
+        ("EncryptedPackage", "an encrypted Office file; save a copy without a password"),
         ("__properties_version1.0", "a message of Outlook; save it as EML"),
     ]
     .into_iter()

@@ -83,12 +83,12 @@ fn elements(cards: &[Card]) -> Vec<u8> {
 }
 
 /// Members of an archive, in this order.
-fn package(parts: &[(&str, String)]) -> Vec<u8> {
+fn package(parts: &[(&str, impl AsRef<[u8]>)]) -> Vec<u8> {
     let mut out = std::io::Cursor::new(Vec::new());
     let mut archive = zip::ZipWriter::new(&mut out);
     for (name, content) in parts {
         archive.start_file(*name, zip::write::SimpleFileOptions::default()).expect("a member");
-        archive.write_all(content.as_bytes()).expect("memory");
+        archive.write_all(content.as_ref()).expect("memory");
     }
     archive.finish().expect("an archive");
     out.into_inner()
@@ -200,12 +200,7 @@ fn gzip(content: &[u8]) -> Vec<u8> {
 }
 
 fn zip(name: &str, content: &[u8]) -> Vec<u8> {
-    let mut out = std::io::Cursor::new(Vec::new());
-    let mut archive = zip::ZipWriter::new(&mut out);
-    archive.start_file(name, zip::write::SimpleFileOptions::default()).expect("a member");
-    archive.write_all(content).expect("memory");
-    archive.finish().expect("an archive");
-    out.into_inner()
+    package(&[(name, content)])
 }
 
 fn tar(name: &str, content: &[u8]) -> Vec<u8> {

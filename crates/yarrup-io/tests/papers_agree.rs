@@ -541,7 +541,7 @@ fn older_and_protected_documents_are_told_from_others() {
         (word(0x0004), "saved in pieces"),
         (compound(&[("WordDocument", vec![0xec, 0xa5, 0xc1, 0])]), "damaged Word document"),
         (compound(&[("PowerPoint Document", vec![0])]), "an old presentation; save it as PPTX"),
-        (compound(&[("EncryptedPackage", vec![0])]), "encrypted: it needs a password"),
+        (compound(&[("EncryptedPackage", vec![0])]), "not read: it is an encrypted Office file"),
     ] {
         std::fs::write(&path, content).expect("written");
         let (_, told) = given(&path);

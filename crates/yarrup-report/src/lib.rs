@@ -30,7 +30,7 @@ pub use look::{
     Chosen, DirtRow, DocumentShown, FieldRow, GroupRow, LengthFacts, LookReport, NamedDocument, RepeatedRow,
     SeparatorRow, look_overview, look_text,
 };
-pub use numbers::{counted, grouped, percent, plural, sized};
+pub use numbers::{counted, grouped, percent, plural, share, sized};
 pub use png::{PngError, png};
 pub use terminal::{
     Align, GUTTER, Look, Marked, StepRow, bars, cut, effect_table, excerpt, give_way, in_columns,

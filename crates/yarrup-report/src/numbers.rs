@@ -2,14 +2,14 @@
 
 pub use yarrup_core::numbers::{counted, grouped, plural};
 
-/// `part` of `whole` in per cent with one decimal; nothing of nothing is a dash, and what is there is never told as nothing.
+/// `part` of `whole` as [`share`] tells it; nothing of nothing is a dash.
 pub fn percent(part: u64, whole: u64) -> String {
-    let share = part as f64 * 100.0 / whole as f64;
-    match (part, whole) {
-        (_, 0) => "–".to_owned(),
-        (1.., _) if share < 0.05 => "<0.1 %".to_owned(),
-        _ => format!("{share:.1} %"),
-    }
+    if whole == 0 { "–".to_owned() } else { share(part as f64 / whole as f64) }
+}
+
+/// A share from 0 to 1 in per cent with one decimal. What is there is never told as nothing.
+pub fn share(share: f64) -> String {
+    if share > 0.0 && share < 0.0005 { "<0.1 %".to_owned() } else { format!("{:.1} %", share * 100.0) }
 }
 
 /// A size in bytes, in the unit that suits it.

@@ -27,6 +27,8 @@ mod open_text;
 #[cfg(feature = "documents")]
 mod package;
 #[cfg(feature = "documents")]
+mod paper;
+#[cfg(feature = "documents")]
 mod paragraphs;
 #[cfg(feature = "parquet")]
 pub(crate) mod parquet;

@@ -12,12 +12,12 @@ const MOST_PROPERTIES: usize = 100;
 const TEXT: usize = 30;
 
 /// Title, author and so on, as Dublin Core names them, under the names of our fields.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, PartialEq, Eq)]
 pub(super) struct Properties(Vec<(&'static str, String)>);
 
 impl Properties {
     pub(super) fn of(xml: &[u8]) -> Properties {
-        let mut found: Vec<(&'static str, String)> = Vec::new();
+        let mut found = Properties::default();
         let mut current: Option<&'static str> = None;
         // Without them the document is still whole.
         let _ = each_event(xml, |event| {
@@ -33,23 +33,28 @@ impl Properties {
                         _ => None,
                     };
                     // Whoever wrote it last is named beside whoever wrote it first.
-                    if found.iter().any(|(name, _)| Some(*name) == current) {
+                    if found.0.iter().any(|(name, _)| Some(*name) == current) {
                         current = None;
                     }
                 }
                 Event::End(_) => current = None,
                 other => {
                     if let (Some(name), Some(text)) = (current, event_text(other)) {
-                        match found.iter_mut().find(|(known, _)| *known == name) {
-                            Some((_, value)) => value.push_str(&text),
-                            None => found.push((name, text)),
-                        }
+                        found.add(name, &text);
                     }
                 }
             }
             Ok(())
         });
-        Properties(found)
+        found
+    }
+
+    /// Adds text to a property.
+    pub(super) fn add(&mut self, name: &'static str, text: &str) {
+        match self.0.iter_mut().find(|(known, _)| *known == name) {
+            Some((_, value)) => value.push_str(text),
+            None => self.0.push((name, text.to_owned())),
+        }
     }
 
     /// The same of an old file: a set of properties (MS-OLEPS). What is damaged says nothing.

@@ -6,10 +6,9 @@ use crate::documents::{
     BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, ReadSeek, Reader,
     Start, Unit,
 };
-use crate::format::compound::SIGN as OLD_OFFICE;
-use crate::format::facts;
 use crate::format::table::unique_names;
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
+use crate::format::{compound, facts};
 use crate::record::Why;
 
 pub(crate) struct Spreadsheet;
@@ -31,7 +30,7 @@ impl Reader for Spreadsheet {
         start.has_member("xl/workbook.xml")
             || start.has_member("xl/workbook.bin")
             || (start.has_member("content.xml") && start.media_type.starts_with(OPEN_SHEETS))
-            || (start.bytes.starts_with(OLD_OFFICE)
+            || (start.bytes.starts_with(compound::SIGN)
                 && (start.members.is_empty() || start.members.iter().any(|name| is_old_book(name))))
     }
 
@@ -40,7 +39,7 @@ impl Reader for Spreadsheet {
     }
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
-        let old = input.opened.look()?.starts_with(OLD_OFFICE);
+        let old = input.opened.look()?.starts_with(compound::SIGN);
         let name = input.name.clone();
         let (mut binary, mut open) = (false, false);
         if !old {

@@ -4,7 +4,7 @@ use std::io::Write;
 
 use yarrup_core::compare::{Conflation, DisagreementKind, Missing, Overview, StepPair, StepStatus, Stretch};
 use yarrup_report::{
-    Align, Marked, counted, cut, give_way, grouped, percent, table, visible, visible_name, wrapped,
+    Align, Marked, counted, cut, give_way, grouped, percent, share, table, visible, visible_name, wrapped,
 };
 
 use super::compare_tables::{most_bits, status_name, stretches, why};
@@ -83,11 +83,6 @@ struct Shown<'c> {
     comparison: &'c Comparison<'c>,
     rows: usize,
     screen: &'c Screen,
-}
-
-/// A share from 0 to 1 as it is shown. What is there is never told as nothing.
-fn share(share: f64) -> String {
-    if share > 0.0 && share < 0.0005 { "<0.1 %".to_owned() } else { format!("{:.1} %", share * 100.0) }
 }
 
 /// A change of a count, with its sign.

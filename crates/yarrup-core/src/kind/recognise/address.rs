@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::kind::Kind;
 use crate::kind::recognise::{
-    begins_token, changes_script, ends_token, is_word_character, joins_apart, stands_apart,
+    begins_token, changes_script, ends_token, is_in_name, is_word_character, joins_apart,
 };
 use crate::unicode::{self, Category};
 
@@ -308,7 +308,7 @@ pub(super) fn six(text: &str, at: usize) -> Option<(Kind, usize)> {
 }
 
 fn is_name(c: char) -> bool {
-    is_word_character(c) || stands_apart(c) || matches!(c, '.' | '-' | '+' | '%' | '@' | '~')
+    is_in_name(c) || matches!(c, '.' | '-' | '+' | '%' | '@' | '~')
 }
 
 /// Where names parted by `sign` end that begin at `from`, and how many there are.
@@ -331,7 +331,7 @@ pub(super) fn path(text: &str, at: usize) -> Option<(Kind, usize)> {
             .into_iter()
             .find(|(lead, ..)| rest.starts_with(lead))?;
     let from = at + lead.len();
-    text[from..].chars().next().filter(|&c| is_name(c) && !matches!(c, '-' | '+' | '%' | '@'))?;
+    text[from..].chars().next().filter(|&c| is_in_name(c) || matches!(c, '.' | '~'))?;
     if joins_apart(text, at, from) {
         return None;
     }

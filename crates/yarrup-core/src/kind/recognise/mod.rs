@@ -358,8 +358,12 @@ fn word_end(text: &str, at: usize) -> usize {
 
 /// Where the name that begins at `from` ends: as a word does, but letters of any script may stand in it together.
 fn name_end(text: &str, from: usize) -> usize {
-    let goes_on = |c: &char| is_word_character(*c) || stands_apart(*c);
-    from + text[from..].chars().take_while(goes_on).map(char::len_utf8).sum::<usize>()
+    from + text[from..].chars().take_while(|c| is_in_name(*c)).map(char::len_utf8).sum::<usize>()
+}
+
+/// Whether `c` is part of a name: a letter of any script, a digit, a mark on one of them, or `_`.
+fn is_in_name(c: char) -> bool {
+    is_word_character(c) || stands_apart(c)
 }
 
 /// Where what stands from `at` to `end` changes from letters, digits or a bracket of ASCII to letters that stand apart: a sentence in such a script goes on there

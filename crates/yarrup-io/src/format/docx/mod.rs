@@ -3,13 +3,12 @@
 mod old_word;
 mod word;
 
-use crate::documents::{
-    Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
-};
+use crate::documents::{Documents, Format, Input, Out, ReadError, Reader, Start, Unit};
 use crate::format::compound::{self, Compound};
 use crate::format::facts;
 use crate::format::open_text;
 use crate::format::package::Package;
+use crate::format::paper::Paper;
 use crate::format::paragraphs::Paragraphs;
 use crate::format::properties::Properties;
 
@@ -35,39 +34,16 @@ impl Reader for Docx {
 
     fn read(&self, input: &mut Input<'_>, out: &mut dyn Out) -> Result<(), ReadError> {
         let name = input.name.clone();
-        let (text, properties) = match input.opened.look()?.starts_with(compound::SIGN) {
+        let paper = match input.opened.look()?.starts_with(compound::SIGN) {
             true => old_document(input)?,
             false => document_of_package(input, out.options().trust_archives)?,
         };
-        let fields = |number: Option<usize>| {
-            let mut fields = FieldsWriter::default();
-            properties.write(&mut fields, "title");
-            if let Some(number) = number {
-                fields.number("paragraph", number);
-            }
-            fields.finish()
-        };
-        let document = |id: String, number: Option<usize>, text: &str| RawDocument {
-            id,
-            fields: fields(number),
-            text: Some(text.to_owned()),
-            broken_bytes: 0,
-        };
-        let documents = match out.options().unit_or(Unit::File) {
-            Unit::Paragraph => text
-                .split('\n')
-                .filter(|paragraph| !paragraph.trim().is_empty())
-                .enumerate()
-                .map(|(index, text)| document(format!("{name}:{}", index + 1), Some(index + 1), text))
-                .collect(),
-            _ => vec![document(name, None, text.trim_end())],
-        };
-        out.give(Documents(documents))
+        out.give(Documents(paper.documents(name, out.options().unit_or(Unit::File))))
     }
 }
 
-/// The text of a document of DOCX or ODT, and what it says of itself.
-fn document_of_package(input: &mut Input<'_>, trusted: bool) -> Result<(String, Properties), ReadError> {
+/// What a document of DOCX or ODT says.
+fn document_of_package(input: &mut Input<'_>, trusted: bool) -> Result<Paper, ReadError> {
     let mut package = Package::open(input, trusted)?;
     let mut text = Paragraphs::default();
     // The relations of the package name its main part. Nearly always it is this, and some programs leave them out.
@@ -88,14 +64,16 @@ fn document_of_package(input: &mut Input<'_>, trusted: bool) -> Result<(String, 
             package.part("meta.xml")?
         }
     };
-    Ok((text.finish(), properties.map(|xml| Properties::of(&xml)).unwrap_or_default()))
+    let properties = properties.map(|xml| Properties::of(&xml)).unwrap_or_default();
+    Ok(Paper { text: text.finish(), properties })
 }
 
 /// The same of an old document.
-fn old_document(input: &mut Input<'_>) -> Result<(String, Properties), ReadError> {
+fn old_document(input: &mut Input<'_>) -> Result<Paper, ReadError> {
     let mut file = Compound::open(input)?;
     let mut text = Paragraphs::default();
     old_word::read(&mut file, &mut text)?;
-    let properties = file.stream("\u{5}SummaryInformation")?;
-    Ok((text.finish(), properties.map(|set| Properties::of_set(&set)).unwrap_or_default()))
+    let set = file.stream("\u{5}SummaryInformation")?;
+    let properties = set.map(|set| Properties::of_set(&set)).unwrap_or_default();
+    Ok(Paper { text: text.finish(), properties })
 }
