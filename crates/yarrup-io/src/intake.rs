@@ -165,6 +165,10 @@ impl<'s> Intake<'s> {
                 "a file of an office program that is neither a text nor a table".to_owned(),
             ));
         }
+        // A protected file may hold an empty document beside what is protected.
+        if let Some(what) = old_office_not_read(&start) {
+            return Err(ReadError::NotRead(what.to_owned()));
+        }
         if let Some(content) = content {
             // Programs keep their own affairs in XML as well, under endings of their own.
             let is_of_a_program = content.name() == facts::XML.name && unnamed && by_name.is_some();
@@ -176,7 +180,7 @@ impl<'s> Intake<'s> {
         if text.as_deref().is_some_and(|text| text.trim_start().starts_with("<?xml")) {
             return Err(ReadError::NotRead("a picture, written in XML".to_owned()));
         }
-        if let Some(what) = old_office_not_read(&start).or_else(|| known_but_not_read(start.bytes)) {
+        if let Some(what) = known_but_not_read(start.bytes) {
             return Err(ReadError::NotRead(what.to_owned()));
         }
         if text.is_none() {

@@ -542,6 +542,11 @@ fn older_and_protected_documents_are_told_from_others() {
         (compound(&[("WordDocument", vec![0xec, 0xa5, 0xc1, 0])]), "damaged Word document"),
         (compound(&[("PowerPoint Document", vec![0])]), "an old presentation; save it as PPTX"),
         (compound(&[("EncryptedPackage", vec![0])]), "not read: it is an encrypted Office file"),
+        (
+            compound(&[("WordDocument", vec![0; 0x300]), ("EncryptedPackage", vec![0])]),
+            "not read: it is an encrypted Office file",
+        ),
+        (compound(&[("__properties_version1.0", vec![0])]), "a message of Outlook; save it as EML"),
     ] {
         std::fs::write(&path, content).expect("written");
         let (_, told) = given(&path);
