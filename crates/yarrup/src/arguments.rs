@@ -173,7 +173,7 @@ pub(crate) struct LookArguments {
     #[arg(required = true, value_name = "SOURCE")]
     pub(crate) sources: Vec<String>,
     /// Show documents whole instead: numbers, ranges such as 1-3, ids (`id=17` for an id that is a number), `longest`, `shortest`, `random`, separated by commas
-    #[arg(short, long, value_name = "LIST", value_delimiter = ',')]
+    #[arg(short, long, alias = "document", value_name = "LIST", value_delimiter = ',')]
     pub(crate) documents: Vec<String>,
     /// Show instead which documents repeat others and what differs, and which passages many documents have, with the steps that leave them out
     #[arg(long, conflicts_with_all = ["documents", "all", "save"])]

@@ -60,11 +60,19 @@ impl Failure {
 /// Why something is no document, with its place and what to do about it.
 pub(crate) fn sentence(malformed: &Malformed) -> String {
     let advice = match &malformed.why {
+        Why::NoField { path, fields } if is_list_of(path, fields) => {
+            "; to join several fields, give --text once for each"
+        }
         // A missing field is most often a field of another name.
         Why::NoField { .. } => "; choose one with --text (and --id), or let `yarrup look` propose one",
         _ => "",
     };
     format!("{}: {}{advice}", malformed.place, malformed.why)
+}
+
+/// Whether a path is a list of fields that there are, with commas between them.
+fn is_list_of(path: &str, fields: &[String]) -> bool {
+    path.contains(',') && path.split(',').all(|name| fields.iter().any(|field| field == name.trim()))
 }
 
 /// What the system said of a file, in words.

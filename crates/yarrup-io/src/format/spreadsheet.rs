@@ -6,7 +6,7 @@ use crate::documents::{
     BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, ReadSeek, Reader,
     Start, Unit,
 };
-use crate::format::table::unique_names;
+use crate::format::table::{ONLY_NAMES, unique_names};
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::format::{compound, facts};
 use crate::record::Why;
@@ -244,12 +244,15 @@ struct Rows<'r, 's> {
     columns: Option<Vec<String>>,
     ready: Vec<RawDocument>,
     bytes: usize,
+    /// Rows behind that with the names of the columns, and documents made of them.
+    rows: u64,
+    given: u64,
 }
 
 impl<'r, 's> Rows<'r, 's> {
     fn new(name: &str, sheet: &str, out: &'r mut (dyn Out + 's)) -> Rows<'r, 's> {
         let (name, sheet) = (name.to_owned(), sheet.to_owned());
-        Rows { name, sheet, out, columns: None, ready: Vec::new(), bytes: 0 }
+        Rows { name, sheet, out, columns: None, ready: Vec::new(), bytes: 0, rows: 0, given: 0 }
     }
 
     /// Takes a row; the first that says anything names the columns.
@@ -270,6 +273,8 @@ impl<'r, 's> Rows<'r, 's> {
                 return Ok(());
             }
         }
+        self.rows += 1;
+        let had = self.ready.len();
         let columns = self.columns.as_mut().expect("they were set above");
         for index in columns.len()..cells.len() {
             columns.push(format!("column_{}", index + 1));
@@ -314,6 +319,7 @@ impl<'r, 's> Rows<'r, 's> {
                 self.ready.push(RawDocument { id: place, fields, text: None, broken_bytes: 0 });
             }
         }
+        self.given += (self.ready.len() - had) as u64;
         if self.bytes >= BATCH_BYTES {
             self.bytes = 0;
             self.out.give(Documents(std::mem::take(&mut self.ready)))?;
@@ -329,6 +335,9 @@ impl<'r, 's> Rows<'r, 's> {
         {
             let why = Why::NoField { path: asked, fields: columns.clone() };
             self.out.malformed(format!("{}:{}", self.name, self.sheet), why)?;
+        } else if any && self.given == 0 {
+            let why = if self.rows == 0 { ONLY_NAMES } else { "no cell holds text" };
+            self.out.passed_over(format!("{}:{} ({why})", self.name, self.sheet))?;
         }
         self.out.give(Documents(self.ready))?;
         Ok(any)

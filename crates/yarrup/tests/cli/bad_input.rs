@@ -448,7 +448,11 @@ fn what_holds_no_document_is_an_error_with_its_reason() {
             "run recipe.toml empty.csv --out run",
             "the sources hold no document; passed over empty.csv (empty)",
         ),
-        ("run recipe.toml header.csv --out run", "the sources hold no document"),
+        (
+            "run recipe.toml header.csv --out run",
+            "the sources hold no document; passed over header.csv (its only row names the columns; `--header false` reads \
+             it as a document)",
+        ),
         (
             "run recipe.toml empty.jsonl --out run",
             "the sources hold no document; passed over empty.jsonl (empty)",

@@ -221,12 +221,21 @@ fn a_spreadsheet_is_its_rows_or_its_cells() {
     assert_eq!((&old[0]["text"], &old[0]["seen"]), (&json!("Blaumeise, neun Eier"), &json!("2031-05-04")));
 }
 
-#[test]
-fn formulas_without_results_are_told() {
-    let sheet = "<worksheet xmlns=\"http://schemas.openxmlformats.org/spreadsheetml/2006/main\"><sheetData>\
-        <row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>text</t></is></c><c r=\"B1\" t=\"inlineStr\"><is><t>sum</t></is></c></row>\
-        <row r=\"2\"><c r=\"A2\" t=\"inlineStr\"><is><t>tern</t></is></c><c r=\"B2\"><f>1+1</f></c></row>\
-        <row r=\"3\"><c r=\"A3\" t=\"inlineStr\"><is><t>gull</t></is></c><c r=\"B3\"><f>1+2</f><v>3</v></c></row></sheetData></worksheet>";
+/// The rows of a sheet, each a row of cells as they stand in the file.
+fn sheet(rows: &[&[&str]]) -> String {
+    let rows = rows.iter().zip(1..).map(|(cells, row)| {
+        let cells = cells.iter().zip('A'..).map(|(cell, column)| match cell.strip_prefix('"') {
+            Some(text) => format!("<c r=\"{column}{row}\" t=\"inlineStr\"><is><t>{text}</t></is></c>"),
+            None => format!("<c r=\"{column}{row}\">{cell}</c>"),
+        });
+        format!("<row r=\"{row}\">{}</row>", cells.collect::<String>())
+    });
+    let names = "http://schemas.openxmlformats.org/spreadsheetml/2006/main";
+    format!("<worksheet xmlns=\"{names}\"><sheetData>{}</sheetData></worksheet>", rows.collect::<String>())
+}
+
+/// The book of the demo with another first sheet, which is called 2031.
+fn book_with(sheet: &str) -> Vec<u8> {
     let demo = std::fs::read(format!("{DEMO}/nest-boxes.xlsx")).expect("the demo");
     let mut archive = zip::ZipArchive::new(std::io::Cursor::new(demo)).expect("an archive");
     let mut members: Vec<(String, Vec<u8>)> = Vec::new();
@@ -240,11 +249,42 @@ fn formulas_without_results_are_told() {
     }
     let members: Vec<(&str, &[u8])> =
         members.iter().map(|(name, bytes)| (name.as_str(), bytes.as_slice())).collect();
-    let home = Home::with_recipe().file("sums.xlsx", zip(&members));
+    zip(&members)
+}
+
+#[test]
+fn formulas_without_results_are_told() {
+    let rows: [&[&str]; 3] =
+        [&["\"text", "\"sum"], &["\"tern", "<f>1+1</f>"], &["\"gull", "<f>1+2</f><v>3</v>"]];
+    let home = Home::with_recipe().file("sums.xlsx", book_with(&sheet(&rows)));
     let said = home.yarrup("run recipe.toml sums.xlsx --sheet 2031 --out run");
     assert!(said.err.contains("sums.xlsx:2031: 1 cell holds formulas without their results"), "{said:?}");
     let documents = home.documents("sums.xlsx --sheet 2031");
     assert_eq!((&documents[0]["sum"], &documents[1]["sum"]), (&Value::Null, &json!(3)));
+}
+
+#[test]
+fn sheets_that_give_no_document_say_why() {
+    let home = Home::with_recipe()
+        .file("names.xlsx", book_with(&sheet(&[&["\"tern", "\"gull"]])))
+        .file("counts.xlsx", book_with(&sheet(&[&["\"tern"], &["<v>3</v>"], &["<v>4</v>"]])));
+    for (command, told) in [
+        (
+            "names.xlsx",
+            "passed over names.xlsx:2031 (its only row names the columns; `--header false` reads it as a document)",
+        ),
+        ("counts.xlsx --each cell", "passed over counts.xlsx:2031 (no cell holds text)"),
+    ] {
+        let err = home.refused(&format!("run recipe.toml {command} --sheet 2031 --out run"));
+        assert!(err.contains(&format!("the sources hold no document; {told}")), "{command}: {err}");
+    }
+    let err = home.refused("run recipe.toml names.xlsx --header false --text column_1,column_2 --out run");
+    assert!(err.contains("to join several fields, give --text once for each"), "{err}");
+    let row = home.documents("names.xlsx --sheet 2031 --header false --text column_1 --text column_2");
+    assert_eq!(texts(&row), ["tern\n\ngull"]);
+    // Of a book that has other sheets, the others are read.
+    let others = home.yarrup("look names.xlsx --text remark");
+    assert!(others.out.contains("12 documents"), "{others:?}");
 }
 
 #[test]

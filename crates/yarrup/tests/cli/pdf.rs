@@ -64,6 +64,66 @@ fn lines_that_are_begun_and_shown_by_one_operator_are_read() {
     );
 }
 
+/// A comment card as a form, with a note that somebody put on it.
+fn comment_card() -> Vec<u8> {
+    let mut objects = vec![
+        b"<</Type/Catalog/Pages 2 0 R/AcroForm<</Fields[8 0 R 9 0 R 11 0 R 13 0 R 14 0 R]>>>>".to_vec(),
+        b"<</Type/Pages/Kids[3 0 R 6 0 R]/Count 2>>".to_vec(),
+    ];
+    let page = |content: u32, annotations: &str| {
+        format!(
+            "<</Type/Page/Parent 2 0 R/MediaBox[0 0 400 400]/Contents {content} 0 R/Resources<</Font<</F1 5 0 R>>>>\
+             /Annots[{annotations}]>>"
+        )
+        .into_bytes()
+    };
+    objects.push(page(4, "10 0 R 8 0 R 11 0 R 12 0 R 13 0 R 14 0 R 15 0 R 16 0 R 17 0 R"));
+    objects.push(stream("", b"BT /F1 12 Tf 20 380 Td (Comment card) Tj ET"));
+    objects.push(b"<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>".to_vec());
+    objects.push(page(7, "18 0 R"));
+    objects.push(stream("", b"BT /F1 12 Tf 20 380 Td (Thank you) Tj ET"));
+    let widgets: [&[u8]; 11] = [
+        // 8: a name in the characters of the format, on a line with the site.
+        b"<</Subtype/Widget/FT/Tx/T(name)/V(Ines M\xe9r\x93lund \x84 warden)/Rect[20 340 90 352]>>",
+        // 9 and 10: a field with another in it.
+        b"<</T(visit)/FT/Tx/Kids[10 0 R]>>",
+        b"<</Subtype/Widget/Parent 9 0 R/T(remark)/V<FEFF005400650072006E00730021000D004E006500730074003A00200032>\
+          /Rect[20 300 300 320]>>",
+        b"<</Subtype/Widget/FT/Ch/T(site)/V(sp)/Opt[[(sp)(The spit)][(la)(The lagoon)]]/Rect[120 341 200 353]>>",
+        b"<</Subtype/Widget/FT/Ch/T(birds)/V[(tern)(gull)]/Opt[(tern)(gull)(wader)]/Rect[20 200 300 220]>>",
+        b"<</Subtype/Widget/FT/Btn/T(again)/V/Yes/AS/Yes/Rect[20 180 30 190]>>",
+        b"<</Subtype/Widget/FT/Tx/T(hidden)/F 2/V(nobody sees this)/Rect[20 160 300 170]>>",
+        b"<</Subtype/Widget/FT/Tx/T(key)/Ff 8192/V(secret)/Rect[20 150 300 160]>>",
+        b"<</Subtype/FreeText/Contents(Called back on Monday)/Rect[200 375 300 385]>>",
+        b"<</Subtype/Text/Contents(a comment in the margin)/Rect[300 375 310 385]>>",
+        // 18: the name again, on the second page.
+        b"<</Subtype/Widget/FT/Tx/T(name)/V(Ines M\xe9r\x93lund \x84 warden)/Rect[20 340 90 352]>>",
+    ];
+    objects.extend(widgets.map(<[u8]>::to_vec));
+    pdf(&objects)
+}
+
+#[test]
+fn what_was_typed_into_a_form_is_read() {
+    let home = Home::new().file("card.pdf", comment_card());
+    let pages = home.documents("card.pdf");
+    let name = "Ines Mér\u{fb01}lund — warden";
+    assert_eq!(
+        pages[0]["text"],
+        format!("Comment card\nCalled back on Monday\n{name}\nThe spit\nTerns!\nNest: 2\ntern\ngull")
+    );
+    let form = serde_json::json!({
+        "name": name, "site": "The spit", "visit.remark": "Terns!\nNest: 2", "birds": "tern\ngull", "again": "Yes"
+    });
+    assert_eq!(pages[0]["form"], form);
+    assert_eq!(pages[1]["text"], format!("Thank you\n{name}"));
+    assert_eq!(pages[1]["form"], serde_json::json!({ "name": name }));
+    let whole = home.documents("card.pdf --each file");
+    assert_eq!(whole[0]["form"], form);
+    let remarks = home.documents("card.pdf --each file --text form.visit.remark");
+    assert_eq!(remarks[0]["text"], "Terns!\nNest: 2");
+}
+
 #[test]
 fn lines_of_a_turned_page_stay_lines() {
     // Words are put in their places one by one, from the foot to the head of the paper.

@@ -1,8 +1,10 @@
 //! PDF files that hold their text. A page is a document.
 
+mod filled;
 mod mended;
 mod page;
 
+use std::collections::HashSet;
 use std::sync::Arc;
 use std::sync::mpsc::channel;
 use std::thread;
@@ -10,6 +12,7 @@ use std::time::Duration;
 
 use pdf_extract::Document;
 
+use self::filled::{Filled, decoded};
 use self::page::{Page, composed};
 use crate::documents::guard::guarded;
 use crate::documents::{
@@ -63,7 +66,7 @@ impl Reader for Pdf {
 }
 
 fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> Result<TakenOut, String> {
-    let Read { pages, title, author, faults } = read(bytes.clone())?;
+    let Read { pages, entries, title, author, faults } = read(bytes.clone())?;
     if pages.iter().all(|page| page.trim().is_empty()) && faults.is_empty() {
         if pages.is_empty() {
             return Err("it has no pages".to_owned());
@@ -81,7 +84,7 @@ fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> R
             if rejoin { rejoined(&page) } else { page }
         })
         .collect();
-    let document = |id: String, number: Option<usize>, text: String| {
+    let document = |id: String, number: Option<usize>, text: String, entries: &[(String, String)]| {
         let mut fields = FieldsWriter::default();
         fields.text_if_any("title", &title);
         fields.text_if_any("author", &author);
@@ -89,6 +92,11 @@ fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> R
             fields.number("page", number);
         }
         fields.number("pages", pages.len());
+        if !entries.is_empty() {
+            let mut form = FieldsWriter::default();
+            entries.iter().for_each(|(name, value)| form.text(name, value));
+            fields.json("form", &form.finish());
+        }
         RawDocument { id, fields: fields.finish(), text: Some(text), broken_bytes: 0 }
     };
     let faults: Vec<(String, Why)> = faults
@@ -96,11 +104,15 @@ fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> R
         .map(|(page, why)| (format!("{name}:{page}"), Why::Record(format!("the page cannot be read: {why}"))))
         .collect();
     if !by_page {
-        let documents = vec![document(name.to_owned(), None, pages.join("\n\n"))];
+        // An entry that stands on several pages is one.
+        let mut named = HashSet::new();
+        let mut entries = entries.concat();
+        entries.retain(|(name, _)| named.insert(name.clone()));
+        let documents = vec![document(name.to_owned(), None, pages.join("\n\n"), &entries)];
         return Ok(TakenOut { documents, faults });
     }
     let page = |(index, text): (usize, &String)| {
-        document(format!("{name}:{}", index + 1), Some(index + 1), text.clone())
+        document(format!("{name}:{}", index + 1), Some(index + 1), text.clone(), &entries[index])
     };
     let is_faulty = |id: &str| faults.iter().any(|(place, _)| place == id);
     let documents = pages.iter().enumerate().map(page).filter(|page| !is_faulty(&page.id)).collect();
@@ -109,6 +121,8 @@ fn documents(name: &str, bytes: &Arc<Vec<u8>>, by_page: bool, rejoin: bool) -> R
 
 struct Read {
     pages: Vec<String>,
+    /// By page: what its form holds.
+    entries: Vec<Vec<(String, String)>>,
     title: String,
     author: String,
     /// The numbers of pages that cannot be read, and why.
@@ -141,8 +155,9 @@ fn read_pages(bytes: &[u8]) -> Result<Read, String> {
     }
     let (title, author) = (property(&document, b"Title"), property(&document, b"Author"));
     mended::mend(&mut document);
-    let (mut pages, mut faults, mut first_fault) = (Vec::new(), Vec::new(), None);
-    for number in document.get_pages().keys() {
+    let (mut pages, mut entries) = (Vec::new(), Vec::new());
+    let (mut faults, mut first_fault) = (Vec::new(), None);
+    for (number, id) in &document.get_pages() {
         let mut page = Page::default();
         // One broken page is not to cost the others.
         let read = guarded(|| pdf_extract::output_doc_page(&document, &mut page, *number));
@@ -151,7 +166,16 @@ fn read_pages(bytes: &[u8]) -> Result<Read, String> {
             Some(Err(why)) => (Some(why.to_string()), true),
             None => (Some(NOT_READ_YET.to_owned()), false),
         };
-        pages.push(if fault.is_none() { page.text() } else { String::new() });
+        let mut text = if fault.is_none() { page.text() } else { String::new() };
+        let filled = Filled::of(&document, *id);
+        for put in &filled.texts {
+            if !text.is_empty() && !text.ends_with('\n') {
+                text.push('\n');
+            }
+            text.push_str(put);
+        }
+        pages.push(text);
+        entries.push(filled.entries);
         if let Some(why) = fault {
             first_fault.get_or_insert_with(|| if is_damage { damaged(&why) } else { why.clone() });
             faults.push((pages.len(), why));
@@ -160,7 +184,7 @@ fn read_pages(bytes: &[u8]) -> Result<Read, String> {
     if let Some(why) = first_fault.filter(|_| faults.len() == pages.len()) {
         return Err(why);
     }
-    Ok(Read { pages, title, author, faults })
+    Ok(Read { pages, entries, title, author, faults })
 }
 
 fn damaged(why: &str) -> String {
@@ -186,12 +210,7 @@ fn property(document: &Document, name: &[u8]) -> String {
             Err(_) => value,
         };
         let bytes = value.as_str().ok()?;
-        Some(match bytes {
-            [0xfe, 0xff, ..] | [0xff, 0xfe, ..] | [0xef, 0xbb, 0xbf, ..] => {
-                crate::format::text::decoded(bytes).into_owned()
-            }
-            _ => encoding_rs::WINDOWS_1252.decode(bytes).0.into_owned(),
-        })
+        Some(decoded(bytes))
     };
     text().unwrap_or_default()
 }

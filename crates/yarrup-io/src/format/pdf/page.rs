@@ -135,7 +135,8 @@ impl OutputDev for Page {
         let area = place.m11 * place.m22 - place.m12 * place.m21;
         let start = place.m31 * way.0 + place.m32 * way.1;
         self.glyphs.push(Glyph {
-            text: text.to_owned(),
+            // Some fonts give NUL for letters that they do not tell.
+            text: text.replace('\0', ""),
             way,
             start,
             end: start + width * stretch,

@@ -73,6 +73,7 @@ fn read_rows<R: Read>(
 ) -> Result<(), ReadError> {
     let (mut suspects, mut told) = (Vec::new(), 0);
     let mut table: Option<TableFacts> = None;
+    let mut has_names_alone = false;
     loop {
         let batch = reader.next(BATCH_BYTES, &mut suspects);
         for suspect in suspects.drain(..) {
@@ -81,13 +82,17 @@ fn read_rows<R: Read>(
                 out.note(suspect.to_string())?;
             }
         }
-        let Some(batch) = batch? else { return Ok(()) };
+        let Some(batch) = batch? else { break };
         let facts = match &table {
-            Some(facts) => facts.clone(),
+            Some(facts) => {
+                has_names_alone = false;
+                facts.clone()
+            }
             None => {
-                let Some(first) = TableFacts::of(&batch, header, separator, out.selection()) else {
+                let Some((first, rows)) = TableFacts::of(&batch, header, separator, out.selection()) else {
                     continue;
                 };
+                has_names_alone = header && rows == 1;
                 // What comes after has no header.
                 table = Some(TableFacts { header: false, ..first.clone() });
                 first
@@ -95,7 +100,11 @@ fn read_rows<R: Read>(
         };
         out.give(Rows { facts, batch })?;
     }
+    if has_names_alone { out.passed_over(format!("{} ({ONLY_NAMES})", out.name())) } else { Ok(()) }
 }
+
+/// What is said of a table that is no document for want of a second row.
+pub(super) const ONLY_NAMES: &str = "its only row names the columns; `--header false` reads it as a document";
 
 /// How many long cells are told of.
 const TOLD: usize = 3;
@@ -112,8 +121,13 @@ struct TableFacts {
 }
 
 impl TableFacts {
-    /// What the first rows show; none if there are none. The types are those of the first rows; a later value that does not fit stays a text.
-    fn of(batch: &RowBatch, header: bool, separator: u8, selection: &Selection) -> Option<TableFacts> {
+    /// What the first rows show, and how many these are; none if there are none. The types are those of the first rows; a later value that does not fit stays a text.
+    fn of(
+        batch: &RowBatch,
+        header: bool,
+        separator: u8,
+        selection: &Selection,
+    ) -> Option<(TableFacts, usize)> {
         let mut rows = Vec::new();
         let Ok(()) = batch.rows::<Infallible>(separator, |_, row| {
             rows.push(row.clone());
@@ -126,7 +140,7 @@ impl TableFacts {
         });
         let names = unique_names(names);
         let columns = typed(&names, &rows[usize::from(header)..], selection);
-        Some(TableFacts { separator, header, is_ours: header && is_ours(&names), columns })
+        Some((TableFacts { separator, header, is_ours: header && is_ours(&names), columns }, rows.len()))
     }
 
     /// Gives a row as a record.
