@@ -8,7 +8,7 @@ use crate::documents::{
     Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, Unit,
 };
 use crate::format::facts;
-use crate::format::markup::{collapsed, read_page};
+use crate::format::markup::{Apart, collapsed, read_page};
 use crate::format::package::{Package, attribute, each_event, event_text, resolved};
 use crate::format::text::decoded;
 use crate::record::Why;
@@ -58,7 +58,7 @@ impl Reader for Epub {
                 continue;
             };
             let html = decoded(&bytes);
-            let page = match read_page(&html, false) {
+            let page = match read_page(&html, Apart::Nothing) {
                 Ok(page) => page,
                 Err(why) => {
                     out.malformed(format!("{name}/{path}"), Why::File(why))?;

@@ -5,7 +5,7 @@ use encoding_rs::Encoding;
 use crate::documents::{FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start, WholeFile};
 use crate::encoding::stated;
 use crate::format::facts;
-use crate::format::markup::{Page, read_page};
+use crate::format::markup::{Apart, Page, read_page};
 
 pub(crate) struct Html;
 
@@ -27,11 +27,11 @@ impl Reader for Html {
         let declared = declared(input.opened.look()?);
         let asked = out.options().encoding.or(declared);
         let (html, broken_bytes) = input.whole_text(asked)?;
-        let without_menus = out.options().without_menus;
+        let apart = if out.options().without_menus { Apart::Menus } else { Apart::Nothing };
         out.give(WholeFile {
             bytes: html.len() as u64,
             take_out: move || {
-                let page = read_page(&html, without_menus)?;
+                let page = read_page(&html, apart)?;
                 Ok(vec![document(name.clone(), page, broken_bytes)])
             },
         })
@@ -46,7 +46,7 @@ fn document(id: String, page: Page, broken_bytes: u64) -> RawDocument {
     for (name, value) in &page.meta {
         fields.text_if_any(name, value);
     }
-    fields.text_if_any("menus", &page.menus);
+    fields.text_if_any("menus", &page.apart);
     RawDocument { id, fields: fields.finish(), text: Some(page.text), broken_bytes }
 }
 

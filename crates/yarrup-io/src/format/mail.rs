@@ -9,7 +9,7 @@ use crate::documents::{
     Start, Visit,
 };
 use crate::format::facts;
-use crate::format::markup::read_page;
+use crate::format::markup::{Apart, read_page};
 use crate::record::Why;
 
 pub(crate) struct Mail;
@@ -198,9 +198,10 @@ impl Parted {
     /// What a message says in all of its parts that are texts. Messages that are attached to it are what others wrote.
     fn of_message(message: &Message<'_>, depth: usize) -> Result<Parted, String> {
         let mut parted = Parted::default();
-        for text in texts(message)? {
+        for (text, cited) in texts(message)? {
             let part = Parted::of(&text);
             push_part(&mut parted.own, &part.own);
+            push_part(&mut parted.quoted, &cited);
             push_part(&mut parted.quoted, &part.quoted);
             push_part(&mut parted.signature, &part.signature);
         }
@@ -222,7 +223,7 @@ impl Parted {
         while at < lines.len() {
             let line = lines[at];
             // RFC 3676: two hyphens and a space; many programs lose the space.
-            if matches!(line, "-- " | "--") {
+            if matches!(line, "-- " | "--") || begins_footer(&lines[at..]) {
                 parted.signature = lines[at + 1..].join("\n").trim().to_owned();
                 break;
             }
@@ -230,19 +231,11 @@ impl Parted {
                 push_lines(&mut parted.quoted, &lines[at..]);
                 break;
             }
-            let quote_follows = || {
-                lines[at + 1..]
-                    .iter()
-                    .take(3)
-                    .find(|line| !line.trim().is_empty())
-                    .is_some_and(|line| line.starts_with('>'))
-            };
-            if line.starts_with('>') || (introduces_quote(line) && quote_follows()) {
-                push_lines(&mut parted.quoted, &lines[at..=at]);
-            } else {
-                push_lines(&mut parted.own, &lines[at..=at]);
-            }
-            at += 1;
+            let quoted = if line.starts_with('>') { 1 } else { introduction(&lines[at..]) };
+            let out = if quoted > 0 { &mut parted.quoted } else { &mut parted.own };
+            let end = at + quoted.max(1);
+            push_lines(out, &lines[at..end]);
+            at = end;
         }
         parted.own = parted.own.trim().to_owned();
         parted.quoted = parted.quoted.trim().to_owned();
@@ -250,13 +243,13 @@ impl Parted {
     }
 }
 
-/// The texts of a message, in their order; of one that is written in several forms, the plain one.
-fn texts(message: &Message<'_>) -> Result<Vec<String>, String> {
-    let parts = |places: &[u32]| -> Result<Vec<String>, String> {
+/// The texts of a message, in their order, each with what a page of it marks as quoted; of one that is written in several forms, the plain one.
+fn texts(message: &Message<'_>) -> Result<Vec<(String, String)>, String> {
+    let parts = |places: &[u32]| -> Result<Vec<(String, String)>, String> {
         let parts = places.iter().filter_map(|place| message.parts.get(*place as usize));
         let texts = parts.filter_map(|part| match &part.body {
-            PartType::Text(text) => Some(Ok(text.to_string())),
-            PartType::Html(html) => Some(read_page(html, false).map(|page| page.text)),
+            PartType::Text(text) => Some(Ok((text.to_string(), String::new()))),
+            PartType::Html(html) => Some(read_page(html, Apart::Quotes).map(|page| (page.text, page.apart))),
             _ => None,
         });
         texts.collect()
@@ -289,24 +282,89 @@ fn push_lines(out: &mut String, lines: &[&str]) {
     }
 }
 
-/// `On Monday Teo wrote:`, in the languages of the demo and a few more.
-fn introduces_quote(line: &str) -> bool {
-    let line = line.trim_end();
-    line.ends_with(':')
-        && [
-            "wrote",
-            "writes",
-            "schrieb",
-            "écrit",
-            "escribió",
-            "scrisse",
-            "ha scritto",
-            "escreveu",
-            "schreef",
-            "skrev",
-        ]
+/// How many lines at the start of these introduce the quote behind them: `On Monday Teo wrote:`. Programs break this line where it is long.
+fn introduction(lines: &[&str]) -> usize {
+    const MOST: usize = 4;
+    let end = lines
         .iter()
-        .any(|verb| line.contains(verb))
+        .take(MOST)
+        .take_while(|line| !line.trim().is_empty())
+        .position(|line| ends_introduction(line));
+    let Some(end) = end else { return 0 };
+    let behind = lines[end + 1..].iter().take(3).find(|line| !line.trim().is_empty());
+    let begins = end == 0 || begins_introduction(lines[0]);
+    if begins && behind.is_some_and(|line| line.starts_with('>')) { end + 1 } else { 0 }
+}
+
+/// `wrote:`, in the languages that have a stop list and are written so.
+fn ends_introduction(line: &str) -> bool {
+    const WROTE: [&str; 27] = [
+        "wrote",
+        "writes",
+        "schrieb",
+        "schreibt",
+        "écrit",
+        "escribió",
+        "escribe",
+        "scrisse",
+        "ha scritto",
+        "escreveu",
+        "schreef",
+        "skrev",
+        "napsal",
+        "napisał",
+        "kirjoitti",
+        "írta",
+        "a scris",
+        "yazdı",
+        "va escriure",
+        "έγραψε",
+        "писал",
+        "пишет",
+        "написал",
+        "пише",
+        "написа",
+        "写道",
+        "書きました",
+    ];
+    line.trim_end().ends_with([':', '：']) && WROTE.iter().any(|verb| line.contains(verb))
+}
+
+/// The first line of an introduction of several: a day, and what stands before it.
+fn begins_introduction(line: &str) -> bool {
+    const DAY: [&str; 18] = [
+        "On ",
+        "At ",
+        "Am ",
+        "Le ",
+        "El ",
+        "Il ",
+        "Em ",
+        "A ",
+        "Op ",
+        "Den ",
+        "Dne ",
+        "W dniu ",
+        "Dnia ",
+        "Pe ",
+        "În ",
+        "La ",
+        "Στις ",
+        "В ",
+    ];
+    line.contains(|c: char| c.is_ascii_digit())
+        && (DAY.iter().any(|word| line.starts_with(word)) || line.starts_with(|c: char| c.is_ascii_digit()))
+}
+
+/// Whether a mailing list put its line of underscores here, with a few lines behind it that say where it is.
+fn begins_footer(lines: &[&str]) -> bool {
+    const LONGEST: usize = 6;
+    let is_rule = |line: &str| line.len() >= 30 && line.bytes().all(|byte| byte == b'_');
+    let Some((first, others)) = lines.split_first() else { return false };
+    let others: Vec<&&str> = others.iter().filter(|line| !line.trim().is_empty()).collect();
+    is_rule(first)
+        && (1..=LONGEST).contains(&others.len())
+        && others.iter().any(|line| line.contains("://") || line.contains('@'))
 }
 
 /// The block of headers that some programs put over the whole message that is answered.
@@ -314,6 +372,13 @@ fn begins_forwarded(line: &str, next: &[&str]) -> bool {
     let line = line.trim();
     if line.starts_with("-----") && line.ends_with("-----") && line.chars().any(char::is_alphabetic) {
         return true;
+    }
+    // Some draw a line over it.
+    if line.len() >= 10
+        && line.bytes().all(|byte| byte == b'_')
+        && let Some(at) = next.iter().take(2).position(|line| !line.trim().is_empty())
+    {
+        return begins_forwarded(next[at], &next[at + 1..]);
     }
     let header = |line: &str, names: &[&str]| names.iter().any(|name| line.starts_with(name));
     header(line, &["From: ", "Von: ", "De : ", "De: "])
@@ -338,6 +403,67 @@ mod tests {
         assert_eq!(parted.signature, "Mira, North Spit");
         let forwarded = Parted::of("See below.\n\n-----Original Message-----\nFrom: Bo\nNo key.\n");
         assert_eq!((forwarded.own.as_str(), forwarded.quoted.lines().count()), ("See below.", 3));
+    }
+
+    #[test]
+    fn lines_that_introduce_a_quote_belong_to_it() {
+        for (body, own) in [
+            (
+                "Yes.\n\nOn Sun, May 4, 2031 at 6:30 AM Teo Sandoval\n<teo@example.org> wrote:\n> Where?\n",
+                "Yes.",
+            ),
+            (
+                "On Sun, May 4, 2031 at 6:30 AM, Mira of the North Spit <mira@example.org>\nwrote:\n\n> Where?\nHere.",
+                "Here.",
+            ),
+            ("Am 04.05.2031 um 06:30 schrieb Teo:\n> Wo?\nHier.", "Hier."),
+            ("Le dim. 4 mai 2031 à 06:30,\nTeo <teo@example.org> a écrit :\n> Où ?\nIci.", "Ici."),
+            ("W dniu 4.05.2031 o 06:30, Teo pisze:\n", "W dniu 4.05.2031 o 06:30, Teo pisze:"),
+            // Nothing is quoted behind it, or it does not begin like one.
+            ("On 4 May 2031 Teo\nwrote:\nIt is open.", "On 4 May 2031 Teo\nwrote:\nIt is open."),
+            ("I have read it.\nIn the log Teo wrote:\n> Where?", "I have read it."),
+            ("Gone.\n________________________________\nFrom: Teo\nSent: Sunday\n\nWhere?", "Gone."),
+            ("Gone.\n____\nFrom: Teo", "Gone.\n____\nFrom: Teo"),
+        ] {
+            assert_eq!(Parted::of(body).own, own, "{body}");
+        }
+        let rule = "_".repeat(47);
+        let listed =
+            Parted::of(&format!("Two terns.\n{rule}\nwardens mailing list\nwardens@lists.example.org\n"));
+        assert_eq!(
+            (listed.own.as_str(), listed.signature.as_str()),
+            ("Two terns.", "wardens mailing list\nwardens@lists.example.org")
+        );
+        let drawn = format!("Two terns.\n{rule}\nand a gull");
+        assert_eq!(Parted::of(&drawn).own, drawn);
+    }
+
+    #[test]
+    fn what_a_page_marks_as_quoted_is_quoted() {
+        let html = "Content-Type: text/html";
+        for (page, own, quoted) in [
+            (
+                "<p>Here.</p><blockquote type=cite><p>Where?</p></blockquote><p>Mira</p>",
+                "Here.\n\nMira",
+                "Where?",
+            ),
+            (
+                "<div>Here.</div><div class='gmail_quote'><div class='gmail_attr'>On Sunday Teo wrote:<br></div>\
+                 <blockquote class='gmail_quote' style='border-left:1px solid'>Where?</blockquote></div>",
+                "Here.",
+                "On Sunday Teo wrote:\n\nWhere?",
+            ),
+            ("<blockquote style='margin-left:40px'>Indented.</blockquote>", "Indented.", ""),
+            (
+                "<p>Here.</p><hr><p>From: Teo<br>Sent: Sunday</p><p>Where?</p>",
+                "Here.",
+                "From: Teo\nSent: Sunday\n\nWhere?",
+            ),
+        ] {
+            let document = of_parts("mixed", &[(html, page)]);
+            assert_eq!(document.text.as_deref(), Some(own), "{page}");
+            assert_eq!(field(&document, "quoted").unwrap_or_default(), quoted, "{page}");
+        }
     }
 
     #[test]

@@ -13,11 +13,21 @@ pub(crate) struct Page {
     pub(super) title: String,
     pub(super) heading: String,
     pub(super) text: String,
-    /// What was left out of the text: menus, and the headers and footers of the site.
-    pub(super) menus: String,
+    /// What was kept apart from the text.
+    pub(super) apart: String,
     pub(super) language: String,
     /// The values of `meta` elements that people care for, under the names of our fields.
     pub(super) meta: Vec<(&'static str, String)>,
+}
+
+/// What is kept apart from the text of a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Apart {
+    Nothing,
+    /// Menus, and the headers and footers of the site.
+    Menus,
+    /// What a mail quotes.
+    Quotes,
 }
 
 /// Elements whose content is no text of the page.
@@ -82,12 +92,23 @@ const MENU_ROLES: [&str; 7] =
 const MENU_CLASSES: [&str; 8] =
     ["nav", "navbar", "navigation", "navheader", "navfooter", "navpath", "breadcrumb", "breadcrumbs"];
 
-/// Reads a page. `without_menus` leaves what leads through the site out of the text.
+/// Classes that programs for mail give to what is quoted, and to the line over it.
+const QUOTE_CLASSES: [&str; 7] = [
+    "gmail_quote",
+    "gmail_attr",
+    "moz-cite-prefix",
+    "protonmail_quote",
+    "tutanota_quote",
+    "yahoo_quoted",
+    "zmail_extra",
+];
+
+/// Reads a page, and keeps something apart from its text.
 ///
 /// # Errors
 ///
 /// That it is nested deeper than any page that people write: the time to read it grows with the square of the depth.
-pub(super) fn read_page(html: &str, without_menus: bool) -> Result<Page, String> {
+pub(super) fn read_page(html: &str, apart: Apart) -> Result<Page, String> {
     let html = as_html(html);
     if deepest(&html) > DEEPEST {
         return Err(format!("nested more than {DEEPEST} deep, as only an attack is; not read"));
@@ -118,10 +139,10 @@ pub(super) fn read_page(html: &str, without_menus: bool) -> Result<Page, String>
             }
         }
     }
-    (page.text, page.menus) = text(&document, without_menus);
+    (page.text, page.apart) = text(&document, apart);
     // Where all of a page is menus, they are what it says.
-    if page.text.is_empty() {
-        page.text = std::mem::take(&mut page.menus);
+    if page.text.is_empty() && apart == Apart::Menus {
+        page.text = std::mem::take(&mut page.apart);
     }
     Ok(page)
 }
@@ -160,11 +181,11 @@ pub(super) fn collapsed(text: &str) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
-/// The text of the body: blocks as lines and paragraphs, white space as a browser shows it. Then, if it is to be without menus, what these say.
-fn text(document: &Html, without_menus: bool) -> (String, String) {
-    let (mut body, mut menus) = (Laid::default(), Laid::default());
-    let mut around = without_menus.then(|| Around::of(document));
-    let (mut left_out, mut preformatted) = (0u32, 0u32);
+/// The text of the body: blocks as lines and paragraphs, white space as a browser shows it. Then what is kept apart from it.
+fn text(document: &Html, apart: Apart) -> (String, String) {
+    let (mut body, mut beside) = (Laid::default(), Laid::default());
+    let mut around = (apart == Apart::Menus).then(|| Around::of(document));
+    let (mut left_out, mut preformatted, mut quotes) = (0u32, 0u32, 0u32);
     // Along the edges of the tree, not by a function that calls itself: hostile pages nest without end.
     for edge in document.tree.root().traverse() {
         let (node, opens) = match edge {
@@ -185,9 +206,10 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
                     around.pass(&node, element, opens);
                 }
                 step_if(matches!(name, "pre" | "textarea"), &mut preformatted, opens);
+                step_if(apart == Apart::Quotes && is_quote(element), &mut quotes, opens);
                 let is_paragraph = PARAGRAPHS.contains(&name);
                 let is_line = !is_paragraph && LINES.contains(&name);
-                for out in [&mut body, &mut menus] {
+                for out in [&mut body, &mut beside] {
                     if is_paragraph {
                         out.break_to(2);
                     } else if is_line {
@@ -202,7 +224,8 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
                 }
             }
             Node::Text(text) if opens && left_out == 0 => {
-                let out = if around.as_ref().is_some_and(Around::is_here) { &mut menus } else { &mut body };
+                let is_apart = quotes > 0 || around.as_ref().is_some_and(Around::is_here);
+                let out = if is_apart { &mut beside } else { &mut body };
                 if preformatted > 0 {
                     out.verbatim(text);
                 } else {
@@ -212,12 +235,20 @@ fn text(document: &Html, without_menus: bool) -> (String, String) {
             _ => {}
         }
     }
-    (body.finish(), menus.finish())
+    (body.finish(), beside.finish())
 }
 
 /// Whether an element is the number of a note right behind a word, as books have it (EPUB Structural Semantics, DPUB-ARIA).
 fn is_note_number(element: &Element) -> bool {
     element.attr("epub:type") == Some("noteref") || element.attr("role") == Some("doc-noteref")
+}
+
+/// Whether an element holds what a mail quotes. A block quotation without such a mark is most often an indented part of the writer's own text.
+fn is_quote(element: &Element) -> bool {
+    let is_cited = element.attr("type").is_some_and(|kind| kind.trim().eq_ignore_ascii_case("cite"));
+    let has_bar = || element.attr("style").is_some_and(|style| style.contains("border-left"));
+    (element.name() == "blockquote" && (is_cited || has_bar()))
+        || element.classes().any(|class| QUOTE_CLASSES.contains(&class))
 }
 
 /// Counts how many elements of a sort are open, if this is one.
@@ -386,7 +417,7 @@ mod tests {
             "<!doctype html><html lang=en><head><title>Gull &amp; Hide </title><meta name=author content='Mira'>\
              <style>p{}</style></head><body><h3>Menu</h3><h1>The  hide</h1><p>Sand in&nbsp;<b>every</b>thing.<br>Bring a\ncushion.\
              <ul><li>one<li>two</ul><table><tr><td>a<td>b<tr><td>c<td>d</table><pre>x\n  <i>y</i> <b>z</b>\n<i>w</i>\n</pre><script>var p;</script>",
-            false,
+            Apart::Nothing,
         )
         .expect("a page");
         assert_eq!(page.title, "Gull & Hide");
@@ -407,7 +438,7 @@ mod tests {
             ("<p>a tern<a epub:type=noteref>1</a>, dived", "a tern 1, dived"),
             ("<p>a tern<sup role='doc-noteref'>2</sup> dived", "a tern 2 dived"),
         ] {
-            assert_eq!(read_page(html, false).expect("a page").text, text, "{html}");
+            assert_eq!(read_page(html, Apart::Nothing).expect("a page").text, text, "{html}");
         }
     }
 
@@ -446,10 +477,10 @@ mod tests {
                 "Home\nUp",
             ),
         ] {
-            let page = read_page(html, true).expect("a page");
-            assert_eq!((page.text.as_str(), page.menus.as_str()), (text, menus), "{html}");
-            let whole = read_page(html, false).expect("a page");
-            assert_eq!(whole.menus, "", "{html}");
+            let page = read_page(html, Apart::Menus).expect("a page");
+            assert_eq!((page.text.as_str(), page.apart.as_str()), (text, menus), "{html}");
+            let whole = read_page(html, Apart::Nothing).expect("a page");
+            assert_eq!(whole.apart, "", "{html}");
             let words = |text: &str| {
                 let mut words: Vec<_> = text.split_whitespace().map(str::to_owned).collect();
                 words.sort();
@@ -461,9 +492,12 @@ mod tests {
 
     #[test]
     fn endless_nesting_is_refused_and_deep_nesting_read() {
-        assert!(read_page(&format!("{}tern", "<div>".repeat(1_000_000)), false).is_err());
-        assert_eq!(read_page(&format!("{}tern", "<div>".repeat(1000)), false).expect("a page").text, "tern");
+        assert!(read_page(&format!("{}tern", "<div>".repeat(1_000_000)), Apart::Nothing).is_err());
+        assert_eq!(
+            read_page(&format!("{}tern", "<div>".repeat(1000)), Apart::Nothing).expect("a page").text,
+            "tern"
+        );
         // Ends that are left out are no nesting.
-        assert!(read_page(&"<p>tern<br><li>gull".repeat(5000), false).is_ok());
+        assert!(read_page(&"<p>tern<br><li>gull".repeat(5000), Apart::Nothing).is_ok());
     }
 }
