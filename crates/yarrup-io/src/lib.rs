@@ -52,7 +52,8 @@ pub use collection::{
 };
 pub use database::{DatabaseError, DatabaseTable, IntoDatabase, tables_of};
 pub use documents::{
-    Batch, BatchDone, Format, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions, SeparatorLine, Unit,
+    Batch, BatchDone, Format, Header, Holding, Part, Patterns, Proposed, ReadFile, ReadOptions,
+    SeparatorLine, Unit,
 };
 pub use fields::{DateShapes, FieldFacts, FieldSurvey, Proposal};
 pub use intake::UNNAMED_TEXT;

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use proptest::prelude::*;
 use serde_json::{Value, json};
-use yarrup_io::{Collection, FORMATS, FieldType, Item, Pick, Source, SourceSpec};
+use yarrup_io::{Collection, FORMATS, FieldType, Header, Item, Pick, Source, SourceSpec};
 
 /// A document of these tests.
 #[derive(Clone, Debug, PartialEq)]
@@ -286,7 +286,7 @@ proptest! {
                 _ if name.ends_with(".csv") || name.ends_with("tar.gz") => Some(b','),
                 _ => None,
             };
-            source.options.header = Some(true);
+            source.options.header = Some(Header::First);
             prop_assert_eq!(&read(source, Pick::All), &(cards.clone(), 0), "{}", name);
         }
         let path = folder.path().join("inside.json");

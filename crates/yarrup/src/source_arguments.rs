@@ -69,8 +69,8 @@ pub(crate) struct SourceArguments {
     /// The separator between the cells of a table: one character, or `tab`
     #[arg(long, value_name = "CHARACTER", help_heading = "Reading")]
     pub(crate) separator: Option<String>,
-    /// Whether the first row of a table names its columns
-    #[arg(long, value_name = "TRUTH", value_parser = ["true", "false"], help_heading = "Reading")]
+    /// Whether the first row of a table names its columns (`true`, `false`), or the number of the row that does
+    #[arg(long, value_name = "ROW", help_heading = "Reading")]
     pub(crate) header: Option<String>,
     /// The sheet of a spreadsheet
     #[arg(long, value_name = "NAME", help_heading = "Reading")]

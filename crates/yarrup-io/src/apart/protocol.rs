@@ -6,7 +6,7 @@ use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 
 use super::limits::Limits;
-use crate::documents::{Piece, RawDocument, ReadError, ReadOptions, Unit};
+use crate::documents::{Header, Piece, RawDocument, ReadError, ReadOptions, Unit};
 use crate::record::Why;
 
 /// The longest message that is believed: a document has a GiB at most.
@@ -29,7 +29,7 @@ pub(super) struct Request {
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(super) struct Asked {
     unit: Option<String>,
-    header: Option<bool>,
+    header: Option<Header>,
     sheet: Option<String>,
     column: Option<String>,
     table: Option<String>,
@@ -168,7 +168,7 @@ mod tests {
     fn what_readers_look_at_goes_with_the_request() {
         let options = ReadOptions {
             unit: Some(Unit::Cell),
-            header: Some(false),
+            header: Some(Header::Row(3)),
             query: Some("SELECT 1".into()),
             rejoin: true,
             trust_archives: true,

@@ -153,6 +153,11 @@ impl Reader<'_> {
                 Some(truth) => Some(vec![truth.to_string()]),
                 None => self.wrong(value, "`true` or `false`"),
             },
+            SettingShape::TruthOrNumber => match (value.get_ref().as_bool(), value.get_ref().as_integer()) {
+                (Some(truth), _) => Some(vec![truth.to_string()]),
+                (None, Some(number)) => Some(vec![number.to_string()]),
+                (None, None) => self.wrong(value, "`true` or `false`, or a whole number"),
+            },
             SettingShape::Pairs => match value.get_ref().as_table() {
                 Some(table) => table
                     .iter()
@@ -224,7 +229,7 @@ pub fn write_collection(collection: &Collection) -> String {
                 continue;
             }
             let written = match setting.shape {
-                SettingShape::Truth | SettingShape::Number => values[0].clone(),
+                SettingShape::Truth | SettingShape::Number | SettingShape::TruthOrNumber => values[0].clone(),
                 SettingShape::Pairs => {
                     let pairs = values.iter().filter_map(|pair| pair.split_once('='));
                     let pairs: Vec<_> =
@@ -282,7 +287,7 @@ where = ["rating <= 2"]
 
     #[test]
     fn mistakes_are_told_with_their_places() {
-        let text = "first = 1\nsample = 2\n[[source]]\npath = \"x\"\ntexts = \"a\"\neach = \"verse\"\n[[source]]\nheader = 3\n";
+        let text = "first = 1\nsample = 2\n[[source]]\npath = \"x\"\ntexts = \"a\"\neach = \"verse\"\n[[source]]\nheader = \"none\"\nhidden = 3\n";
         let faults = read_collection(text, Path::new("")).expect_err("mistakes");
         let titles: Vec<_> =
             faults.iter().map(|fault| (fault.title.as_str(), &text[fault.span.clone()])).collect();
@@ -293,6 +298,7 @@ where = ["rating <= 2"]
                 ("unknown key `texts`", "texts"),
                 ("`each` cannot be this", "\"verse\""),
                 ("`path` is missing", "[[source]]"),
+                ("expected `true` or `false`, or a whole number", "\"none\""),
                 ("expected `true` or `false`", "3"),
             ]
         );

@@ -18,6 +18,8 @@ pub enum SettingShape {
     Truth,
     /// A whole number.
     Number,
+    /// `true` or `false`, or a whole number.
+    TruthOrNumber,
     /// Names with a text each: a table in a file, `NAME=TEXT` on the command line.
     Pairs,
 }
@@ -297,11 +299,11 @@ pub static SETTINGS: &[Setting] = &[
     },
     Setting {
         name: "header",
-        shape: SettingShape::Truth,
-        about: "whether the first row of a table has the names of the columns",
+        shape: SettingShape::TruthOrNumber,
+        about: "whether the first row of a table has the names of the columns, or the number of the row that has them",
         example: "false",
         set: |spec, values| {
-            spec.options.header = Some(truth(&one(values)));
+            spec.options.header = Some(one(values).parse()?);
             Ok(())
         },
         get: |spec| some(spec.options.header),

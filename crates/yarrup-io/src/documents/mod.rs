@@ -23,5 +23,5 @@ pub(crate) use format::FormatFacts;
 pub use format::{Format, Unit};
 pub(crate) use input::{Input, ReadSeek};
 pub(crate) use options::pattern;
-pub use options::{Holding, Patterns, ReadOptions, SeparatorLine};
+pub use options::{Header, Holding, Patterns, ReadOptions, SeparatorLine};
 pub(crate) use reader::{Inside, Out, Reader, Start};

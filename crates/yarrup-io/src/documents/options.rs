@@ -93,6 +93,44 @@ pub(crate) fn pattern(written: &str) -> Result<Regex, String> {
     })
 }
 
+/// Which row of a table names its columns.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+pub enum Header {
+    /// None does.
+    None,
+    /// The first that says anything.
+    First,
+    /// The one with this number, from 1, or the first behind it that says anything. What stands above it is not read.
+    Row(u32),
+}
+
+impl std::str::FromStr for Header {
+    type Err = String;
+
+    fn from_str(written: &str) -> Result<Header, String> {
+        match written {
+            "true" => Ok(Header::First),
+            "false" => Ok(Header::None),
+            _ => match written.parse() {
+                Ok(row) if row > 0 => Ok(Header::Row(row)),
+                _ => {
+                    Err(format!("`{written}` is neither `true` nor `false` nor the number of a row, from 1"))
+                }
+            },
+        }
+    }
+}
+
+impl fmt::Display for Header {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Header::None => f.write_str("false"),
+            Header::First => f.write_str("true"),
+            Header::Row(row) => row.fmt(f),
+        }
+    }
+}
+
 /// How a source is to be read.
 #[derive(Clone, Debug, Default)]
 pub struct ReadOptions {
@@ -104,8 +142,8 @@ pub struct ReadOptions {
     pub encoding: Option<&'static Encoding>,
     /// What stands between the cells of a table.
     pub separator: Option<u8>,
-    /// Whether the first row of a table names its columns.
-    pub header: Option<bool>,
+    /// Which row of a table names its columns; told by its rows if not said.
+    pub header: Option<Header>,
     /// The sheet of a spreadsheet; all of them if not chosen.
     pub sheet: Option<String>,
     /// The column whose cells are documents, where a cell is one; all text columns if not chosen.

@@ -1,12 +1,14 @@
 //! Spreadsheets: XLSX, XLSB, ODS and XLS. A row is a document, or a cell.
 
+use std::collections::HashSet;
+
 use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType, Xls, Xlsb, Xlsx};
 
 use crate::documents::{
-    BATCH_BYTES, Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, ReadSeek, Reader,
-    Start, Unit,
+    BATCH_BYTES, Documents, FieldsWriter, Format, Header, Input, Out, RawDocument, ReadError, ReadSeek,
+    Reader, Start, Unit,
 };
-use crate::format::table::{ONLY_NAMES, unique_names};
+use crate::format::table::{LONGEST_NAME, ONLY_NAMES, titles, told_above, unique_names};
 use crate::format::zipped::{BOMB, is_bomb, zip_told};
 use crate::format::{compound, facts};
 use crate::record::Why;
@@ -244,6 +246,10 @@ struct Rows<'r, 's> {
     columns: Option<Vec<String>>,
     ready: Vec<RawDocument>,
     bytes: usize,
+    /// The first rows with their numbers, until it is clear which of them names the columns.
+    first: Vec<(u32, Vec<Cell>)>,
+    /// Whether there are rows above the one that is said to name the columns.
+    has_rows_above: bool,
     /// Rows behind that with the names of the columns, and documents made of them.
     rows: u64,
     given: u64,
@@ -252,15 +258,64 @@ struct Rows<'r, 's> {
 impl<'r, 's> Rows<'r, 's> {
     fn new(name: &str, sheet: &str, out: &'r mut (dyn Out + 's)) -> Rows<'r, 's> {
         let (name, sheet) = (name.to_owned(), sheet.to_owned());
-        Rows { name, sheet, out, columns: None, ready: Vec::new(), bytes: 0, rows: 0, given: 0 }
+        Rows {
+            name,
+            sheet,
+            out,
+            columns: None,
+            ready: Vec::new(),
+            bytes: 0,
+            first: Vec::new(),
+            has_rows_above: false,
+            rows: 0,
+            given: 0,
+        }
     }
 
-    /// Takes a row; the first that says anything names the columns.
+    /// Takes a row. If nobody says which names the columns, it is the first that says anything and is no title.
     fn row(&mut self, index: u32, cells: &[Cell]) -> Result<(), ReadError> {
+        /// How many rows are looked at.
+        const LOOK: usize = 30;
         if cells.iter().all(|cell| *cell == Cell::Empty) {
             return Ok(());
         }
-        let header = self.out.options().header.unwrap_or(true);
+        match self.out.options().header {
+            Some(Header::Row(row)) if index + 1 < row => {
+                self.has_rows_above = true;
+                Ok(())
+            }
+            None if self.columns.is_none() => {
+                self.first.push((index, cells.to_vec()));
+                if self.first.len() < LOOK { Ok(()) } else { self.begin() }
+            }
+            _ => self.take(index, cells),
+        }
+    }
+
+    /// Takes the first rows, without the title above the names of the columns.
+    fn begin(&mut self) -> Result<(), ReadError> {
+        let first = std::mem::take(&mut self.first);
+        let filled =
+            |(_, cells): &(u32, Vec<Cell>)| cells.iter().filter(|cell| **cell != Cell::Empty).count();
+        let may_name = |row: usize| {
+            let mut names = HashSet::new();
+            first[row].1.iter().all(|cell| match cell {
+                Cell::Empty => true,
+                Cell::Text(text) => text.chars().count() <= LONGEST_NAME && names.insert(text),
+                Cell::Plain(_) => false,
+            })
+        };
+        let filled: Vec<usize> = first.iter().map(filled).collect();
+        let titles = titles(&filled, may_name);
+        if titles > 0 {
+            self.out.note(format!("sheet `{}`: {}", self.sheet, told_above(titles)))?;
+        }
+        first[titles..].iter().try_for_each(|(index, cells)| self.take(*index, cells))
+    }
+
+    /// Takes a row, the first of which names the columns, unless none does.
+    fn take(&mut self, index: u32, cells: &[Cell]) -> Result<(), ReadError> {
+        let header = self.out.options().header != Some(Header::None);
         if self.columns.is_none() {
             let names = cells.iter().enumerate().map(|(index, cell)| match cell {
                 Cell::Text(text) | Cell::Plain(text) if header => {
@@ -328,7 +383,8 @@ impl<'r, 's> Rows<'r, 's> {
     }
 
     /// Gives the last rows; whether there were any cells.
-    fn finish(self) -> Result<bool, ReadError> {
+    fn finish(mut self) -> Result<bool, ReadError> {
+        self.begin()?;
         let any = self.columns.is_some();
         if let (Some(asked), Some(columns)) = (self.out.options().column.clone(), &self.columns)
             && !columns.contains(&asked)
@@ -339,7 +395,12 @@ impl<'r, 's> Rows<'r, 's> {
             let why = if self.rows == 0 { ONLY_NAMES } else { "no cell holds text" };
             self.out.passed_over(format!("{}:{} ({why})", self.name, self.sheet))?;
         }
+        if let (Some(Header::Row(row)), None) = (self.out.options().header, &self.columns)
+            && self.has_rows_above
+        {
+            self.out.passed_over(format!("{}:{} (it has no row {row})", self.name, self.sheet))?;
+        }
         self.out.give(Documents(self.ready))?;
-        Ok(any)
+        Ok(any || self.has_rows_above)
     }
 }

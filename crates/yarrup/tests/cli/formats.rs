@@ -253,6 +253,77 @@ fn book_with(sheet: &str) -> Vec<u8> {
 }
 
 #[test]
+fn titles_above_a_table_are_not_its_columns() {
+    let rows: [&[&str]; 6] = [
+        &["\"Comment cards of the spring"],
+        &["\"made by Ines"],
+        &["\"id", "\"text", "\"site"],
+        &["<v>1</v>", "\"Two terns", "\"North Spit"],
+        &["<v>2</v>", "\"A gull", "\"Lagoon"],
+        &["<v>3</v>", "\"No birds", "\"Lagoon"],
+    ];
+    let separated = "Comment cards of the spring\n\nid;text;site\n1;Two terns, here;North Spit\n2;A gull;Lagoon\n3;No birds;Lagoon\n";
+    let padded = "Comment cards of the spring,,\nid,text,site\n1,Two terns,North Spit\n2,A gull,Lagoon\n3,No birds,Lagoon\n";
+    let home = Home::with_recipe()
+        .file("cards.xlsx", book_with(&sheet(&rows)))
+        .file("cards.csv", separated)
+        .file("padded.csv", padded)
+        .file("cards.toml", "[[source]]\npath = \"cards.xlsx\"\nsheet = \"2031\"\nheader = 3\n");
+    for source in ["cards.xlsx --sheet 2031", "cards.csv", "padded.csv"] {
+        let cards = home.documents(source);
+        assert_eq!(cards.len(), 3, "{source}");
+        assert_eq!(
+            (&cards[2]["text"], &cards[2]["site"]),
+            (&json!("No birds"), &json!("Lagoon")),
+            "{source}"
+        );
+        let said = home.yarrup(&format!("run recipe.toml {source} --out run --replace"));
+        assert!(said.err.contains("above the names of the columns"), "{source}: {said:?}");
+    }
+    let said = home.yarrup("run recipe.toml cards.xlsx --sheet 2031 --out run --replace");
+    assert!(said.err.contains("cards.xlsx: sheet `2031`: the first 2 rows stand above"), "{said:?}");
+    // Who says which row it is, is not told.
+    for source in ["cards.xlsx --sheet 2031 --header 3", "cards.csv --header 2", "cards.toml"] {
+        let said = home.yarrup(&format!("run recipe.toml {source} --out run --replace"));
+        assert!(said.code == Some(0) && !said.err.contains("above"), "{source}: {said:?}");
+        assert_eq!(home.documents(source).len(), 3, "{source}");
+    }
+    assert_eq!(
+        texts(&home.documents_with("cards.csv --header 3", &["--text", "Two terns, here"])),
+        ["A gull", "No birds"]
+    );
+    let as_told = home
+        .documents_with("cards.xlsx --sheet 2031 --header true", &["--text", "Comment cards of the spring"]);
+    assert_eq!(as_told[0]["text"], "made by Ines");
+    for (source, told) in [
+        ("cards.csv --header 9", "cards.csv: the table has no row 9"),
+        ("cards.xlsx --sheet 2031 --header 9", "passed over cards.xlsx:2031 (it has no row 9)"),
+        ("cards.csv --header none", "`none` is neither `true` nor `false` nor the number of a row, from 1"),
+        ("cards.csv --header 0", "`0` is neither"),
+    ] {
+        let err = home.refused(&format!("run recipe.toml {source} --out refused"));
+        assert!(err.contains(told), "{source}: {err}");
+    }
+}
+
+#[test]
+fn tables_without_a_title_begin_at_their_first_row() {
+    let texts_alone = "text\nonly, one column\nof texts, with commas\nand others, too\n";
+    let lists: [&[&str]; 5] = [&["\"text"], &["\"tern"], &["\"gull", "\"new"], &["\"wader"], &["\"owl"]];
+    let unnamed: [&[&str]; 4] =
+        [&["\"text"], &["\"tern", "<v>1</v>"], &["\"gull", "<v>2</v>"], &["\"owl", "<v>3</v>"]];
+    let home = Home::with_recipe()
+        .file("list.xlsx", book_with(&sheet(&lists)))
+        .file("unnamed.xlsx", book_with(&sheet(&unnamed)))
+        .file("texts.csv", texts_alone);
+    assert_eq!(texts(&home.documents("list.xlsx --sheet 2031")), ["tern", "gull", "wader", "owl"]);
+    assert_eq!(texts(&home.documents("unnamed.xlsx --sheet 2031")), ["tern", "gull", "owl"]);
+    // What has too many cells is told as before, each with its line.
+    let err = home.refused("run recipe.toml texts.csv --out run");
+    assert!(err.contains("texts.csv:2: the row has 2 cells, the header has 1 cell"), "{err}");
+}
+
+#[test]
 fn formulas_without_results_are_told() {
     let rows: [&[&str]; 3] =
         [&["\"text", "\"sum"], &["\"tern", "<f>1+1</f>"], &["\"gull", "<f>1+2</f><v>3</v>"]];

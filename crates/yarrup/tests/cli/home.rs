@@ -118,6 +118,19 @@ impl Home {
         said.out
     }
 
+    /// As [`Home::done`], on a screen with so many columns; without them, as for another program. Advice may be found.
+    #[track_caller]
+    pub(crate) fn done_at(&self, arguments: &str, columns: Option<usize>) -> String {
+        let mut command = self.command(arguments);
+        if let Some(columns) = columns {
+            command.env("COLUMNS", columns.to_string());
+        }
+        let output = command.output().expect("the program starts");
+        let said = String::from_utf8_lossy(&output.stderr);
+        assert!(matches!(output.status.code(), Some(0 | 1)), "{arguments}: {said}");
+        String::from_utf8(output.stdout).expect("text")
+    }
+
     /// As [`Home::yarrup`], for what must be refused; returns standard error.
     #[track_caller]
     pub(crate) fn refused(&self, arguments: &str) -> String {

@@ -41,4 +41,5 @@ mod study;
 mod tables;
 mod try_out;
 mod web;
+mod widths;
 mod writing;

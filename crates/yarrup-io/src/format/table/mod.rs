@@ -10,7 +10,7 @@ use std::sync::Arc;
 
 use crate::csv_table::{is_ours, restored};
 use crate::documents::{
-    BATCH_BYTES, Chunk, Format, FormatFacts, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
+    BATCH_BYTES, Chunk, Format, FormatFacts, Header, Input, More, Out, ReadError, Reader, Start, Unit, Visit,
 };
 use crate::encoding::repaired;
 use crate::names::ending;
@@ -58,16 +58,29 @@ impl Reader for Table {
         let start = input.opened.look()?;
         let encoding = asked.or_else(|| crate::encoding::of_start(start)).unwrap_or(encoding_rs::UTF_8);
         let start = encoding.decode(start).0.into_owned();
+        let asked_row = out.options().header;
         let by_name = matches!(ending(&input.file_name).as_deref(), Some("tsv" | "tab")).then_some(b'\t');
         let separator = out.options().separator.or(by_name).unwrap_or_else(|| separator_of(&start));
-        let header = out.options().header.unwrap_or_else(|| has_header(&start, separator));
-        read_rows(RowReader::new(input.text(asked)?, separator), header, separator, out)
+        let (above, header) = match asked_row {
+            Some(Header::None) => (0, false),
+            Some(Header::First) => (0, true),
+            Some(Header::Row(row)) => (row as usize - 1, true),
+            None => match titles_of(&first_rows(&start, separator, LOOK_ROWS)) {
+                0 => (0, has_header(&start, separator)),
+                titles => {
+                    out.note(told_above(titles))?;
+                    (titles, true)
+                }
+            },
+        };
+        let reader = RowReader::new(input.text(asked)?, separator);
+        read_rows(reader, (above, header), separator, out)
     }
 }
 
 fn read_rows<R: Read>(
     mut reader: RowReader<R>,
-    header: bool,
+    (above, header): (usize, bool),
     separator: u8,
     out: &mut dyn Out,
 ) -> Result<(), ReadError> {
@@ -89,16 +102,20 @@ fn read_rows<R: Read>(
                 facts.clone()
             }
             None => {
-                let Some((first, rows)) = TableFacts::of(&batch, header, separator, out.selection()) else {
+                let Some((first, rows)) = TableFacts::of(&batch, (above, header), separator, out.selection())
+                else {
                     continue;
                 };
-                has_names_alone = header && rows == 1;
+                has_names_alone = header && rows == above + 1;
                 // What comes after has no header.
-                table = Some(TableFacts { header: false, ..first.clone() });
+                table = Some(TableFacts { passed: 0, ..first.clone() });
                 first
             }
         };
         out.give(Rows { facts, batch })?;
+    }
+    if table.is_none() && above > 0 {
+        return Err(ReadError::sentence(format!("the table has no row {}", above + 1)));
     }
     if has_names_alone { out.passed_over(format!("{} ({ONLY_NAMES})", out.name())) } else { Ok(()) }
 }
@@ -113,8 +130,8 @@ const TOLD: usize = 3;
 #[derive(Clone)]
 struct TableFacts {
     separator: u8,
-    /// Whether the first row names the columns.
-    header: bool,
+    /// How many rows at the start are no records: what stands above the names of the columns, and these.
+    passed: usize,
     columns: Arc<[Column]>,
     /// Whether the table was written here, so that its cells are to be had as they were before that.
     is_ours: bool,
@@ -124,7 +141,7 @@ impl TableFacts {
     /// What the first rows show, and how many these are; none if there are none. The types are those of the first rows; a later value that does not fit stays a text.
     fn of(
         batch: &RowBatch,
-        header: bool,
+        (above, header): (usize, bool),
         separator: u8,
         selection: &Selection,
     ) -> Option<(TableFacts, usize)> {
@@ -133,14 +150,15 @@ impl TableFacts {
             rows.push(row.clone());
             Ok(())
         });
-        let first = rows.first()?;
+        let first = rows.get(above)?;
         let names = first.iter().enumerate().map(|(index, name)| match header {
             true => repaired(name).0.trim().to_owned(),
             false => format!("column_{}", index + 1),
         });
         let names = unique_names(names);
-        let columns = typed(&names, &rows[usize::from(header)..], selection);
-        Some((TableFacts { separator, header, is_ours: header && is_ours(&names), columns }, rows.len()))
+        let passed = above + usize::from(header);
+        let columns = typed(&names, &rows[passed..], selection);
+        Some((TableFacts { separator, passed, is_ours: header && is_ours(&names), columns }, rows.len()))
     }
 
     /// Gives a row as a record.
@@ -238,9 +256,10 @@ impl Chunk for Rows {
     }
 
     fn records(&self, visit: &mut Visit<'_>) -> More {
-        let mut is_header = self.facts.header;
+        let mut passed = self.facts.passed;
         let given = self.batch.rows(self.facts.separator, |line, row| {
-            if std::mem::take(&mut is_header) {
+            if passed > 0 {
+                passed -= 1;
                 return Ok(());
             }
             match self.facts.record(line, row, visit) {
@@ -266,6 +285,7 @@ struct Shape {
 impl Shape {
     fn of(text: &str, separator: u8) -> Shape {
         let rows = first_rows(text, separator, LOOK_ROWS);
+        let rows = &rows[titles_of(&rows)..];
         let cells = rows.first().map_or(0, csv::StringRecord::len);
         let has_value = |column: &usize| {
             rows.iter().any(|row| row.get(*column).is_some_and(|cell| !cell.trim().is_empty()))
@@ -304,6 +324,50 @@ fn separator_of(text: &str) -> u8 {
         }
     }
     best
+}
+
+/// How many rows of a title stand above the names of the columns, by how many cells are filled in each of the first rows. `may_name` says whether the
+/// cells of a row may be names. A title has one cell, and nearly all rows behind it have several.
+pub(super) fn titles(filled: &[usize], may_name: impl Fn(usize) -> bool) -> usize {
+    const MOST: usize = 5;
+    let Some(titles) = filled.iter().position(|cells| *cells > 1) else { return 0 };
+    let (names, behind) = (filled[titles], &filled[titles + 1..]);
+    let several = behind.iter().filter(|cells| **cells > 1).count();
+    let widest = behind.iter().copied().max().unwrap_or(0);
+    let is_table = behind.len() > 1 && several * 10 >= behind.len() * 8 && names * 2 > widest;
+    if titles <= MOST && is_table && may_name(titles) { titles } else { 0 }
+}
+
+/// The longest name of a column, in letters, where it is not said which row has these.
+pub(super) const LONGEST_NAME: usize = 60;
+
+/// What is said of rows that stand above the names of the columns.
+pub(super) fn told_above(titles: usize) -> String {
+    let (rows, are) = match titles {
+        1 => ("the first row stands".to_owned(), "is"),
+        _ => (format!("the first {titles} rows stand"), "are"),
+    };
+    format!(
+        "{rows} above the names of the columns and {are} not read; `--header true` takes the first row for the names"
+    )
+}
+
+/// The rows of a title in a text of separated values. All rows behind them are of one length.
+fn titles_of(rows: &[csv::StringRecord]) -> usize {
+    let filled: Vec<usize> =
+        rows.iter().map(|row| row.iter().filter(|cell| !cell.trim().is_empty()).count()).collect();
+    let may_name = |row: usize| {
+        let mut names = HashSet::new();
+        // A sentence with commas has spaces behind them.
+        let mut is_name = |cell: &str| {
+            cell.chars().count() <= LONGEST_NAME
+                && !cell.starts_with(char::is_whitespace)
+                && FieldType::of(cell) == FieldType::Text
+                && (cell.is_empty() || names.insert(cell.to_owned()))
+        };
+        rows[row].iter().all(&mut is_name) && rows[row..].iter().all(|other| other.len() == rows[row].len())
+    };
+    titles(&filled, may_name)
 }
 
 /// Whether the first row names the columns: not if it looks like the rows below it, with numbers or dates in the same columns, or with cells
