@@ -12,7 +12,7 @@ use crate::format::{docx, epub, html, mail, markdown, pdf, rtf, slides, spreadsh
 use crate::format::{postgresql, sqlite};
 
 /// Every format. Those whose content is surely told come first; tables and plain text are told by their names as well.
-static READERS: [&dyn Reader; 23] = [
+static READERS: [&dyn Reader; 24] = [
     &compressed::GZIP,
     &compressed::ZSTD,
     &compressed::BZIP2,
@@ -33,6 +33,10 @@ static READERS: [&dyn Reader; 23] = [
     &slides::Slides,
     #[cfg(not(feature = "documents"))]
     &left_out::SLIDES,
+    #[cfg(feature = "documents")]
+    &mail::outlook::OutlookMessage,
+    #[cfg(not(feature = "documents"))]
+    &left_out::OUTLOOK,
     #[cfg(feature = "documents")]
     &rtf::Rtf,
     #[cfg(not(feature = "documents"))]
@@ -135,7 +139,6 @@ pub(crate) fn old_office_not_read(start: &Start<'_>) -> Option<&'static str> {
     [
         ("PowerPoint Document", "an old presentation; save it as PPTX"),
         ("EncryptedPackage", "an encrypted Office file; save a copy without a password"),
-        ("__properties_version1.0", "a message of Outlook; save it as EML"),
     ]
     .into_iter()
     .find_map(|(name, what)| start.has_member(name).then_some(what))

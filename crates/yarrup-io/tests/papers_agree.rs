@@ -217,6 +217,15 @@ fn epub(paragraphs: &[Paragraph]) -> Vec<u8> {
     ])
 }
 
+/// A message of Outlook whose text is a page.
+fn message(paragraphs: &[Paragraph]) -> Vec<u8> {
+    let mut properties = vec![0; 32];
+    properties.extend([3, 0, 0xde, 0x3f, 6, 0, 0, 0]);
+    properties.extend(65001u64.to_le_bytes());
+    let page = page(paragraphs, false).into_bytes();
+    compound(&[("__properties_version1.0", properties), ("__substg1.0_10130102", page)])
+}
+
 /// A mail whose text is a page, in base64, wrapped as mail programs wrap it.
 fn mail(paragraphs: &[Paragraph]) -> Vec<u8> {
     const SIGNS: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
@@ -434,7 +443,7 @@ fn odp(paragraphs: &[Paragraph]) -> Vec<u8> {
 /// The lines of all documents of a file that hold anything, with white space as one space; and what is told of the file.
 fn given(path: &Path) -> (Vec<String>, Vec<String>) {
     let mut source = SourceSpec::at(path.to_str().expect("a plain path"));
-    source.options.unit = (!path.ends_with("letter.eml")).then_some(Unit::File);
+    source.options.unit = (path.file_stem() != Some("letter".as_ref())).then_some(Unit::File);
     let collection = Collection { pick: Pick::All, ..Collection::of(source) };
     let mut source = Source::open(&collection).expect("the file is there");
     let (mut lines, mut told) = (Vec::new(), Vec::new());
@@ -480,6 +489,7 @@ proptest! {
             ("page.xhtml", page(&paragraphs, true).into_bytes(), 0),
             ("book.epub", epub(&paragraphs), 0),
             ("letter.eml", mail(&paragraphs), 0),
+            ("letter.msg", message(&paragraphs), 0),
         ] {
             let path = folder.path().join(name);
             std::fs::write(&path, content).expect("written");
@@ -502,6 +512,7 @@ proptest! {
             ("paper.doc", old_word(&paragraphs)),
             ("paper.rtf", rich(&paragraphs)),
             ("slides.pptx", pptx(&paragraphs)),
+            ("letter.msg", message(&paragraphs)),
         ] {
             let mut content = content;
             for (place, byte) in &places {
@@ -546,7 +557,6 @@ fn older_and_protected_documents_are_told_from_others() {
             compound(&[("WordDocument", vec![0; 0x300]), ("EncryptedPackage", vec![0])]),
             "not read: it is an encrypted Office file",
         ),
-        (compound(&[("__properties_version1.0", vec![0])]), "a message of Outlook; save it as EML"),
     ] {
         std::fs::write(&path, content).expect("written");
         let (_, told) = given(&path);

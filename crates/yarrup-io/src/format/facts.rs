@@ -65,6 +65,13 @@ pub(crate) static MAIL: FormatFacts = FormatFacts {
     units: &[Unit::Message],
     is_any_text: true,
 };
+pub(crate) static OUTLOOK: FormatFacts = FormatFacts {
+    name: "msg",
+    about: "a message of Outlook",
+    endings: &["msg"],
+    units: &[Unit::Message],
+    is_any_text: false,
+};
 pub(crate) static MARKDOWN: FormatFacts = FormatFacts {
     name: "markdown",
     about: "Markdown",

@@ -54,6 +54,8 @@ pub(crate) static HTML: LeftOut = documents(&facts::HTML, |start| {
 pub(crate) static XML: LeftOut =
     documents(&facts::XML, |start| start.text.unwrap_or_default().trim_start().starts_with("<?xml"));
 pub(crate) static MAIL: LeftOut = documents(&facts::MAIL, by_name);
+pub(crate) static OUTLOOK: LeftOut =
+    documents(&facts::OUTLOOK, |start| start.has_member("__properties_version1.0"));
 pub(crate) static MARKDOWN: LeftOut = documents(&facts::MARKDOWN, by_name);
 pub(crate) static SQLITE: LeftOut = LeftOut {
     facts: &facts::SQLITE,
@@ -75,11 +77,12 @@ mod tests {
 
     #[test]
     fn what_is_left_out_is_known_by_its_start() {
-        let starts: [(&[u8], &[&str], &str); 10] = [
+        let starts: [(&[u8], &[&str], &str); 11] = [
             (b"PK", &["xl/workbook.xml"], "spreadsheet"),
             (b"PK", &["META-INF/container.xml"], "epub"),
             (b"PK", &["word/document.xml"], "docx"),
             (b"PK", &["ppt/presentation.xml"], "slides"),
+            (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", &["__properties_version1.0"], "msg"),
             (b"{\\rtf1 tern}", &[], "rtf"),
             (b"%PDF-1.7\n", &[], "pdf"),
             (b"<!DOCTYPE html>\n<p>tern", &[], "html"),

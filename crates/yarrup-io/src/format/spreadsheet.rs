@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use calamine::{Data, DataRef, ExcelDateTime, Ods, Reader as _, Sheet, SheetType, Xls, Xlsb, Xlsx};
 
+use crate::documents::guard::guarded;
 use crate::documents::{
     BATCH_BYTES, Documents, FieldsWriter, Format, Header, Input, Out, RawDocument, ReadError, ReadSeek,
     Reader, Start, Unit,
@@ -57,12 +58,16 @@ impl Reader for Spreadsheet {
         }
         let content = input.seekable()?;
         if old {
-            let book = Xls::new(content).map_err(|why| match &why {
-                calamine::XlsError::Password => ReadError::sentence(ENCRYPTED),
-                _ => ReadError::NotRead(
-                    "an old Office file that is damaged or protected; save it as XLSX or DOCX without a password".into(),
-                ),
-            })?;
+            // Files of other old programs that are cut off come here as well, and break the package that reads books.
+            let book = match guarded(|| Xls::new(content)) {
+                Some(Ok(book)) => book,
+                Some(Err(calamine::XlsError::Password)) => return Err(ReadError::sentence(ENCRYPTED)),
+                Some(Err(_)) | None => {
+                    return Err(ReadError::NotRead(
+                        "an old Office file that is damaged or protected; save it as XLSX or DOCX without a password".into(),
+                    ));
+                }
+            };
             return whole_sheets(book, &name, out);
         }
         if open {
