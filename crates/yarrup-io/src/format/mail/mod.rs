@@ -14,7 +14,7 @@ use crate::documents::{
 use crate::format::facts;
 use crate::format::markup::{Apart, read_page};
 use crate::record::Why;
-use parted::Parted;
+use parted::{DEEPEST, Parted};
 
 pub(crate) struct Mail;
 
@@ -33,8 +33,6 @@ const USUAL: [&str; 12] = [
     "reply-to",
     "x-mailer",
 ];
-/// How deep messages are read that are attached to one another.
-const DEEPEST: usize = 8;
 /// The longest message.
 const LONGEST_MESSAGE: usize = 256 << 20;
 
@@ -192,17 +190,17 @@ fn addresses(address: Option<&Address<'_>>) -> String {
 
 /// What a message says in all of its parts that are texts. Messages that are attached to it are what others wrote.
 fn parted(message: &Message<'_>, depth: usize) -> Result<Parted, String> {
-    let mut parted_texts = Parted::default();
+    let mut said = Parted::default();
     for (text, cited) in texts(message)? {
-        parted_texts.add(&text, &cited);
+        said.add(&text, &cited);
     }
     for part in message.parts.iter().filter(|_| depth < DEEPEST) {
         if let PartType::Message(attached) = &part.body {
             let inside = parted(attached, depth + 1)?;
-            parted_texts.add_attached(attached.subject().unwrap_or_default(), &inside);
+            said.add_attached(attached.subject().unwrap_or_default(), &inside);
         }
     }
-    Ok(parted_texts)
+    Ok(said)
 }
 
 /// The texts of a message, in their order, each with what a page of it marks as quoted; of one that is written in several forms, the plain one.

@@ -3,7 +3,7 @@
 use encoding_rs::Encoding;
 use mail_parser::DateTime;
 
-use super::parted::Parted;
+use super::parted::{DEEPEST, Parted};
 use crate::documents::guard::{BROKE, guarded};
 use crate::documents::{Documents, FieldsWriter, Format, Input, Out, RawDocument, ReadError, Reader, Start};
 use crate::format::code_page::of_code_page;
@@ -59,8 +59,6 @@ const CODE_PAGE: u16 = 0x3ffd;
 
 /// The most recipients and attachments that are looked at.
 const MOST: usize = 2048;
-/// How deep messages are read that are attached to one another.
-const DEEPEST: usize = 8;
 
 fn document(id: String, file: &mut Compound<'_>) -> Result<RawDocument, ReadError> {
     let mut message = Storage::of_message(file, String::new(), FIRST_OF_MESSAGE)?;

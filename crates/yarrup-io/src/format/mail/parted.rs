@@ -1,5 +1,8 @@
 //! What the writer of a message wrote, what is quoted, and the signature.
 
+/// How deep messages are read that are attached to one another.
+pub(super) const DEEPEST: usize = 8;
+
 /// The body of a message, in the parts that its writer and others wrote.
 #[derive(Debug, Default, PartialEq, Eq)]
 pub(super) struct Parted {
@@ -82,7 +85,7 @@ fn introduction(lines: &[&str]) -> usize {
     if begins && behind.is_some_and(|line| line.starts_with('>')) { end + 1 } else { 0 }
 }
 
-/// `wrote:`, in the languages that have a stop list and are written so.
+/// `wrote:`, in some twenty languages.
 fn ends_introduction(line: &str) -> bool {
     const WROTE: [&str; 27] = [
         "wrote",
@@ -99,6 +102,7 @@ fn ends_introduction(line: &str) -> bool {
         "skrev",
         "napsal",
         "napisał",
+        "pisze",
         "kirjoitti",
         "írta",
         "a scris",
@@ -107,7 +111,6 @@ fn ends_introduction(line: &str) -> bool {
         "έγραψε",
         "писал",
         "пишет",
-        "написал",
         "пише",
         "написа",
         "写道",
@@ -145,12 +148,13 @@ fn begins_introduction(line: &str) -> bool {
 /// Whether a mailing list put its line of underscores here, with a few lines behind it that say where it is.
 fn begins_footer(lines: &[&str]) -> bool {
     const LONGEST: usize = 6;
-    let is_rule = |line: &str| line.len() >= 30 && line.bytes().all(|byte| byte == b'_');
     let Some((first, others)) = lines.split_first() else { return false };
-    let others: Vec<&&str> = others.iter().filter(|line| !line.trim().is_empty()).collect();
-    is_rule(first)
-        && (1..=LONGEST).contains(&others.len())
-        && others.iter().any(|line| line.contains("://") || line.contains('@'))
+    if first.len() < 30 || !first.bytes().all(|byte| byte == b'_') {
+        return false;
+    }
+    let mut others = others.iter().filter(|line| !line.trim().is_empty());
+    let said: Vec<&&str> = others.by_ref().take(LONGEST).collect();
+    others.next().is_none() && said.iter().any(|line| line.contains("://") || line.contains('@'))
 }
 
 /// The block of headers that some programs put over the whole message that is answered.
@@ -204,6 +208,7 @@ mod tests {
             ),
             ("Am 04.05.2031 um 06:30 schrieb Teo:\n> Wo?\nHier.", "Hier."),
             ("Le dim. 4 mai 2031 à 06:30,\nTeo <teo@example.org> a écrit :\n> Où ?\nIci.", "Ici."),
+            ("W dniu 4.05.2031 o 06:30, Teo pisze:\n> Gdzie?\nTu.", "Tu."),
             ("W dniu 4.05.2031 o 06:30, Teo pisze:\n", "W dniu 4.05.2031 o 06:30, Teo pisze:"),
             // Nothing is quoted behind it, or it does not begin like one.
             ("On 4 May 2031 Teo\nwrote:\nIt is open.", "On 4 May 2031 Teo\nwrote:\nIt is open."),
